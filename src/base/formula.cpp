@@ -1,0 +1,204 @@
+#include "base/formula.hpp"
+
+#include <fmt/format.h>
+#include <muParser.h>
+
+#include <array>
+#include <cctype>
+#include <charconv>
+#include <cmath>
+#include <numbers>
+#include <vector>
+
+#include "base/text.hpp"
+
+namespace wavy {
+namespace {
+
+double ramp(double t, double start, double end, double from, double to) {
+  if (t <= start) return from;
+  if (t >= end) return to;
+  return from + (to - from) * (t - start) / (end - start);
+}
+double step(double t, double at, double before, double after) { return t < at ? before : after; }
+double pulse(double t, double start, double end, double value) { return t >= start && t < end ? value : 0.0; }
+double call_curve(void* curve, double x) { return (*static_cast<const Curve*>(curve))(x); }
+
+const std::vector<std::string>& function_names() {
+  static const std::vector<std::string> names{"ramp", "step", "pulse", "sin",   "cos",  "tan",  "exp",  "sqrt", "abs",
+                                              "min",  "max",  "ln",    "log10", "sign", "tanh", "sinh", "cosh"};
+  return names;
+}
+
+bool is_word(char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; }
+bool is_unit_start(char c) {
+  return std::isalpha(static_cast<unsigned char>(c)) != 0 || c == '%' || (static_cast<unsigned char>(c) & 0x80U) != 0;
+}
+
+/// Replaces every "number unit" by the number in SI, so that muParser sees plain arithmetic.
+/// A unit is the longest run "name[^power]{/name[^power]}" behind a number in which no name is a variable or function.
+class UnitReader {
+ public:
+  UnitReader(std::string_view text, const FormulaNames& names, const Place& place)
+      : text_(text), names_(names), place_(place) {}
+
+  std::string plain() {
+    std::string result;
+    while (at_ < text_.size()) {
+      const char c = text_[at_];
+      const bool digit = std::isdigit(static_cast<unsigned char>(c)) != 0;
+      const bool starts_number = digit || (c == '.' && at_ + 1 < text_.size() &&
+                                           std::isdigit(static_cast<unsigned char>(text_[at_ + 1])) != 0);
+      if (starts_number && (at_ == 0 || !is_word(text_[at_ - 1]))) {
+        result += number();
+      } else {
+        result += c;
+        ++at_;
+      }
+    }
+    return result;
+  }
+
+ private:
+  [[nodiscard]] bool is_name_of_formula(std::string_view word) const {
+    if (word == "t" || word == "x" || word == "y" || word == "z" || word == "pi") return true;
+    const std::string name(word);
+    if (names_.constants.contains(name) || names_.tables.contains(name)) return true;
+    for (const auto& function : function_names())
+      if (function == word) return true;
+    return false;
+  }
+
+  /// Length of "name[^power]" at `from`, 0 when there is none.
+  [[nodiscard]] std::size_t unit_word(std::size_t from) const {
+    std::size_t end = from;
+    while (end < text_.size() && is_unit_start(text_[end])) ++end;
+    if (end == from || is_name_of_formula(text_.substr(from, end - from))) return 0;
+    while (end < text_.size() && std::isdigit(static_cast<unsigned char>(text_[end])) != 0) ++end;  // "m2", "mH2O"
+    while (end < text_.size() && is_unit_start(text_[end])) ++end;
+    if (end < text_.size() && text_[end] == '(') return 0;
+    if (end + 1 < text_.size() && text_[end] == '^') {
+      std::size_t power = end + 1;
+      if (text_[power] == '-') ++power;
+      const std::size_t digits = power;
+      while (power < text_.size() && std::isdigit(static_cast<unsigned char>(text_[power])) != 0) ++power;
+      if (power > digits) end = power;
+    }
+    return end - from;
+  }
+
+  std::string number() {
+    double value = 0;
+    const auto [end, status] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), value);
+    if (status != std::errc{})
+      throw input_error(place_, fmt::format("a number in '{}' is out of range", text_.substr(0, 80)));
+    at_ = static_cast<std::size_t>(end - text_.data());
+    std::size_t from = at_;
+    while (from < text_.size() && text_[from] == ' ') ++from;
+    std::size_t length = unit_word(from);
+    if (length == 0) return fmt::format("({:.17g})", value);
+    while (from + length < text_.size() && text_[from + length] == '/') {
+      const std::size_t more = unit_word(from + length + 1);
+      if (more == 0) break;
+      length += more + 1;
+    }
+    const std::string unit(text_.substr(from, length));
+    const auto scale = scale_to_si(unit);
+    if (!scale)
+      throw input_error(
+          place_,
+          fmt::format("'{}' behind a number in the formula is not a unit that is known here", unit.substr(0, 40)),
+          "write * between a number and a name, and a blank before a unit, as in 2 * t / 1.5 s");
+    at_ = from + length;
+    return fmt::format("({:.17g})", scale->factor * value + scale->offset);
+  }
+
+  std::string_view text_;
+  const FormulaNames& names_;
+  const Place& place_;
+  std::size_t at_ = 0;
+};
+
+}  // namespace
+
+struct Formula::Program {
+  FormulaNames names;
+  std::string plain;
+  std::array<double, 4> variables{};  // t, x, y, z
+  mutable mu::Parser parser;
+
+  Program(FormulaNames given, std::string text) : names(std::move(given)), plain(std::move(text)) {
+    parser.ClearConst();
+    parser.DefineConst("pi", std::numbers::pi);
+    constexpr std::array<const char*, 4> letters{"t", "x", "y", "z"};
+    for (std::size_t i = 0; i < letters.size(); ++i) parser.DefineVar(letters[i], &variables[i]);
+    for (const auto& [name, value] : names.constants) parser.DefineConst(name, value);
+    parser.DefineFun("ramp", ramp);
+    parser.DefineFun("step", step);
+    parser.DefineFun("pulse", pulse);
+    for (auto& [name, curve] : names.tables) parser.DefineFunUserData(name, call_curve, &curve);
+    parser.SetExpr(plain);
+  }
+};
+
+Formula::Formula(double value) : text_(fmt::format("{:g}", value)), constant_(value) {}
+
+Formula::Formula(const std::string& text, const FormulaNames& names, const Dimension& wanted, const Place& place)
+    : text_(text) {
+  if (text.size() > 2000) throw input_error(place, "the formula is longer than 2000 characters", "use a table instead");
+  UnitProblem problem;
+  if (const auto value = read_quantity(text, wanted, problem)) {
+    constant_ = *value;
+    return;
+  }
+  const bool only_quantity = problem.what.find("is needed here") != std::string::npos;
+  if (only_quantity) throw input_error(place, problem.what, problem.remedy);
+  try {
+    program_ = std::make_unique<Program>(names, UnitReader(text, names, place).plain());
+    const double start = program_->parser.Eval();
+    if (!std::isfinite(start))
+      throw input_error(place, fmt::format("'{}' is not finite at t = 0", text.substr(0, 80)),
+                        "check for a division by zero or the root of a negative number");
+    if (program_->parser.GetUsedVar().empty()) {
+      constant_ = start;
+      program_.reset();
+    }
+  } catch (const mu::Parser::exception_type& error) {
+    std::string remedy =
+        "formulas may use t, x, y, z, pi, your [constants] and [tables], and " + listing(function_names(), "and");
+    std::vector<std::string> known = function_names();
+    for (const auto& [name, value] : names.constants) known.push_back(name);
+    for (const auto& [name, curve] : names.tables) known.push_back(name);
+    const std::string near = error.GetToken().empty() ? "" : nearest(error.GetToken(), known);
+    if (!near.empty() && near != error.GetToken()) remedy = fmt::format("did you mean '{}'? ", near) + remedy;
+    std::string what = fmt::format("the formula '{}' cannot be understood", text.substr(0, 80));
+    if (!error.GetToken().empty()) what += fmt::format(" at '{}'", error.GetToken().substr(0, 40));
+    throw input_error(place, what, remedy);
+  }
+}
+
+Formula::Formula(const Formula& other)
+    : text_(other.text_),
+      constant_(other.constant_),
+      program_(other.program_ ? std::make_unique<Program>(other.program_->names, other.program_->plain) : nullptr) {}
+Formula& Formula::operator=(const Formula& other) {
+  if (this != &other) *this = Formula(other);
+  return *this;
+}
+Formula::Formula(Formula&&) noexcept = default;
+Formula& Formula::operator=(Formula&&) noexcept = default;
+Formula::~Formula() = default;
+
+double Formula::operator()(double t, double x, double y, double z) const {
+  if (!program_) return constant_;
+  program_->variables = {t, x, y, z};
+  const double value = program_->parser.Eval();
+  if (!std::isfinite(value))
+    throw failure(fmt::format("the formula '{}' is not finite at t = {:g} s", text_, t),
+                  "check for a division by zero or the root of a negative number");
+  return value;
+}
+
+bool Formula::is_constant() const { return program_ == nullptr; }
+
+}  // namespace wavy

@@ -1,0 +1,53 @@
+// Formulas of time and place, as users write them: "ramp(t, 1 s, 2 s, 0, -3 m/s^2)".
+#pragma once
+
+#include <map>
+#include <memory>
+#include <string>
+
+#include "base/error.hpp"
+#include "base/table.hpp"
+#include "base/units.hpp"
+
+namespace wavy {
+
+/// What a formula may use besides t, x, y, z and pi.
+struct FormulaNames {
+  std::map<std::string, double> constants;  ///< SI
+  std::map<std::string, Curve> tables;      ///< called as name(t), SI in and out
+};
+
+/// A compiled formula. Numbers with a unit are turned into SI while reading; bare numbers are taken as SI.
+/// Functions besides the usual ones: ramp(t, start, end, from, to), step(t, at, before, after),
+/// pulse(t, start, end, value). Copies share nothing; evaluating one object from two threads is not allowed.
+class Formula {
+ public:
+  /// The constant `value`.
+  explicit Formula(double value = 0);
+
+  /// Throws an input error at `place` when the text cannot be understood or is not finite at t = x = y = z = 0.
+  /// `wanted` is the dimension of the result: a text that is nothing but a quantity is checked against it.
+  Formula(const std::string& text, const FormulaNames& names, const Dimension& wanted, const Place& place);
+
+  Formula(const Formula& other);
+  Formula& operator=(const Formula& other);
+  Formula(Formula&&) noexcept;
+  Formula& operator=(Formula&&) noexcept;
+  ~Formula();
+
+  /// SI in, SI out. Throws a failure that quotes the formula when the result is not finite.
+  double operator()(double t, double x = 0, double y = 0, double z = 0) const;
+
+  /// True when neither time nor place can change the result.
+  [[nodiscard]] bool is_constant() const;
+  /// The formula as the user wrote it, or the number.
+  [[nodiscard]] const std::string& text() const { return text_; }
+
+ private:
+  struct Program;
+  std::string text_;
+  double constant_ = 0;
+  std::unique_ptr<Program> program_;
+};
+
+}  // namespace wavy

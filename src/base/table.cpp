@@ -1,0 +1,90 @@
+#include "base/table.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <fstream>
+#include <string_view>
+
+namespace wavy {
+namespace {
+
+std::vector<std::string_view> split(std::string_view line) {
+  std::vector<std::string_view> cells;
+  while (true) {
+    const std::size_t comma = line.find_first_of(",;");
+    std::string_view cell = line.substr(0, comma);
+    while (!cell.empty() && (cell.front() == ' ' || cell.front() == '"')) cell.remove_prefix(1);
+    while (!cell.empty() && (cell.back() == ' ' || cell.back() == '\r' || cell.back() == '"')) cell.remove_suffix(1);
+    cells.push_back(cell);
+    if (comma == std::string_view::npos) return cells;
+    line.remove_prefix(comma + 1);
+  }
+}
+
+}  // namespace
+
+int Table::find(const std::string& name) const {
+  const auto at = std::find(names.begin(), names.end(), name);
+  return at == names.end() ? -1 : static_cast<int>(at - names.begin());
+}
+
+Table read_csv(const std::filesystem::path& file) {
+  std::ifstream in(file);
+  if (!in)
+    throw input_error({file.string(), 0, 0, ""}, "the file cannot be read", "check its name and that it is there");
+  Table table;
+  std::string line;
+  int number = 0;
+  while (std::getline(in, line)) {
+    ++number;
+    if (line.empty() || line == "\r" || line.front() == '#') continue;
+    const auto cells = split(line);
+    if (table.names.empty()) {
+      for (std::string_view cell : cells) {
+        const std::size_t open = cell.find('[');
+        const std::size_t close = cell.rfind(']');
+        std::string_view name = cell.substr(0, open);
+        while (!name.empty() && name.back() == ' ') name.remove_suffix(1);
+        table.names.emplace_back(name);
+        table.units.emplace_back(open != std::string_view::npos && close != std::string_view::npos && close > open
+                                     ? cell.substr(open + 1, close - open - 1)
+                                     : std::string_view{});
+      }
+      table.columns.resize(cells.size());
+      continue;
+    }
+    if (cells.size() != table.names.size())
+      throw input_error({file.string(), number, 1, ""},
+                        fmt::format("{} values where the header names {} columns", cells.size(), table.names.size()),
+                        "give every line one value per column");
+    for (std::size_t c = 0; c < cells.size(); ++c) {
+      double value = 0;
+      const auto [end, status] = std::from_chars(cells[c].data(), cells[c].data() + cells[c].size(), value);
+      if (status != std::errc{} || end != cells[c].data() + cells[c].size() || !std::isfinite(value))
+        throw input_error({file.string(), number, static_cast<int>(cells[c].data() - line.data()) + 1, table.names[c]},
+                          fmt::format("'{}' is not a number", cells[c].substr(0, 40)),
+                          "write a plain number, such as 0.25");
+      table.columns[c].push_back(value);
+    }
+  }
+  if (table.names.empty() || table.columns.front().empty())
+    throw input_error({file.string(), 0, 0, ""}, "the table is empty",
+                      "write a header line and at least one line of numbers");
+  return table;
+}
+
+Curve::Curve(std::vector<double> x, std::vector<double> y) : x_(std::move(x)), y_(std::move(y)) {}
+
+double Curve::operator()(double x) const {
+  const auto above = std::upper_bound(x_.begin(), x_.end(), x);
+  if (above == x_.begin()) return y_.front();
+  if (above == x_.end()) return y_.back();
+  const auto i = static_cast<std::size_t>(above - x_.begin());
+  const double weight = (x - x_[i - 1]) / (x_[i] - x_[i - 1]);
+  return y_[i - 1] + weight * (y_[i] - y_[i - 1]);
+}
+
+}  // namespace wavy

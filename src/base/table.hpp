@@ -1,0 +1,37 @@
+// Columns of numbers from a CSV file, and linear interpolation between their rows.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+
+namespace wavy {
+
+/// A CSV file with one header line; the unit may stand in brackets behind a name: "t [s],ax [m/s^2]".
+struct Table {
+  std::vector<std::string> names;            ///< without units
+  std::vector<std::string> units;            ///< "" where none was given
+  std::vector<std::vector<double>> columns;  ///< as written, not converted
+
+  /// Index of a column, or -1.
+  [[nodiscard]] int find(const std::string& name) const;
+};
+
+/// Throws an input error that names the file, the line and the column.
+Table read_csv(const std::filesystem::path& file);
+
+/// y over x, linear between points, constant beyond both ends.
+class Curve {
+ public:
+  /// x must rise strictly; at least one point.
+  Curve(std::vector<double> x, std::vector<double> y);
+  double operator()(double x) const;
+
+ private:
+  std::vector<double> x_;
+  std::vector<double> y_;
+};
+
+}  // namespace wavy

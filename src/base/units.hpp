@@ -1,0 +1,60 @@
+// Quantities with units, as users write them ("1.2 m", "15 L/min", "40 rpm"), turned into SI.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace wavy {
+
+/// What a number measures. `unit` is the SI unit in which the program computes.
+struct Dimension {
+  std::string_view name;     ///< "length", as messages call it
+  std::string_view unit;     ///< "m"; "1" for pure numbers
+  std::string_view example;  ///< "0.8 m", as messages suggest it
+};
+
+namespace dimension {
+inline constexpr Dimension number{"pure number", "1", "0.5"};
+inline constexpr Dimension length{"length", "m", "0.8 m"};
+inline constexpr Dimension time{"time", "s", "2 s"};
+inline constexpr Dimension speed{"speed", "m/s", "0.5 m/s"};
+inline constexpr Dimension acceleration{"acceleration", "m/s2", "9.81 m/s^2"};
+inline constexpr Dimension density{"density", "kg/m3", "998 kg/m^3"};
+inline constexpr Dimension dynamic_viscosity{"dynamic viscosity", "Pa.s", "1 cP"};
+inline constexpr Dimension kinematic_viscosity{"kinematic viscosity", "m2/s", "1 mm^2/s"};
+inline constexpr Dimension temperature{"temperature", "K", "20 degC"};
+inline constexpr Dimension pressure{"pressure", "Pa", "1.2 bar"};
+inline constexpr Dimension volume{"volume", "m3", "50 L"};
+inline constexpr Dimension volume_flow{"volume flow", "m3/s", "3 m^3/h"};
+inline constexpr Dimension mass_flow{"mass flow", "kg/s", "2 kg/min"};
+inline constexpr Dimension surface_tension{"surface tension", "N/m", "72 mN/m"};
+inline constexpr Dimension rotation{"rotation", "rad/s", "40 rev/min"};
+inline constexpr Dimension force{"force", "N", "10 N"};
+inline constexpr Dimension power{"power", "W", "1 kW"};
+inline constexpr Dimension mass{"mass", "kg", "5 kg"};
+inline constexpr Dimension area{"area", "m2", "10 cm^2"};
+}  // namespace dimension
+
+/// What went wrong while reading a quantity; the caller knows the place.
+struct UnitProblem {
+  std::string what;
+  std::string remedy;
+};
+
+/// Reads "NUMBER UNIT" (or a bare number when the dimension is a pure number, or when it is 0) into SI.
+/// On success returns the value; otherwise fills `problem`.
+std::optional<double> read_quantity(std::string_view text, const Dimension& wanted, UnitProblem& problem);
+
+/// Factor and offset from `unit` to SI base units: value_si = factor * value + offset. Empty for units that measure
+/// none of the dimensions above.
+struct UnitScale {
+  double factor = 1;
+  double offset = 0;
+};
+std::optional<UnitScale> scale_to_si(std::string_view unit);
+
+/// "a speed" for "m/s", or "unit 'kg.m'" for something without a name here.
+std::string what_is_measured_in(std::string_view unit);
+
+}  // namespace wavy

@@ -1,0 +1,42 @@
+// Shapes that a fill can have, and the exact share of a rectangular cell that each of them covers.
+#pragma once
+
+#include <variant>
+
+#include "geometry/vector.hpp"
+
+namespace wavy {
+
+/// Everything below a height along the last axis.
+template <int D>
+struct BelowLevel {
+  double height = 0;  ///< [m]
+};
+
+/// A box along the axes.
+template <int D>
+struct AlignedBox {
+  Vec<D> lower{};
+  Vec<D> upper{};
+};
+
+/// A circle (2-D: a cylinder across the thickness) or a sphere.
+template <int D>
+struct Ball {
+  Vec<D> centre{};
+  double radius = 0;
+};
+
+template <int D>
+using Shape = std::variant<BelowLevel<D>, AlignedBox<D>, Ball<D>>;
+
+/// Area of the part of the rectangle [x0,x1] x [y0,y1] that lies in the disc of radius r round the origin.
+/// Exact (closed form) up to round-off.
+double disc_in_rectangle(double r, double x0, double x1, double y0, double y1);
+
+/// Share (0 to 1) of the cell lower..upper covered by the shape. Exact to round-off, but for the sphere, where the
+/// slices are exact and are integrated by Gauss-Legendre between their kinks (error below 1e-6 of a cell).
+template <int D>
+double covered_share(const Shape<D>& shape, const Vec<D>& lower, const Vec<D>& upper);
+
+}  // namespace wavy

@@ -1,0 +1,28 @@
+// Points and index triples in D dimensions.
+#pragma once
+
+#include <array>
+#include <cstddef>
+
+namespace wavy {
+
+template <int D>
+using Vec = std::array<double, D>;
+template <int D>
+using Index = std::array<int, D>;
+
+template <int D>
+double dot(const Vec<D>& a, const Vec<D>& b) {
+  double sum = 0;
+  for (int d = 0; d < D; ++d) sum += a[d] * b[d];
+  return sum;
+}
+
+template <std::size_t D>
+long product(const std::array<int, D>& n) {
+  long result = 1;
+  for (const int value : n) result *= value;
+  return result;
+}
+
+}  // namespace wavy

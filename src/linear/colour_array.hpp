@@ -1,0 +1,68 @@
+// Flat arrays of cells stored by the two colours of a chess-board.
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <vector>
+
+#include "geometry/vector.hpp"
+
+namespace wavy {
+
+/// Index arithmetic of one level. Cell (i, j, k) has colour (i + j + k) % 2 and lies in its colour's array in row
+/// (j, k) at i / 2. One empty row round the rows and one empty place round each row stand for the walls, so that
+/// kernels need no special cases; coefficients there are zero.
+template <int D>
+struct ColourLayout {
+  Index<D> n{};
+  int length = 0;  ///< places of one row of one colour, the two empty ones included
+  int rows = 0;    ///< with the empty ones
+  std::size_t size = 0;
+
+  ColourLayout() = default;
+  explicit ColourLayout(const Index<D>& cells) : n(cells) {
+    length = (n[0] + 1) / 2 + 2;
+    rows = n[1] + 2;
+    if constexpr (D == 3) rows *= n[2] + 2;
+    size = static_cast<std::size_t>(length) * static_cast<std::size_t>(rows);
+  }
+  [[nodiscard]] int row_count() const {
+    int count = n[1];
+    if constexpr (D == 3) count *= n[2];
+    return count;
+  }
+  /// Number r of the rows of cells, as its indices (j, k).
+  [[nodiscard]] std::array<int, 2> row(int r) const {
+    if constexpr (D == 3) return {r % n[1], r / n[1]};
+    return {r, 0};
+  }
+  /// Offset of the place i / 2 = 0 of a row.
+  [[nodiscard]] std::ptrdiff_t start(int j, int k) const {
+    std::ptrdiff_t r = j + 1;
+    if constexpr (D == 3) r += static_cast<std::ptrdiff_t>(k + 1) * (n[1] + 2);
+    return r * length + 1;
+  }
+  /// First i of `colour` in row (j, k): 0 or 1.
+  [[nodiscard]] static int parity(int colour, int j, int k) { return (j + k + colour) & 1; }
+  /// Number of cells of a colour in a row whose first one is at `first`.
+  [[nodiscard]] int count(int first) const { return (n[0] - first + 1) / 2; }
+  [[nodiscard]] std::ptrdiff_t row_step() const { return length; }
+  [[nodiscard]] std::ptrdiff_t plane_step() const {
+    return D == 3 ? static_cast<std::ptrdiff_t>(length) * (n[1] + 2) : 0;
+  }
+};
+
+/// Two colours of values.
+template <class T>
+struct ColourArray {
+  std::array<std::vector<T>, 2> colour;
+
+  void resize(std::size_t size) {
+    for (auto& values : colour) values.assign(size, T{});
+  }
+  void clear() {
+    for (auto& values : colour) std::fill(values.begin(), values.end(), T{});
+  }
+};
+
+}  // namespace wavy

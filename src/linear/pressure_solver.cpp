@@ -1,0 +1,608 @@
+#include "linear/pressure_solver.hpp"
+
+#include <cmath>
+
+#include "linear/colour_array.hpp"
+
+namespace wavy {
+namespace {
+
+/// Below this many cells, sharing a loop between threads costs more than it brings.
+constexpr long parallel_from = 8192;
+
+/// The neighbours of cells of one colour in one row: offsets into the other colour's array, per face (-x, +x, -y, ...).
+template <int D>
+std::array<std::ptrdiff_t, 2 * D> neighbour_offsets(const ColourLayout<D>& layout, std::ptrdiff_t start, int first) {
+  std::array<std::ptrdiff_t, 2 * D> at{};
+  at[0] = start + first - 1;
+  at[1] = start + first;
+  at[2] = start - layout.row_step();
+  at[3] = start + layout.row_step();
+  if constexpr (D == 3) {
+    at[4] = start - layout.plane_step();
+    at[5] = start + layout.plane_step();
+  }
+  return at;
+}
+
+/// Integrated face coefficients (beta x area / distance) of the operator, kept with the red cells.
+template <class T, int D>
+struct FaceCoefficients {
+  std::array<std::vector<T>, 2 * D> red;  ///< faces -x, +x, -y, +y, -z, +z of red cells
+
+  void resize(std::size_t size) {
+    for (auto& values : red) values.assign(size, T{});
+  }
+};
+
+/// Pointers to the coefficients of the faces of one row of one colour.
+template <class T, int D>
+struct RowCoefficients {
+  std::array<const T*, 2 * D> face;
+
+  RowCoefficients(const FaceCoefficients<T, D>& all, const ColourLayout<D>& layout, int colour, std::ptrdiff_t start,
+                  int first) {
+    const auto neighbour = neighbour_offsets<D>(layout, start, first);
+    for (int f = 0; f < 2 * D; ++f) {
+      // A black cell's lower face is the upper face of the red cell beyond it, and the other way round.
+      face[f] = colour == 0 ? all.red[f].data() + start : all.red[f ^ 1].data() + neighbour[f];
+    }
+  }
+};
+
+/// One multigrid level.
+template <int D>
+struct Level {
+  ColourLayout<D> layout;
+  std::array<std::vector<double>, D> width;  ///< of the cells along each axis (a last odd cell stays single)
+  FaceCoefficients<float, D> coefficients;
+  ColourArray<float> inverse_diagonal;
+  ColourArray<float> x;
+  ColourArray<float> rhs;
+  int sweeps = 2;
+
+  [[nodiscard]] double distance(int axis, int face) const {  // between the centres of cells face-1 and face
+    const auto f = static_cast<std::size_t>(face);
+    return 0.5 * (width[static_cast<std::size_t>(axis)][f - 1] + width[static_cast<std::size_t>(axis)][f]);
+  }
+  [[nodiscard]] long cells() const { return product(layout.n); }
+};
+
+template <int D, class Fn>
+void for_rows_of(const ColourLayout<D>& layout, Fn&& fn) {
+  const int rows = layout.row_count();
+  const bool parallel = static_cast<long>(rows) * layout.n[0] >= parallel_from;
+#pragma omp parallel for schedule(static) if (parallel)
+  for (int r = 0; r < rows; ++r) {
+    const auto [j, k] = layout.row(r);
+    fn(r, j, k);
+  }
+}
+
+template <int D>
+void set_inverse_diagonal(Level<D>& level) {
+  const auto& layout = level.layout;
+  for_rows_of<D>(layout, [&](int, int j, int k) {
+    const std::ptrdiff_t start = layout.start(j, k);
+    for (int colour = 0; colour < 2; ++colour) {
+      const int first = layout.parity(colour, j, k);
+      const RowCoefficients<float, D> c(level.coefficients, layout, colour, start, first);
+      float* inverse = level.inverse_diagonal.colour[static_cast<std::size_t>(colour)].data() + start;
+      const int count = layout.count(first);
+      for (int m = 0; m < count; ++m) {
+        float sum = 0;
+        for (int f = 0; f < 2 * D; ++f) sum += c.face[f][m];
+        inverse[m] = sum > 0 ? 1.0F / sum : 0.0F;  // a cell closed on all sides keeps its value
+      }
+    }
+  });
+}
+
+/// Half a red-black Gauss-Seidel sweep of  sum c (x_neighbour - x) = rhs. With `from_zero` the other colour is zero.
+template <int D>
+void relax(Level<D>& level, int colour, bool from_zero) {
+  const auto& layout = level.layout;
+  const float* other = level.x.colour[static_cast<std::size_t>(1 - colour)].data();
+  for_rows_of<D>(layout, [&](int, int j, int k) {
+    const std::ptrdiff_t start = layout.start(j, k);
+    const int first = layout.parity(colour, j, k);
+    const int count = layout.count(first);
+    float* x = level.x.colour[static_cast<std::size_t>(colour)].data() + start;
+    const float* rhs = level.rhs.colour[static_cast<std::size_t>(colour)].data() + start;
+    const float* inverse = level.inverse_diagonal.colour[static_cast<std::size_t>(colour)].data() + start;
+    if (from_zero) {
+      for (int m = 0; m < count; ++m) x[m] = -rhs[m] * inverse[m];
+      return;
+    }
+    const RowCoefficients<float, D> c(level.coefficients, layout, colour, start, first);
+    const auto at = neighbour_offsets<D>(layout, start, first);
+    const float* c0 = c.face[0];
+    const float* c1 = c.face[1];
+    const float* c2 = c.face[2];
+    const float* c3 = c.face[3];
+    const float* x0 = other + at[0];
+    const float* x1 = other + at[1];
+    const float* x2 = other + at[2];
+    const float* x3 = other + at[3];
+    if constexpr (D == 2) {
+#pragma omp simd
+      for (int m = 0; m < count; ++m)
+        x[m] = (c0[m] * x0[m] + c1[m] * x1[m] + c2[m] * x2[m] + c3[m] * x3[m] - rhs[m]) * inverse[m];
+    } else {
+      const float* c4 = c.face[4];
+      const float* c5 = c.face[5];
+      const float* x4 = other + at[4];
+      const float* x5 = other + at[5];
+#pragma omp simd
+      for (int m = 0; m < count; ++m)
+        x[m] =
+            (c0[m] * x0[m] + c1[m] * x1[m] + c2[m] * x2[m] + c3[m] * x3[m] + c4[m] * x4[m] + c5[m] * x5[m] - rhs[m]) *
+            inverse[m];
+    }
+  });
+}
+
+/// Place of coarse cell (i, j, k) in the coarse arrays.
+template <int D>
+struct CoarseRow {
+  std::array<std::ptrdiff_t, 2> at{};  ///< per parity of i: offset of i / 2 = 0
+  std::array<int, 2> colour{};         ///< per parity of i
+
+  CoarseRow(const ColourLayout<D>& layout, int j, int k) {
+    for (int parity = 0; parity < 2; ++parity) {
+      colour[static_cast<std::size_t>(parity)] = (parity + j + k) & 1;
+      at[static_cast<std::size_t>(parity)] = layout.start(j, k);
+    }
+  }
+};
+
+/// Halves of each axis: a fine index belongs to coarse index / ratio.
+template <int D>
+Index<D> ratios(const ColourLayout<D>& fine, const ColourLayout<D>& coarse) {
+  Index<D> ratio;
+  for (int d = 0; d < D; ++d) ratio[d] = fine.n[d] == coarse.n[d] ? 1 : 2;
+  return ratio;
+}
+
+/// fn(fine row j, fine row k) for the fine rows under coarse row (J, K).
+template <int D, class Fn>
+void for_fine_rows(const ColourLayout<D>& fine, const Index<D>& ratio, int J, int K, Fn&& fn) {
+  const int j1 = std::min((J + 1) * ratio[1], fine.n[1]);
+  if constexpr (D == 2) {
+    for (int j = J * ratio[1]; j < j1; ++j) fn(j, 0);
+  } else {
+    const int k1 = std::min((K + 1) * ratio[2], fine.n[2]);
+    for (int k = K * ratio[2]; k < k1; ++k)
+      for (int j = J * ratio[1]; j < j1; ++j) fn(j, k);
+  }
+}
+
+/// Coarse rhs = sum of the residuals of the red cells below; the black ones were swept last and have none.
+template <int D>
+void restrict_residual(const Level<D>& fine, Level<D>& coarse) {
+  const auto& lf = fine.layout;
+  const auto& lc = coarse.layout;
+  const Index<D> ratio = ratios<D>(lf, lc);
+  const float* black = fine.x.colour[1].data();
+  for_rows_of<D>(lc, [&](int, int J, int K) {
+    const CoarseRow<D> row(lc, J, K);
+    std::array<float*, 2> target{};
+    for (std::size_t p = 0; p < 2; ++p) {
+      target[p] = coarse.rhs.colour[static_cast<std::size_t>(row.colour[p])].data() + row.at[p];
+      std::fill_n(target[p], lc.count(static_cast<int>(p)), 0.0F);
+    }
+    thread_local std::vector<float> residual;
+    residual.resize(static_cast<std::size_t>(lf.length));
+    for_fine_rows<D>(lf, ratio, J, K, [&](int j, int k) {
+      const std::ptrdiff_t start = lf.start(j, k);
+      const int first = lf.parity(0, j, k);
+      const int count = lf.count(first);
+      const RowCoefficients<float, D> c(fine.coefficients, lf, 0, start, first);
+      const auto at = neighbour_offsets<D>(lf, start, first);
+      const float* x = fine.x.colour[0].data() + start;
+      const float* rhs = fine.rhs.colour[0].data() + start;
+      float* r = residual.data();
+#pragma omp simd
+      for (int m = 0; m < count; ++m) {
+        float sum = rhs[m];
+        for (int f = 0; f < 2 * D; ++f) sum -= c.face[f][m] * (black[at[f] + m] - x[m]);
+        r[m] = sum;
+      }
+      if (ratio[0] == 2) {  // red cell m of the row lies in coarse cell m
+        for (int m = 0; m < count; ++m) target[static_cast<std::size_t>(m & 1)][m >> 1] += r[m];
+      } else {
+        for (int m = 0; m < count; ++m) {
+          const int i = 2 * m + first;
+          target[static_cast<std::size_t>(i & 1)][i >> 1] += r[m];
+        }
+      }
+    });
+  });
+}
+
+/// Adds the coarse solution to the red cells; the sweep that follows begins with the black ones, which see only red.
+template <int D>
+void prolong(const Level<D>& coarse, Level<D>& fine) {
+  const auto& lf = fine.layout;
+  const auto& lc = coarse.layout;
+  const Index<D> ratio = ratios<D>(lf, lc);
+  for_rows_of<D>(lc, [&](int, int J, int K) {
+    const CoarseRow<D> row(lc, J, K);
+    std::array<const float*, 2> source{};
+    for (std::size_t p = 0; p < 2; ++p)
+      source[p] = coarse.x.colour[static_cast<std::size_t>(row.colour[p])].data() + row.at[p];
+    for_fine_rows<D>(lf, ratio, J, K, [&](int j, int k) {
+      const int first = lf.parity(0, j, k);
+      const int count = lf.count(first);
+      float* x = fine.x.colour[0].data() + lf.start(j, k);
+      for (int m = 0; m < count; ++m) {
+        const int i = ratio[0] == 2 ? m : 2 * m + first;
+        x[m] += source[static_cast<std::size_t>(i & 1)][i >> 1];
+      }
+    });
+  });
+}
+
+/// Coarse face coefficient: mean of the fine ones over the coarse area and distance, which on faces of equal cells is
+/// the sum of the 2^(D-1) fine coefficients times the fine over the coarse distance.
+template <int D>
+void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse) {
+  const auto& lf = fine.layout;
+  const auto& lc = coarse.layout;
+  const Index<D> ratio = ratios<D>(lf, lc);
+  // Coefficient of the face between cell - 1 and cell across `axis`, on the fine level.
+  const auto fine_face = [&](int axis, const Index<D>& cell) -> double {
+    int sum = 0;
+    for (int d = 0; d < D; ++d) sum += cell[d];
+    Index<D> red = cell;
+    int f = 2 * axis;
+    if (sum % 2 != 0) {
+      --red[axis];
+      ++f;
+    }
+    int k = 0;
+    if constexpr (D == 3) k = red[2];
+    return fine.coefficients
+        .red[static_cast<std::size_t>(f)][static_cast<std::size_t>(lf.start(red[1], k) + red[0] / 2)];
+  };
+  for_rows_of<D>(lc, [&](int, int J, int K) {
+    const std::ptrdiff_t start = lc.start(J, K);
+    const int first = lc.parity(0, J, K);
+    for (int m = 0; m < lc.count(first); ++m) {
+      Index<D> cell{};
+      cell[0] = 2 * m + first;
+      cell[1] = J;
+      if constexpr (D == 3) cell[2] = K;
+      for (int f = 0; f < 2 * D; ++f) {
+        const int axis = f / 2;
+        const int face = cell[axis] + f % 2;  // coarse face index
+        double sum = 0;
+        if (face > 0 && face < lc.n[axis]) {
+          Index<D> lo;
+          Index<D> hi;
+          for (int d = 0; d < D; ++d) {
+            lo[d] = cell[d] * ratio[d];
+            hi[d] = std::min(lo[d] + ratio[d], lf.n[d]);
+          }
+          lo[axis] = face * ratio[axis];
+          hi[axis] = lo[axis] + 1;
+          Index<D> at = lo;
+          const int k1 = D == 3 ? hi[D - 1] : 1;
+          for (int k = D == 3 ? lo[D - 1] : 0; k < k1; ++k) {
+            if constexpr (D == 3) at[2] = k;
+            for (at[1] = lo[1]; at[1] < hi[1]; ++at[1])
+              for (at[0] = lo[0]; at[0] < hi[0]; ++at[0]) sum += fine_face(axis, at);
+          }
+          sum *= fine.distance(axis, face * ratio[axis]) / coarse.distance(axis, face);
+        }
+        coarse.coefficients.red[static_cast<std::size_t>(f)][static_cast<std::size_t>(start + m)] =
+            static_cast<float>(sum);
+      }
+    }
+  });
+  set_inverse_diagonal(coarse);
+}
+
+}  // namespace
+
+template <int D>
+struct PressureSolver<D>::Impl {
+  std::vector<Level<D>> levels;
+  FaceCoefficients<double, D> coefficients;  // of the finest level, integrated
+  ColourArray<double> p, r, direction, product;
+  std::vector<std::array<double, 3>> row_parts;
+  double volume = 1;
+
+  explicit Impl(const Grid<D>& grid) {
+    volume = grid.cell_volume();
+    Level<D> finest;
+    finest.layout = ColourLayout<D>(grid.cells());
+    for (int d = 0; d < D; ++d)
+      finest.width[static_cast<std::size_t>(d)].assign(static_cast<std::size_t>(grid.cells()[d]), grid.spacing()[d]);
+    levels.push_back(std::move(finest));
+    while (true) {
+      const Level<D>& fine = levels.back();
+      Index<D> n = fine.layout.n;
+      // Only axes along which the cells are not yet much longer than along the others are halved.
+      double shortest = 1e300;
+      for (int d = 0; d < D; ++d)
+        if (n[d] > 1) shortest = std::min(shortest, fine.width[static_cast<std::size_t>(d)].front());
+      Level<D> coarse;
+      for (int d = 0; d < D; ++d) {
+        const auto& w = fine.width[static_cast<std::size_t>(d)];
+        auto& wc = coarse.width[static_cast<std::size_t>(d)];
+        if (n[d] > 1 && w.front() < 1.9 * shortest) {
+          for (std::size_t i = 0; i < w.size(); i += 2) wc.push_back(w[i] + (i + 1 < w.size() ? w[i + 1] : 0.0));
+          n[d] = static_cast<int>(wc.size());
+        } else {
+          wc = w;
+        }
+      }
+      if (n == fine.layout.n) break;
+      coarse.layout = ColourLayout<D>(n);
+      coarse.sweeps = std::min(8, 2 * fine.sweeps);
+      levels.push_back(std::move(coarse));
+    }
+    for (auto& level : levels) {
+      level.coefficients.resize(level.layout.size);
+      level.inverse_diagonal.resize(level.layout.size);
+      level.x.resize(level.layout.size);
+      level.rhs.resize(level.layout.size);
+    }
+    const std::size_t size = levels.front().layout.size;
+    coefficients.resize(size);
+    for (auto* array : {&p, &r, &direction, &product}) array->resize(size);
+    row_parts.resize(static_cast<std::size_t>(levels.front().layout.row_count()));
+  }
+
+  /// fn(block, row offset, row length, flat row j, k, first i) for all rows of all blocks.
+  template <class Fn>
+  void for_block_rows(const Grid<D>& grid, Fn&& fn) const {
+    for_blocks(grid, [&](int b) {
+      const Index<D> begin = grid.block_start(b);
+      int j = 0;
+      int k = 0;
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+        int K = 0;
+        if constexpr (D == 3) K = begin[2] + k;
+        fn(b, o, n, begin[1] + j, K, begin[0]);
+        if (++j == grid.layout().cells[1]) {
+          j = 0;
+          ++k;
+        }
+      });
+    });
+  }
+
+  template <class Field>
+  void gather(const Grid<D>& grid, const Field& field, ColourArray<double>& flat, double factor) const {
+    const auto& layout = levels.front().layout;
+    for_block_rows(grid, [&](int b, std::ptrdiff_t o, int n, int j, int k, int i0) {
+      const double* source = field.block(b) + o;
+      const std::ptrdiff_t start = layout.start(j, k);
+      for (int colour = 0; colour < 2; ++colour) {
+        double* target = flat.colour[static_cast<std::size_t>(colour)].data() + start;
+        for (int i = (layout.parity(colour, j, k) + i0) & 1; i < n; i += 2) target[(i0 + i) / 2] = factor * source[i];
+      }
+    });
+  }
+
+  void scatter(const Grid<D>& grid, const ColourArray<double>& flat, Cells<D>& field) const {
+    const auto& layout = levels.front().layout;
+    for_block_rows(grid, [&](int b, std::ptrdiff_t o, int n, int j, int k, int i0) {
+      double* target = field.block(b) + o;
+      const std::ptrdiff_t start = layout.start(j, k);
+      for (int colour = 0; colour < 2; ++colour) {
+        const double* source = flat.colour[static_cast<std::size_t>(colour)].data() + start;
+        for (int i = (layout.parity(colour, j, k) + i0) & 1; i < n; i += 2) target[i] = source[(i0 + i) / 2];
+      }
+    });
+  }
+
+  /// Sums over rows in their order, whatever thread worked on which row.
+  template <class Fn>
+  std::array<double, 3> reduce(Fn&& fn) {
+    const auto& layout = levels.front().layout;
+    for_rows_of<D>(layout, [&](int r_, int j, int k) {
+      std::array<double, 3> part{};
+      for (int colour = 0; colour < 2; ++colour) {
+        const int first = layout.parity(colour, j, k);
+        fn(colour, layout.start(j, k), first, layout.count(first), part);
+      }
+      row_parts[static_cast<std::size_t>(r_)] = part;
+    });
+    std::array<double, 3> total{};
+    for (const auto& part : row_parts) {
+      total[0] += part[0];
+      total[1] += part[1];
+      total[2] = std::max(total[2], part[2]);
+    }
+    return total;
+  }
+
+  /// out = sum c (x_neighbour - x) on one row of one colour.
+  void apply_row(const ColourArray<double>& x, int colour, std::ptrdiff_t start, int first, int count,
+                 double* out) const {
+    const auto& layout = levels.front().layout;
+    const RowCoefficients<double, D> c(coefficients, layout, colour, start, first);
+    const auto at = neighbour_offsets<D>(layout, start, first);
+    const double* own = x.colour[static_cast<std::size_t>(colour)].data() + start;
+    const double* other = x.colour[static_cast<std::size_t>(1 - colour)].data();
+#pragma omp simd
+    for (int m = 0; m < count; ++m) {
+      double sum = 0;
+      for (int f = 0; f < 2 * D; ++f) sum += c.face[f][m] * (other[at[f] + m] - own[m]);
+      out[m] = sum;
+    }
+  }
+
+  void cycle() {
+    const std::size_t last = levels.size() - 1;
+    for (std::size_t l = 0; l < last; ++l) {
+      for (int s = 0; s < levels[l].sweeps; ++s) {
+        relax(levels[l], 0, s == 0);
+        relax(levels[l], 1, false);
+      }
+      restrict_residual(levels[l], levels[l + 1]);
+    }
+    for (int s = 0; s < levels[last].sweeps; ++s) {
+      relax(levels[last], 0, s == 0);
+      relax(levels[last], 1, false);
+    }
+    for (int s = 0; s < levels[last].sweeps; ++s) {
+      relax(levels[last], 1, false);
+      relax(levels[last], 0, false);
+    }
+    for (std::size_t l = last; l-- > 0;) {
+      prolong(levels[l + 1], levels[l]);
+      for (int s = 0; s < levels[l].sweeps; ++s) {
+        relax(levels[l], 1, false);
+        relax(levels[l], 0, false);
+      }
+    }
+  }
+};
+
+template <int D>
+PressureSolver<D>::PressureSolver(const Grid<D>& grid) : impl_(std::make_unique<Impl>(grid)) {}
+template <int D>
+PressureSolver<D>::~PressureSolver() = default;
+template <int D>
+PressureSolver<D>::PressureSolver(PressureSolver&&) noexcept = default;
+template <int D>
+PressureSolver<D>& PressureSolver<D>::operator=(PressureSolver&&) noexcept = default;
+
+template <int D>
+void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& beta) {
+  auto& impl = *impl_;
+  Level<D>& finest = impl.levels.front();
+  const auto& layout = finest.layout;
+  const auto& step = grid.layout().step;
+  impl.for_block_rows(grid, [&](int b, std::ptrdiff_t o, int n, int j, int k, int i0) {
+    const std::ptrdiff_t start = layout.start(j, k);
+    const int shift = (layout.parity(0, j, k) + i0) & 1;
+    for (int d = 0; d < D; ++d) {
+      const double scale = impl.volume / (grid.spacing()[d] * grid.spacing()[d]);
+      const double* source = beta[static_cast<std::size_t>(d)].block(b) + o;
+      for (int side = 0; side < 2; ++side) {
+        auto& exact = impl.coefficients.red[static_cast<std::size_t>(2 * d + side)];
+        auto& rounded = finest.coefficients.red[static_cast<std::size_t>(2 * d + side)];
+        const bool closed_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
+                                       : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
+        for (int i = shift; i < n; i += 2) {
+          const bool closed = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : closed_row;
+          const double value = closed ? 0.0 : scale * source[i + side * step[d]];
+          const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
+          exact[at] = value;
+          rounded[at] = static_cast<float>(value);
+        }
+      }
+    }
+  });
+  set_inverse_diagonal(finest);
+  for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l) coarsen_coefficients(impl.levels[l], impl.levels[l + 1]);
+}
+
+template <int D>
+SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance,
+                                     int most_iterations) {
+  auto& impl = *impl_;
+  Level<D>& finest = impl.levels.front();
+  const double cells = static_cast<double>(grid.cell_count());
+  impl.gather(grid, p, impl.p, 1.0);
+  impl.gather(grid, rhs, impl.r, impl.volume);
+
+  // r = rhs - A p, with its mean removed: a closed vessel has no solution otherwise.
+  const auto total =
+      impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, std::array<double, 3>& part) {
+        const auto c = static_cast<std::size_t>(colour);
+        double* product = impl.product.colour[c].data() + start;
+        double* r = impl.r.colour[c].data() + start;
+        impl.apply_row(impl.p, colour, start, first, count, product);
+        for (int m = 0; m < count; ++m) {
+          r[m] -= product[m];
+          part[0] += r[m];
+        }
+      });
+  const double mean = total[0] / cells;
+  // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
+  auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, std::array<double, 3>& part) {
+    const auto c = static_cast<std::size_t>(colour);
+    double* r = impl.r.colour[c].data() + start;
+    float* f = finest.rhs.colour[c].data() + start;
+    for (int m = 0; m < count; ++m) {
+      r[m] -= mean;
+      part[2] = std::max(part[2], std::abs(r[m]));
+      f[m] = static_cast<float>(r[m]);
+    }
+  })[2];
+
+  SolveReport report;
+  report.residual = largest / impl.volume;
+  report.converged = report.residual <= tolerance;
+  double rz_before = 0;
+  // The operator is negative definite; signs cancel in the quotients below (Saad, Iterative Methods, alg. 9.1).
+  while (!report.converged && report.iterations < most_iterations) {
+    impl.cycle();
+    const double rz = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, std::array<double, 3>& part) {
+      const auto c = static_cast<std::size_t>(colour);
+      const double* r = impl.r.colour[c].data() + start;
+      const float* z = finest.x.colour[c].data() + start;
+      double sum = 0;
+#pragma omp simd reduction(+ : sum)
+      for (int m = 0; m < count; ++m) sum += r[m] * static_cast<double>(z[m]);
+      part[0] += sum;
+    })[0];
+    const double keep = report.iterations == 0 ? 0.0 : rz / rz_before;
+    for_rows_of<D>(finest.layout, [&](int, int j, int k) {
+      const std::ptrdiff_t start = finest.layout.start(j, k);
+      for (std::size_t c = 0; c < 2; ++c) {
+        double* d = impl.direction.colour[c].data() + start;
+        const float* z = finest.x.colour[c].data() + start;
+        const int count = finest.layout.count(finest.layout.parity(static_cast<int>(c), j, k));
+        for (int m = 0; m < count; ++m) d[m] = keep * d[m] + static_cast<double>(z[m]);
+      }
+    });
+    const double dAd =
+        impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, std::array<double, 3>& part) {
+          const auto c = static_cast<std::size_t>(colour);
+          double* product = impl.product.colour[c].data() + start;
+          const double* d = impl.direction.colour[c].data() + start;
+          impl.apply_row(impl.direction, colour, start, first, count, product);
+          double sum = 0;
+#pragma omp simd reduction(+ : sum)
+          for (int m = 0; m < count; ++m) sum += d[m] * product[m];
+          part[0] += sum;
+        })[0];
+    if (!(dAd < 0) || !std::isfinite(rz)) break;  // nothing left to gain, or not a number
+    const double alpha = rz / dAd;
+    rz_before = rz;
+    largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, std::array<double, 3>& part) {
+      const auto c = static_cast<std::size_t>(colour);
+      double* x = impl.p.colour[c].data() + start;
+      double* r = impl.r.colour[c].data() + start;
+      float* f = finest.rhs.colour[c].data() + start;
+      const double* d = impl.direction.colour[c].data() + start;
+      const double* product = impl.product.colour[c].data() + start;
+      double greatest = 0;
+#pragma omp simd reduction(max : greatest)
+      for (int m = 0; m < count; ++m) {
+        x[m] += alpha * d[m];
+        r[m] -= alpha * product[m];
+        greatest = std::max(greatest, std::abs(r[m]));
+        f[m] = static_cast<float>(r[m]);
+      }
+      part[2] = std::max(part[2], greatest);
+    })[2];
+    ++report.iterations;
+    report.residual = largest / impl.volume;
+    report.converged = report.residual <= tolerance;
+  }
+  impl.scatter(grid, impl.p, p);
+  return report;
+}
+
+template class PressureSolver<2>;
+template class PressureSolver<3>;
+
+}  // namespace wavy

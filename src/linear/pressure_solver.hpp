@@ -1,0 +1,49 @@
+// Conjugate gradients with one geometric multigrid cycle as preconditioner for  div(beta grad p) = rhs.
+//
+// The uniform part of a forest is solved as one flat array, whose rows the threads share. Cells are stored by colour
+// (as on a chess-board): all neighbours of a red cell are black, so that a relaxation sweep runs over unit strides and
+// vectorises. Every face lies between one red and one black cell, so coefficients are stored with the red cell alone.
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "mesh/grid.hpp"
+
+namespace wavy {
+
+struct SolveReport {
+  int iterations = 0;
+  double residual = 0;  ///< greatest |rhs - div(beta grad p)| of any cell, [unit of rhs]
+  bool converged = false;
+};
+
+/// Solves  div(beta grad p) = rhs  with no flow through the outer walls other than what rhs contains. The solution is
+/// known up to a constant (one connected vessel without a pressure opening): the mean of rhs is removed, and p keeps
+/// the mean of its first guess.
+///
+/// Briggs, Henson & McCormick, A Multigrid Tutorial, ch. 4, 8; Tatebe, Proc. 6th Copper Mountain Conf. (1993), on
+/// multigrid as preconditioner. Coarse coefficients are the rediscretised means of the fine ones, and the transfers
+/// piecewise constant, which holds the iterations at high ratios of beta.
+template <int D>
+class PressureSolver {
+ public:
+  explicit PressureSolver(const Grid<D>& grid);
+  ~PressureSolver();
+  PressureSolver(const PressureSolver&) = delete;
+  PressureSolver& operator=(const PressureSolver&) = delete;
+  PressureSolver(PressureSolver&&) noexcept;
+  PressureSolver& operator=(PressureSolver&&) noexcept;
+
+  /// beta: on the low face of every cell; faces on the outer walls are taken as closed.
+  void set_coefficients(const Grid<D>& grid, const Faces<D>& beta);
+
+  /// p: first guess in, solution out (cells of the blocks, no halo). Stops at greatest residual <= tolerance.
+  SolveReport solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance, int most_iterations);
+
+ private:
+  struct Impl;
+  std::unique_ptr<Impl> impl_;
+};
+
+}  // namespace wavy

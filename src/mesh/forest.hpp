@@ -1,0 +1,44 @@
+// The forest of blocks: a brick of root blocks, each a quadtree (2-D) or octree (3-D), kept by p4est.
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "geometry/vector.hpp"
+
+namespace wavy {
+
+/// One leaf of the forest; it carries one block of cells.
+template <int D>
+struct Leaf {
+  int level = 0;        ///< 0 for a root block; each level halves the cells
+  Index<D> position{};  ///< lower corner, in blocks of its own level from the brick's lower corner
+};
+
+/// The leaves in the order of the space-filling curve ("tree order"), and who is next to whom.
+/// One level for now: every leaf is a root block, and a neighbour is one leaf or none.
+template <int D>
+class Forest {
+ public:
+  /// `roots` counts the root blocks along each axis, all at least 1.
+  explicit Forest(const Index<D>& roots);
+  ~Forest();
+  Forest(const Forest&) = delete;
+  Forest& operator=(const Forest&) = delete;
+  Forest(Forest&&) = delete;
+  Forest& operator=(Forest&&) = delete;
+
+  [[nodiscard]] const Index<D>& roots() const { return roots_; }
+  [[nodiscard]] const std::vector<Leaf<D>>& leaves() const { return leaves_; }
+  /// Number of the leaf beyond the lower (side 0) or upper (side 1) face across `axis`; -1 at the brick's skin.
+  [[nodiscard]] int neighbour(int leaf, int axis, int side) const { return neighbours_[(leaf * D + axis) * 2 + side]; }
+
+ private:
+  struct Tree;
+  Index<D> roots_;
+  std::unique_ptr<Tree> tree_;
+  std::vector<Leaf<D>> leaves_;
+  std::vector<int> neighbours_;
+};
+
+}  // namespace wavy

@@ -1,0 +1,218 @@
+// The grid: blocks of cells on a forest, arrays of cell and face values on them, and the loops over both.
+//
+// Every array has one layout: each block's cells with `pad` layers round them, the first axis contiguous. All arrays
+// of a block therefore share their offsets, and the low faces of cells n (one beyond the last) have their place too.
+// Kernels see one block: pointers to its cell (0, 0, 0) and offsets; they know nothing of the forest.
+#pragma once
+
+#include <cstddef>
+#include <memory>
+#include <type_traits>
+#include <vector>
+
+#include "geometry/vector.hpp"
+#include "mesh/forest.hpp"
+
+namespace wavy {
+
+/// Layers of cells round a block: wide enough for the longest stencil (height functions, three cells each way).
+inline constexpr int pad = 3;
+
+/// Shape of the array of one block.
+template <int D>
+struct Layout {
+  Index<D> cells{};                      ///< without the layers round them
+  std::array<std::ptrdiff_t, D> step{};  ///< from a cell to the next along each axis; step[0] = 1
+  std::size_t size = 0;                  ///< values of one block
+  std::ptrdiff_t first = 0;              ///< offset of cell (0, 0, 0) in the block
+
+  Layout() = default;
+  explicit Layout(const Index<D>& block_cells) : cells(block_cells) {
+    std::ptrdiff_t stride = 1;
+    for (int d = 0; d < D; ++d) {
+      step[d] = stride;
+      first += pad * stride;
+      stride *= cells[d] + 2 * pad;
+    }
+    size = static_cast<std::size_t>(stride);
+  }
+  [[nodiscard]] std::ptrdiff_t offset(const Index<D>& cell) const {
+    std::ptrdiff_t sum = 0;
+    for (int d = 0; d < D; ++d) sum += cell[d] * step[d];
+    return sum;
+  }
+};
+
+/// Index along `axis` (pad layers included, so from -pad) of the cell at an offset.
+template <int D>
+int axis_index(const Layout<D>& layout, std::ptrdiff_t offset, int axis) {
+  std::ptrdiff_t rest = offset + layout.first;
+  if (axis + 1 < D) rest %= layout.step[axis + 1];
+  return static_cast<int>(rest / layout.step[axis]) - pad;
+}
+
+/// How many cells, and in which blocks.
+template <int D>
+struct Partition {
+  Index<D> cells{};        ///< of the whole grid
+  Index<D> block_cells{};  ///< of one block; divides `cells`
+};
+
+/// The cells nearest to a wanted size that a grid can have (a multiple of 4 along each axis, at least 4), in blocks of
+/// at most 64 (2-D) or 32 (3-D) cells a side. Depends on the sizes alone, so that results do not depend on threads.
+template <int D>
+Partition<D> partition(const Vec<D>& extent, double cell_size);
+
+template <int D>
+class Grid {
+ public:
+  Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition);
+
+  [[nodiscard]] const Vec<D>& lower() const { return lower_; }
+  [[nodiscard]] const Vec<D>& upper() const { return upper_; }
+  [[nodiscard]] const Vec<D>& spacing() const { return spacing_; }  ///< [m]
+  [[nodiscard]] double smallest_spacing() const;
+  [[nodiscard]] double cell_volume() const;  ///< [m^D]; the thickness of a 2-D case is not the grid's business
+  [[nodiscard]] const Index<D>& cells() const { return cells_; }
+  [[nodiscard]] long cell_count() const { return product(cells_); }
+  [[nodiscard]] const Layout<D>& layout() const { return layout_; }
+  [[nodiscard]] const Forest<D>& forest() const { return *forest_; }
+  [[nodiscard]] int blocks() const { return static_cast<int>(forest_->leaves().size()); }
+  /// Index in the whole grid of a block's cell (0, 0, 0).
+  [[nodiscard]] Index<D> block_start(int block) const;
+  /// Lower corner of a block [m].
+  [[nodiscard]] Vec<D> block_lower(int block) const;
+
+ private:
+  Vec<D> lower_;
+  Vec<D> upper_;
+  Vec<D> spacing_;
+  Index<D> cells_;
+  Layout<D> layout_;
+  std::shared_ptr<const Forest<D>> forest_;
+};
+
+/// One value per cell (or per low face of each cell) on all blocks.
+template <class T, int D>
+class Field {
+ public:
+  Field() = default;
+  explicit Field(const Grid<D>& grid, T value = T{})
+      : layout_(grid.layout()), data_(layout_.size * static_cast<std::size_t>(grid.blocks()), value) {}
+
+  /// Pointer to cell (0, 0, 0) of a block.
+  [[nodiscard]] T* block(int b) { return data_.data() + static_cast<std::size_t>(b) * layout_.size + layout_.first; }
+  [[nodiscard]] const T* block(int b) const {
+    return data_.data() + static_cast<std::size_t>(b) * layout_.size + layout_.first;
+  }
+  [[nodiscard]] std::vector<T>& data() { return data_; }
+  [[nodiscard]] const std::vector<T>& data() const { return data_; }
+
+ private:
+  Layout<D> layout_;
+  std::vector<T> data_;
+};
+
+template <int D>
+using Cells = Field<double, D>;
+/// D cell fields: a vector per cell, or (`Faces`) the normal component on the low face of each cell across each axis.
+template <int D>
+using CellVectors = std::array<Cells<D>, D>;
+template <int D>
+using Faces = std::array<Cells<D>, D>;
+
+/// What stands behind a wall, seen from inside.
+enum class Mirror {
+  even,  ///< the same value: no gradient through the wall
+  odd,   ///< the negative value: zero on the wall
+};
+template <int D>
+using WallRules = std::array<std::array<Mirror, 2>, D>;  ///< [axis][lower, upper]
+
+template <int D>
+WallRules<D> all_walls(Mirror rule) {
+  WallRules<D> rules;
+  for (auto& axis : rules) axis = {rule, rule};
+  return rules;
+}
+
+/// Fills `width` <= pad layers round every block from its neighbours and by the rules at the walls, edges and corners
+/// included.
+template <int D>
+void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<WallRules<D>>& rules);
+
+/// fn(offset, count) for every row of cells with lo <= index < hi; offset belongs to the row's first cell.
+template <int D, class Fn>
+void for_rows(const Layout<D>& layout, const Index<D>& lo, const Index<D>& hi, Fn&& fn) {
+  const int count = hi[0] - lo[0];
+  if constexpr (D == 2) {
+    for (int j = lo[1]; j < hi[1]; ++j) fn(layout.offset({lo[0], j}), count);
+  } else {
+    for (int k = lo[2]; k < hi[2]; ++k)
+      for (int j = lo[1]; j < hi[1]; ++j) fn(layout.offset({lo[0], j, k}), count);
+  }
+}
+
+/// The same for all cells of a block.
+template <int D, class Fn>
+void for_rows(const Layout<D>& layout, Fn&& fn) {
+  for_rows<D>(layout, Index<D>{}, layout.cells, std::forward<Fn>(fn));
+}
+
+/// The range of cells whose low faces across `axis` are all faces of the block's cells.
+template <int D>
+Index<D> faces_end(const Layout<D>& layout, int axis) {
+  Index<D> hi = layout.cells;
+  ++hi[axis];
+  return hi;
+}
+
+/// fn(block) for all blocks, shared between threads. fn must write only to its own block.
+template <int D, class Fn>
+void for_blocks(const Grid<D>& grid, Fn&& fn) {
+  const int count = grid.blocks();
+#pragma omp parallel for schedule(static)
+  for (int b = 0; b < count; ++b) fn(b);
+}
+
+/// Sum of fn(block) in tree order: the same bits whatever the number of threads.
+template <int D, class Fn>
+double sum_blocks(const Grid<D>& grid, Fn&& fn) {
+  std::vector<double> parts(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) { parts[static_cast<std::size_t>(b)] = fn(b); });
+  double sum = 0;
+  for (const double part : parts) sum += part;
+  return sum;
+}
+
+/// Greatest fn(block); -infinity never comes back as there is at least one block.
+template <int D, class Fn>
+double max_blocks(const Grid<D>& grid, Fn&& fn) {
+  std::vector<double> parts(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) { parts[static_cast<std::size_t>(b)] = fn(b); });
+  double greatest = parts.front();
+  for (const double part : parts) greatest = part > greatest ? part : greatest;
+  return greatest;
+}
+
+/// fn(block, offset, index in the whole grid) for every cell, in tree order, on one thread: for output and set-up.
+template <int D, class Fn>
+void for_cells_in_order(const Grid<D>& grid, Fn&& fn) {
+  for (int b = 0; b < grid.blocks(); ++b) {
+    const Index<D> start = grid.block_start(b);
+    Index<D> cell{};
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) {
+        Index<D> global = start;
+        for (int d = 0; d < D; ++d) global[d] += cell[d];
+        fn(b, o + i, global);
+        for (int d = 0; d < D; ++d) {
+          if (++cell[d] < grid.layout().cells[d]) break;
+          cell[d] = 0;
+        }
+      }
+    });
+  }
+}
+
+}  // namespace wavy

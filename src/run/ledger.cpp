@@ -1,0 +1,54 @@
+#include "run/ledger.hpp"
+
+#include <cmath>
+
+namespace wavy {
+
+double Ledger::drift(int phase) const {
+  const auto p = static_cast<std::size_t>(phase);
+  const double expected = volume_start[p] + volume_in[p] - volume_out[p];
+  return expected != 0 ? (volume_now[p] - expected) / expected : volume_now[p];
+}
+
+double Ledger::nanoseconds_per_cell_and_step() const {
+  const double work = static_cast<double>(cells) * static_cast<double>(steps);
+  return work > 0 ? 1e9 * (wall_seconds - output_seconds) / work : 0;
+}
+
+template <int D>
+double smeared_share(const Grid<D>& grid, Cells<D>& F) {
+  const Layout<D>& layout = grid.layout();
+  fill_halo(grid, F, 1, all_walls<D>(Mirror::even));
+  const auto crosses = [&](const double* f) {
+    bool low = false;
+    bool high = false;
+    const int layers = D == 3 ? 1 : 0;
+    for (int k = -layers; k <= layers; ++k)
+      for (int j = -1; j <= 1; ++j)
+        for (int i = -1; i <= 1; ++i) {
+          const double value = f[i + j * layout.step[1] + (D == 3 ? k * layout.step[D - 1] : 0)];
+          (value < 0.5 ? low : high) = true;
+        }
+    return low && high;
+  };
+  const auto total = [&](bool smeared_only) {
+    return sum_blocks(grid, [&](int b) {
+      const double* f = F.block(b);
+      double sum = 0;
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for (int i = 0; i < n; ++i) {
+          const double value = f[o + i];
+          if (!smeared_only || (value > 1e-6 && value < 1 - 1e-6 && !crosses(f + o + i))) sum += value;
+        }
+      });
+      return sum;
+    });
+  };
+  const double all = total(false);
+  return all > 0 ? total(true) / all : 0;
+}
+
+template double smeared_share<2>(const Grid<2>&, Cells<2>&);
+template double smeared_share<3>(const Grid<3>&, Cells<3>&);
+
+}  // namespace wavy

@@ -1,0 +1,49 @@
+// The ledger: what a run says about its own quality.
+#pragma once
+
+#include <array>
+#include <map>
+#include <string>
+
+#include "sharp/model.hpp"
+
+namespace wavy {
+
+struct Ledger {
+  std::array<double, 2> volume_start{};  ///< of each phase, denser first [m3]
+  std::array<double, 2> volume_now{};
+  std::array<double, 2> volume_in{};  ///< through openings
+  std::array<double, 2> volume_out{};
+  double smeared = 0;              ///< share of the denser phase in mixed cells more than one cell from the interface
+  double greatest_smeared = 0;     ///< the same, greatest at any snapshot
+  double greatest_divergence = 0;  ///< |div u| dt after the projection
+  double moved = 0;           ///< liquid put back onto the interface over the run, because div u is not quite 0 [m3]
+  double kinetic_energy = 0;  ///< at the end [J]
+  double greatest_speed = 0;  ///< over the run [m/s]
+  std::map<std::string, long> limits;  ///< how many steps each limit ruled
+  long steps = 0;
+  double smallest_step = 0;  ///< [s]
+  double largest_step = 0;
+  long pressure_iterations = 0;
+  int most_pressure_iterations = 0;
+  long unconverged = 0;  ///< steps whose pressure did not reach the tolerance
+  long viscous_iterations = 0;
+  long cells = 0;
+  double end_time = 0;                   ///< [s]
+  double wall_seconds = 0;               ///< of the whole run, output included
+  std::array<double, 4> part_seconds{};  ///< advection, viscosity, forces, projection
+  double output_seconds = 0;
+  bool interrupted = false;
+
+  /// Relative change of a phase's volume that no opening explains.
+  [[nodiscard]] double drift(int phase) const;
+  [[nodiscard]] double nanoseconds_per_cell_and_step() const;
+};
+
+/// Share of the denser phase that sits in mixed cells (1e-6 < F < 1 - 1e-6) none of whose 3^D neighbours, itself
+/// included, lies on the other side of F = 1/2 from another of them: how smeared the interface is. Reads one layer of
+/// F's halo, which it fills.
+template <int D>
+double smeared_share(const Grid<D>& grid, Cells<D>& F);
+
+}  // namespace wavy

@@ -1,0 +1,132 @@
+#include "run/simulate.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+namespace wavy {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+double seconds_since(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
+
+/// The step to take now: the physics' limit, growing by at most a quarter, and an even share of the way to `target`.
+struct StepChooser {
+  double last = 0;
+
+  double operator()(double stable, double largest, double time, double target, sharp::StepLimit& limit) {
+    double dt = stable;
+    if (largest < dt) {
+      dt = largest;
+      limit = sharp::StepLimit::user;
+    }
+    if (last > 0 && 1.25 * last < dt) {
+      dt = 1.25 * last;
+      limit = sharp::StepLimit::growth;
+    }
+    const double left = target - time;
+    const double steps = std::ceil(left / dt * (1 - 1e-9));
+    if (steps < 3) {
+      last = dt;
+      if (left / std::max(1.0, steps) < 0.9 * dt) limit = sharp::StepLimit::output;
+      return left / std::max(1.0, steps);
+    }
+    last = dt;
+    return dt;
+  }
+};
+
+template <int D>
+void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) {
+  double total = setup.thickness;
+  for (const double length : setup.size) total *= length;
+  const double liquid = model.liquid_volume() * setup.thickness;
+  ledger.volume_now = {liquid, total - liquid};
+  ledger.smeared = smeared_share<D>(model.grid(), model.state().F);
+  ledger.greatest_smeared = std::max(ledger.greatest_smeared, ledger.smeared);
+  ledger.kinetic_energy = model.kinetic_energy() * setup.thickness;
+  ledger.end_time = model.state().time;
+}
+
+}  // namespace
+
+template <int D>
+void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sinks, Ledger& ledger) {
+  const auto begin = Clock::now();
+  const Gauges<D> gauges(setup, model.grid());
+  const Schedule& schedule = setup.schedule;
+  auto& state = model.state();
+
+  ledger = Ledger{};
+  ledger.cells = model.grid().cell_count();
+  model.start();
+  close_books(setup, model, ledger);
+  ledger.volume_start = ledger.volume_now;
+
+  int snapshots = 0;
+  const auto write_snapshot = [&] {
+    const auto start = Clock::now();
+    close_books(setup, model, ledger);
+    sinks.snapshot(model, snapshots++);
+    ledger.output_seconds += seconds_since(start);
+  };
+  sinks.history(gauges.read(model));
+  write_snapshot();
+
+  StepChooser choose;
+  const auto finish = [&] {
+    close_books(setup, model, ledger);
+    ledger.wall_seconds = seconds_since(begin);
+  };
+  try {
+    while (state.time < schedule.until) {
+      // Multiples, not sums, of the interval: ten intervals of 0.1 s must end at 1 s.
+      const double target = std::min(schedule.until, snapshots * schedule.snapshot_interval);
+      sharp::StepLimit limit{};
+      const double stable = model.stable_step(limit);
+      if (stable < schedule.smallest_step)
+        throw failure(
+            fmt::format("the stable time step fell to {:.3g} s at t = {:.6g} s, below run.smallest_step", stable,
+                        state.time),
+            "something moves very fast: look at the last snapshot; try a finer grid.cell or a gentler motion");
+      const double dt = choose(stable, schedule.largest_step, state.time, target, limit);
+      const sharp::StepReport report = model.step(dt);
+      if (std::abs(state.time - target) < 1e-9 * std::max(dt, target)) state.time = target;
+
+      ++ledger.steps;
+      ++ledger.limits[sharp::name_of(limit)];
+      ledger.smallest_step = ledger.steps == 1 ? dt : std::min(ledger.smallest_step, dt);
+      ledger.largest_step = std::max(ledger.largest_step, dt);
+      ledger.pressure_iterations += report.pressure_iterations;
+      ledger.most_pressure_iterations = std::max(ledger.most_pressure_iterations, report.pressure_iterations);
+      ledger.unconverged += report.pressure_converged ? 0 : 1;
+      ledger.viscous_iterations += report.viscous_iterations;
+      ledger.greatest_divergence = std::max(ledger.greatest_divergence, report.divergence);
+      ledger.moved += report.moved * setup.thickness;
+      for (std::size_t i = 0; i < report.seconds.size(); ++i) ledger.part_seconds[i] += report.seconds[i];
+
+      const auto row = gauges.read(model);
+      ledger.greatest_speed = std::max(ledger.greatest_speed, row.back());
+      sinks.history(row);
+      if (sinks.progress) sinks.progress({state.time, schedule.until, dt, ledger.steps, seconds_since(begin)});
+      const bool stop = sinks.stop && sinks.stop() && state.time < schedule.until;
+      if (state.time >= target || stop) write_snapshot();
+      if (stop) {
+        ledger.interrupted = true;
+        break;
+      }
+    }
+  } catch (...) {
+    finish();
+    throw;
+  }
+  finish();
+}
+
+template void simulate<2>(const Setup<2>&, sharp::Model<2>&, const Sinks<2>&, Ledger&);
+template void simulate<3>(const Setup<3>&, sharp::Model<3>&, const Sinks<3>&, Ledger&);
+
+}  // namespace wavy

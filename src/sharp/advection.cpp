@@ -1,0 +1,243 @@
+#include <algorithm>
+#include <cmath>
+
+#include "sharp/parts.hpp"
+#include "sharp/plane.hpp"
+
+namespace wavy::sharp {
+namespace {
+
+/// Slope of a limited linear profile (van Leer's monotonised central differences).
+inline double limited_slope(double lower, double middle, double upper) {
+  const double a = middle - lower;
+  const double b = upper - middle;
+  const double size = std::min(std::min(2 * std::abs(a), 2 * std::abs(b)), 0.5 * std::abs(a + b));
+  return a * b > 0 ? std::copysign(size, a) : 0.0;
+}
+
+/// Work arrays of one thread, with the layout of a block.
+template <int D>
+struct Scratch {
+  std::vector<double> courant, liquid, mass, slope, flux;
+  explicit Scratch(const Layout<D>& layout) {
+    for (auto* array : {&courant, &liquid, &mass, &slope, &flux}) array->assign(layout.size, 0.0);
+  }
+  static Scratch& of(const Layout<D>& layout) {
+    thread_local std::unique_ptr<Scratch> mine;
+    if (!mine || mine->courant.size() != layout.size) mine = std::make_unique<Scratch>(layout);
+    return *mine;
+  }
+};
+
+/// Courant number C = u dt/h and liquid flux (share of a cell) through the low faces of a block across `axis`.
+template <int D>
+void liquid_flux(const Layout<D>& layout, int axis, const double* F, const double* face_u, double dt_over_h, double* C,
+                 double* flux) {
+  const std::ptrdiff_t s = layout.step[axis];
+  for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+    for (int i = 0; i < n; ++i) {
+      const double c = face_u[o + i] * dt_over_h;
+      C[o + i] = c;
+      flux[o + i] = c * (c > 0 ? F[o + i - s] : F[o + i]);
+    }
+  });
+  // Cells with an interface in them: cut the slab that leaves through each face.
+  Index<D> lo{};
+  Index<D> hi = layout.cells;
+  --lo[axis];
+  ++hi[axis];
+  const int n_axis = layout.cells[axis];
+  for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    for (int i = 0; i < n; ++i) {
+      const std::ptrdiff_t at = o + i;
+      if (!is_mixed(F[at])) continue;
+      // The first and last layer lie outside the block: only their inner face belongs to it.
+      bool before = false;
+      bool behind = false;
+      if (axis == 0) {
+        before = i == 0;
+        behind = i == n_axis + 1;
+      } else {
+        const std::ptrdiff_t index = axis_index<D>(layout, at, axis);
+        before = index == -1;
+        behind = index == n_axis;
+      }
+      const double out_low = before ? 0.0 : -C[at];
+      const double out_high = behind ? 0.0 : C[at + s];
+      if (out_low <= 0 && out_high <= 0) continue;
+      const Vec<D> normal = interface_normal<D>(F + at, layout.step);
+      double size = 0;
+      for (const double c : normal) size += std::abs(c);
+      if (size <= 0) continue;  // no gradient: the uniform flux stands
+      const Plane<D> plane = plane_through<D>(normal, F[at]);
+      if (out_low > 0) flux[at] = -slab_share<D>(plane, axis, 0.0, out_low);
+      if (out_high > 0) flux[at + s] = slab_share<D>(plane, axis, 1 - out_high, out_high);
+    }
+  });
+}
+
+/// One direction of the split step on one block.
+template <int D>
+void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const double* face_u,
+           double* F, const std::array<double*, D>& u, const double* full,
+           const std::array<const double*, D>& u_start) {
+  auto& scratch = Scratch<D>::of(layout);
+  double* C = scratch.courant.data() + layout.first;
+  double* liquid = scratch.liquid.data() + layout.first;
+  double* mass = scratch.mass.data() + layout.first;
+  double* slope = scratch.slope.data() + layout.first;
+  double* flux = scratch.flux.data() + layout.first;
+  const std::ptrdiff_t s = layout.step[axis];
+  const double rho_gas = settings.gas.density;
+  const double rho_jump = settings.liquid.density - rho_gas;
+
+  liquid_flux<D>(layout, axis, F, face_u, dt_over_h, C, liquid);
+  for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+    for (int i = 0; i < n; ++i) mass[o + i] = rho_gas * C[o + i] + rho_jump * liquid[o + i];
+  });
+
+  Index<D> lo{};
+  Index<D> hi = layout.cells;
+  --lo[axis];
+  ++hi[axis];
+  for (int c = 0; c < D; ++c) {
+    const double* v = u[static_cast<std::size_t>(c)];
+    const double* v0 = u_start[static_cast<std::size_t>(c)];
+    double* out = u[static_cast<std::size_t>(c)];
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
+    });
+    // Mean of the linear profile over what leaves the upwind cell, carried by the mass.
+    for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) {
+        const double k = C[o + i];
+        const double from_below = v[o + i - s] + 0.5 * (1 - k) * slope[o + i - s];
+        const double from_above = v[o + i] - 0.5 * (1 + k) * slope[o + i];
+        flux[o + i] = mass[o + i] * (k > 0 ? from_below : from_above);
+      }
+    });
+    // rho u, less what leaves, plus the dilation of the direction; rho after the sweep follows from F below.
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) {
+        const std::ptrdiff_t a = o + i;
+        const double dilation = C[a + s] - C[a];
+        const double rho = rho_gas + rho_jump * F[a];
+        const double rho_after = rho - (mass[a + s] - mass[a]) + (rho_gas + rho_jump * full[a]) * dilation;
+        out[a] = (rho * v[a] - (flux[a + s] - flux[a]) + (rho_gas + rho_jump * full[a]) * v0[a] * dilation) / rho_after;
+      }
+    });
+  }
+  for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+    for (int i = 0; i < n; ++i) {
+      const std::ptrdiff_t a = o + i;
+      F[a] += full[a] * (C[a + s] - C[a]) - (liquid[a + s] - liquid[a]);
+    }
+  });
+}
+
+/// The residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it is the
+/// interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
+/// proportion to F (1 - F), so that the total is kept to round-off.
+template <int D>
+double restore_volume(const Grid<D>& grid, Cells<D>& F, double kept_volume) {
+  const Layout<D>& layout = grid.layout();
+  const auto total = [&](auto&& term) {
+    return sum_blocks(grid, [&](int b) {
+      const double* f = F.block(b);
+      double sum = 0;
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        double row = 0;
+        for (int i = 0; i < n; ++i) row += term(f[o + i]);
+        sum += row;
+      });
+      return sum;
+    });
+  };
+  for_blocks(grid, [&](int b) {
+    double* f = F.block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) f[o + i] = std::min(1.0, std::max(0.0, f[o + i]));
+    });
+  });
+  const double missing = kept_volume / grid.cell_volume() - total([](double f) { return f; });
+  const double room = total([](double f) { return f * (1 - f); });
+  if (room <= 0) return 0;
+  const double share = std::clamp(missing / room, -1.0, 1.0);
+  for_blocks(grid, [&](int b) {
+    double* f = F.block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) f[o + i] += share * f[o + i] * (1 - f[o + i]);
+    });
+  });
+  return std::abs(missing) * grid.cell_volume();
+}
+
+}  // namespace
+
+template <int D>
+WallRules<D> velocity_rules(const Settings<D>& settings, int component) {
+  WallRules<D> rules;
+  for (int d = 0; d < D; ++d)
+    for (std::size_t side = 0; side < 2; ++side)
+      rules[static_cast<std::size_t>(d)][side] =
+          d == component || settings.walls[static_cast<std::size_t>(d)][side] == Wall::no_slip ? Mirror::odd
+                                                                                               : Mirror::even;
+  return rules;
+}
+
+template <int D>
+Advection<D>::Advection(const Grid<D>& grid) : full_(grid) {
+  for (auto& component : start_) component = Cells<D>(grid);
+}
+
+template <int D>
+double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
+                                double kept_volume) {
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    const double* F = state.F.block(b);
+    double* full = full_.block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) full[o + i] = F[o + i] > 0.5 ? 1.0 : 0.0;
+      for (int c = 0; c < D; ++c) {
+        const double* u = state.u[c].block(b);
+        double* keep = start_[c].block(b);
+        for (int i = 0; i < n; ++i) keep[o + i] = u[o + i];
+      }
+    });
+  });
+  for (int pass = 0; pass < D; ++pass) {
+    // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
+    const int shift = turn / 2 % D;
+    const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
+    fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
+    for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
+    for_blocks(grid, [&](int b) {
+      std::array<double*, D> u;
+      std::array<const double*, D> u_start;
+      for (int c = 0; c < D; ++c) {
+        u[c] = state.u[c].block(b);
+        u_start[c] = start_[c].block(b);
+      }
+      sweep<D>(layout, settings, axis, dt / grid.spacing()[axis], state.face_u[axis].block(b), state.F.block(b), u,
+               full_.block(b), u_start);
+    });
+  }
+  return restore_volume(grid, state.F, kept_volume);
+}
+
+template WallRules<2> velocity_rules<2>(const Settings<2>&, int);
+template WallRules<3> velocity_rules<3>(const Settings<3>&, int);
+template class Advection<2>;
+template class Advection<3>;
+
+}  // namespace wavy::sharp

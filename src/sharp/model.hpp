@@ -1,0 +1,112 @@
+// The sharp-interface model: two immiscible phases, one velocity, one pressure, an interface moved geometrically.
+//
+// F is the share of each cell that the denser phase ("liquid") fills; u the velocity at the cells' centres, `face_u`
+// its normal component on their faces, free of divergence. The pressure p is the true one less rho G.x, G being gravity
+// less the acceleration of the tank: what is left of G is a force on the interface alone, which balances a liquid at
+// rest exactly. One time step (step.cpp) reads, in this order:
+//
+//   1. advect       F, momentum     by the face velocities, geometrically          (advection.cpp)
+//   2. diffuse      u               implicit viscosity                             (viscosity.cpp)
+//   3. force        faces           G on the interface                             (gravity.cpp)
+//   4. project      u, face_u, p    div u = 0                                      (projection.cpp)
+//
+// F and u leap over each other by half a step, which makes small waves second-order accurate in time.
+#pragma once
+
+#include <array>
+#include <functional>
+#include <string>
+
+#include "geometry/vector.hpp"
+#include "linear/pressure_solver.hpp"
+#include "mesh/grid.hpp"
+#include "physics/fluids.hpp"
+
+namespace wavy::sharp {
+
+enum class Wall { no_slip, slip };
+
+template <int D>
+struct Settings {
+  Properties liquid;                           ///< the denser phase
+  Properties gas;                              ///< the lighter one (which may be a liquid too)
+  std::array<std::array<Wall, 2>, D> walls{};  ///< [axis][lower, upper]
+  std::function<Vec<D>(double)> body_force;    ///< G(t) [m/s2]: gravity less the tank's acceleration
+  double courant = 0.4;                        ///< greatest sum over axes of |u| dt / h; at most 0.5
+  double projection_tolerance = 1e-7;          ///< greatest volume error of a cell in one step, as a share of the cell
+  int most_iterations = 200;
+};
+
+/// What limits the time step.
+enum class StepLimit { advection, gravity_waves, growth, output, user };
+std::string name_of(StepLimit limit);
+
+template <int D>
+struct State {
+  explicit State(const Grid<D>& grid);
+
+  double time = 0;
+  Cells<D> F;           ///< share of the denser phase
+  CellVectors<D> u;     ///< [m/s]
+  CellVectors<D> push;  ///< acceleration by pressure and G in the last step [m/s2]
+  Cells<D> p;           ///< pressure less rho G.x [Pa]
+  Faces<D> face_u;      ///< [m/s]
+};
+
+/// What one step did; summed up in the ledger.
+struct StepReport {
+  double dt = 0;
+  int pressure_iterations = 0;
+  bool pressure_converged = true;
+  int viscous_iterations = 0;
+  double divergence = 0;  ///< greatest |div u| dt of a cell after the projection
+  double moved = 0;       ///< volume of liquid put back onto the interface because div u is not exactly zero [m^D]
+  std::array<double, 4> seconds{};  ///< wall time: advection, viscosity, forces, projection
+};
+
+/// A model with its work arrays.
+template <int D>
+class Model {
+ public:
+  Model(const Grid<D>& grid, Settings<D> settings);
+  ~Model();
+  Model(const Model&) = delete;
+  Model& operator=(const Model&) = delete;
+  Model(Model&&) = delete;
+  Model& operator=(Model&&) = delete;
+
+  State<D>& state() { return state_; }
+  [[nodiscard]] const State<D>& state() const { return state_; }
+  [[nodiscard]] const Grid<D>& grid() const { return grid_; }
+  [[nodiscard]] const Settings<D>& settings() const { return settings_; }
+
+  /// Call once after F has been set: takes the liquid's volume as the one to keep, and finds the pressure of the start.
+  void start();
+  /// Greatest stable step of the physics, and what limits it.
+  [[nodiscard]] double stable_step(StepLimit& limit) const;
+  /// Advances by dt. Throws a failure that names place and time when the velocity is no longer finite.
+  StepReport step(double dt);
+
+  /// Volume of the denser phase [m^D], summed in tree order.
+  [[nodiscard]] double liquid_volume() const;
+  /// Kinetic energy per thickness [J/m^(3-D)].
+  [[nodiscard]] double kinetic_energy() const;
+  [[nodiscard]] double greatest_speed() const;
+  /// rho G.x at a place where F is as given [Pa].
+  [[nodiscard]] double head(double F, const Vec<D>& place) const;
+  /// Mean of p + rho G.x over the lighter phase (over everything where there is none): the zero of pressures [Pa].
+  [[nodiscard]] double reference_pressure() const;
+  /// p + rho G.x in every cell, less the reference [Pa].
+  [[nodiscard]] Cells<D> true_pressure() const;
+
+ private:
+  struct Work;
+  const Grid<D>& grid_;
+  Settings<D> settings_;
+  State<D> state_;
+  double kept_volume_ = 0;
+  int steps_ = 0;
+  std::unique_ptr<Work> work_;
+};
+
+}  // namespace wavy::sharp

@@ -1,0 +1,67 @@
+// The parts of a time step, in the order in which step.cpp calls them. Halos of what is read are filled by the callee.
+#pragma once
+
+#include "linear/pressure_solver.hpp"
+#include "mesh/grid.hpp"
+#include "sharp/model.hpp"
+
+namespace wavy::sharp {
+
+/// Cells with F within this of 0 or 1 carry no interface; their F is still moved and kept.
+inline constexpr double pure = 1e-10;
+inline bool is_mixed(double F) { return F > pure && F < 1 - pure; }
+
+template <int D>
+double density(const Settings<D>& s, double F) {
+  return s.gas.density + (s.liquid.density - s.gas.density) * F;
+}
+
+/// Velocity component `component` behind the walls: the normal one is odd everywhere, the others odd at no-slip walls.
+template <int D>
+WallRules<D> velocity_rules(const Settings<D>& settings, int component);
+
+/// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
+/// put back onto the interface to keep the liquid at `kept_volume`.
+///
+/// Directions are split, each with the dilation term of Weymouth & Yue (J. Comput. Phys. 229 (2010) 2853), which keeps
+/// 0 <= F <= 1; the momentum moves with the same mass fluxes (Rudman, Int. J. Numer. Meth. Fluids 28 (1998) 357;
+/// Arrufat et al., Comput. Fluids 215 (2021) 104785), its face values limited second order. `turn` rotates the order.
+template <int D>
+class Advection {
+ public:
+  explicit Advection(const Grid<D>& grid);
+  double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
+                    double kept_volume);
+
+ private:
+  Cells<D> full_;         // 1 where F > 1/2 at the start of the step
+  CellVectors<D> start_;  // u at the start of the step
+};
+
+/// u += dt/rho div(mu (grad u + grad u^T)), implicit in the part of each component by itself (with the doubled normal
+/// stress), explicit in the coupling between components, which vanishes for uniform mu. Returns the iterations.
+template <int D>
+class Viscosity {
+ public:
+  explicit Viscosity(const Grid<D>& grid);
+  int operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt);
+
+ private:
+  Cells<D> mu_, residual_, direction_, product_, inverse_;
+  CellVectors<D> rhs_;
+};
+
+/// Force of G on the faces [m/s2]: -(G.x) grad rho / rho with x on the interface (height functions, else the plane).
+/// Also sets inverse_density = 1/rho on the faces. F's halo must be filled.
+template <int D>
+class InterfaceForce {
+ public:
+  explicit InterfaceForce(const Grid<D>& grid);
+  void operator()(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
+                  Faces<D>& acceleration, Faces<D>& inverse_density);
+
+ private:
+  Cells<D> potential_;  // -G.x at the interface in the cell; NaN where there is none
+};
+
+}  // namespace wavy::sharp

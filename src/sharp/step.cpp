@@ -1,0 +1,404 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+#include "base/error.hpp"
+#include "sharp/parts.hpp"
+
+namespace wavy::sharp {
+namespace {
+
+/// Seconds since the last call on the same object.
+class Stopwatch {
+ public:
+  double lap() {
+    const auto now = std::chrono::steady_clock::now();
+    const double seconds = std::chrono::duration<double>(now - last_).count();
+    last_ = now;
+    return seconds;
+  }
+
+ private:
+  std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
+};
+
+constexpr double gravity_wave_number = 0.3;  ///< dt <= this x sqrt(h / |G|): waves of two cells are stable up to 1.1
+
+}  // namespace
+
+std::string name_of(StepLimit limit) {
+  switch (limit) {
+    case StepLimit::advection:
+      return "advection";
+    case StepLimit::gravity_waves:
+      return "gravity waves";
+    case StepLimit::growth:
+      return "growth from step to step";
+    case StepLimit::output:
+      return "output times";
+    case StepLimit::user:
+      return "largest_step";
+  }
+  return "";
+}
+
+template <int D>
+State<D>::State(const Grid<D>& grid) : F(grid), p(grid) {
+  for (int d = 0; d < D; ++d) {
+    u[d] = Cells<D>(grid);
+    push[d] = Cells<D>(grid);
+    face_u[d] = Cells<D>(grid);
+  }
+}
+
+template <int D>
+struct Model<D>::Work {
+  Advection<D> advect;
+  Viscosity<D> diffuse;
+  InterfaceForce<D> force;
+  PressureSolver<D> pressure;
+  Faces<D> acceleration;
+  Faces<D> inverse_density;
+  Cells<D> rhs;
+  Vec<D> G{};
+
+  explicit Work(const Grid<D>& grid) : advect(grid), diffuse(grid), force(grid), pressure(grid), rhs(grid) {
+    for (int d = 0; d < D; ++d) {
+      acceleration[d] = Cells<D>(grid);
+      inverse_density[d] = Cells<D>(grid);
+    }
+  }
+
+  /// Velocities on the faces: the mean of the cells' weighted by their mass, which conserves momentum, plus the force.
+  /// Nothing passes the outer walls.
+  void predict_faces(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt) {
+    const Layout<D>& layout = grid.layout();
+    for_blocks(grid, [&](int b) {
+      const double* F = state.F.block(b);
+      for (int d = 0; d < D; ++d) {
+        const std::ptrdiff_t s = layout.step[d];
+        const double* u = state.u[d].block(b);
+        const double* a = acceleration[d].block(b);
+        double* face = state.face_u[d].block(b);
+        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) {
+            const double low = density(settings, F[o + i - s]);
+            const double high = density(settings, F[o + i]);
+            face[o + i] = (low * u[o + i - s] + high * u[o + i]) / (low + high) + dt * a[o + i];
+          }
+        });
+        close_walls(grid, b, d, face);
+      }
+    });
+  }
+
+  static void close_walls(const Grid<D>& grid, int b, int axis, double* face) {
+    const Layout<D>& layout = grid.layout();
+    for (int side = 0; side < 2; ++side) {
+      if (grid.forest().neighbour(b, axis, side) >= 0) continue;
+      Index<D> lo{};
+      Index<D> hi = layout.cells;
+      lo[axis] = side == 0 ? 0 : layout.cells[axis];
+      hi[axis] = lo[axis] + 1;
+      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) { std::fill_n(face + o, n, 0.0); });
+    }
+  }
+
+  /// rhs = div(face velocity) / dt.
+  void divergence(const Grid<D>& grid, const State<D>& state, double dt) {
+    const Layout<D>& layout = grid.layout();
+    for_blocks(grid, [&](int b) {
+      double* out = rhs.block(b);
+      for (int d = 0; d < D; ++d) {
+        const std::ptrdiff_t s = layout.step[d];
+        const double* face = state.face_u[d].block(b);
+        const double factor = 1 / (grid.spacing()[d] * dt);
+        for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i)
+            out[o + i] = (d == 0 ? 0.0 : out[o + i]) + factor * (face[o + i + s] - face[o + i]);
+        });
+      }
+    });
+  }
+
+  /// Total acceleration on the faces, a - grad p / rho, in place of a; zero at the walls. p's halo must be filled.
+  void add_pressure(const Grid<D>& grid, const State<D>& state) {
+    const Layout<D>& layout = grid.layout();
+    for_blocks(grid, [&](int b) {
+      const double* p = state.p.block(b);
+      for (int d = 0; d < D; ++d) {
+        const std::ptrdiff_t s = layout.step[d];
+        const double* inverse = inverse_density[d].block(b);
+        double* a = acceleration[d].block(b);
+        const double factor = 1 / grid.spacing()[d];
+        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) a[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
+        });
+        close_walls(grid, b, d, a);
+      }
+    });
+  }
+
+  /// face_u and u take the total acceleration for dt; returns the greatest |div u| dt left.
+  double correct(const Grid<D>& grid, State<D>& state, double dt) {
+    const Layout<D>& layout = grid.layout();
+    return max_blocks(grid, [&](int b) {
+      const double* p = state.p.block(b);
+      for (int d = 0; d < D; ++d) {
+        const std::ptrdiff_t s = layout.step[d];
+        const double* inverse = inverse_density[d].block(b);
+        const double* a = acceleration[d].block(b);
+        double* face = state.face_u[d].block(b);
+        double* u = state.u[d].block(b);
+        double* push = state.push[d].block(b);
+        const double factor = dt / grid.spacing()[d];
+        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) face[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
+        });
+        close_walls(grid, b, d, face);
+        for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) {
+            push[o + i] = 0.5 * (a[o + i] + a[o + i + s]);
+            u[o + i] += dt * push[o + i];
+          }
+        });
+      }
+      double greatest = 0;
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for (int i = 0; i < n; ++i) {
+          double sum = 0;
+          for (int d = 0; d < D; ++d) {
+            const double* face = state.face_u[d].block(b) + o + i;
+            sum += (face[layout.step[d]] - face[0]) / grid.spacing()[d];
+          }
+          greatest = std::max(greatest, std::abs(sum) * dt);
+        }
+      });
+      return greatest;
+    });
+  }
+};
+
+template <int D>
+Model<D>::Model(const Grid<D>& grid, Settings<D> settings)
+    : grid_(grid), settings_(std::move(settings)), state_(grid), work_(std::make_unique<Work>(grid)) {}
+template <int D>
+Model<D>::~Model() = default;
+
+template <int D>
+void Model<D>::start() {
+  kept_volume_ = liquid_volume();
+  work_->G = settings_.body_force(state_.time);
+  fill_halo(grid_, state_.F, pad, all_walls<D>(Mirror::even));
+  work_->force(grid_, settings_, state_, work_->G, work_->acceleration, work_->inverse_density);
+  // The pressure that keeps the liquid's acceleration free of divergence, from rest.
+  work_->predict_faces(grid_, settings_, state_, 1.0);
+  work_->pressure.set_coefficients(grid_, work_->inverse_density);
+  work_->divergence(grid_, state_, 1.0);
+  double strength = 1e-12;
+  for (const double g : work_->G) strength = std::max(strength, std::abs(g));
+  work_->pressure.solve(grid_, work_->rhs, state_.p, 1e-8 * strength / grid_.smallest_spacing(),
+                        settings_.most_iterations);
+  for (auto& face : state_.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
+}
+
+template <int D>
+double Model<D>::stable_step(StepLimit& limit) const {
+  const Layout<D>& layout = grid_.layout();
+  const double rate = max_blocks(grid_, [&](int b) {
+    double greatest = 0;
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) {
+        double sum = 0;
+        for (int d = 0; d < D; ++d) {
+          const double* face = state_.face_u[d].block(b) + o + i;
+          sum += std::max(std::abs(face[0]), std::abs(face[layout.step[d]])) / grid_.spacing()[d];
+        }
+        greatest = std::max(greatest, sum);
+      }
+    });
+    return greatest;
+  });
+  const Vec<D> G = settings_.body_force(state_.time);
+  const double strength = std::sqrt(dot<D>(G, G));
+  const double advection = rate > 0 ? settings_.courant / rate : 1e30;
+  const double waves = strength > 0 ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / strength) : 1e30;
+  limit = advection < waves ? StepLimit::advection : StepLimit::gravity_waves;
+  return std::min(advection, waves);
+}
+
+template <int D>
+StepReport Model<D>::step(double dt) {
+  StepReport report;
+  report.dt = dt;
+  Stopwatch watch;
+  auto& s = state_;
+
+  report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
+  report.seconds[0] = watch.lap();
+
+  // The push of the last step stands in for pressure and G while the velocities diffuse, so that walls and layers see
+  // velocities of the end of the step (Popinet, J. Comput. Phys. 228 (2009) 5838, sec. 2.4); it is then taken off.
+  const auto add_push = [&](double factor) {
+    for_blocks(grid_, [&](int b) {
+      for (int d = 0; d < D; ++d) {
+        double* u = s.u[d].block(b);
+        const double* push = s.push[d].block(b);
+        for_rows<D>(grid_.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) u[o + i] += factor * push[o + i];
+        });
+      }
+    });
+  };
+  if (settings_.liquid.viscosity > 0 || settings_.gas.viscosity > 0) {
+    add_push(dt);
+    report.viscous_iterations = work_->diffuse(grid_, settings_, s, dt);
+    add_push(-dt);
+  }
+  report.seconds[1] = watch.lap();
+
+  work_->G = settings_.body_force(s.time + 0.5 * dt);
+  fill_halo(grid_, s.F, pad, all_walls<D>(Mirror::even));
+  for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
+  work_->force(grid_, settings_, s, work_->G, work_->acceleration, work_->inverse_density);
+  work_->predict_faces(grid_, settings_, s, dt);
+  work_->divergence(grid_, s, dt);
+  report.seconds[2] = watch.lap();
+
+  work_->pressure.set_coefficients(grid_, work_->inverse_density);
+  const SolveReport solved = work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt),
+                                                   settings_.most_iterations);
+  report.pressure_iterations = solved.iterations;
+  report.pressure_converged = solved.converged;
+  fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
+  work_->add_pressure(grid_, s);
+  report.divergence = work_->correct(grid_, s, dt);
+  report.seconds[3] = watch.lap();
+
+  s.time += dt;
+  if (!std::isfinite(report.divergence) || !std::isfinite(solved.residual)) {
+    std::string place = "an unknown place";
+    for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+      if (!std::isfinite(s.u[0].block(b)[o]) && place.starts_with("an")) {
+        place = "(";
+        for (int d = 0; d < D; ++d)
+          place += fmt::format("{}{:.4g}", d == 0 ? "" : ", ", grid_.lower()[d] + (cell[d] + 0.5) * grid_.spacing()[d]);
+        place += ") m";
+      }
+    });
+    throw failure(fmt::format("the run diverged at t = {:.6g} s near {}", s.time, place),
+                  "try a smaller run.courant or run.largest_step, or a finer grid.cell; if a formula drives the "
+                  "motion, look for a jump in it");
+  }
+  return report;
+}
+
+template <int D>
+double Model<D>::liquid_volume() const {
+  const Layout<D>& layout = grid_.layout();
+  return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
+           const double* F = state_.F.block(b);
+           double sum = 0;
+           for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+             double row = 0;
+             for (int i = 0; i < n; ++i) row += F[o + i];
+             sum += row;
+           });
+           return sum;
+         });
+}
+
+template <int D>
+double Model<D>::kinetic_energy() const {
+  const Layout<D>& layout = grid_.layout();
+  return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
+           const double* F = state_.F.block(b);
+           double sum = 0;
+           for (int d = 0; d < D; ++d) {
+             const double* u = state_.u[d].block(b);
+             for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+               double row = 0;
+               for (int i = 0; i < n; ++i) row += 0.5 * density(settings_, F[o + i]) * u[o + i] * u[o + i];
+               sum += row;
+             });
+           }
+           return sum;
+         });
+}
+
+template <int D>
+double Model<D>::greatest_speed() const {
+  const Layout<D>& layout = grid_.layout();
+  return std::sqrt(max_blocks(grid_, [&](int b) {
+    double greatest = 0;
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) {
+        double square = 0;
+        for (int d = 0; d < D; ++d) square += state_.u[d].block(b)[o + i] * state_.u[d].block(b)[o + i];
+        greatest = std::max(greatest, square);
+      }
+    });
+    return greatest;
+  }));
+}
+
+template <int D>
+double Model<D>::head(double F, const Vec<D>& place) const {
+  return density(settings_, F) * dot<D>(work_->G, place);
+}
+
+template <int D>
+double Model<D>::reference_pressure() const {
+  const Layout<D>& layout = grid_.layout();
+  const Vec<D>& h = grid_.spacing();
+  const double gas_cells = static_cast<double>(grid_.cell_count()) - liquid_volume() / grid_.cell_volume();
+  const auto mean = [&](bool gas_only) {
+    const double pressures = sum_blocks(grid_, [&](int b) {
+      const double* F = state_.F.block(b);
+      const double* p = state_.p.block(b);
+      Vec<D> place = grid_.block_lower(b);
+      const Vec<D> lower = place;
+      double sum = 0;
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for (int d = 0; d < D; ++d) place[d] = lower[d] + (axis_index<D>(layout, o, d) + 0.5) * h[d];
+        const double start = dot<D>(work_->G, place);
+        double row = 0;
+        for (int i = 0; i < n; ++i) {
+          const double weight = gas_only ? 1 - F[o + i] : 1.0;
+          row += weight * (p[o + i] + density(settings_, F[o + i]) * (start + i * work_->G[0] * h[0]));
+        }
+        sum += row;
+      });
+      return sum;
+    });
+    return pressures / (gas_only ? gas_cells : static_cast<double>(grid_.cell_count()));
+  };
+  return mean(gas_cells > 1e-6 * static_cast<double>(grid_.cell_count()));
+}
+
+template <int D>
+Cells<D> Model<D>::true_pressure() const {
+  Cells<D> result(grid_);
+  const double reference = reference_pressure();
+  for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    Vec<D> place;
+    for (int d = 0; d < D; ++d) place[d] = grid_.lower()[d] + (cell[d] + 0.5) * grid_.spacing()[d];
+    result.block(b)[o] = state_.p.block(b)[o] + head(state_.F.block(b)[o], place) - reference;
+  });
+  return result;
+}
+
+template struct State<2>;
+template struct State<3>;
+template class Model<2>;
+template class Model<3>;
+
+}  // namespace wavy::sharp
