@@ -143,7 +143,8 @@ struct Formula::Program {
 
 Formula::Formula(double value) : text_(fmt::format("{:g}", value)), constant_(value) {}
 
-Formula::Formula(const std::string& text, const FormulaNames& names, const Dimension& wanted, const Place& place)
+Formula::Formula(const std::string& text, const FormulaNames& names, const Dimension& wanted, const Place& place,
+                 Check check)
     : text_(text) {
   if (text.size() > 2000) throw input_error(place, "the formula is longer than 2000 characters", "use a table instead");
   UnitProblem problem;
@@ -152,7 +153,7 @@ Formula::Formula(const std::string& text, const FormulaNames& names, const Dimen
     return;
   }
   const bool only_quantity = problem.what.find("is needed here") != std::string::npos;
-  if (only_quantity) throw input_error(place, problem.what, problem.remedy);
+  if (only_quantity && check == wanted_dimension) throw input_error(place, problem.what, problem.remedy);
   try {
     program_ = std::make_unique<Program>(names, UnitReader(text, names, place).plain());
     const double start = program_->parser.Eval();

@@ -22,12 +22,16 @@ struct FormulaNames {
 /// pulse(t, start, end, value). Copies share nothing; evaluating one object from two threads is not allowed.
 class Formula {
  public:
+  enum Check { wanted_dimension, any_dimension };
+
   /// The constant `value`.
   explicit Formula(double value = 0);
 
   /// Throws an input error at `place` when the text cannot be understood or is not finite at t = x = y = z = 0.
-  /// `wanted` is the dimension of the result: a text that is nothing but a quantity is checked against it.
-  Formula(const std::string& text, const FormulaNames& names, const Dimension& wanted, const Place& place);
+  /// `wanted` is the dimension of the result: a text that is nothing but a quantity is checked against it
+  /// (not with any_dimension).
+  Formula(const std::string& text, const FormulaNames& names, const Dimension& wanted, const Place& place,
+          Check check = wanted_dimension);
 
   Formula(const Formula& other);
   Formula& operator=(const Formula& other);

@@ -1,0 +1,13 @@
+# Writes OUTPUT: a C++ file that holds the texts of all cases/*.toml.
+file(GLOB files ${CASES}/*.toml)
+list(SORT files)
+set(text "#include <string>\n#include <utility>\n#include <vector>\n\nnamespace wavy {\n")
+string(APPEND text "extern const std::vector<std::pair<std::string, std::string>> embedded_cases;\n")
+string(APPEND text "const std::vector<std::pair<std::string, std::string>> embedded_cases{\n")
+foreach(file ${files})
+  get_filename_component(name ${file} NAME_WE)
+  file(READ ${file} content)
+  string(APPEND text "    {\"${name}\", R\"toml(${content})toml\"},\n")
+endforeach()
+string(APPEND text "};\n}  // namespace wavy\n")
+file(WRITE ${OUTPUT} "${text}")

@@ -1,0 +1,188 @@
+// check: what the program understood of a case, and what a run of it will cost.
+#include <fmt/format.h>
+
+#include <chrono>
+#include <cmath>
+#include <filesystem>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "case/case_file.hpp"
+#include "figures/picture.hpp"
+#include "results/snapshot.hpp"
+#include "run/gauges.hpp"
+
+namespace wavy {
+namespace {
+
+/// Cost of a run, from steps really taken on this machine.
+struct Cost {
+  double bytes = 0;
+  double step_seconds = 0;
+  double calm_seconds = 0;     ///< if the liquid stays nearly at rest
+  double violent_seconds = 0;  ///< if it falls through the vessel's height all the time
+  long calm_steps = 0;
+  long violent_steps = 0;
+};
+
+/// What check knows of a case, whatever its dimension.
+struct Understood {
+  std::string extents, cells, cell_size;
+  double total_volume = 0;
+  std::array<double, 2> volumes{};
+  long cell_count = 0;
+  Cost cost;
+};
+
+/// Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver.
+constexpr double arrays_per_cell = 38;
+
+template <int D>
+Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::string& picture, int trial_steps) {
+  Understood result;
+  const Grid<D> grid = make_grid(setup);
+  auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup));
+  fill(setup, grid, model->state().F);
+
+  for (int d = 0; d < D; ++d) {
+    result.extents += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(setup.size[d], "m"));
+    result.cells += fmt::format("{}{}", d == 0 ? "" : " x ", grid.cells()[d]);
+    result.cell_size += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(grid.spacing()[d], "m"));
+  }
+  if (D == 2) result.extents += fmt::format(", {} thick", quantity(setup.thickness, "m"));
+  result.total_volume = setup.thickness;
+  for (const double length : setup.size) result.total_volume *= length;
+  result.volumes[0] = model->liquid_volume() * setup.thickness;
+  result.volumes[1] = result.total_volume - result.volumes[0];
+  result.cell_count = grid.cell_count();
+
+  model->start();
+  if (!picture.empty()) {
+    const std::filesystem::path snapshot = picture + ".vtu";
+    write_snapshot(*model, snapshot);
+    PictureOptions options;
+    options.cells = grid.cell_count() <= 40000;
+    options.subtitle = fmt::format("fill at t = 0: {} and {}, {} cells{}", setup.phases[0].name, setup.phases[1].name,
+                                   result.cells, D == 2 && !options.cells ? " (too many to show)" : "");
+    try {
+      draw_snapshot({0, snapshot}, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, picture);
+    } catch (...) {
+      std::filesystem::remove(snapshot);
+      throw;
+    }
+    std::filesystem::remove(snapshot);
+  }
+
+  const double padded = static_cast<double>(grid.layout().size) / static_cast<double>(product(grid.layout().cells));
+  result.cost.bytes = 8 * arrays_per_cell * padded * static_cast<double>(grid.cell_count()) + 6e7;
+  sharp::StepLimit limit{};
+  const double calm = std::min(model->stable_step(limit), setup.schedule.largest_step);
+  double pull = 0;
+  for (int d = 0; d < D; ++d) pull += std::pow(std::max(std::abs(setup.gravity[d](0)), 1e-3), 2);
+  const double fall = std::sqrt(2 * std::sqrt(pull) * setup.size[D - 1]);
+  const double violent = std::min(calm, setup.courant * grid.smallest_spacing() / (2 * fall));
+  const auto start = std::chrono::steady_clock::now();
+  const auto seconds = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); };
+  int steps = 0;
+  while (steps < trial_steps && (steps < 1 || seconds() < 2)) {
+    model->step(0.2 * calm);
+    ++steps;
+  }
+  result.cost.step_seconds = steps > 0 ? seconds() / steps : 0;
+  result.cost.calm_steps = std::lround(std::min(setup.schedule.until / calm, 1e15));
+  result.cost.violent_steps = std::lround(std::min(setup.schedule.until / violent, 1e15));
+  result.cost.calm_seconds = result.cost.step_seconds * static_cast<double>(result.cost.calm_steps);
+  result.cost.violent_seconds = result.cost.step_seconds * static_cast<double>(result.cost.violent_steps);
+  return result;
+}
+
+}  // namespace
+
+int check_case(const std::string& case_file, const std::string& picture, bool json) {
+  const CaseFile the_case = read_case(case_file);
+  const auto problems = warnings(the_case);
+  constexpr int trial_steps = 5;
+  const Understood u =
+      std::visit([&](const auto& setup) { return study(the_case, setup, picture, trial_steps); }, the_case.setup);
+  const auto phases = std::visit([](const auto& setup) { return setup.phases; }, the_case.setup);
+  const Schedule schedule = std::visit([](const auto& setup) { return setup.schedule; }, the_case.setup);
+  const auto gauges = std::visit(
+      [](const auto& setup) {
+        std::vector<std::string> names;
+        for (const auto& gauge : setup.gauges) names.push_back(gauge.name);
+        return names;
+      },
+      the_case.setup);
+
+  if (json) {
+    nlohmann::ordered_json out;
+    out["title"] = the_case.title;
+    out["cells"] = u.cell_count;
+    out["grid"] = u.cells;
+    out["vessel_volume_m3"] = u.total_volume;
+    for (std::size_t p = 0; p < 2; ++p)
+      out["phases"].push_back(
+          {{"name", phases[p].name},
+           {"density_kg_m3", phases[p].properties.density},
+           {"viscosity_Pa_s", phases[p].properties.viscosity},
+           {"kinematic_viscosity_m2_s", phases[p].properties.viscosity / phases[p].properties.density},
+           {"volume_m3", u.volumes[p]}});
+    out["until_s"] = schedule.until;
+    out["memory_bytes"] = std::llround(u.cost.bytes);
+    out["run_time_calm_s"] = u.cost.calm_seconds;
+    out["run_time_violent_s"] = u.cost.violent_seconds;
+    out["warnings"] = problems;
+    if (!picture.empty()) out["picture"] = picture;
+    fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
+    return 0;
+  }
+
+  fmt::print("{}\n", the_case.title);
+  std::vector<std::vector<std::string>> rows{
+      {"vessel", fmt::format("box, {}, {}", u.extents, quantity(u.total_volume, "m3"))},
+      {"grid", fmt::format("{} cells of {}", u.cells, u.cell_size)}};
+  for (std::size_t p = 0; p < 2; ++p) {
+    const auto& q = phases[p].properties;
+    rows.push_back(
+        {p == 0 ? "phases" : "", fmt::format("{} ({}): {}, {} ({}); {} = {:.4g} %", phases[p].name,
+                                             the_case.phase_origins[p], quantity(q.density, "kg/m3"),
+                                             quantity(q.viscosity, "Pa.s"), quantity(q.viscosity / q.density, "m2/s"),
+                                             quantity(u.volumes[p], "m3"), 100 * u.volumes[p] / u.total_volume)});
+  }
+  rows.push_back({"gauges", gauges.empty() ? "none of your own" : listing(gauges, "and")});
+  rows.push_back({"run", fmt::format("until {}, a snapshot every {}", quantity(schedule.until, "s"),
+                                     quantity(schedule.snapshot_interval, "s"))});
+  rows.push_back({"cost", fmt::format("about {} if calm ({} steps), {} if violent ({} steps); {:.0f} MB of memory",
+                                      duration(u.cost.calm_seconds), u.cost.calm_steps,
+                                      duration(u.cost.violent_seconds), u.cost.violent_steps, u.cost.bytes / 1e6)});
+  if (!picture.empty()) rows.push_back({"picture", picture});
+  fmt::print("{}", aligned(rows));
+  for (const auto& problem : problems) fmt::print("{}", wrapped("warning: " + problem, 100, ""));
+  fmt::print("next: wavy run {}\n", case_file);
+  return 0;
+}
+
+void add_check(CLI::App& app) {
+  struct Options {
+    std::string file, picture;
+    bool no_picture = false;
+    bool json = false;
+  };
+  auto options = std::make_shared<Options>();
+  auto* command = app.add_subcommand(
+      "check", "Read a case: show what was understood, what it will cost, and a picture of the fill");
+  command->add_option("case", options->file, "Case file")->required();
+  command->add_option("--picture", options->picture, "Name of the picture; left out: CASE.check.png here");
+  command->add_flag("--no-picture", options->no_picture, "Draw none");
+  command->add_flag("--json", options->json, "Print JSON (SI units)");
+  command->callback([options] {
+    std::string picture = options->picture;
+    if (picture.empty()) picture = std::filesystem::path(options->file).stem().string() + ".check.png";
+    exit_code() = check_case(options->file, options->no_picture ? "" : picture, options->json);
+  });
+}
+
+}  // namespace wavy

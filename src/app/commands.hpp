@@ -1,0 +1,39 @@
+// The commands of the program. Each adds itself to the command line and does its work when it was called.
+#pragma once
+
+#include <CLI/CLI.hpp>
+
+namespace wavy {
+
+void add_new(CLI::App& app);
+void add_check(CLI::App& app);
+void add_run(CLI::App& app);
+void add_draw(CLI::App& app);
+void add_explain(CLI::App& app);
+void add_fluids(CLI::App& app);
+void add_demo(CLI::App& app);
+
+/// What the commands share with each other: demo calls the others.
+int check_case(const std::string& case_file, const std::string& picture, bool json);
+struct RunRequest {
+  std::string case_file;
+  std::string folder;  ///< "" for the standard one
+  bool force = false;
+  bool json = false;
+  int threads = 0;  ///< 0: as many as there are
+};
+int run_case(const RunRequest& request);
+struct DrawRequest {
+  std::string folder;
+  std::string what = "fraction";
+  std::string at;  ///< a time with unit; "" for the last snapshot
+  std::string to;  ///< "" for a file in the run folder's figures/
+  bool cells = false;
+};
+int draw_run(const DrawRequest& request);
+int write_new_case(const std::string& scenario, const std::string& file, bool force);
+
+/// The exit code of the command that was called, set by its callback.
+int& exit_code();
+
+}  // namespace wavy

@@ -1,0 +1,111 @@
+// draw: pictures and charts from a run folder.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <map>
+#include <memory>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/table.hpp"
+#include "base/text.hpp"
+#include "base/units.hpp"
+#include "figures/chart.hpp"
+#include "figures/picture.hpp"
+#include "results/run_folder.hpp"
+
+namespace wavy {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// All gauges over time, one panel per unit; the phases' volumes are constant in a closed vessel and stay out.
+void draw_history(const RunFolder& run, const fs::path& file) {
+  const Table history = read_csv(run.folder / "history.csv");
+  std::vector<Panel> panels;
+  std::map<std::string, std::size_t> panel_of;
+  const std::map<std::string, std::string> titles{
+      {"m", "level [m]"}, {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"}, {"m/s", "speed [m/s]"}};
+  for (std::size_t c = 1; c < history.names.size(); ++c) {
+    if (history.names[c] == run.phases[0] + "_volume" || history.names[c] == run.phases[1] + "_volume") continue;
+    const std::string& unit = history.units[c];
+    const auto [at, fresh] = panel_of.try_emplace(unit, panels.size());
+    if (fresh) panels.push_back({titles.contains(unit) ? titles.at(unit) : fmt::format("[{}]", unit), {}});
+    panels[at->second].curves.push_back({history.names[c], history.columns[0], history.columns[c]});
+  }
+  draw_chart(run.title, "time [s]", panels, file);
+}
+
+const SnapshotFile& snapshot_at(const RunFolder& run, const std::string& at) {
+  if (at.empty()) return run.snapshots.back();
+  UnitProblem problem;
+  const auto time = read_quantity(at, dimension::time, problem);
+  if (!time) throw input_error({"", 0, 0, "--at"}, problem.what, problem.remedy);
+  if (*time < 0 || *time > run.snapshots.back().time * (1 + 1e-9))
+    throw input_error({"", 0, 0, "--at"},
+                      fmt::format("the run reaches from 0 s to {}", quantity(run.snapshots.back().time, "s")),
+                      "choose a time within");
+  return *std::min_element(run.snapshots.begin(), run.snapshots.end(),
+                           [&](const SnapshotFile& a, const SnapshotFile& b) {
+                             return std::abs(a.time - *time) < std::abs(b.time - *time);
+                           });
+}
+
+}  // namespace
+
+int draw_run(const DrawRequest& request) {
+  const std::map<std::string, Quantity> quantities{{"fraction", Quantity::fraction},
+                                                   {"speed", Quantity::speed},
+                                                   {"pressure", Quantity::pressure},
+                                                   {"dynamic_pressure", Quantity::dynamic_pressure}};
+  const RunFolder run = open_run_folder(request.folder);
+  fs::path file = request.to;
+  const SnapshotFile& snapshot = snapshot_at(run, request.at);
+  if (file.empty()) {
+    std::error_code status;
+    fs::create_directories(run.folder / "figures", status);
+    if (status)
+      throw failure(fmt::format("'{}' cannot be made: {}", (run.folder / "figures").string(), status.message()),
+                    "name a file elsewhere with --to");
+    file = run.folder / "figures" /
+           (request.what == "history" ? "history.png" : fmt::format("{}-{:.3f}s.png", request.what, snapshot.time));
+  }
+  const std::string ending = file.extension().string();
+  const bool chart = request.what == "history";
+  if (ending != ".png" && !(chart && (ending == ".svg" || ending == ".pdf")))
+    throw input_error({"", 0, 0, "--to"},
+                      fmt::format("'{}' does not end in {}", file.string(), chart ? ".png, .svg or .pdf" : ".png"),
+                      "choose such a name");
+  if (chart) {
+    draw_history(run, file);
+  } else {
+    PictureOptions options;
+    options.quantity = quantities.at(request.what);
+    options.cells = request.cells;
+    draw_snapshot(snapshot, run.title, run.phases, options, file);
+  }
+  fmt::print("wrote {}\n", file.string());
+  return 0;
+}
+
+void add_draw(CLI::App& app) {
+  auto request = std::make_shared<DrawRequest>();
+  auto* command = app.add_subcommand("draw", "Draw a picture of a run, 1280 x 800");
+  command->add_option("run", request->folder, "Run folder")->required();
+  command
+      ->add_option("--what", request->what,
+                   "fraction (with the interface line), speed, pressure, dynamic_pressure (without the hydrostatic "
+                   "part), or history (chart of all gauges)")
+      ->check(CLI::IsMember({"fraction", "speed", "pressure", "dynamic_pressure", "history"}))
+      ->capture_default_str();
+  command->add_option("--at", request->at,
+                      "Time, for example --at '1.2 s'; the nearest snapshot is drawn. Left out: the last");
+  command->add_flag("--cells", request->cells, "Show the cells");
+  command->add_option("--to", request->to,
+                      "File to write; left out: in the run folder's figures/. A chart may be .svg or .pdf too");
+  command->callback([request] { exit_code() = draw_run(*request); });
+}
+
+}  // namespace wavy

@@ -1,0 +1,211 @@
+// run and demo.
+#include <fmt/format.h>
+#include <omp.h>
+#include <unistd.h>
+
+#include <atomic>
+#include <chrono>
+#include <csignal>
+#include <filesystem>
+#include <memory>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "case/case_file.hpp"
+#include "results/run_folder.hpp"
+#include "run/simulate.hpp"
+
+namespace wavy {
+namespace {
+
+std::atomic<int> asked_to_stop{0};
+static_assert(std::atomic<int>::is_always_lock_free, "set in a signal handler");
+
+extern "C" void on_signal(int) {
+  if (asked_to_stop.fetch_add(1) > 0) std::_Exit(1);  // asked twice: at once
+}
+
+/// One line that is written over, on a terminal only.
+class ProgressLine {
+ public:
+  explicit ProgressLine(bool wanted) : shown_(wanted && isatty(STDERR_FILENO) == 1) {}
+
+  void show(const Progress& p) {
+    if (!shown_ || (p.wall_seconds - last_ < 0.2 && p.time < p.until)) return;
+    last_ = p.wall_seconds;
+    const double done = p.time / p.until;
+    const double left = done > 0 ? p.wall_seconds * (1 - done) / done : 0;
+    fmt::print(stderr, "\r  {:3.0f} %   t = {:.4g} s of {:.4g} s   step {} of {}   {} left\033[K", 100 * done, p.time,
+               p.until, p.steps, quantity(p.dt, "s", 3), duration(left));
+    std::fflush(stderr);
+  }
+  void clear() const {
+    if (shown_) fmt::print(stderr, "\r\033[K");
+  }
+
+ private:
+  bool shown_;
+  double last_ = -1;
+};
+
+void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases,
+                  const std::vector<GaugeSummary>& gauges) {
+  std::vector<std::vector<std::string>> rows{{"phase", "start", "in", "out", "now", "drift"}};
+  for (std::size_t p = 0; p < 2; ++p)
+    rows.push_back({phases[p], quantity(ledger.volume_start[p], "m3"), quantity(ledger.volume_in[p], "m3"),
+                    quantity(ledger.volume_out[p], "m3"), quantity(ledger.volume_now[p], "m3"),
+                    fmt::format("{:.1e}", ledger.drift(static_cast<int>(p)))});
+  fmt::print("{}", aligned(rows));
+
+  rows = {{"gauge", "least", "at", "greatest", "at", "last"}};
+  for (const auto& gauge : gauges) {
+    if (gauge.column.name == "time" || gauge.column.name.ends_with("_volume")) continue;
+    const auto& unit = gauge.column.unit;
+    rows.push_back({gauge.column.name, quantity(gauge.least, unit), quantity(gauge.least_time, "s"),
+                    quantity(gauge.greatest, unit), quantity(gauge.greatest_time, "s"), quantity(gauge.last, unit)});
+  }
+  fmt::print("{}", aligned(rows));
+
+  std::string limits;
+  for (const auto& [name, count] : ledger.limits)
+    limits += fmt::format("{}{} {:.0f} %", limits.empty() ? "" : ", ", name,
+                          100.0 * static_cast<double>(count) / static_cast<double>(ledger.steps));
+  const double steps = std::max(1.0, static_cast<double>(ledger.steps));
+  rows = {
+      {"steps", fmt::format("{} of {} to {}; limited by {}", ledger.steps, quantity(ledger.smallest_step, "s", 3),
+                            quantity(ledger.largest_step, "s", 3), limits)},
+      {"interface", fmt::format("{:.2g} % of {} lies away from the interface in mixed cells (at most {:.2g} %)",
+                                100 * ledger.smeared, phases[0], 100 * ledger.greatest_smeared)},
+      {"pressure", fmt::format("{:.1f} iterations a step, at most {}; greatest volume error of a cell {:.1e} a step",
+                               static_cast<double>(ledger.pressure_iterations) / steps, ledger.most_pressure_iterations,
+                               ledger.greatest_divergence)},
+      {"time", fmt::format("{}, {:.0f} ns per cell and step", duration(ledger.wall_seconds),
+                           ledger.nanoseconds_per_cell_and_step())}};
+  if (ledger.unconverged > 0)
+    rows.push_back({"warning", fmt::format("the pressure missed its tolerance in {} steps", ledger.unconverged)});
+  fmt::print("{}", aligned(rows));
+}
+
+template <int D>
+int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::path& folder,
+        const RunRequest& request) {
+  const Grid<D> grid = make_grid(setup);
+  sharp::Model<D> model(grid, model_settings(setup));
+  fill(setup, grid, model.state().F);
+
+  prepare_run_folder(folder, request.force);
+  RunWriter writer(folder, the_case, Gauges<D>(setup, grid).columns());
+  const auto problems = warnings(the_case);
+  for (const auto& problem : problems) writer.log("warning: " + problem);
+  writer.log(fmt::format("start: {}, {} cells, {} threads", the_case.title, grid.cell_count(), omp_get_max_threads()));
+  if (!request.json) {
+    fmt::print("{}: {} cells, until {}\n", the_case.title, grid.cell_count(), quantity(setup.schedule.until, "s"));
+    if (!problems.empty())
+      fmt::print("{} {}; see {} or 'wavy check'\n", problems.size(), problems.size() == 1 ? "warning" : "warnings",
+                 (folder / "log.txt").string());
+    std::fflush(stdout);
+  }
+
+  ProgressLine line(!request.json);
+  Ledger ledger;
+  Sinks<D> sinks;
+  sinks.history = [&](const std::vector<double>& row) { writer.history(row); };
+  sinks.snapshot = [&](const sharp::Model<D>& m, int number) {
+    writer.snapshot(m, number);
+    writer.finish(ledger, "running");
+  };
+  sinks.progress = [&](const Progress& p) { line.show(p); };
+  sinks.stop = [] { return asked_to_stop.load() > 0; };
+
+  asked_to_stop = 0;
+  struct sigaction action {};
+  action.sa_handler = on_signal;
+  sigaction(SIGINT, &action, nullptr);
+  sigaction(SIGTERM, &action, nullptr);
+
+  try {
+    simulate(setup, model, sinks, ledger);
+  } catch (const Error& error) {
+    line.clear();
+    try {
+      writer.log(std::string("failed: ") + error.what());
+      writer.finish(ledger, "failed", error.problem());
+    } catch (const Error&) {
+      // A full disk: the first error is the one to report.
+    }
+    throw;
+  }
+  line.clear();
+  const std::string status = ledger.interrupted ? "interrupted" : "done";
+  writer.log(fmt::format("{} at t = {:.6g} s after {} steps", status, ledger.end_time, ledger.steps));
+  writer.finish(ledger, status);
+  const std::array<std::string, 2> phases{setup.phases[0].name, setup.phases[1].name};
+  if (request.json) {
+    std::ifstream in(folder / "summary.json");
+    fmt::print("{}", std::string(std::istreambuf_iterator<char>(in), {}));
+  } else {
+    fmt::print("{} at t = {}\n", status, quantity(ledger.end_time, "s"));
+    print_ledger(ledger, phases, writer.gauges());
+    fmt::print("wrote {}\nnext: wavy draw {}\n", folder.string(), folder.string());
+  }
+  return ledger.interrupted ? 1 : 0;
+}
+
+}  // namespace
+
+int run_case(const RunRequest& request) {
+  const CaseFile the_case = read_case(request.case_file);
+  if (request.threads > 0) omp_set_num_threads(request.threads);
+  const std::filesystem::path folder =
+      request.folder.empty() ? standard_run_folder(request.case_file) : std::filesystem::path(request.folder);
+  return std::visit([&](const auto& setup) { return run(the_case, setup, folder, request); }, the_case.setup);
+}
+
+void add_run(CLI::App& app) {
+  auto request = std::make_shared<RunRequest>();
+  auto* command = app.add_subcommand("run", "Run a case; Ctrl-C ends it in order");
+  command->add_option("case", request->case_file, "Case file")->required();
+  command->add_option("--into", request->folder, "Run folder; left out: CASE.run here");
+  command->add_flag("--force", request->force, "Replace an earlier run in that folder");
+  command
+      ->add_option("--threads", request->threads,
+                   "Processor cores to use; left out: all. The result does not depend on it")
+      ->check(CLI::Range(1, 1024));
+  command->add_flag("--json", request->json, "Print the summary as JSON (SI units) at the end, nothing else");
+  command->callback([request] { exit_code() = run_case(*request); });
+}
+
+void add_demo(CLI::App& app) {
+  auto folder = std::make_shared<std::string>("demo");
+  auto force = std::make_shared<bool>(false);
+  auto* command =
+      app.add_subcommand("demo", "Write, check, run and draw the braking hydrosol tote of Hollin Fold (half a minute)");
+  command->add_option("folder", *folder, "Folder for everything")->capture_default_str();
+  command->add_flag("--force", *force, "Replace an earlier demo");
+  command->callback([folder, force] {
+    namespace fs = std::filesystem;
+    std::error_code status;
+    fs::create_directories(*folder, status);
+    if (status) throw failure(fmt::format("the folder '{}' cannot be made: {}", *folder, status.message()));
+    const std::string file = (fs::path(*folder) / "tote_braking.toml").string();
+    const std::string run_folder = (fs::path(*folder) / "tote_braking.run").string();
+    write_new_case("tote_braking", file, *force);
+    fmt::print("$ wavy new tote_braking {}\n\n$ wavy check {}\n", file, file);
+    check_case(file, (fs::path(*folder) / "tote_braking.check.png").string(), false);
+    fmt::print("\n$ wavy run {} --into {}\n", file, run_folder);
+    exit_code() = run_case({file, run_folder, *force, false, 0});
+    if (exit_code() != 0) return;
+    fmt::print("\n$ wavy draw {} (six pictures)\n", run_folder);
+    for (const auto& [what, at] :
+         std::initializer_list<std::pair<const char*, const char*>>{{"fraction", "0.6 s"},
+                                                                    {"fraction", "1.2 s"},
+                                                                    {"speed", "0.6 s"},
+                                                                    {"pressure", "0.6 s"},
+                                                                    {"dynamic_pressure", "0.6 s"},
+                                                                    {"history", ""}})
+      draw_run({run_folder, what, at, "", false});
+  });
+}
+
+}  // namespace wavy

@@ -1,0 +1,824 @@
+#include "case/case_file.hpp"
+
+#include <fmt/format.h>
+#include <toml++/toml.h>
+
+#include <algorithm>
+#include <cmath>
+#include <fstream>
+#include <set>
+#include <sstream>
+
+#include "base/text.hpp"
+#include "case/keys.hpp"
+
+namespace wavy {
+namespace {
+
+constexpr std::size_t longest_file = 1 << 20;
+constexpr double most_cells = 1e9;
+constexpr double most_snapshots = 1e5;
+
+std::string toml_text(std::string_view text) {
+  std::string result = "\"";
+  for (const char c : text) {
+    const auto code = static_cast<unsigned char>(c);
+    if (c == '"' || c == '\\')
+      result += std::string("\\") + c;
+    else if (code < 0x20 || code == 0x7F)
+      result += fmt::format("\\u{:04X}", code);
+    else
+      result += c;
+  }
+  return result + "\"";
+}
+
+bool is_name(std::string_view text) {
+  if (text.empty() || text.size() > 40) return false;
+  const auto letter = [](char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; };
+  if (!letter(text.front())) return false;
+  return std::all_of(text.begin(), text.end(), [&](char c) { return letter(c) || (c >= '0' && c <= '9'); });
+}
+
+/// One table of the file while it is read: knows its path, its place, and notes what was taken from it.
+class Part {
+ public:
+  Part(const toml::table* table, std::string section, std::string label, Place place, CaseFile& out)
+      : table_(table), section_(std::move(section)), label_(std::move(label)), place_(std::move(place)), out_(out) {}
+
+  [[nodiscard]] Place place(std::string_view name = "") const {
+    Place result = place_;
+    result.key = label_;
+    if (!name.empty()) result.key += (label_.empty() ? "" : ".") + std::string(name);
+    if (const toml::node* node = find(name)) move_to(result, *node);
+    return result;
+  }
+  [[nodiscard]] bool has(std::string_view name) const { return find(name) != nullptr; }
+
+  /// Refuses keys that the table of keys does not know.
+  void refuse_unknown(const std::vector<std::string>& subsections = {}) const {
+    if (table_ == nullptr) return;
+    std::vector<std::string> known = key_names(section_);
+    known.insert(known.end(), subsections.begin(), subsections.end());
+    for (const auto& [name, node] : *table_) {
+      const std::string key(name.str());
+      if (std::find(known.begin(), known.end(), key) != known.end()) continue;
+      Place where = place_;
+      move_to(where, name.source());
+      where.key = label_.empty() ? key.substr(0, 60) : label_ + "." + key.substr(0, 60);
+      const std::string near = nearest(key, known);
+      throw input_error(
+          where, "this key is not known here",
+          near.empty() ? fmt::format("known are {}", listing(known, "and")) : fmt::format("did you mean '{}'?", near));
+    }
+  }
+
+  /// Text of a key; `standard` when it is left out.
+  std::string text(std::string_view name, const std::string& standard = "") {
+    const toml::node* node = find(name);
+    if (node == nullptr) {
+      require(name);
+      return standard;
+    }
+    const auto* value = node->as_string();
+    if (value == nullptr)
+      throw input_error(place(name), fmt::format("text is needed here, not {}", kind_of(*node)), remedy(name));
+    note(name, toml_text(value->get()));
+    return value->get();
+  }
+
+  std::string choice(std::string_view name, const std::string& standard) {
+    const Key& key = key_of(name);
+    const std::string value = lower(has(name) ? text(name) : standard);
+    if (std::find(key.choices.begin(), key.choices.end(), value) == key.choices.end()) {
+      const std::string near = nearest(value, key.choices);
+      throw input_error(place(name), fmt::format("'{}' is not one of {}", value.substr(0, 60), listing(key.choices)),
+                        near.empty() ? "" : fmt::format("did you mean '{}'?", near));
+    }
+    if (!has(name)) note(name, toml_text(value));
+    return value;
+  }
+
+  /// SI value of a key that is there or has a standard.
+  double quantity(std::string_view name, const std::string& standard = "") {
+    const toml::node* node = find(name);
+    if (node != nullptr) {
+      std::string written;
+      const double value = value_of(*node, name, written);
+      note(name, written);
+      return value;
+    }
+    require(name);
+    UnitProblem problem;
+    const auto value = read_quantity(standard, *key_of(name).dimension, problem);
+    note(name, key_of(name).dimension->unit == "1" ? standard : toml_text(standard));
+    return value.value_or(0);
+  }
+
+  /// One quantity per axis.
+  std::vector<double> quantities(std::string_view name) {
+    require(name);
+    const toml::node* node = find(name);
+    if (node == nullptr) return {};
+    const auto* list = node->as_array();
+    if (list == nullptr)
+      throw input_error(place(name),
+                        fmt::format("a list in brackets is needed here, one {} per axis, not {}",
+                                    key_of(name).dimension->name, kind_of(*node)),
+                        remedy(name));
+    std::vector<double> values;
+    std::string written;
+    for (const auto& item : *list) {
+      if (values.size() == 3)
+        throw input_error(place(name), "a list of at most three entries is needed here", remedy(name));
+      std::string one;
+      values.push_back(value_of(item, name, one));
+      written += (written.empty() ? "" : ", ") + one;
+    }
+    note(name, "[" + written + "]");
+    return values;
+  }
+
+  /// One formula per axis; the standards are quantities.
+  template <int D>
+  std::array<Formula, D> formulas(std::string_view name, const std::array<std::string, D>& standard,
+                                  const FormulaNames& names) {
+    const toml::node* node = find(name);
+    std::array<Formula, D> result;
+    std::string written;
+    const toml::array* list = nullptr;
+    if (node != nullptr) {
+      list = node->as_array();
+      if (list == nullptr || list->size() != D)
+        throw input_error(
+            place(name),
+            fmt::format("a list of {} entries is needed here, one {} per axis", D, key_of(name).dimension->name),
+            remedy(name));
+    }
+    for (std::size_t d = 0; d < D; ++d) {
+      std::string text = standard[d];
+      Place where = place(name);
+      if (list != nullptr) {
+        const toml::node& item = *list->get(d);
+        move_to(where, item);
+        text = item.is_string() ? item.as_string()->get() : item.is_number() && item.value<double>() == 0.0 ? "0" : "";
+        if (text.empty())
+          throw input_error(
+              where, fmt::format("a formula or a quantity in quotation marks is needed here, not {}", kind_of(item)),
+              remedy(name));
+      }
+      result[d] = Formula(text, names, *key_of(name).dimension, where);
+      written += (d == 0 ? "" : ", ") + toml_text(text);
+    }
+    note(name, "[" + written + "]");
+    return result;
+  }
+
+  long whole_number(std::string_view name) {
+    require(name);
+    const auto* value = find(name)->as_integer();
+    if (value == nullptr)
+      throw input_error(place(name), fmt::format("a whole number is needed here, not {}", kind_of(*find(name))),
+                        remedy(name));
+    note(name, std::to_string(value->get()));
+    return value->get();
+  }
+
+  [[nodiscard]] const toml::node* find(std::string_view name) const {
+    return table_ == nullptr || name.empty() ? nullptr : table_->get(name);
+  }
+  /// Writes the value that holds into the case as run.
+  void note(std::string_view name, const std::string& value) { out_.as_run += fmt::format("{} = {}\n", name, value); }
+  [[nodiscard]] Error wrong(std::string_view name, const std::string& what, const std::string& right = "") const {
+    return input_error(place(name), what, right.empty() ? remedy(name) : right);
+  }
+
+  static std::string kind_of(const toml::node& node) {
+    if (node.is_string()) return "text";
+    if (node.is_number()) return "a bare number";
+    if (node.is_boolean()) return "true or false";
+    if (node.is_array()) return "a list";
+    if (node.is_table()) return "a section";
+    return "a date or time";
+  }
+  template <class Node>
+  static void move_to(Place& place, const Node& node) {
+    if constexpr (requires { node.source(); }) {
+      move_to(place, node.source());
+    } else {
+      if (node.begin.line == 0) return;
+      place.line = static_cast<int>(node.begin.line);
+      place.column = static_cast<int>(node.begin.column);
+    }
+  }
+
+ private:
+  [[nodiscard]] const Key& key_of(std::string_view name) const { return *find_key(section_, name); }
+  [[nodiscard]] std::string remedy(std::string_view name) const {
+    const Key* key = find_key(section_, name);
+    return key == nullptr || key->example.empty() ? ""
+                                                  : fmt::format("write, for example, {} = {}", key->name, key->example);
+  }
+  void require(std::string_view name) const {
+    const Key& key = key_of(name);
+    if (has(name) || !key.required) return;
+    throw input_error(place(), fmt::format("the key '{}' is missing", name), remedy(name));
+  }
+  /// SI value of a node; `written` is the value as it would stand in a file.
+  double value_of(const toml::node& node, std::string_view name, std::string& written) const {
+    const Dimension& wanted = *key_of(name).dimension;
+    Place where = place(name);
+    move_to(where, node);
+    if (node.is_number()) {
+      const double value = node.value<double>().value_or(0);
+      written = fmt::format("{}", value);
+      if ((wanted.unit == "1" && std::isfinite(value)) || value == 0) return value;
+      throw input_error(where, fmt::format("the bare number {} has no unit; a {} is needed here", value, wanted.name),
+                        remedy(name));
+    }
+    const auto* text = node.as_string();
+    if (text == nullptr)
+      throw input_error(where, fmt::format("a {} is needed here, not {}", wanted.name, kind_of(node)), remedy(name));
+    UnitProblem problem;
+    const auto value = read_quantity(text->get(), wanted, problem);
+    if (!value) throw input_error(where, problem.what, problem.remedy);
+    written = toml_text(text->get());
+    return *value;
+  }
+
+  const toml::table* table_;
+  std::string section_;
+  std::string label_;
+  Place place_;
+  CaseFile& out_;
+};
+
+/// Reads the whole file in the order of its sections.
+class Reader {
+ public:
+  Reader(const toml::table& root, const std::filesystem::path& file) : root_(root) {
+    out_.file = file;
+    top_.file = file.string();
+    top_.line = 1;
+    top_.column = 1;
+  }
+
+  CaseFile read() {
+    Part top(&root_, "", "", top_, out_);
+    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "fill", "motion", "gauge", "run"});
+    note_lines(root_, "");
+    if (const long format = top.whole_number("wavy"); format != 1)
+      throw top.wrong("wavy", fmt::format("this program reads format 1, not {}", format),
+                      "a newer program wrote this file: use that one, or set wavy = 1");
+    out_.title = top.has("title") ? top.text("title") : out_.file.stem().string();
+    if (!top.has("title")) out_.as_run += "title = " + toml_text(out_.title) + "\n";
+    top.choice("model", "sharp");
+
+    Part vessel = section("vessel");
+    vessel.refuse_unknown({"walls"});
+    vessel.choice("shape", "box");
+    const std::vector<double> size = vessel.quantities("size");
+    if (size.size() != 2 && size.size() != 3)
+      throw vessel.wrong("size", fmt::format("{} {} given; two are needed for 2-D, three for 3-D", size.size(),
+                                             size.size() == 1 ? "length is" : "lengths are"));
+    for (const double length : size)
+      if (!(length > 0) || length > 1e6) throw vessel.wrong("size", "every length must be positive and below 1000 km");
+    if (size.size() == 2)
+      read_rest<2>(vessel, {size[0], size[1]});
+    else
+      read_rest<3>(vessel, {size[0], size[1], size[2]});
+    return std::move(out_);
+  }
+
+ private:
+  Part section(const std::string& name, bool header = true) {
+    const toml::node* node = root_.at_path(name).node();
+    if (header) out_.as_run += fmt::format("\n[{}]\n", name);
+    Place place = top_;
+    if (node != nullptr) {
+      Part::move_to(place, *node);
+      if (!node->is_table()) {
+        place.key = name;
+        throw input_error(place, fmt::format("a section is needed here, not {}", Part::kind_of(*node)),
+                          fmt::format("write [{}] on a line of its own", name));
+      }
+    }
+    return Part(node == nullptr ? nullptr : node->as_table(), name, name, place, out_);
+  }
+
+  /// Every [[name]] in turn.
+  template <class Fn>
+  void each(const std::string& name, Fn&& fn) {
+    const toml::node* node = root_.get(name);
+    if (node == nullptr) return;
+    Place place = top_;
+    Part::move_to(place, *node);
+    place.key = name;
+    const toml::array* list = node->as_array();
+    if (list == nullptr)
+      throw input_error(place, fmt::format("this section may stand several times: double brackets are needed"),
+                        fmt::format("write [[{}]]", name));
+    std::size_t number = 0;
+    for (const auto& item : *list) {
+      ++number;
+      Part::move_to(place, item);
+      if (!item.is_table())
+        throw input_error(place, fmt::format("a section is needed here, not {}", Part::kind_of(item)),
+                          fmt::format("write [[{}]] on a line of its own", name));
+      out_.as_run += fmt::format("\n[[{}]]\n", name);
+      fn(Part(item.as_table(), name, fmt::format("{}[{}]", name, number), place, out_));
+    }
+  }
+
+  void note_lines(const toml::table& table, const std::string& path) {
+    for (const auto& [key, node] : table) {
+      const std::string name = path.empty() ? std::string(key.str()) : path + "." + std::string(key.str());
+      out_.lines.try_emplace(name, static_cast<int>(key.source().begin.line));
+      if (const auto* inner = node.as_table()) note_lines(*inner, name);
+      if (const auto* list = node.as_array())
+        for (const auto& item : *list)
+          if (const auto* entry = item.as_table()) note_lines(*entry, name);
+    }
+  }
+
+  template <int D>
+  void read_rest(Part& vessel, const Vec<D>& size) {
+    Setup<D> setup;
+    setup.size = size;
+    if constexpr (D == 2) {
+      setup.thickness = vessel.quantity("thickness", "1 m");
+      if (!(setup.thickness > 0)) throw vessel.wrong("thickness", "the thickness must be positive");
+    } else if (vessel.has("thickness")) {
+      throw vessel.wrong("thickness", "a 3-D vessel has no thickness", "leave it out, or give size only two lengths");
+    }
+    read_walls(setup);
+    read_grid(setup);
+    const FormulaNames names = read_names();
+    read_phases(setup);
+    read_fills(setup);
+    read_motion(setup, names);
+    read_gauges(setup);
+    read_schedule(setup);
+    out_.setup = std::move(setup);
+  }
+
+  template <int D>
+  void read_walls(Setup<D>& setup) {
+    Part walls = section("vessel.walls");
+    walls.refuse_unknown();
+    const std::string all = walls.choice("all", "no-slip");
+    const std::vector<std::array<const char*, 2>> sides =
+        D == 2 ? std::vector<std::array<const char*, 2>>{{"left", "right"}, {"bottom", "top"}}
+               : std::vector<std::array<const char*, 2>>{{"left", "right"}, {"front", "back"}, {"bottom", "top"}};
+    for (const char* name : {"front", "back"})
+      if (D == 2 && walls.has(name))
+        throw walls.wrong(name, "a 2-D vessel has no such wall", "leave it out, or give vessel.size three lengths");
+    for (std::size_t d = 0; d < D; ++d)
+      for (std::size_t side = 0; side < 2; ++side)
+        setup.walls[d][side] = walls.choice(sides[d][side], all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
+  }
+
+  template <int D>
+  void read_grid(Setup<D>& setup) {
+    Part grid = section("grid");
+    grid.refuse_unknown();
+    setup.cell_size = grid.quantity("cell");
+    if (!(setup.cell_size > 0)) throw grid.wrong("cell", "the cell size must be positive");
+    double cells = 1;
+    for (const double length : setup.size) {
+      cells *= std::max(4.0, length / setup.cell_size);
+      if (setup.cell_size > length / 4 * (1 + 1e-9))
+        throw grid.wrong("cell",
+                         fmt::format("a cell of {} is more than a quarter of the vessel's {}",
+                                     quantity(setup.cell_size, "m"), quantity(length, "m")),
+                         "choose a cell so small that at least 4, better 40, fit into the vessel");
+    }
+    if (cells > most_cells)
+      throw grid.wrong("cell",
+                       fmt::format("a cell of {} makes {:.2g} cells, more than {:.0g}", quantity(setup.cell_size, "m"),
+                                   cells, most_cells),
+                       "choose a larger cell");
+  }
+
+  FormulaNames read_names() {
+    FormulaNames names;
+    const std::set<std::string> reserved{"t",     "x",   "y",     "z",    "pi",   "e",    "ramp", "step",
+                                         "pulse", "sin", "cos",   "tan",  "exp",  "sqrt", "abs",  "min",
+                                         "max",   "ln",  "log10", "sign", "tanh", "sinh", "cosh"};
+    const auto check_name = [&](const std::string& name, const Place& where) {
+      if (!is_name(name))
+        throw input_error(where, "a name may have letters, digits and _ and starts with a letter",
+                          "write, for example, braking = \"-3 m/s^2\"");
+      if (reserved.contains(name))
+        throw input_error(where, fmt::format("the name '{}' has a meaning in formulas already", name),
+                          "choose another name");
+    };
+    Part constants = section("constants");
+    if (const auto* table = root_.get("constants") != nullptr ? root_.get("constants")->as_table() : nullptr) {
+      for (const auto& [key, node] : *table) {
+        const std::string name(key.str());
+        Place where = constants.place(name);
+        where.key = "constants." + name.substr(0, 60);
+        Part::move_to(where, key.source());
+        check_name(name, where);
+        const bool number = node.is_number();
+        if (!number && !node.is_string())
+          throw input_error(where, fmt::format("a number or a quantity in quotation marks is needed here, not {}",
+                                               Part::kind_of(node)));
+        const std::string text =
+            number ? fmt::format("{}", node.template value<double>().value_or(0)) : node.as_string()->get();
+        names.constants[name] = constant(text, where);
+        out_.as_run += fmt::format("{} = {}\n", name, number ? text : toml_text(text));
+      }
+    }
+    Part tables = section("tables", false);
+    if (const auto* table = root_.get("tables") != nullptr ? root_.get("tables")->as_table() : nullptr) {
+      for (const auto& [key, node] : *table) {
+        const std::string name(key.str());
+        Place where = tables.place();
+        where.key = "tables." + name.substr(0, 60);
+        Part::move_to(where, key.source());
+        check_name(name, where);
+        if (!node.is_table())
+          throw input_error(where, fmt::format("a section is needed here, not {}", Part::kind_of(node)),
+                            fmt::format("write [tables.{}] and below it file = \"data.csv\"", name));
+        out_.as_run += fmt::format("\n[tables.{}]\n", name);
+        names.tables.emplace(name, read_table(Part(node.as_table(), "tables", "tables." + name, where, out_)));
+      }
+    }
+    return names;
+  }
+
+  /// A constant: a number, or a quantity of any dimension.
+  static double constant(const std::string& text, const Place& where) {
+    return Formula(text, {}, dimension::number, where, Formula::any_dimension)(0);
+  }
+
+  Curve read_table(Part part) {
+    part.refuse_unknown();
+    const std::filesystem::path file = out_.file.parent_path() / part.text("file");
+    const Table table = read_csv(file);
+    const auto column = [&](const char* key, std::size_t standard) {
+      const std::string name = part.has(key) ? part.text(key) : "";
+      int at = static_cast<int>(standard);
+      if (!name.empty()) at = table.find(name);
+      if (at < 0 || static_cast<std::size_t>(at) >= table.columns.size())
+        throw part.wrong(part.has(key) ? key : "file",
+                         name.empty() ? fmt::format("'{}' has only one column", file.string())
+                                      : fmt::format("'{}' has no column '{}'", file.string(), name),
+                         fmt::format("its columns are {}", listing(table.names, "and")));
+      const auto index = static_cast<std::size_t>(at);
+      std::vector<double> values = table.columns[index];
+      if (const std::string& unit = table.units[index]; !unit.empty()) {
+        const auto scale = scale_to_si(unit);
+        if (!scale)
+          throw part.wrong("file", fmt::format("the unit '{}' in the header of '{}' is not known", unit, file.string()),
+                           "write, for example, t [s],ax [m/s^2]");
+        for (double& value : values) value = scale->factor * value + scale->offset;
+      }
+      return values;
+    };
+    std::vector<double> x = column("time", 0);
+    std::vector<double> y = column("value", 1);
+    for (std::size_t i = 1; i < x.size(); ++i)
+      if (!(x[i] > x[i - 1]))
+        throw part.wrong(
+            "file", fmt::format("the times in '{}' must rise from row to row; row {} does not", file.string(), i + 1),
+            "sort the rows by time");
+    return {std::move(x), std::move(y)};
+  }
+
+  template <int D>
+  void read_phases(Setup<D>& setup) {
+    std::vector<Phase> phases;
+    std::vector<std::string> origins;
+    Place last = top_;
+    each("phase", [&](Part part) {
+      part.refuse_unknown();
+      last = part.place();
+      Phase phase;
+      phase.name = part.text("name");
+      if (!is_name(phase.name))
+        throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
+      for (const auto& other : phases)
+        if (other.name == phase.name)
+          throw part.wrong("name", fmt::format("two phases are called '{}'", phase.name),
+                           "give each phase a name of its own");
+      std::string origin = "own values";
+      if (part.has("fluid")) {
+        const std::string fluid = part.text("fluid");
+        const double temperature = part.quantity("temperature", "20 degC");
+        const Fluid* known = find_fluid(fluid);
+        if (known == nullptr) {
+          std::vector<std::string> names;
+          for (const auto& f : fluids()) names.push_back(f.name);
+          const std::string near = nearest(fluid, names);
+          throw part.wrong("fluid", fmt::format("'{}' is not in the built-in list", fluid.substr(0, 60)),
+                           near.empty()
+                               ? fmt::format("known are {}; or give density and viscosity", listing(names, "and"))
+                               : fmt::format("did you mean '{}'?", near));
+        }
+        if (temperature < known->coldest - 1e-9 || temperature > known->hottest + 1e-9)
+          throw part.wrong("temperature",
+                           fmt::format("{:.4g} degC is outside the range of '{}', {:.4g} to {:.4g} degC",
+                                       temperature - 273.15, fluid, known->coldest - 273.15, known->hottest - 273.15),
+                           "choose a temperature in the range, or give density and viscosity yourself");
+        phase.properties = *properties_of(fluid, temperature);
+        origin = fmt::format("{} at {:.4g} °C", fluid, temperature - 273.15);
+      } else {
+        if (part.has("temperature"))
+          throw part.wrong("temperature", "a temperature needs a fluid of the built-in list",
+                           "add, for example, fluid = \"water\"");
+        if (!part.has("density"))
+          throw part.wrong("", fmt::format("phase '{}' has neither a fluid nor a density", phase.name),
+                           "add fluid = \"water\" (see: wavy fluids), or density and viscosity");
+        if (!part.has("viscosity") && !part.has("kinematic_viscosity"))
+          throw part.wrong("", fmt::format("phase '{}' has neither a fluid nor a viscosity", phase.name),
+                           "add fluid = \"water\" (see: wavy fluids), or viscosity = \"1 cP\"");
+      }
+      if (part.has("density")) phase.properties.density = part.quantity("density");
+      if (!(phase.properties.density > 0)) throw part.wrong("density", "the density must be positive");
+      if (part.has("viscosity") && part.has("kinematic_viscosity"))
+        throw part.wrong("kinematic_viscosity", "viscosity and kinematic_viscosity say the same thing twice",
+                         "give one of them");
+      if (part.has("viscosity")) phase.properties.viscosity = part.quantity("viscosity");
+      if (part.has("kinematic_viscosity"))
+        phase.properties.viscosity = part.quantity("kinematic_viscosity") * phase.properties.density;
+      if (!(phase.properties.viscosity >= 0))
+        throw part.wrong(part.has("viscosity") ? "viscosity" : "kinematic_viscosity",
+                         "the viscosity must not be negative");
+      if (phase.properties.density > 1e6 || phase.properties.viscosity > 1e9)
+        throw part.wrong("",
+                         fmt::format("density {:.3g} kg/m3 and viscosity {:.3g} Pa s are beyond any fluid",
+                                     phase.properties.density, phase.properties.viscosity),
+                         "check the units");
+      if (!part.has("density")) part.note("density", fmt::format("\"{:.10g} kg/m^3\"", phase.properties.density));
+      if (!part.has("viscosity") && !part.has("kinematic_viscosity"))
+        part.note("viscosity", fmt::format("\"{:.10g} Pa.s\"", phase.properties.viscosity));
+      phases.push_back(phase);
+      origins.push_back(origin);
+    });
+    if (phases.size() != 2) {
+      last.key = "phase";
+      throw input_error(
+          last,
+          fmt::format("the sharp model needs two phases; {} given", phases.empty()       ? "none is"
+                                                                    : phases.size() == 1 ? "one is"
+                                                                                         : "more are"),
+          "write two [[phase]] sections, for example one with fluid = \"water\" and one with fluid = \"air\"");
+    }
+    const std::size_t dense = phases[0].properties.density >= phases[1].properties.density ? 0 : 1;
+    setup.phases = {phases[dense], phases[1 - dense]};
+    out_.phase_origins = {origins[dense], origins[1 - dense]};
+  }
+
+  template <int D>
+  int phase_number(const Setup<D>& setup, Part& part) const {
+    const std::string name = part.text("phase", setup.phases[0].name);
+    for (int p = 0; p < 2; ++p)
+      if (setup.phases[static_cast<std::size_t>(p)].name == name) return p;
+    const std::vector<std::string> names{setup.phases[0].name, setup.phases[1].name};
+    const std::string near = nearest(name, names);
+    throw part.wrong("phase", fmt::format("no phase is called '{}'", name.substr(0, 60)),
+                     near.empty() ? fmt::format("the phases are {}", listing(names, "and"))
+                                  : fmt::format("did you mean '{}'?", near));
+  }
+
+  template <int D>
+  Vec<D> point(Part& part, const char* name, int entries = D) const {
+    if (!part.has(name))
+      throw part.wrong("", fmt::format("the key '{}' is missing", name),
+                       fmt::format("give {} {}", entries, entries == 1 ? "length" : "lengths, one per axis"));
+    const std::vector<double> values = part.quantities(name);
+    if (static_cast<int>(values.size()) != entries)
+      throw part.wrong(name, fmt::format("{} {} given; {} needed here", values.size(),
+                                         values.size() == 1 ? "length is" : "lengths are",
+                                         entries == 1 ? "one is" : fmt::format("{} are", entries)));
+    Vec<D> result{};
+    std::copy(values.begin(), values.end(), result.begin());
+    return result;
+  }
+
+  template <int D>
+  void read_fills(Setup<D>& setup) {
+    each("fill", [&](Part part) {
+      part.refuse_unknown();
+      Fill<D> fill;
+      fill.phase = phase_number(setup, part);
+      const std::string shape = part.choice("shape", "level");
+      const std::map<std::string, std::set<std::string>> belongs{{"level", {"level"}},
+                                                                 {"box", {"lower", "upper"}},
+                                                                 {"circle", {"centre", "diameter"}},
+                                                                 {"sphere", {"centre", "diameter"}}};
+      for (const char* name : {"level", "lower", "upper", "centre", "diameter"})
+        if (part.has(name) && !belongs.at(shape).contains(name))
+          throw part.wrong(name, fmt::format("a {} has no '{}'", shape, name), "leave the key out, or change shape");
+      if (shape == "level") {
+        if (!part.has("level"))
+          throw part.wrong("", "the key 'level' is missing", "write, for example, level = \"0.4 m\"");
+        const double height = part.quantity("level");
+        if (height < 0) throw part.wrong("level", "the level lies below the floor", "give a height above the floor");
+        fill.shape = BelowLevel<D>{height};
+      } else if (shape == "box") {
+        AlignedBox<D> box{point<D>(part, "lower"), point<D>(part, "upper")};
+        for (int d = 0; d < D; ++d)
+          if (!(box.upper[d] > box.lower[d]))
+            throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
+        fill.shape = box;
+      } else {
+        if ((shape == "circle") != (D == 2))
+          throw part.wrong("shape", fmt::format("a {} belongs in a {} vessel", shape, D == 2 ? "3-D" : "2-D"),
+                           fmt::format("write \"{}\"", D == 2 ? "circle" : "sphere"));
+        const Vec<D> centre = point<D>(part, "centre");
+        if (!part.has("diameter"))
+          throw part.wrong("", "the key 'diameter' is missing", "write, for example, diameter = \"10 cm\"");
+        const double diameter = part.quantity("diameter");
+        if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
+        fill.shape = Ball<D>{centre, diameter / 2};
+      }
+      setup.fills.push_back(fill);
+    });
+  }
+
+  template <int D>
+  void read_motion(Setup<D>& setup, const FormulaNames& names) {
+    Part motion = section("motion");
+    motion.refuse_unknown();
+    std::array<std::string, D> down;
+    std::array<std::string, D> none;
+    for (std::size_t d = 0; d < D; ++d) none[d] = down[d] = "0 m/s^2";
+    down[D - 1] = "-9.80665 m/s^2";
+    setup.gravity = motion.formulas<D>("gravity", down, names);
+    setup.acceleration = motion.formulas<D>("acceleration", none, names);
+  }
+
+  template <int D>
+  void read_gauges(Setup<D>& setup) {
+    std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
+                                setup.phases[1].name + "_volume"};
+    each("gauge", [&](Part part) {
+      part.refuse_unknown();
+      Gauge<D> gauge;
+      gauge.name = part.text("name");
+      if (!is_name(gauge.name))
+        throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
+      if (!taken.insert(gauge.name).second)
+        throw part.wrong("name", fmt::format("the history has a column '{}' already", gauge.name),
+                         "choose another name");
+      const std::string measures = part.choice("measures", "");
+      const bool place = measures == "level" || measures == "pressure";
+      if (!place && part.has("at"))
+        throw part.wrong("at", fmt::format("{} is not measured at a place", measures), "leave the key out");
+      if (measures != "volume" && part.has("phase"))
+        throw part.wrong("phase", fmt::format("{} does not belong to a phase", measures), "leave the key out");
+      if (place) {
+        gauge.measures = measures == "level" ? Measure::level : Measure::pressure;
+        const int entries = measures == "level" ? D - 1 : D;
+        gauge.at = point<D>(part, "at", entries);
+        for (int d = 0; d < entries; ++d)
+          if (gauge.at[d] < 0 || gauge.at[d] > setup.size[d])
+            throw part.wrong("at",
+                             fmt::format("{} is outside the vessel, which reaches from 0 to {}",
+                                         quantity(gauge.at[d], "m"), quantity(setup.size[d], "m")),
+                             "choose a place inside");
+      } else if (measures == "volume") {
+        gauge.measures = Measure::volume;
+        gauge.phase = phase_number(setup, part);
+      } else {
+        gauge.measures = Measure::greatest_speed;
+      }
+      setup.gauges.push_back(gauge);
+    });
+  }
+
+  template <int D>
+  void read_schedule(Setup<D>& setup) {
+    Part run = section("run");
+    run.refuse_unknown();
+    Schedule& schedule = setup.schedule;
+    schedule.until = run.quantity("until");
+    if (!(schedule.until > 0)) throw run.wrong("until", "the end must lie after the start at 0 s");
+    schedule.snapshot_interval = run.quantity("snapshot_interval", fmt::format("{:.6g} s", schedule.until / 20));
+    if (!(schedule.snapshot_interval > 0)) throw run.wrong("snapshot_interval", "the interval must be positive");
+    if (schedule.until / schedule.snapshot_interval > most_snapshots)
+      throw run.wrong("snapshot_interval", fmt::format("this makes more than {:.0f} snapshots", most_snapshots),
+                      "choose a longer interval");
+    if (run.has("largest_step")) schedule.largest_step = run.quantity("largest_step");
+    schedule.smallest_step = run.quantity("smallest_step", "1 ns");
+    if (!(schedule.largest_step > 0)) throw run.wrong("largest_step", "the step must be positive");
+    if (!(schedule.smallest_step > 0)) throw run.wrong("smallest_step", "the step must be positive");
+    if (schedule.smallest_step >= schedule.largest_step)
+      throw run.wrong("smallest_step", "the smallest step must be below the largest");
+    setup.courant = run.quantity("courant", "0.4");
+    if (!(setup.courant >= 0.05 && setup.courant <= 0.5))
+      throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.5", setup.courant));
+    setup.projection_tolerance = run.quantity("projection_tolerance", "1e-7");
+    if (!(setup.projection_tolerance >= 1e-13 && setup.projection_tolerance <= 1e-3))
+      throw run.wrong("projection_tolerance", fmt::format("{:g} is outside 1e-13 to 1e-3", setup.projection_tolerance));
+  }
+
+  const toml::table& root_;
+  Place top_;
+  CaseFile out_;
+};
+
+template <int D>
+void warn(const Setup<D>& setup, std::vector<std::string>& out) {
+  bool weight = false;
+  for (std::size_t d = 0; d < D; ++d) weight = weight || !setup.gravity[d].is_constant() || setup.gravity[d](0) != 0;
+  if (!weight)
+    out.emplace_back(
+        "there is no gravity: the phases will not separate. If that is not meant, leave out motion.gravity for 9.81 "
+        "m/s² downwards.");
+  bool dense = false;
+  const double cell = setup.cell_size;
+  for (std::size_t f = 0; f < setup.fills.size(); ++f) {
+    const auto& fill = setup.fills[f];
+    const std::string name = fmt::format("fill[{}]", f + 1);
+    dense = dense || fill.phase == 0;
+    if (const auto* level = std::get_if<BelowLevel<D>>(&fill.shape)) {
+      if (level->height > setup.size[D - 1])
+        out.push_back(fmt::format(
+            "{}: the level of {} lies above the lid at {}: the closed vessel is quite full. Lower the level.", name,
+            quantity(level->height, "m"), quantity(setup.size[D - 1], "m")));
+      else if (level->height > 0 && level->height < 2 * cell)
+        out.push_back(fmt::format("{}: a layer of {} is thinner than two cells of {}. Choose a smaller grid.cell.",
+                                  name, quantity(level->height, "m"), quantity(cell, "m")));
+      else if (setup.size[D - 1] - level->height > 0 && setup.size[D - 1] - level->height < 2 * cell)
+        out.push_back(fmt::format(
+            "{}: the space of {} above the level is thinner than two cells of {}. Choose a smaller grid.cell.", name,
+            quantity(setup.size[D - 1] - level->height, "m"), quantity(cell, "m")));
+    }
+    Vec<D> lower{};
+    Vec<D> upper = setup.size;
+    if (const auto* box = std::get_if<AlignedBox<D>>(&fill.shape)) {
+      lower = box->lower;
+      upper = box->upper;
+      for (int d = 0; d < D; ++d)
+        if (upper[d] - lower[d] < 2 * cell) {
+          out.push_back(fmt::format("{}: the box is thinner ({}) than two cells of {}. Choose a smaller grid.cell.",
+                                    name, quantity(upper[d] - lower[d], "m"), quantity(cell, "m")));
+          break;
+        }
+    } else if (const auto* ball = std::get_if<Ball<D>>(&fill.shape)) {
+      for (int d = 0; d < D; ++d) {
+        lower[d] = ball->centre[d] - ball->radius;
+        upper[d] = ball->centre[d] + ball->radius;
+      }
+      if (ball->radius < 4 * cell)
+        out.push_back(fmt::format("{}: a diameter of {} is less than 8 cells of {}. Choose a smaller grid.cell.", name,
+                                  quantity(2 * ball->radius, "m"), quantity(cell, "m")));
+    }
+    for (int d = 0; d < D; ++d)
+      if (lower[d] >= setup.size[d] || upper[d] <= 0) {
+        out.push_back(fmt::format("{}: the shape lies outside the vessel and fills nothing. Check its place.", name));
+        break;
+      }
+  }
+  if (!dense)
+    out.push_back(fmt::format("no fill puts '{}' into the vessel: it is full of '{}' alone. Add a [[fill]].",
+                              setup.phases[0].name, setup.phases[1].name));
+  if (setup.schedule.snapshot_interval > setup.schedule.until)
+    out.emplace_back("run.snapshot_interval is longer than the run: only the start and the end are kept.");
+  if (setup.phases[0].properties.density < 1.02 * setup.phases[1].properties.density)
+    out.emplace_back("the two phases have nearly the same density: they hardly separate. Check both.");
+}
+
+}  // namespace
+
+CaseFile parse_case(std::string_view text, const std::filesystem::path& file) {
+  if (text.size() > longest_file)
+    throw input_error({file.string(), 0, 0, ""}, "the file is larger than 1 MB: this is not a case file",
+                      "give the name of a case file in TOML");
+  try {
+    const toml::table root = toml::parse(text, file.string());
+    return Reader(root, file).read();
+  } catch (const toml::parse_error& error) {
+    const auto& at = error.source().begin;
+    throw input_error({file.string(), static_cast<int>(at.line), static_cast<int>(at.column), ""},
+                      std::string(error.description()),
+                      "this is not valid TOML; text and quantities stand in quotation marks, as in cell = \"10 mm\"");
+  }
+}
+
+CaseFile read_case(const std::filesystem::path& file) {
+  std::error_code status;
+  if (std::filesystem::is_directory(file, status))
+    throw input_error({file.string(), 0, 0, ""}, "this is a folder, not a case file",
+                      "give the name of a case file, such as tote.toml");
+  std::ifstream in(file, std::ios::binary);
+  if (!in)
+    throw input_error({file.string(), 0, 0, ""}, "the case file cannot be read",
+                      "check its name; 'wavy new' writes a first one");
+  std::ostringstream text;
+  text << in.rdbuf();
+  return parse_case(text.str(), file);
+}
+
+std::vector<std::string> warnings(const CaseFile& the_case) {
+  std::vector<std::string> result;
+  std::visit([&](const auto& setup) { warn(setup, result); }, the_case.setup);
+  return result;
+}
+
+}  // namespace wavy

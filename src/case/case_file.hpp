@@ -1,0 +1,33 @@
+// Reading a case file: TOML in, plain values in SI units out; every complaint has a line and a column.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "run/setup.hpp"
+
+namespace wavy {
+
+/// A case as it was understood.
+struct CaseFile {
+  std::string title;
+  std::filesystem::path file;
+  std::variant<Setup<2>, Setup<3>> setup;
+  std::array<std::string, 2> phase_origins;  ///< "water at 20 degC", "own values"; denser phase first
+  std::string as_run;                        ///< TOML with every value that holds, defaults included
+  std::map<std::string, int> lines;  ///< on which line a key is set: "vessel.size" -> 7 (the first, if repeated)
+};
+
+/// Throws an input error with a place for everything that cannot be right.
+CaseFile read_case(const std::filesystem::path& file);
+
+/// The same from text; `file` names it in messages, and tables are looked for beside it.
+CaseFile parse_case(std::string_view text, const std::filesystem::path& file);
+
+/// What is allowed but can hardly be meant, each with a remedy.
+std::vector<std::string> warnings(const CaseFile& the_case);
+
+}  // namespace wavy

@@ -1,0 +1,132 @@
+#include "case/scenarios.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <set>
+#include <sstream>
+
+#include "base/text.hpp"
+#include "case/keys.hpp"
+
+namespace wavy {
+
+/// Made by CMake from the files in cases/: name and text of each.
+extern const std::vector<std::pair<std::string, std::string>> embedded_cases;
+
+namespace {
+
+constexpr std::size_t comment_width = 110;
+
+/// First comment line of a file, without "# ".
+std::string first_comment(const std::string& text) {
+  const std::size_t end = text.find('\n');
+  return text.starts_with("# ") ? text.substr(2, end - 2) : "";
+}
+
+const Section* find_section(std::string_view name) {
+  for (const auto& section : sections())
+    if (section.name == name) return &section;
+  return nullptr;
+}
+
+/// Writes a scenario line by line; the files in cases/ hold one key a line.
+class Commenter {
+ public:
+  std::string operator()(const std::string& text) {
+    std::istringstream in(text);
+    std::string line;
+    open("");
+    while (std::getline(in, line)) {
+      if (line.starts_with("[")) {
+        close();
+        const std::size_t first = line.find_first_not_of('[');
+        open(line.substr(first, line.find(']') - first));
+        out_ += line + "\n";
+      } else if (line.empty() || line.starts_with("#")) {
+        if (!line.empty()) out_ += line + "\n";
+      } else {
+        const std::string name = line.substr(0, line.find(' '));
+        if (const Key* key = find_key(section_, name)) {
+          given_.insert(name);
+          out_ += explain(*key);
+        }
+        out_ += line + "\n";
+      }
+    }
+    close();
+    return out_;
+  }
+
+ private:
+  void open(const std::string& name) {
+    section_ = name.starts_with("tables.") ? "tables" : name;
+    given_.clear();
+    if (!seen_.insert(section_).second) {  // a repeated section is explained once
+      out_ += "\n";
+      return;
+    }
+    const Section* section = find_section(section_);
+    if (section == nullptr || section_.empty()) return;
+    out_ += "\n" + wrapped(section->meaning, comment_width, "# ");
+  }
+  /// Keys that the section could have too.
+  void close() {
+    if (!closed_.insert(section_).second) return;
+    for (const auto& key : keys()) {
+      if (key.section != section_ || given_.contains(key.name)) continue;
+      out_ += explain(key);
+      out_ += fmt::format("# {} = {}\n", key.name, key.example);
+    }
+  }
+  std::string explain(const Key& key) {
+    if (!explained_.insert(key.path()).second) return "";
+    std::string text = key.meaning;
+    if (key.kind == Kind::choice && key.choices.size() > 1) text += " One of " + allowed_values(key) + ".";
+    if (key.kind != Kind::choice && !key.standard.empty()) text += " Left out: " + key.standard + ".";
+    return wrapped(text, comment_width, "  # ");
+  }
+
+  std::string out_;
+  std::string section_;
+  std::set<std::string> given_, seen_, closed_, explained_;
+};
+
+}  // namespace
+
+const std::vector<Scenario>& scenarios() {
+  static const std::vector<Scenario> list = [] {
+    std::vector<Scenario> result;
+    for (const auto& [name, text] : embedded_cases) result.push_back({name, first_comment(text), text});
+    return result;
+  }();
+  return list;
+}
+
+const Scenario* find_scenario(std::string_view name) {
+  for (const auto& scenario : scenarios())
+    if (scenario.name == name) return &scenario;
+  return nullptr;
+}
+
+std::string commented(const Scenario& scenario) { return Commenter()(scenario.text); }
+
+std::string reference_page() {
+  std::string page =
+      "# The case file\n\nEvery key, made from the table that the program itself uses. Quantities are written with "
+      "their unit in quotation marks.\n";
+  for (const auto& section : sections()) {
+    page += fmt::format("\n## {}\n\n{}\n\n| key | value | meaning |\n|---|---|---|\n",
+                        section.name.empty() ? "top of the file"
+                        : section.repeated   ? "[[" + section.name + "]]"
+                                             : "[" + section.name + "]",
+                        section.meaning);
+    for (const auto& key : keys())
+      if (key.section == section.name)
+        page += fmt::format("| `{}`{} | {} | {} |\n", key.name, key.required ? " (required)" : "", allowed_values(key),
+                            key.meaning);
+  }
+  return page;
+}
+
+}  // namespace wavy

@@ -1,0 +1,114 @@
+#include "figures/chart.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <csignal>
+#include <cstdio>
+#include <memory>
+
+#include "base/error.hpp"
+
+namespace wavy {
+namespace {
+
+/// Text for gnuplot in single quotes; enhanced mode is off for all text of users.
+std::string quoted(const std::string& text) {
+  std::string result = "'";
+  for (const char c : text) {
+    if (static_cast<unsigned char>(c) < 0x20) continue;
+    result += c;
+    if (c == '\'') result += '\'';
+  }
+  return result + "'";
+}
+
+/// Colours that stay apart for colour-blind readers, dark enough for thin lines on white.
+constexpr std::array<const char*, 6> line_colours{"#5b4b9a", "#c4541b", "#1f7a6d", "#b08a1e", "#8c2f5e", "#4a5560"};
+
+}  // namespace
+
+void draw_chart(const std::string& title, const std::string& x_title, const std::vector<Panel>& panels,
+                const std::filesystem::path& file, int width, int height) {
+  const std::string ending = file.extension().string();
+  std::string script;
+  if (ending == ".svg")
+    script += fmt::format("set terminal svg size {},{} font 'DejaVu Sans,18' noenhanced background '#ffffff'\n", width,
+                          height);
+  else if (ending == ".pdf")
+    script += fmt::format("set terminal pdfcairo size {:.2f}in,{:.2f}in font 'DejaVu Sans,12' noenhanced\n",
+                          width / 100.0, height / 100.0);
+  else
+    script += fmt::format("set terminal pngcairo size {},{} font 'DejaVu Sans,15' noenhanced background '#ffffff'\n",
+                          width, height);
+  const std::filesystem::path part = file.string() + ".part";
+  script += fmt::format("set output {}\n", quoted(part.string()));
+  script +=
+      "set border 3 lw 1.6 lc '#22202a'\nset tics nomirror out\nset grid lw 1.6 lc '#e2dfe8'\nset key outside right "
+      "top samplen 2 spacing 1.3 tc '#22202a'\n";
+  const auto count = static_cast<double>(panels.size());
+  script += fmt::format("set multiplot layout {},1 title {} font 'DejaVu Sans,19'\n", panels.size(), quoted(title));
+  // All panels share their left and right edges, so that times line up.
+  constexpr double top = 0.90;
+  constexpr double bottom = 0.10;
+  constexpr double gap = 0.035;
+  script += "set lmargin at screen 0.10\nset rmargin at screen 0.78\n";
+  const double each = (top - bottom - gap * (count - 1)) / count;
+  for (std::size_t p = 0; p < panels.size(); ++p) {
+    const Panel& panel = panels[p];
+    const double upper = top - static_cast<double>(p) * (each + gap);
+    script += fmt::format("set tmargin at screen {:.4f}\nset bmargin at screen {:.4f}\n", upper, upper - each);
+    script += fmt::format("set ylabel {} offset 1,0\n", quoted(panel.y_title));
+    const bool last = p + 1 == panels.size();
+    script +=
+        last ? fmt::format("set xlabel {}\nset format x '%g'\n", quoted(x_title)) : "unset xlabel\nset format x ''\n";
+    double least = 1e300;
+    double greatest = -1e300;
+    double x_end = 0;
+    for (const auto& curve : panel.curves) {
+      for (const double y : curve.y) {
+        least = std::min(least, y);
+        greatest = std::max(greatest, y);
+      }
+      if (!curve.x.empty()) x_end = std::max(x_end, curve.x.back());
+    }
+    // A constant would be blown up to its round-off.
+    const double size = std::max(std::abs(least), std::abs(greatest));
+    const double room = std::max(0.06 * (greatest - least), size > 0 ? 0.02 * size : 1.0);
+    script += fmt::format("set yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\n", least - room, greatest + room,
+                          x_end > 0 ? x_end : 1.0);
+    script += "plot ";
+    for (std::size_t c = 0; c < panel.curves.size(); ++c)
+      script += fmt::format("{}'-' using 1:2 with lines lw 2.5 lc '{}' title {}", c == 0 ? "" : ", ",
+                            line_colours[c % line_colours.size()], quoted(panel.curves[c].name));
+    script += "\n";
+    for (const auto& curve : panel.curves) {
+      for (std::size_t i = 0; i < curve.x.size(); ++i)
+        script += fmt::format("{:.10g} {:.10g}\n", curve.x[i], curve.y[i]);
+      script += "e\n";
+    }
+  }
+  script += "unset multiplot\nset output\n";
+
+  std::error_code ignored;
+  std::filesystem::remove(part, ignored);
+  const auto before = std::signal(SIGPIPE, SIG_IGN);
+  std::FILE* pipe = popen("gnuplot >/dev/null 2>&1", "w");
+  bool good = pipe != nullptr;
+  if (pipe != nullptr) {
+    good = std::fwrite(script.data(), 1, script.size(), pipe) == script.size();
+    good = pclose(pipe) == 0 && good;
+  }
+  std::signal(SIGPIPE, before);
+  std::error_code status;
+  if (good) std::filesystem::rename(part, file, status);
+  if (!good || status) {
+    std::filesystem::remove(part, ignored);
+    throw failure(fmt::format("the chart '{}' cannot be drawn", file.string()),
+                  "install the package gnuplot-nox; check that the folder can be written to");
+  }
+}
+
+}  // namespace wavy

@@ -1,0 +1,26 @@
+// Line charts, drawn by gnuplot.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+namespace wavy {
+
+struct Curve2D {
+  std::string name;
+  std::vector<double> x;
+  std::vector<double> y;
+};
+
+/// One chart; several panels stand above each other and share the x axis.
+struct Panel {
+  std::string y_title;  ///< with unit
+  std::vector<Curve2D> curves;
+};
+
+/// Throws a failure when gnuplot is missing or the file cannot be written. `file` ends in .png, .svg or .pdf.
+void draw_chart(const std::string& title, const std::string& x_title, const std::vector<Panel>& panels,
+                const std::filesystem::path& file, int width = 1280, int height = 800);
+
+}  // namespace wavy

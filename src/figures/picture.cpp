@@ -1,0 +1,449 @@
+#include "figures/picture.hpp"
+
+#include <fmt/format.h>
+#include <vtkActor.h>
+#include <vtkActor2D.h>
+#include <vtkAxisActor2D.h>
+#include <vtkCamera.h>
+#include <vtkCellData.h>
+#include <vtkCellDataToPointData.h>
+#include <vtkColorTransferFunction.h>
+#include <vtkContourFilter.h>
+#include <vtkFloatArray.h>
+#include <vtkGeometryFilter.h>
+#include <vtkLightKit.h>
+#include <vtkLookupTable.h>
+#include <vtkNew.h>
+#include <vtkOutlineFilter.h>
+#include <vtkPNGWriter.h>
+#include <vtkPointData.h>
+#include <vtkPolyDataMapper.h>
+#include <vtkProperty.h>
+#include <vtkProperty2D.h>
+#include <vtkRenderer.h>
+#include <vtkScalarBarActor.h>
+#include <vtkSmartPointer.h>
+#include <vtkTextActor.h>
+#include <vtkTextProperty.h>
+#include <vtkUnstructuredGrid.h>
+#include <vtkWindowToImageFilter.h>
+#include <vtkXMLUnstructuredGridReader.h>
+
+#include <cmath>
+
+#include "base/error.hpp"
+#include "figures/offscreen.hpp"
+
+namespace wavy {
+namespace {
+
+constexpr const char* font_file = "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf";
+using Colour = std::array<double, 3>;
+constexpr Colour ink{0.13, 0.12, 0.16};
+constexpr Colour paper{1, 1, 1};
+constexpr Colour interface_colour{0.80, 0.27, 0.10};
+constexpr Colour liquid_colour{0.38, 0.33, 0.62};
+
+/// Colour maps of our own: straight paths through CIELAB with lightness changing evenly, so that equal steps look
+/// equal and readers who confuse red and green still see them.
+vtkSmartPointer<vtkLookupTable> colour_map(Quantity quantity, double least, double greatest) {
+  vtkNew<vtkColorTransferFunction> path;
+  path->SetColorSpaceToLab();
+  if (quantity == Quantity::fraction) {  // lighter phase: nearly white; denser phase: lavender
+    path->AddRGBPoint(0.0, 0.965, 0.960, 0.945);
+    path->AddRGBPoint(0.5, 0.69, 0.66, 0.80);
+    path->AddRGBPoint(1.0, 0.40, 0.36, 0.64);
+  } else {  // night, sea, straw, cream
+    path->AddRGBPoint(0.00, 0.055, 0.110, 0.190);
+    path->AddRGBPoint(0.33, 0.090, 0.370, 0.430);
+    path->AddRGBPoint(0.67, 0.560, 0.640, 0.370);
+    path->AddRGBPoint(1.00, 0.990, 0.930, 0.740);
+  }
+  constexpr int steps = 256;
+  auto table = vtkSmartPointer<vtkLookupTable>::New();
+  table->SetNumberOfTableValues(steps);
+  for (int i = 0; i < steps; ++i) {
+    Colour c{};
+    path->GetColor(static_cast<double>(i) / (steps - 1), c.data());
+    table->SetTableValue(i, c[0], c[1], c[2]);
+  }
+  if (!(greatest > least)) greatest = least + 1;
+  table->SetRange(least, greatest);
+  table->Build();
+  return table;
+}
+
+void style(vtkTextProperty* text, int size, bool bold = false) {
+  text->SetFontFamily(VTK_FONT_FILE);
+  text->SetFontFile(font_file);
+  text->SetFontSize(size);
+  text->SetBold(bold ? 1 : 0);
+  text->SetItalic(0);
+  text->SetShadow(0);
+  text->SetColor(ink.data());
+}
+
+vtkSmartPointer<vtkTextActor> text_at(const std::string& words, double x, double y, int size) {
+  auto actor = vtkSmartPointer<vtkTextActor>::New();
+  actor->SetInput(words.c_str());
+  style(actor->GetTextProperty(), size);
+  actor->GetPositionCoordinate()->SetCoordinateSystemToDisplay();
+  actor->SetPosition(x, y);
+  return actor;
+}
+
+const char* array_name(Quantity quantity) {
+  switch (quantity) {
+    case Quantity::fraction:
+      return "fraction";
+    case Quantity::speed:
+      return "speed";
+    case Quantity::pressure:
+      return "pressure";
+    case Quantity::dynamic_pressure:
+      return "dynamic_pressure";
+  }
+  return "";
+}
+
+/// Heading of the colour bar and the factor from SI to its unit.
+struct Heading {
+  std::string text;
+  double factor = 1;
+};
+
+Heading heading(Quantity quantity, double greatest, const std::array<std::string, 2>& phases) {
+  const bool kilo = greatest >= 2000;
+  switch (quantity) {
+    case Quantity::fraction:
+      return {fmt::format("share of {}", phases[0]), 1};
+    case Quantity::speed:
+      return {"speed [m/s]", 1};
+    case Quantity::pressure:
+      return {fmt::format("pressure [{}]", kilo ? "kPa" : "Pa"), kilo ? 1e-3 : 1};
+    case Quantity::dynamic_pressure:
+      return {fmt::format("pressure without the hydrostatic part [{}]", kilo ? "kPa" : "Pa"), kilo ? 1e-3 : 1};
+  }
+  return {};
+}
+
+/// The file's cell data with the wanted quantity, in the unit shown, as an array named "shown".
+struct Loaded {
+  vtkSmartPointer<vtkUnstructuredGrid> data;
+  std::array<double, 2> range{};
+  std::string heading;
+};
+
+Loaded load(const SnapshotFile& snapshot, Quantity quantity, const std::array<std::string, 2>& phases) {
+  vtkObject::GlobalWarningDisplayOff();
+  const auto broken = input_error({snapshot.file.string(), 0, 0, ""}, "the snapshot cannot be read",
+                                  "it is missing or damaged: run the case again");
+  std::error_code status;
+  if (!std::filesystem::exists(snapshot.file, status)) throw Error(broken);
+  vtkNew<vtkXMLUnstructuredGridReader> reader;
+  reader->SetFileName(snapshot.file.c_str());
+  reader->Update();
+  Loaded loaded;
+  loaded.data = reader->GetOutput();
+  auto* cells = loaded.data->GetCellData();
+  auto* source = cells->GetArray(quantity == Quantity::speed ? "velocity" : array_name(quantity));
+  if (loaded.data->GetNumberOfCells() == 0 || source == nullptr || cells->GetArray("fraction") == nullptr)
+    throw Error(broken);
+  vtkNew<vtkFloatArray> shown;
+  shown->SetName("shown");
+  const vtkIdType count = loaded.data->GetNumberOfCells();
+  shown->SetNumberOfValues(count);
+  double least = 1e300;
+  double greatest = -1e300;
+  for (vtkIdType i = 0; i < count; ++i) {
+    double value = 0;
+    if (quantity == Quantity::speed) {
+      for (int d = 0; d < 3; ++d) value += source->GetComponent(i, d) * source->GetComponent(i, d);
+      value = std::sqrt(value);
+    } else {
+      value = source->GetComponent(i, 0);
+    }
+    least = std::min(least, value);
+    greatest = std::max(greatest, value);
+    shown->SetValue(i, static_cast<float>(value));
+  }
+  const Heading words = heading(quantity, std::max(std::abs(least), std::abs(greatest)), phases);
+  for (vtkIdType i = 0; i < count; ++i) shown->SetValue(i, shown->GetValue(i) * static_cast<float>(words.factor));
+  loaded.range =
+      quantity == Quantity::fraction ? std::array{0.0, 1.0} : std::array{least * words.factor, greatest * words.factor};
+  if (quantity == Quantity::speed) loaded.range[0] = 0;
+  loaded.heading = words.text;
+  cells->AddArray(shown);
+  return loaded;
+}
+
+/// Round numbers for about `wanted` ticks over a range.
+double tick_step(double range, int wanted) {
+  const double raw = range / wanted;
+  const double power = std::pow(10.0, std::floor(std::log10(raw)));
+  for (const double factor : {1.0, 2.0, 5.0})
+    if (raw <= factor * power * 1.0001) return factor * power;
+  return 10 * power;
+}
+
+/// Where the map lies on the page, and how world maps to pixels.
+struct Page {
+  double left = 0, bottom = 0, scale = 1;  // pixels
+  std::array<double, 6> bounds{};
+};
+
+void add_axis(vtkRenderer* renderer, const Page& page, int axis, const char* title) {
+  const auto a = static_cast<std::size_t>(axis);
+  const double lower = page.bounds[2 * a];
+  const double upper = page.bounds[2 * a + 1];
+  const double step = tick_step(upper - lower, axis == 0 ? 7 : 5);
+  const double length = (upper - lower) * page.scale;
+  const int digits = std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9)));
+  constexpr int label_size = 17;
+  for (double value = std::ceil(lower / step - 1e-6) * step; value <= upper + 1e-6 * step; value += step) {
+    const double along = (value - lower) * page.scale;
+    auto label = text_at(fmt::format("{:.{}f}", std::abs(value) < 1e-9 * step ? 0.0 : value, digits), 0, 0, label_size);
+    if (axis == 0) {
+      label->SetPosition(page.left + along, page.bottom - 14);
+      label->GetTextProperty()->SetJustificationToCentered();
+      label->GetTextProperty()->SetVerticalJustificationToTop();
+    } else {
+      label->SetPosition(page.left - 14, page.bottom + along);
+      label->GetTextProperty()->SetJustificationToRight();
+      label->GetTextProperty()->SetVerticalJustificationToCentered();
+    }
+    renderer->AddActor2D(label);
+    vtkNew<vtkAxisActor2D> tick;  // a short line
+    tick->SetAdjustLabels(0);
+    tick->SetLabelVisibility(0);
+    tick->SetTickVisibility(0);
+    tick->GetProperty()->SetColor(ink.data());
+    tick->GetProperty()->SetLineWidth(1.6F);
+    for (auto* coordinate : {tick->GetPositionCoordinate(), tick->GetPosition2Coordinate()}) {
+      coordinate->SetCoordinateSystemToDisplay();
+      coordinate->SetReferenceCoordinate(nullptr);
+    }
+    if (axis == 0) {
+      tick->GetPositionCoordinate()->SetValue(page.left + along, page.bottom - 8);
+      tick->GetPosition2Coordinate()->SetValue(page.left + along, page.bottom);
+    } else {
+      tick->GetPositionCoordinate()->SetValue(page.left - 8, page.bottom + along);
+      tick->GetPosition2Coordinate()->SetValue(page.left, page.bottom + along);
+    }
+    renderer->AddActor2D(tick);
+  }
+  auto name = text_at(title, 0, 0, 19);
+  name->GetTextProperty()->SetJustificationToCentered();
+  if (axis == 0) {
+    name->SetPosition(page.left + length / 2, page.bottom - 66);
+  } else {
+    name->SetPosition(page.left - 76, page.bottom + length / 2);
+    name->SetOrientation(90);
+  }
+  renderer->AddActor2D(name);
+}
+
+void add_colour_bar(vtkRenderer* renderer, vtkLookupTable* colours, const Loaded& loaded,
+                    const PictureOptions& options) {
+  vtkNew<vtkScalarBarActor> bar;
+  bar->SetLookupTable(colours);
+  bar->SetUnconstrainedFontSize(true);
+  bar->SetNumberOfLabels(6);
+  const double span = loaded.range[1] - loaded.range[0];
+  const int digits = span > 0 ? std::clamp(static_cast<int>(std::ceil(-std::log10(span / 5) + 0.3)), 0, 9) : 1;
+  bar->SetLabelFormat(span > 0 && (span < 1e-4 || span >= 1e5) ? "%-#8.2e" : fmt::format("%-#.{}f", digits).c_str());
+  if (digits == 0) bar->SetLabelFormat("%-.0f");
+  style(bar->GetLabelTextProperty(), 17);
+  bar->SetTitle("");
+  bar->SetBarRatio(0.28);
+  bar->GetPositionCoordinate()->SetCoordinateSystemToNormalizedViewport();
+  bar->SetPosition(0.875, 0.16);
+  bar->SetWidth(0.105);
+  bar->SetHeight(0.62);
+  renderer->AddActor2D(bar);
+  auto title = text_at(loaded.heading, 0, 0, 18);
+  title->GetTextProperty()->SetJustificationToRight();
+  title->SetPosition(options.width - 24, 0.805 * options.height);
+  renderer->AddActor2D(title);
+}
+
+vtkSmartPointer<vtkActor> lines_of(vtkAlgorithmOutput* lines, const Colour& colour, float width, double lift) {
+  vtkNew<vtkPolyDataMapper> mapper;
+  mapper->SetInputConnection(lines);
+  mapper->ScalarVisibilityOff();
+  auto actor = vtkSmartPointer<vtkActor>::New();
+  actor->SetMapper(mapper);
+  actor->GetProperty()->SetColor(colour[0], colour[1], colour[2]);
+  actor->GetProperty()->SetLineWidth(width);
+  actor->GetProperty()->LightingOff();
+  actor->SetPosition(0, 0, lift);
+  return actor;
+}
+
+/// A 2-D field as a map in true proportions with axes.
+void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
+  Page page;
+  loaded.data->GetBounds(page.bounds.data());
+  const double wide = page.bounds[1] - page.bounds[0];
+  const double high = page.bounds[3] - page.bounds[2];
+  const double room_left = 120;
+  const double room_bottom = 100;
+  const double room_wide = 0.85 * options.width - room_left;
+  const double room_high = options.height - room_bottom - 110;
+  page.scale = std::min(room_wide / wide, room_high / high);
+  page.left = room_left + (room_wide - page.scale * wide) / 2;
+  page.bottom = room_bottom + (room_high - page.scale * high) / 2;
+
+  vtkNew<vtkCellDataToPointData> to_points;
+  to_points->SetInputData(loaded.data);
+  to_points->PassCellDataOn();
+  vtkNew<vtkGeometryFilter> surface;
+  surface->SetInputConnection(to_points->GetOutputPort());
+  vtkNew<vtkPolyDataMapper> mapper;
+  mapper->SetInputConnection(surface->GetOutputPort());
+  // The fraction is shown cell by cell, as it is; smooth fields are interpolated.
+  if (options.quantity == Quantity::fraction || options.cells)
+    mapper->SetScalarModeToUseCellFieldData();
+  else
+    mapper->SetScalarModeToUsePointFieldData();
+  mapper->SelectColorArray("shown");
+  mapper->SetLookupTable(colours);
+  mapper->UseLookupTableScalarRangeOn();
+  mapper->InterpolateScalarsBeforeMappingOn();
+  vtkNew<vtkActor> actor;
+  actor->SetMapper(mapper);
+  actor->GetProperty()->LightingOff();
+  if (options.cells) {
+    actor->GetProperty()->EdgeVisibilityOn();
+    actor->GetProperty()->SetEdgeColor(0.55, 0.53, 0.58);
+    actor->GetProperty()->SetLineWidth(1.0F);
+  }
+  renderer->AddActor(actor);
+
+  if (options.interface_line) {
+    vtkNew<vtkContourFilter> contour;
+    contour->SetInputConnection(to_points->GetOutputPort());
+    contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
+    contour->SetValue(0, 0.5);
+    renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
+  }
+  vtkNew<vtkOutlineFilter> outline;
+  outline->SetInputData(loaded.data);
+  renderer->AddActor(lines_of(outline->GetOutputPort(), ink, 2.5F, 1e-3 * wide));
+
+  auto* camera = renderer->GetActiveCamera();
+  camera->ParallelProjectionOn();
+  const double world_per_pixel = 1 / page.scale;
+  const double centre_x = page.bounds[0] + (0.5 * options.width - page.left) * world_per_pixel;
+  const double centre_y = page.bounds[2] + (0.5 * options.height - page.bottom) * world_per_pixel;
+  camera->SetFocalPoint(centre_x, centre_y, 0);
+  camera->SetPosition(centre_x, centre_y, 10 * std::max(wide, high));
+  camera->SetViewUp(0, 1, 0);
+  camera->SetParallelScale(0.5 * options.height * world_per_pixel);
+  renderer->ResetCameraClippingRange();
+  add_axis(renderer, page, 0, "x [m]");
+  add_axis(renderer, page, 1, "y [m]");
+}
+
+/// A 3-D run: the interface as a lit surface in the vessel's edges.
+void add_surface(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
+  vtkNew<vtkCellDataToPointData> to_points;
+  to_points->SetInputData(loaded.data);
+  vtkNew<vtkContourFilter> contour;
+  contour->SetInputConnection(to_points->GetOutputPort());
+  contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
+  contour->SetValue(0, 0.5);
+  contour->ComputeNormalsOn();
+  vtkNew<vtkPolyDataMapper> mapper;
+  mapper->SetInputConnection(contour->GetOutputPort());
+  vtkNew<vtkActor> actor;
+  if (options.quantity == Quantity::fraction) {
+    mapper->ScalarVisibilityOff();
+    actor->GetProperty()->SetColor(liquid_colour[0], liquid_colour[1], liquid_colour[2]);
+  } else {
+    mapper->SetScalarModeToUsePointFieldData();
+    mapper->SelectColorArray("shown");
+    mapper->SetLookupTable(colours);
+    mapper->UseLookupTableScalarRangeOn();
+  }
+  actor->SetMapper(mapper);
+  actor->GetProperty()->SetInterpolationToPhong();
+  actor->GetProperty()->SetSpecular(0.3);
+  actor->GetProperty()->SetSpecularPower(30);
+  renderer->AddActor(actor);
+  vtkNew<vtkOutlineFilter> outline;
+  outline->SetInputData(loaded.data);
+  renderer->AddActor(lines_of(outline->GetOutputPort(), ink, 2.0F, 0));
+
+  vtkNew<vtkLightKit> lights;
+  lights->AddLightsToRenderer(renderer);
+  std::array<double, 6> b{};
+  loaded.data->GetBounds(b.data());
+  auto* camera = renderer->GetActiveCamera();
+  camera->ParallelProjectionOn();
+  const std::array<double, 3> centre{(b[0] + b[1]) / 2, (b[2] + b[3]) / 2, (b[4] + b[5]) / 2};
+  camera->SetFocalPoint(centre.data());
+  camera->SetPosition(centre[0] - 1.1, centre[1] - 2.0, centre[2] + 1.0);
+  camera->SetViewUp(0, 0, 1);
+  renderer->ResetCamera(b.data());
+  camera->Zoom(1.25);
+  camera->SetWindowCenter(0.06, 0.04);
+  renderer->ResetCameraClippingRange();
+  const auto extents = fmt::format("x, y, z: {:.4g} m x {:.4g} m x {:.4g} m; x to the right, y to the back",
+                                   b[1] - b[0], b[3] - b[2], b[5] - b[4]);
+  renderer->AddActor2D(text_at(extents, 30, 24, 17));
+}
+
+}  // namespace
+
+void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
+                   const PictureOptions& options, const std::filesystem::path& png) {
+  auto* window = offscreen_window();
+  const Loaded loaded = load(snapshot, options.quantity, phases);
+  std::array<double, 6> bounds{};
+  loaded.data->GetBounds(bounds.data());
+  const bool flat = bounds[5] - bounds[4] <= 0;
+  const auto colours = colour_map(options.quantity, loaded.range[0], loaded.range[1]);
+
+  vtkNew<vtkRenderer> renderer;
+  renderer->SetBackground(paper[0], paper[1], paper[2]);
+  window->SetSize(options.width, options.height);
+  window->SetMultiSamples(8);
+  window->AddRenderer(renderer);
+  if (flat)
+    add_map(renderer, loaded, colours, options);
+  else
+    add_surface(renderer, loaded, colours, options);
+  if (flat || options.quantity != Quantity::fraction) add_colour_bar(renderer, colours, loaded, options);
+  renderer->AddActor2D(text_at(title, 30, options.height - 46, 24));
+  const std::string what = options.quantity == Quantity::fraction ? fmt::format("{} and {}", phases[0], phases[1])
+                           : options.quantity == Quantity::speed  ? "speed"
+                           : options.quantity == Quantity::pressure
+                               ? fmt::format("pressure over the mean of {}", phases[1])
+                               : "pressure without the hydrostatic part";
+  renderer->AddActor2D(
+      text_at(options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", snapshot.time, what) : options.subtitle, 30,
+              options.height - 78, 18));
+  window->Render();
+
+  vtkNew<vtkWindowToImageFilter> image;
+  image->SetInput(window);
+  image->ReadFrontBufferOff();
+  image->SetShouldRerender(0);
+  const std::filesystem::path part = png.string() + ".part";
+  vtkNew<vtkPNGWriter> writer;
+  writer->SetFileName(part.c_str());
+  writer->SetInputConnection(image->GetOutputPort());
+  writer->Write();
+  window->RemoveRenderer(renderer);
+  std::error_code status;
+  if (writer->GetErrorCode() == 0) std::filesystem::rename(part, png, status);
+  if (writer->GetErrorCode() != 0 || status) {
+    std::error_code ignored;
+    std::filesystem::remove(part, ignored);
+    throw failure(fmt::format("the picture '{}' cannot be written", png.string()),
+                  "free some space, check the rights, or name another file with --to");
+  }
+}
+
+}  // namespace wavy

@@ -1,0 +1,262 @@
+#include "results/run_folder.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+#include <ctime>
+
+#include "base/error.hpp"
+#include "results/snapshot.hpp"
+
+namespace wavy {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr int summary_format = 1;
+
+Error cannot_write(const fs::path& file) {
+  const int reason = errno;
+  return failure(fmt::format("'{}' cannot be written{}", file.string(),
+                             reason != 0 ? fmt::format(": {}", std::strerror(reason)) : ""),
+                 "free some space, check the rights, or choose another folder with --into");
+}
+
+void write_whole(const fs::path& file, const std::string& text) {
+  errno = 0;
+  const fs::path part = file.string() + ".part";
+  {
+    std::ofstream out(part, std::ios::binary);
+    out << text;
+    out.close();
+    if (!out) {
+      const Error error = cannot_write(file);
+      std::error_code ignored;
+      fs::remove(part, ignored);
+      throw Error(error);
+    }
+  }
+  std::error_code status;
+  fs::rename(part, file, status);
+  if (status) throw failure(fmt::format("'{}' cannot be written: {}", file.string(), status.message()));
+}
+
+std::string escaped_xml(const std::string& text) {
+  std::string result;
+  for (const char c : text) {
+    switch (c) {
+      case '&':
+        result += "&amp;";
+        break;
+      case '<':
+        result += "&lt;";
+        break;
+      case '"':
+        result += "&quot;";
+        break;
+      default:
+        result += c;
+    }
+  }
+  return result;
+}
+
+}  // namespace
+
+fs::path standard_run_folder(const fs::path& case_file) { return case_file.stem().string() + ".run"; }
+
+void prepare_run_folder(const fs::path& folder, bool force) {
+  std::error_code status;
+  const bool there = fs::exists(folder, status);
+  if (there && !fs::is_directory(folder, status))
+    throw input_error({folder.string(), 0, 0, ""}, "there is a file of this name", "choose another folder with --into");
+  if (there && !fs::is_empty(folder, status)) {
+    if (!force)
+      throw input_error({folder.string(), 0, 0, ""}, "this folder holds an earlier run, which would be lost",
+                        "choose another folder with --into, or say --force to replace it");
+    if (!fs::exists(folder / "summary.json", status) && !fs::exists(folder / "history.csv", status))
+      throw input_error({folder.string(), 0, 0, ""},
+                        "this folder holds something else than a run; --force does not touch it",
+                        "choose another folder with --into");
+    for (const char* own :
+         {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots", "figures"}) {
+      fs::remove_all(folder / own, status);
+      if (status) throw failure(fmt::format("'{}' cannot be removed: {}", (folder / own).string(), status.message()));
+    }
+  }
+  fs::create_directories(folder / "snapshots", status);
+  if (status)
+    throw failure(fmt::format("the folder '{}' cannot be made: {}", folder.string(), status.message()),
+                  "check the rights, or choose another folder with --into");
+}
+
+RunWriter::RunWriter(fs::path folder, const CaseFile& the_case, const std::vector<Column>& columns)
+    : folder_(std::move(folder)), case_(the_case) {
+  write_whole(folder_ / "case.toml", "# The case as it was run, with every value that held.\n" + the_case.as_run);
+  errno = 0;
+  history_.open(folder_ / "history.csv");
+  log_.open(folder_ / "log.txt");
+  if (!history_ || !log_) throw cannot_write(folder_ / "history.csv");
+  std::string header;
+  for (const auto& column : columns) {
+    header += fmt::format("{}{} [{}]", header.empty() ? "" : ",", column.name, column.unit);
+    gauges_.push_back({column});
+  }
+  history_ << header << '\n';
+}
+
+RunWriter::~RunWriter() = default;
+
+void RunWriter::history(const std::vector<double>& row) {
+  std::string line;
+  for (std::size_t i = 0; i < row.size(); ++i) {
+    line += fmt::format("{}{:.10g}", i == 0 ? "" : ",", row[i]);
+    GaugeSummary& gauge = gauges_[i];
+    if (first_row_ || row[i] < gauge.least) {
+      gauge.least = row[i];
+      gauge.least_time = row[0];
+    }
+    if (first_row_ || row[i] > gauge.greatest) {
+      gauge.greatest = row[i];
+      gauge.greatest_time = row[0];
+    }
+    gauge.last = row[i];
+  }
+  first_row_ = false;
+  errno = 0;
+  history_ << line << '\n';
+  if (!history_) throw cannot_write(folder_ / "history.csv");
+}
+
+template <int D>
+void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
+  const std::string name = fmt::format("snapshots/{:05d}.vtu", number);
+  write_snapshot(model, folder_ / name);
+  snapshots_.emplace_back(model.state().time, name);
+  write_index();
+  errno = 0;
+  history_.flush();  // what is on disk is never more than one snapshot old
+  if (!history_) throw cannot_write(folder_ / "history.csv");
+}
+template void RunWriter::snapshot<2>(const sharp::Model<2>&, int);
+template void RunWriter::snapshot<3>(const sharp::Model<3>&, int);
+
+void RunWriter::write_index() {
+  std::string text = "<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"0.1\">\n  <Collection>\n";
+  for (const auto& [time, name] : snapshots_)
+    text += fmt::format("    <DataSet timestep=\"{:.10g}\" part=\"0\" file=\"{}\"/>\n", time, escaped_xml(name));
+  write_whole(folder_ / "snapshots.pvd", text + "  </Collection>\n</VTKFile>\n");
+}
+
+void RunWriter::log(const std::string& line) {
+  const std::time_t now = std::time(nullptr);
+  std::tm broken{};
+  localtime_r(&now, &broken);
+  std::array<char, 32> stamp{};
+  std::strftime(stamp.data(), stamp.size(), "%F %T", &broken);
+  log_ << stamp.data() << "  " << line << std::endl;
+}
+
+void RunWriter::finish(const Ledger& ledger, const std::string& status, const std::string& problem) {
+  errno = 0;
+  history_.flush();
+  if (!history_) throw cannot_write(folder_ / "history.csv");
+  nlohmann::ordered_json summary;
+  summary["format"] = summary_format;
+  summary["title"] = case_.title;
+  summary["case"] = case_.file.filename().string();
+  summary["status"] = status;
+  if (!problem.empty()) summary["problem"] = problem;
+  summary["end_time_s"] = ledger.end_time;
+  const auto phases = std::visit(
+      [](const auto& s) {
+        return std::array{s.phases[0].name, s.phases[1].name};
+      },
+      case_.setup);
+  summary["phases"] = phases;
+  summary["ledger"] = to_json(ledger, phases);
+  auto& gauges = summary["gauges"] = nlohmann::ordered_json::array();
+  for (const auto& gauge : gauges_) {
+    if (gauge.column.name == "time") continue;
+    gauges.push_back({{"name", gauge.column.name},
+                      {"unit", gauge.column.unit},
+                      {"least", gauge.least},
+                      {"least_at_s", gauge.least_time},
+                      {"greatest", gauge.greatest},
+                      {"greatest_at_s", gauge.greatest_time},
+                      {"last", gauge.last}});
+  }
+  auto& snapshots = summary["snapshots"] = nlohmann::ordered_json::array();
+  for (const auto& [time, name] : snapshots_) snapshots.push_back({{"time_s", time}, {"file", name}});
+  write_whole(folder_ / "summary.json", summary.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+}
+
+nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::string, 2>& phase_names) {
+  nlohmann::ordered_json json;
+  auto& volumes = json["phases"] = nlohmann::ordered_json::array();
+  for (int p = 0; p < 2; ++p) {
+    const auto i = static_cast<std::size_t>(p);
+    volumes.push_back({{"name", phase_names[i]},
+                       {"volume_start_m3", ledger.volume_start[i]},
+                       {"volume_in_m3", ledger.volume_in[i]},
+                       {"volume_out_m3", ledger.volume_out[i]},
+                       {"volume_now_m3", ledger.volume_now[i]},
+                       {"drift", ledger.drift(p)}});
+  }
+  json["smeared_share"] = ledger.smeared;
+  json["greatest_smeared_share"] = ledger.greatest_smeared;
+  json["greatest_divergence_per_step"] = ledger.greatest_divergence;
+  json["volume_put_back_m3"] = ledger.moved;
+  json["kinetic_energy_J"] = ledger.kinetic_energy;
+  json["greatest_speed_m_s"] = ledger.greatest_speed;
+  json["cells"] = ledger.cells;
+  json["steps"] = ledger.steps;
+  json["smallest_step_s"] = ledger.smallest_step;
+  json["largest_step_s"] = ledger.largest_step;
+  json["step_limits"] = ledger.limits;
+  json["pressure_iterations"] = ledger.pressure_iterations;
+  json["most_pressure_iterations"] = ledger.most_pressure_iterations;
+  json["steps_pressure_not_converged"] = ledger.unconverged;
+  json["viscous_iterations"] = ledger.viscous_iterations;
+  json["wall_time_s"] = ledger.wall_seconds;
+  json["nanoseconds_per_cell_and_step"] = ledger.nanoseconds_per_cell_and_step();
+  json["wall_time_by_part_s"] = {{"advection", ledger.part_seconds[0]},
+                                 {"viscosity", ledger.part_seconds[1]},
+                                 {"forces", ledger.part_seconds[2]},
+                                 {"pressure", ledger.part_seconds[3]},
+                                 {"output", ledger.output_seconds}};
+  return json;
+}
+
+RunFolder open_run_folder(const fs::path& folder) {
+  RunFolder run;
+  run.folder = folder;
+  const Place place{folder.string(), 0, 0, ""};
+  std::error_code status;
+  if (!fs::is_directory(folder, status))
+    throw input_error(place, "there is no such run folder",
+                      "give the folder that 'wavy run' has made, such as tote.run");
+  const fs::path file = folder / "summary.json";
+  std::ifstream in(file);
+  if (!in)
+    throw input_error(place, "this is not a finished run folder: it has no summary.json",
+                      "give the folder that 'wavy run' has made, such as tote.run");
+  try {
+    const auto summary = nlohmann::json::parse(in);
+    if (summary.at("format").get<int>() != summary_format)
+      throw input_error({file.string(), 0, 0, ""}, "a newer program wrote this run folder", "use that program");
+    run.title = summary.at("title").get<std::string>();
+    run.phases = {summary.at("phases").at(0).get<std::string>(), summary.at("phases").at(1).get<std::string>()};
+    for (const auto& snapshot : summary.at("snapshots"))
+      run.snapshots.push_back({snapshot.at("time_s").get<double>(), folder / snapshot.at("file").get<std::string>()});
+  } catch (const nlohmann::json::exception& error) {
+    throw input_error({file.string(), 0, 0, ""}, fmt::format("the summary cannot be read ({})", error.what()),
+                      "run the case again");
+  }
+  if (run.snapshots.empty()) throw input_error(place, "the run has no snapshots", "run the case again");
+  return run;
+}
+
+}  // namespace wavy

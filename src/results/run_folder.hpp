@@ -1,0 +1,82 @@
+// The run folder: what one run writes, and reading it again.
+#pragma once
+
+#include <filesystem>
+#include <fstream>
+#include <map>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+#include "case/case_file.hpp"
+#include "run/gauges.hpp"
+#include "run/ledger.hpp"
+
+namespace wavy {
+
+/// Name of the run folder for a case file: "tote.toml" -> "tote.run", beside the present folder.
+std::filesystem::path standard_run_folder(const std::filesystem::path& case_file);
+
+/// Makes the folder. An existing one is refused unless `force` is set and it is a run folder; then its contents, and
+/// nothing else, are removed.
+void prepare_run_folder(const std::filesystem::path& folder, bool force);
+
+/// Least, greatest and last value of a gauge.
+struct GaugeSummary {
+  Column column;
+  double least = 0, least_time = 0, greatest = 0, greatest_time = 0, last = 0;
+};
+
+/// Writes a run's results as they come. Every failure to write (full disk, rights) is an Error that names the file.
+class RunWriter {
+ public:
+  RunWriter(std::filesystem::path folder, const CaseFile& the_case, const std::vector<Column>& columns);
+  ~RunWriter();
+  RunWriter(const RunWriter&) = delete;
+  RunWriter& operator=(const RunWriter&) = delete;
+  RunWriter(RunWriter&&) = delete;
+  RunWriter& operator=(RunWriter&&) = delete;
+
+  void history(const std::vector<double>& row);
+  template <int D>
+  void snapshot(const sharp::Model<D>& model, int number);
+  void log(const std::string& line);
+  /// summary.json; `status` is "done", "interrupted" or "failed", `problem` says why it failed.
+  void finish(const Ledger& ledger, const std::string& status, const std::string& problem = "");
+
+  [[nodiscard]] const std::vector<GaugeSummary>& gauges() const { return gauges_; }
+  [[nodiscard]] const std::filesystem::path& folder() const { return folder_; }
+
+ private:
+  void write_index();
+  std::filesystem::path folder_;
+  const CaseFile& case_;
+  std::ofstream history_;
+  std::ofstream log_;
+  std::vector<GaugeSummary> gauges_;
+  bool first_row_ = true;
+  double last_flush_ = 0;
+  std::vector<std::pair<double, std::string>> snapshots_;  // time, file name
+};
+
+/// The ledger as the numbers that scripts want, units in the names.
+nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::string, 2>& phase_names);
+
+struct SnapshotFile {
+  double time = 0;
+  std::filesystem::path file;
+};
+
+/// A run folder as it is read back.
+struct RunFolder {
+  std::filesystem::path folder;
+  std::string title;
+  std::array<std::string, 2> phases;
+  std::vector<SnapshotFile> snapshots;
+};
+
+/// Throws an input error when the folder is not one that a run has written.
+RunFolder open_run_folder(const std::filesystem::path& folder);
+
+}  // namespace wavy

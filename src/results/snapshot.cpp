@@ -1,0 +1,131 @@
+#include "results/snapshot.hpp"
+
+#include <fmt/format.h>
+#include <vtkCellArray.h>
+#include <vtkCellData.h>
+#include <vtkDoubleArray.h>
+#include <vtkErrorCode.h>
+#include <vtkFieldData.h>
+#include <vtkFloatArray.h>
+#include <vtkIdTypeArray.h>
+#include <vtkNew.h>
+#include <vtkPoints.h>
+#include <vtkUnstructuredGrid.h>
+#include <vtkXMLUnstructuredGridWriter.h>
+
+#include "base/error.hpp"
+
+namespace wavy {
+namespace {
+
+/// Corners of a cell in VTK's order for quadrilaterals and hexahedra.
+template <int D>
+constexpr std::array<std::array<int, 3>, 1U << D> corners() {
+  if constexpr (D == 2)
+    return {{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}}};
+  else
+    return {{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}, {0, 0, 1}, {1, 0, 1}, {1, 1, 1}, {0, 1, 1}}};
+}
+
+template <int D>
+vtkNew<vtkPoints> lattice(const Grid<D>& grid) {
+  vtkNew<vtkPoints> points;
+  points->SetDataTypeToDouble();
+  const Index<D>& n = grid.cells();
+  const int planes = D == 3 ? n[D - 1] + 1 : 1;
+  points->SetNumberOfPoints(static_cast<vtkIdType>(n[0] + 1) * (n[1] + 1) * planes);
+  vtkIdType id = 0;
+  for (int k = 0; k < planes; ++k)
+    for (int j = 0; j <= n[1]; ++j)
+      for (int i = 0; i <= n[0]; ++i)
+        points->SetPoint(id++, grid.lower()[0] + i * grid.spacing()[0], grid.lower()[1] + j * grid.spacing()[1],
+                         D == 3 ? grid.lower()[D - 1] + k * grid.spacing()[D - 1] : 0.0);
+  return points;
+}
+
+}  // namespace
+
+template <int D>
+void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& file) {
+  vtkObject::GlobalWarningDisplayOff();  // problems are reported below, once
+  const Grid<D>& grid = model.grid();
+  const auto& state = model.state();
+  const Cells<D> pressure = model.true_pressure();
+  const auto count = static_cast<vtkIdType>(grid.cell_count());
+  constexpr auto corner = corners<D>();
+
+  vtkNew<vtkIdTypeArray> ids;
+  vtkNew<vtkIdTypeArray> offsets;
+  vtkNew<vtkDoubleArray> fraction;
+  vtkNew<vtkFloatArray> velocity;
+  vtkNew<vtkFloatArray> true_pressure;
+  vtkNew<vtkFloatArray> dynamic_pressure;
+  fraction->SetName("fraction");
+  velocity->SetName("velocity");
+  true_pressure->SetName("pressure");
+  dynamic_pressure->SetName("dynamic_pressure");
+  velocity->SetNumberOfComponents(3);
+  ids->SetNumberOfValues(count * static_cast<vtkIdType>(corner.size()));
+  offsets->SetNumberOfValues(count + 1);
+  fraction->SetNumberOfValues(count);
+  velocity->SetNumberOfTuples(count);
+  true_pressure->SetNumberOfValues(count);
+  dynamic_pressure->SetNumberOfValues(count);
+
+  vtkIdType cell_id = 0;
+  vtkIdType at = 0;
+  const Index<D>& n = grid.cells();
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    offsets->SetValue(cell_id, at);
+    for (const auto& c : corner) {
+      vtkIdType point = cell[0] + c[0] + static_cast<vtkIdType>(n[0] + 1) * (cell[1] + c[1]);
+      if constexpr (D == 3) point += static_cast<vtkIdType>(n[0] + 1) * (n[1] + 1) * (cell[2] + c[2]);
+      ids->SetValue(at++, point);
+    }
+    fraction->SetValue(cell_id, state.F.block(b)[o]);
+    for (int d = 0; d < 3; ++d)
+      velocity->SetComponent(cell_id, d, d < D ? state.u[static_cast<std::size_t>(d < D ? d : 0)].block(b)[o] : 0.0);
+    true_pressure->SetValue(cell_id, static_cast<float>(pressure.block(b)[o]));
+    dynamic_pressure->SetValue(cell_id, static_cast<float>(state.p.block(b)[o]));
+    ++cell_id;
+  });
+  offsets->SetValue(cell_id, at);
+
+  vtkNew<vtkCellArray> cells;
+  cells->SetData(offsets, ids);
+  vtkNew<vtkUnstructuredGrid> data;
+  data->SetPoints(lattice(grid));
+  data->SetCells(D == 2 ? VTK_QUAD : VTK_HEXAHEDRON, cells);
+  for (vtkDataArray* array : {static_cast<vtkDataArray*>(fraction), static_cast<vtkDataArray*>(velocity),
+                              static_cast<vtkDataArray*>(true_pressure), static_cast<vtkDataArray*>(dynamic_pressure)})
+    data->GetCellData()->AddArray(array);
+  vtkNew<vtkDoubleArray> time;
+  time->SetName("TimeValue");
+  time->InsertNextValue(state.time);
+  data->GetFieldData()->AddArray(time);
+
+  const std::filesystem::path part = file.string() + ".part";
+  vtkNew<vtkXMLUnstructuredGridWriter> writer;
+  writer->SetInputData(data);
+  writer->SetFileName(part.c_str());
+  writer->SetDataModeToAppended();
+  writer->EncodeAppendedDataOff();
+  writer->SetCompressorTypeToLZ4();
+  const bool written = writer->Write() == 1 && writer->GetErrorCode() == vtkErrorCode::NoError;
+  std::error_code status;
+  if (written) std::filesystem::rename(part, file, status);
+  if (!written || status) {
+    std::error_code ignored;
+    std::filesystem::remove(part, ignored);
+    const auto why = writer->GetErrorCode() == vtkErrorCode::OutOfDiskSpaceError
+                         ? "the disk is full"
+                         : "no space, or no right to write there";
+    throw failure(fmt::format("the snapshot '{}' cannot be written: {}", file.string(), why),
+                  "free some space or choose another folder with --into");
+  }
+}
+
+template void write_snapshot<2>(const sharp::Model<2>&, const std::filesystem::path&);
+template void write_snapshot<3>(const sharp::Model<3>&, const std::filesystem::path&);
+
+}  // namespace wavy
