@@ -110,14 +110,21 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
       for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
     });
-    // Mean of the linear profile over what leaves the upwind cell, carried by the mass.
+    // Mean of the linear profile over what leaves the upwind cell, carried by the mass. Where most of a cell's mass leaves
+    // (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the slope counts
+    // for at most (mass that stays) / (mass that leaves).
     for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
-        const double k = C[o + i];
-        const double from_below = v[o + i - s] + 0.5 * (1 - k) * slope[o + i - s];
-        const double from_above = v[o + i] - 0.5 * (1 + k) * slope[o + i];
-        flux[o + i] = mass[o + i] * (k > 0 ? from_below : from_above);
+        const std::ptrdiff_t a = o + i;
+        const double k = C[a];
+        const bool rising = k > 0;
+        const double value = rising ? v[a - s] : v[a];
+        const double lean = rising ? (1 - k) * slope[a - s] : -(1 + k) * slope[a];
+        const double held = rho_gas + rho_jump * (rising ? F[a - s] : F[a]);
+        const double leaving = std::abs(mass[a]);
+        const double stays = std::max(0.0, std::min(leaving, held - leaving));
+        flux[a] = mass[a] * value + std::copysign(0.5 * lean * stays, mass[a]);
       }
     });
     // rho u, less what leaves, plus the dilation of the direction; rho after the sweep follows from F below.
