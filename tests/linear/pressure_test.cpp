@@ -1,0 +1,122 @@
+#include <doctest/doctest.h>
+#include <omp.h>
+
+#include <cmath>
+
+#include "linear/pressure_solver.hpp"
+
+using namespace wavy;
+
+namespace {
+
+/// Inverse density of a heavy ball in a light fluid over a heavy layer, ratio as given; the mean at the faces.
+template <int D>
+struct Problem {
+  Grid<D> grid;
+  Faces<D> beta;
+  Cells<D> rho, rhs, p;
+
+  Problem(const Vec<D>& extent, double h, double ratio) : grid(Vec<D>{}, extent, partition<D>(extent, h)), rho(grid), rhs(grid), p(grid) {
+    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+      double square = 0;
+      for (int d = 0; d < D; ++d) {
+        const double x = (cell[d] + 0.5) * grid.spacing()[d] / extent[d];
+        square += (x - 0.6) * (x - 0.6);
+      }
+      const double up = (cell[D - 1] + 0.5) * grid.spacing()[D - 1] / extent[D - 1];
+      rho.block(b)[o] = square < 0.04 || up < 0.3 ? ratio : 1.0;
+      rhs.block(b)[o] = std::sin(7.0 * cell[0]) + std::cos(0.3 * cell[1]);
+    });
+    fill_halo(grid, rho, 1, all_walls<D>(Mirror::even));
+    for (int d = 0; d < D; ++d) {
+      beta[static_cast<std::size_t>(d)] = Cells<D>(grid);
+      for_blocks(grid, [&](int b) {
+        for_rows<D>(grid.layout(), Index<D>{}, faces_end<D>(grid.layout(), d), [&](std::ptrdiff_t o, int n) {
+          for (int i = 0; i < n; ++i)
+            beta[static_cast<std::size_t>(d)].block(b)[o + i] = 2 / (rho.block(b)[o + i] + rho.block(b)[o + i - grid.layout().step[static_cast<std::size_t>(d)]]);
+        });
+      });
+    }
+  }
+
+  /// Greatest |rhs - mean - div(beta grad p)|, worked out on the blocks and not by the solver.
+  double true_residual() {
+    fill_halo(grid, p, 1, all_walls<D>(Mirror::even));
+    const double count = static_cast<double>(grid.cell_count());
+    double mean = 0;
+    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) { mean += rhs.block(b)[o] / count; });
+    double greatest = 0;
+    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+      double sum = rhs.block(b)[o] - mean;
+      for (int d = 0; d < D; ++d) {
+        const auto a = static_cast<std::size_t>(d);
+        const std::ptrdiff_t s = grid.layout().step[a];
+        const double h2 = grid.spacing()[a] * grid.spacing()[a];
+        const double* q = p.block(b) + o;
+        if (cell[a] + 1 < grid.cells()[a]) sum -= beta[a].block(b)[o + s] * (q[s] - q[0]) / h2;
+        if (cell[a] > 0) sum += beta[a].block(b)[o] * (q[0] - q[-s]) / h2;
+      }
+      greatest = std::max(greatest, std::abs(sum));
+    });
+    return greatest;
+  }
+};
+
+template <int D>
+int iterations(const Vec<D>& extent, double h, double ratio) {
+  Problem<D> problem(extent, h, ratio);
+  PressureSolver<D> solver(problem.grid);
+  solver.set_coefficients(problem.grid, problem.beta);
+  const SolveReport report = solver.solve(problem.grid, problem.rhs, problem.p, 1e-8, 100);
+  CHECK(report.converged);
+  CHECK(problem.true_residual() < 1.1e-8);
+  return report.iterations;
+}
+
+}  // namespace
+
+TEST_CASE("the pressure is found in few iterations whatever the resolution and nearly whatever the density ratio") {
+  const int coarse = iterations<2>({1, 1}, 1.0 / 64, 1000);
+  const int fine = iterations<2>({1, 1}, 1.0 / 256, 1000);
+  const int equal = iterations<2>({1, 1}, 1.0 / 256, 1);
+  CHECK(coarse <= 12);
+  CHECK(fine <= coarse + 3);
+  CHECK(fine <= equal + 5);
+  CHECK(iterations<3>({1, 1, 1}, 1.0 / 32, 1000) <= 14);
+}
+
+TEST_CASE("odd numbers of cells and long vessels do not spoil convergence") {
+  CHECK(iterations<2>({1.0, 0.6}, 0.01, 800) <= 14);
+  CHECK(iterations<2>({4.0, 0.2}, 0.01, 800) <= 16);
+  CHECK(iterations<3>({0.9, 0.5, 0.3}, 0.025, 800) <= 16);
+}
+
+TEST_CASE("a cosine comes out with second-order error") {
+  const auto error = [](int n) {
+    const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / n));
+    Faces<2> beta{Cells<2>(grid, 1.0), Cells<2>(grid, 1.0)};
+    Cells<2> rhs(grid);
+    Cells<2> p(grid);
+    const auto exact = [&](const Index<2>& c) { return std::cos(M_PI * (c[0] + 0.5) / n) * std::cos(2 * M_PI * (c[1] + 0.5) / n); };
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& c) { rhs.block(b)[o] = -5 * M_PI * M_PI * exact(c); });
+    PressureSolver<2> solver(grid);
+    solver.set_coefficients(grid, beta);
+    solver.solve(grid, rhs, p, 1e-10, 100);
+    double greatest = 0;
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& c) { greatest = std::max(greatest, std::abs(p.block(b)[o] - exact(c))); });
+    return greatest;
+  };
+  CHECK(std::log2(error(32) / error(64)) > 1.95);
+}
+
+TEST_CASE("the solution has the same bits on one and on two threads") {
+  const auto solve = [](int threads) {
+    omp_set_num_threads(threads);
+    Problem<2> problem({1, 1}, 1.0 / 192, 500);
+    PressureSolver<2> solver(problem.grid);
+    solver.set_coefficients(problem.grid, problem.beta);
+    solver.solve(problem.grid, problem.rhs, problem.p, 1e-8, 100);
+    return problem.p.data();
+  };
+  CHECK(solve(1) == solve(2));
+}

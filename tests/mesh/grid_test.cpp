@@ -1,0 +1,119 @@
+#include <doctest/doctest.h>
+#include <omp.h>
+
+#include <cmath>
+#include <set>
+
+#include "mesh/grid.hpp"
+
+using namespace wavy;
+
+namespace {
+
+/// A value that tells every cell from every other.
+template <int D>
+double label(const Index<D>& cell) {
+  double value = 1;
+  for (int d = 0; d < D; ++d) value = 1000 * value + cell[d];
+  return value;
+}
+
+/// Index mirrored at the walls of n cells; `flips` counts mirrorings along axes with odd rules.
+int mirrored(int i, int n, bool& flipped) {
+  if (i < 0) {
+    flipped = true;
+    return -1 - i;
+  }
+  if (i >= n) {
+    flipped = true;
+    return 2 * n - 1 - i;
+  }
+  return i;
+}
+
+template <int D>
+void check_halo(const Vec<D>& extent, double h) {
+  const Grid<D> grid(Vec<D>{}, extent, partition<D>(extent, h));
+  CHECK(grid.blocks() > 1);
+  Cells<D> field(grid);
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) { field.block(b)[o] = label<D>(cell); });
+  WallRules<D> rules = all_walls<D>(Mirror::even);
+  rules[0] = {Mirror::odd, Mirror::even};
+  fill_halo(grid, field, pad, rules);
+  long wrong = 0;
+  for (int b = 0; b < grid.blocks(); ++b) {
+    const Index<D> start = grid.block_start(b);
+    Index<D> lo;
+    Index<D> hi = grid.layout().cells;
+    for (int d = 0; d < D; ++d) {
+      lo[d] = -pad;
+      hi[d] += pad;
+    }
+    for_rows<D>(grid.layout(), lo, hi, [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) {
+        Index<D> cell;
+        double sign = 1;
+        for (int d = 0; d < D; ++d) {
+          const int global = start[d] + axis_index<D>(grid.layout(), o + i, d);
+          bool flipped = false;
+          cell[d] = mirrored(global, grid.cells()[d], flipped);
+          if (d == 0 && flipped && global < 0) sign = -1;
+        }
+        if (field.block(b)[o + i] != sign * label<D>(cell)) ++wrong;
+      }
+    });
+  }
+  CHECK(wrong == 0);
+}
+
+}  // namespace
+
+TEST_CASE("the halo holds the neighbours' cells and the mirrored ones, corners included, in 2-D and 3-D") {
+  check_halo<2>({1.28, 0.96}, 0.01);
+  check_halo<3>({0.8, 0.4, 0.6}, 0.01);
+}
+
+TEST_CASE("the partition takes the cell size asked for where it divides the vessel, and says so little otherwise") {
+  const auto exact = partition<2>({1.2, 0.8}, 0.0125);
+  CHECK(exact.cells == Index<2>{96, 64});
+  for (const double length : {0.1, 0.37, 1.0, 1.234, 9.7, 44.0}) {
+    const auto p = partition<2>({length, 1.0}, 0.01);
+    CHECK(p.cells[0] % p.block_cells[0] == 0);
+    CHECK(p.block_cells[0] <= 64);
+    CHECK(p.block_cells[0] >= std::min(4, p.cells[0]));
+    if (length > 0.3) CHECK(p.block_cells[0] >= 16);
+    CHECK(std::abs(p.cells[0] - 100 * length) <= std::max(2.0, 0.04 * 100 * length));
+  }
+}
+
+TEST_CASE("every cell is in one block, and blocks meet their neighbours") {
+  const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 64));
+  std::set<Index<3>> cells;
+  for_cells_in_order<3>(grid, [&](int, std::ptrdiff_t, const Index<3>& cell) { cells.insert(cell); });
+  CHECK(static_cast<long>(cells.size()) == grid.cell_count());
+  for (int b = 0; b < grid.blocks(); ++b)
+    for (int axis = 0; axis < 3; ++axis)
+      if (const int next = grid.forest().neighbour(b, axis, 1); next >= 0) {
+        CHECK(grid.forest().neighbour(next, axis, 0) == b);
+        CHECK(grid.block_start(next)[static_cast<std::size_t>(axis)] == grid.block_start(b)[static_cast<std::size_t>(axis)] + grid.layout().cells[static_cast<std::size_t>(axis)]);
+      }
+}
+
+TEST_CASE("sums over blocks have the same bits on one and on two threads") {
+  const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 256));
+  Cells<2> field(grid);
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) { field.block(b)[o] = std::sin(cell[0] + 0.37 * cell[1]); });
+  const auto sum = [&] {
+    return sum_blocks(grid, [&](int b) {
+      double s = 0;
+      for_rows<2>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+        for (int i = 0; i < n; ++i) s += field.block(b)[o + i];
+      });
+      return s;
+    });
+  };
+  omp_set_num_threads(1);
+  const double one = sum();
+  omp_set_num_threads(2);
+  CHECK(sum() == one);
+}
