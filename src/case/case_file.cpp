@@ -111,7 +111,7 @@ class Part {
     require(name);
     UnitProblem problem;
     const auto value = read_quantity(standard, *key_of(name).dimension, problem);
-    note(name, key_of(name).dimension->unit == "1" ? standard : toml_text(standard));
+    note(name, key_of(name).dimension->unit == "1" ? fmt::format("{}", value.value_or(0)) : toml_text(standard));
     return value.value_or(0);
   }
 

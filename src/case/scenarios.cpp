@@ -36,6 +36,10 @@ class Commenter {
   std::string operator()(const std::string& text) {
     std::istringstream in(text);
     std::string line;
+    std::getline(in, line);
+    out_ += line +
+            "\n# Lines such as '#key = value' are switched off: take the # away to use them. 'wavy explain KEY' says "
+            "more.\n";
     open("");
     while (std::getline(in, line)) {
       if (line.starts_with("[")) {
@@ -55,6 +59,15 @@ class Commenter {
       }
     }
     close();
+    // Sections that the scenario does without, as comments.
+    for (const auto& section : sections()) {
+      if (seen_.contains(section.name)) continue;
+      open(section.name);
+      const std::string heading = section.name == "tables" ? "tables.road" : section.name;
+      out_ += section.repeated ? fmt::format("#[[{}]]\n", heading) : fmt::format("#[{}]\n", heading);
+      if (section.name == "constants") out_ += "#sway = \"0.2 m/s^2\"\n";
+      close();
+    }
     return out_;
   }
 
@@ -76,7 +89,7 @@ class Commenter {
     for (const auto& key : keys()) {
       if (key.section != section_ || given_.contains(key.name)) continue;
       out_ += explain(key);
-      out_ += fmt::format("# {} = {}\n", key.name, key.example);
+      out_ += fmt::format("#{} = {}\n", key.name, key.example);
     }
   }
   std::string explain(const Key& key) {
@@ -84,7 +97,7 @@ class Commenter {
     std::string text = key.meaning;
     if (key.kind == Kind::choice && key.choices.size() > 1) text += " One of " + allowed_values(key) + ".";
     if (key.kind != Kind::choice && !key.standard.empty()) text += " Left out: " + key.standard + ".";
-    return wrapped(text, comment_width, "  # ");
+    return "\n" + wrapped(text, comment_width, "# ");
   }
 
   std::string out_;

@@ -542,7 +542,8 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
   report.converged = report.residual <= tolerance;
   double rz_before = 0;
   // The operator is negative definite; signs cancel in the quotients below (Saad, Iterative Methods, alg. 9.1).
-  while (!report.converged && report.iterations < most_iterations) {
+  // One iteration is always done: a liquid at rest would otherwise drift away within the tolerance.
+  while ((!report.converged || report.iterations == 0) && report.iterations < most_iterations) {
     impl.cycle();
     const double rz = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, std::array<double, 3>& part) {
       const auto c = static_cast<std::size_t>(colour);

@@ -38,7 +38,8 @@ class PressureSolver {
   /// beta: on the low face of every cell; faces on the outer walls are taken as closed.
   void set_coefficients(const Grid<D>& grid, const Faces<D>& beta);
 
-  /// p: first guess in, solution out (cells of the blocks, no halo). Stops at greatest residual <= tolerance.
+  /// p: first guess in, solution out (cells of the blocks, no halo). Stops at greatest residual <= tolerance,
+  /// but not before one iteration.
   SolveReport solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance, int most_iterations);
 
  private:

@@ -110,9 +110,9 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
       for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
     });
-    // Mean of the linear profile over what leaves the upwind cell, carried by the mass. Where most of a cell's mass leaves
-    // (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the slope counts
-    // for at most (mass that stays) / (mass that leaves).
+    // Mean of the linear profile over what leaves the upwind cell, carried by the mass. Where most of a cell's mass
+    // leaves (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the
+    // slope counts for at most (mass that stays) / (mass that leaves).
     for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {

@@ -141,27 +141,41 @@ Vec<D> foot_point(const Plane<D>& plane) {
 template <>
 Vec<2> interface_normal<2>(const double* F, const std::array<std::ptrdiff_t, 2>& step) {
   const auto at = [&](int i, int j) { return F[i * step[0] + j * step[1]]; };
-  const double right = at(1, -1) + at(1, 0) + at(1, 1);
-  const double left = at(-1, -1) + at(-1, 0) + at(-1, 1);
-  const double top = at(-1, 1) + at(0, 1) + at(1, 1);
-  const double bottom = at(-1, -1) + at(0, -1) + at(1, -1);
-  // Centred columns: heights along y give the slope along x, and the other way round.
-  const Vec<2> over_y{0.5 * (left - right), bottom > top ? 1.0 : -1.0};
-  const Vec<2> over_x{left > right ? 1.0 : -1.0, 0.5 * (bottom - top)};
-  const Vec<2>& columns = std::abs(over_y[0]) <= std::abs(over_x[1]) ? over_y : over_x;
-  const int main = &columns == &over_y ? 1 : 0;
-  // Youngs: the middle counts double.
-  Vec<2> youngs{(left + at(-1, 0)) - (right + at(1, 0)), (bottom + at(0, -1)) - (top + at(0, 1))};
-  const double length = sum_of_absolutes<2>(youngs);
-  if (length <= 0) {
-    if (right == left && top == bottom) return {0.0, 0.0};
-    return columns;
+  std::array<double, 3> column{};  // heights along y of the columns left, middle, right
+  std::array<double, 3> row{};     // lengths along x of the rows below, middle, above
+  for (int a = -1; a <= 1; ++a)
+    for (int b = -1; b <= 1; ++b) {
+      column[static_cast<std::size_t>(a + 1)] += at(a, b);
+      row[static_cast<std::size_t>(a + 1)] += at(b, a);
+    }
+  const double up = row[2] > row[0] ? -1.0 : 1.0;  // the liquid lies below: the normal points up
+  const double right = column[2] > column[0] ? -1.0 : 1.0;
+  if (row[2] == row[0] && column[2] == column[0]) return {0.0, 0.0};
+  // Slopes by backward, central and forward differences of the heights, along both axes.
+  const std::array<Vec<2>, 6> candidates{{{column[0] - column[1], up},
+                                          {0.5 * (column[0] - column[2]), up},
+                                          {column[1] - column[2], up},
+                                          {right, row[0] - row[1]},
+                                          {right, 0.5 * (row[0] - row[2])},
+                                          {right, row[1] - row[2]}}};
+  Vec<2> best{};
+  double least = 1e300;
+  for (const auto& normal : candidates) {
+    const Plane<2> plane = plane_through<2>(normal, at(0, 0));
+    const Vec<2> m{std::abs(plane.normal[0]), std::abs(plane.normal[1])};
+    const double base = plane.offset - std::min(plane.normal[0], 0.0) - std::min(plane.normal[1], 0.0);
+    double error = 0;
+    for (int j = -1; j <= 1; ++j)
+      for (int i = -1; i <= 1; ++i) {
+        const double off = share_below<2>(m, base - i * plane.normal[0] - j * plane.normal[1]) - at(i, j);
+        error += off * off;
+      }
+    if (error < least) {
+      least = error;
+      best = plane.normal;
+    }
   }
-  for (double& c : youngs) c /= length;
-  Vec<2> best = columns;
-  const double scale = 1 / sum_of_absolutes<2>(best);
-  for (double& c : best) c *= scale;
-  return std::abs(best[main]) > std::max(std::abs(youngs[0]), std::abs(youngs[1])) ? youngs : best;
+  return best;
 }
 
 template <>

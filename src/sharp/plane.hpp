@@ -31,8 +31,9 @@ double slab_share(const Plane<D>& plane, int axis, double from, double width);
 template <int D>
 Vec<D> foot_point(const Plane<D>& plane);
 
-/// Outward normal by the mix of Youngs' and centred-columns schemes, from the 3^D fractions round F[0]
-/// (step: offsets to the neighbours). Components sum to 1 in absolute value; zero when the fractions have no gradient.
+/// Outward normal from the 3^D fractions round F[0] (step: offsets to the neighbours); components sum to 1 in absolute
+/// value, or are zero when the fractions have no gradient. 2-D: of six slopes the one whose line fits the nine cells
+/// best (Pilliod & Puckett, J. Comput. Phys. 199 (2004) 465), exact for straight lines. 3-D: mixed Youngs-centred.
 template <int D>
 Vec<D> interface_normal(const double* F, const std::array<std::ptrdiff_t, D>& step);
 

@@ -204,7 +204,8 @@ void Model<D>::start() {
   work_->divergence(grid_, state_, 1.0);
   double strength = 1e-12;
   for (const double g : work_->G) strength = std::max(strength, std::abs(g));
-  work_->pressure.solve(grid_, work_->rhs, state_.p, 1e-8 * strength / grid_.smallest_spacing(),
+  constexpr double at_rest = 1e-13;  // what is left here sets a liquid at rest in motion
+  work_->pressure.solve(grid_, work_->rhs, state_.p, at_rest * strength / grid_.smallest_spacing(),
                         settings_.most_iterations);
   for (auto& face : state_.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
 }

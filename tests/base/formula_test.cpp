@@ -1,9 +1,10 @@
+#include "base/formula.hpp"
+
 #include <doctest/doctest.h>
 
 #include <cmath>
 #include <fstream>
 
-#include "base/formula.hpp"
 #include "base/text.hpp"
 
 using namespace wavy;
@@ -12,7 +13,8 @@ namespace {
 
 const Place here{"a.toml", 3, 7, "motion.acceleration"};
 
-Formula formula(const std::string& text, const FormulaNames& names = {}, const Dimension& wanted = dimension::acceleration) {
+Formula formula(const std::string& text, const FormulaNames& names = {},
+                const Dimension& wanted = dimension::acceleration) {
   return {text, names, wanted, here};
 }
 

@@ -1,8 +1,8 @@
+#include "base/units.hpp"
+
 #include <doctest/doctest.h>
 
 #include <cmath>
-
-#include "base/units.hpp"
 
 using namespace wavy;
 

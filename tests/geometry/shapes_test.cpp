@@ -1,8 +1,8 @@
+#include "geometry/shapes.hpp"
+
 #include <doctest/doctest.h>
 
 #include <cmath>
-
-#include "geometry/shapes.hpp"
 
 using namespace wavy;
 
@@ -21,7 +21,8 @@ TEST_CASE("disc over rectangles: quarter, half and pieces add up") {
 TEST_CASE("shares of cells: level and box are exact") {
   CHECK(covered_share<2>(BelowLevel<2>{0.425}, {0, 0.4}, {0.1, 0.5}) == doctest::Approx(0.25).epsilon(1e-14));
   CHECK(covered_share<3>(BelowLevel<3>{0.425}, {0, 0, 0.5}, {0.1, 0.1, 0.6}) == 0);
-  CHECK(covered_share<2>(AlignedBox<2>{{0.05, 0}, {1, 0.025}}, {0, 0}, {0.1, 0.1}) == doctest::Approx(0.125).epsilon(1e-14));
+  CHECK(covered_share<2>(AlignedBox<2>{{0.05, 0}, {1, 0.025}}, {0, 0}, {0.1, 0.1}) ==
+        doctest::Approx(0.125).epsilon(1e-14));
 }
 
 TEST_CASE("the cells of a sphere add up to its volume") {
@@ -35,5 +36,6 @@ TEST_CASE("the cells of a sphere add up to its volume") {
   CHECK(sum / (n * n * n) == doctest::Approx(4.0 / 3 * M_PI * 0.027).epsilon(1e-8));
   // A cap cut off by one face of a large cell: pi h^2 (3 r - h) / 3.
   const double h = 0.1;
-  CHECK(covered_share<3>(Ball<3>{{0, 0, 0}, 1}, {-2, -2, 0.9}, {2, 2, 1.9}) * 16 == doctest::Approx(M_PI * h * h * (3 - h) / 3).epsilon(1e-6));
+  CHECK(covered_share<3>(Ball<3>{{0, 0, 0}, 1}, {-2, -2, 0.9}, {2, 2, 1.9}) * 16 ==
+        doctest::Approx(M_PI * h * h * (3 - h) / 3).epsilon(1e-6));
 }

@@ -11,7 +11,8 @@ namespace fs = std::filesystem;
 namespace {
 
 /// The floors of the house from the ground up.
-const std::vector<std::string> floors{"base", "geometry", "mesh", "linear", "physics", "sharp", "dispersed", "line", "run", "case", "results", "figures", "validation", "app"};
+const std::vector<std::string> floors{"base", "geometry", "mesh", "linear",  "physics", "sharp",      "dispersed",
+                                      "line", "run",      "case", "results", "figures", "validation", "app"};
 
 int floor_of(const std::string& folder) {
   for (std::size_t i = 0; i < floors.size(); ++i)
@@ -51,7 +52,8 @@ TEST_CASE("no folder includes one above it, and every folder has its floor") {
 }
 
 TEST_CASE("the core prints nothing and knows no TOML, no JSON, no VTK and no terminal") {
-  const std::regex forbidden(R"(\bprintf\b|std::cout|std::cerr|fmt::print|toml|nlohmann|#include <vtk|isatty|getenv\(\"TERM)");
+  const std::regex forbidden(
+      R"(\bprintf\b|std::cout|std::cerr|fmt::print|toml|nlohmann|#include <vtk|isatty|getenv\(\"TERM)");
   const int top_of_core = floor_of("run");
   for_source_lines([&](const fs::path& file, const std::string& folder, const std::string& line) {
     if (floor_of(folder) > top_of_core) return;

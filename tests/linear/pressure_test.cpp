@@ -16,7 +16,8 @@ struct Problem {
   Faces<D> beta;
   Cells<D> rho, rhs, p;
 
-  Problem(const Vec<D>& extent, double h, double ratio) : grid(Vec<D>{}, extent, partition<D>(extent, h)), rho(grid), rhs(grid), p(grid) {
+  Problem(const Vec<D>& extent, double h, double ratio)
+      : grid(Vec<D>{}, extent, partition<D>(extent, h)), rho(grid), rhs(grid), p(grid) {
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
       double square = 0;
       for (int d = 0; d < D; ++d) {
@@ -33,7 +34,8 @@ struct Problem {
       for_blocks(grid, [&](int b) {
         for_rows<D>(grid.layout(), Index<D>{}, faces_end<D>(grid.layout(), d), [&](std::ptrdiff_t o, int n) {
           for (int i = 0; i < n; ++i)
-            beta[static_cast<std::size_t>(d)].block(b)[o + i] = 2 / (rho.block(b)[o + i] + rho.block(b)[o + i - grid.layout().step[static_cast<std::size_t>(d)]]);
+            beta[static_cast<std::size_t>(d)].block(b)[o + i] =
+                2 / (rho.block(b)[o + i] + rho.block(b)[o + i - grid.layout().step[static_cast<std::size_t>(d)]]);
         });
       });
     }
@@ -97,13 +99,18 @@ TEST_CASE("a cosine comes out with second-order error") {
     Faces<2> beta{Cells<2>(grid, 1.0), Cells<2>(grid, 1.0)};
     Cells<2> rhs(grid);
     Cells<2> p(grid);
-    const auto exact = [&](const Index<2>& c) { return std::cos(M_PI * (c[0] + 0.5) / n) * std::cos(2 * M_PI * (c[1] + 0.5) / n); };
-    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& c) { rhs.block(b)[o] = -5 * M_PI * M_PI * exact(c); });
+    const auto exact = [&](const Index<2>& c) {
+      return std::cos(M_PI * (c[0] + 0.5) / n) * std::cos(2 * M_PI * (c[1] + 0.5) / n);
+    };
+    for_cells_in_order<2>(
+        grid, [&](int b, std::ptrdiff_t o, const Index<2>& c) { rhs.block(b)[o] = -5 * M_PI * M_PI * exact(c); });
     PressureSolver<2> solver(grid);
     solver.set_coefficients(grid, beta);
     solver.solve(grid, rhs, p, 1e-10, 100);
     double greatest = 0;
-    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& c) { greatest = std::max(greatest, std::abs(p.block(b)[o] - exact(c))); });
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& c) {
+      greatest = std::max(greatest, std::abs(p.block(b)[o] - exact(c)));
+    });
     return greatest;
   };
   CHECK(std::log2(error(32) / error(64)) > 1.95);

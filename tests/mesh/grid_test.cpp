@@ -1,10 +1,10 @@
+#include "mesh/grid.hpp"
+
 #include <doctest/doctest.h>
 #include <omp.h>
 
 #include <cmath>
 #include <set>
-
-#include "mesh/grid.hpp"
 
 using namespace wavy;
 
@@ -36,7 +36,8 @@ void check_halo(const Vec<D>& extent, double h) {
   const Grid<D> grid(Vec<D>{}, extent, partition<D>(extent, h));
   CHECK(grid.blocks() > 1);
   Cells<D> field(grid);
-  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) { field.block(b)[o] = label<D>(cell); });
+  for_cells_in_order<D>(grid,
+                        [&](int b, std::ptrdiff_t o, const Index<D>& cell) { field.block(b)[o] = label<D>(cell); });
   WallRules<D> rules = all_walls<D>(Mirror::even);
   rules[0] = {Mirror::odd, Mirror::even};
   fill_halo(grid, field, pad, rules);
@@ -95,14 +96,18 @@ TEST_CASE("every cell is in one block, and blocks meet their neighbours") {
     for (int axis = 0; axis < 3; ++axis)
       if (const int next = grid.forest().neighbour(b, axis, 1); next >= 0) {
         CHECK(grid.forest().neighbour(next, axis, 0) == b);
-        CHECK(grid.block_start(next)[static_cast<std::size_t>(axis)] == grid.block_start(b)[static_cast<std::size_t>(axis)] + grid.layout().cells[static_cast<std::size_t>(axis)]);
+        CHECK(grid.block_start(next)[static_cast<std::size_t>(axis)] ==
+              grid.block_start(b)[static_cast<std::size_t>(axis)] +
+                  grid.layout().cells[static_cast<std::size_t>(axis)]);
       }
 }
 
 TEST_CASE("sums over blocks have the same bits on one and on two threads") {
   const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 256));
   Cells<2> field(grid);
-  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) { field.block(b)[o] = std::sin(cell[0] + 0.37 * cell[1]); });
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    field.block(b)[o] = std::sin(cell[0] + 0.37 * cell[1]);
+  });
   const auto sum = [&] {
     return sum_blocks(grid, [&](int b) {
       double s = 0;

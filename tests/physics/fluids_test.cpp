@@ -1,6 +1,6 @@
-#include <doctest/doctest.h>
-
 #include "physics/fluids.hpp"
+
+#include <doctest/doctest.h>
 
 using namespace wavy;
 
@@ -11,7 +11,8 @@ TEST_CASE("built-in fluids agree with handbook values") {
   CHECK(at("water", 20).viscosity == doctest::Approx(1.0016e-3).epsilon(2e-3));
   CHECK(at("water", 80).density == doctest::Approx(971.8).epsilon(2e-4));
   CHECK(at("water", 80).viscosity == doctest::Approx(0.3544e-3).epsilon(5e-3));
-  // Dry air at 20 degC and 1 atm: 1.2041 kg/m3, 18.13 uPa s; nitrogen at 27 degC: 17.9 uPa s; carbon dioxide: 15.0 uPa s.
+  // Dry air at 20 degC and 1 atm: 1.2041 kg/m3, 18.13 uPa s; nitrogen at 27 degC: 17.9 uPa s; carbon dioxide: 15.0 uPa
+  // s.
   CHECK(at("air", 20).density == doctest::Approx(1.2041).epsilon(1e-3));
   CHECK(at("air", 20).viscosity == doctest::Approx(18.13e-6).epsilon(5e-3));
   CHECK(at("nitrogen", 27).viscosity == doctest::Approx(17.9e-6).epsilon(1e-2));

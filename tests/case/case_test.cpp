@@ -1,0 +1,301 @@
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <random>
+
+#include "case/case_file.hpp"
+#include "case/keys.hpp"
+#include "case/scenarios.hpp"
+
+using namespace wavy;
+
+namespace {
+
+const std::string good = R"(wavy = 1
+title = "A tank"
+[vessel]
+size = ["1 m", "0.5 m"]
+[grid]
+cell = "25 mm"
+[[phase]]
+name = "water"
+fluid = "water"
+[[phase]]
+name = "air"
+fluid = "air"
+[[fill]]
+phase = "water"
+level = "20 cm"
+[[gauge]]
+name = "wall"
+measures = "level"
+at = ["0.9 m"]
+[run]
+until = "2 s"
+)";
+
+/// `good` with one piece of text replaced.
+std::string with(const std::string& old_text, const std::string& new_text) {
+  std::string text = good;
+  const std::size_t at = text.find(old_text);
+  REQUIRE(at != std::string::npos);
+  return text.replace(at, old_text.size(), new_text);
+}
+
+struct Wrong {
+  std::string old_text, new_text;
+  std::string says;  ///< part of the message
+  int line;          ///< where
+};
+
+}  // namespace
+
+TEST_CASE("a case is read into SI values and its defaults are written out") {
+  const CaseFile the_case = parse_case(good, "tank.toml");
+  const auto& setup = std::get<Setup<2>>(the_case.setup);
+  CHECK(the_case.title == "A tank");
+  CHECK(setup.size == Vec<2>{1, 0.5});
+  CHECK(setup.thickness == 1);
+  CHECK(setup.cell_size == doctest::Approx(0.025));
+  CHECK(setup.phases[0].name == "water");
+  CHECK(setup.phases[0].properties.density == doctest::Approx(998.2).epsilon(1e-4));
+  CHECK(std::get<BelowLevel<2>>(setup.fills.at(0).shape).height == doctest::Approx(0.2));
+  CHECK(setup.gravity[1](0) == doctest::Approx(-9.80665));
+  CHECK(setup.walls[0][0] == sharp::Wall::no_slip);
+  CHECK(setup.schedule.snapshot_interval == doctest::Approx(0.1));
+  CHECK(the_case.lines.at("grid.cell") == 6);
+  CHECK(the_case.lines.at("phase.name") == 8);
+  CHECK(warnings(the_case).empty());
+  // The case as run reads back as the same case, and then writes the same text.
+  const CaseFile again = parse_case(the_case.as_run, "again.toml");
+  CHECK(again.as_run == the_case.as_run);
+  CHECK(std::get<Setup<2>>(again.setup).phases[1].properties.viscosity ==
+        doctest::Approx(setup.phases[1].properties.viscosity));
+}
+
+TEST_CASE("the denser phase is the liquid whatever the order, and own values take the place of the list's") {
+  const CaseFile the_case =
+      parse_case(with("fluid = \"air\"", "density = \"1200 kg/m^3\"\nkinematic_viscosity = \"2 cSt\""), "a.toml");
+  const auto& setup = std::get<Setup<2>>(the_case.setup);
+  CHECK(setup.phases[0].name == "air");
+  CHECK(setup.phases[0].properties.viscosity == doctest::Approx(2.4e-3));
+  CHECK(setup.fills.at(0).phase == 1);
+}
+
+TEST_CASE("three lengths make a 3-D case") {
+  std::string text = with("\"0.5 m\"]", "\"0.5 m\", \"0.4 m\"]");
+  text.replace(text.find("[\"0.9 m\"]"), 9, "[\"0.9 m\", \"1 dm\"]");
+  const CaseFile the_case = parse_case(text, "a.toml");
+  const auto& setup = std::get<Setup<3>>(the_case.setup);
+  CHECK(setup.gravity[2](0) == doctest::Approx(-9.80665));
+  CHECK(setup.gauges.at(0).at[1] == doctest::Approx(0.1));
+}
+
+TEST_CASE("every mistake gets its own message with line and column") {
+  const std::vector<Wrong> mistakes{
+      {"wavy = 1", "wavy = 2", "format 1", 1},
+      {"wavy = 1", "wavy = \"1\"", "whole number", 1},
+      {"wavy = 1", "", "'wavy' is missing", 1},
+      {"title = \"A tank\"", "titel = \"A tank\"", "did you mean 'title'", 2},
+      {"[vessel]", "[vesel]", "did you mean 'vessel'", 3},
+      {"size = ", "siez = ", "did you mean 'size'", 4},
+      {"[\"1 m\", \"0.5 m\"]", "\"1 m\"", "a list in brackets", 4},
+      {"[\"1 m\", \"0.5 m\"]", "[\"1 m\"]", "two are needed", 4},
+      {"[\"1 m\", \"0.5 m\"]", "[\"1 m\", \"-0.5 m\"]", "positive", 4},
+      {"[\"1 m\", \"0.5 m\"]", "[1.0, 0.5]", "no unit", 4},
+      {"\"25 mm\"", "\"25 m/s\"", "is a speed; a length is needed", 6},
+      {"\"25 mm\"", "\"25\"", "no unit", 6},
+      {"\"25 mm\"", "\"25 milimetres\"", "not a unit", 6},
+      {"\"25 mm\"", "\"1 m\"", "quarter", 6},
+      {"\"25 mm\"", "\"1 um\"", "cells", 6},
+      {"\"25 mm\"", "25 mm", "TOML", 6},
+      {"fluid = \"water\"", "fluid = \"watr\"", "did you mean 'water'", 9},
+      {"fluid = \"water\"", "", "neither a fluid nor a density", 7},
+      {"fluid = \"water\"", "fluid = \"water\"\ntemperature = \"300 degC\"", "outside the range", 10},
+      {"fluid = \"water\"", "fluid = \"water\"\nviscosity = \"1 cP\"\nkinematic_viscosity = \"1 cSt\"",
+       "same thing twice", 11},
+      {"name = \"air\"", "name = \"water\"", "two phases are called", 11},
+      {"name = \"air\"", "name = \"air 2\"", "letters, digits", 11},
+      {"[[phase]]\nname = \"air\"\nfluid = \"air\"\n", "", "two phases", 7},
+      {"phase = \"water\"", "phase = \"wter\"", "did you mean 'water'", 14},
+      {"level = \"20 cm\"", "", "'level' is missing", 13},
+      {"level = \"20 cm\"", "level = \"-20 cm\"", "below the floor", 15},
+      {"level = \"20 cm\"", "shape = \"sphere\"\ncentre = [\"1 m\", \"1 m\"]\ndiameter = \"1 cm\"", "3-D vessel", 15},
+      {"level = \"20 cm\"", "shape = \"circle\"\nlevel = \"1 m\"", "has no 'level'", 16},
+      {"level = \"20 cm\"", "shape = \"box\"\nlower = [\"1 m\", \"1 m\"]\nupper = [\"2 m\", \"1 m\"]", "greater", 17},
+      {"level = \"20 cm\"", "shape = \"levle\"", "did you mean 'level'", 15},
+      {"[[fill]]", "[fill]", "double brackets", 13},
+      {"measures = \"level\"", "measures = \"levels\"", "did you mean 'level'", 18},
+      {"[\"0.9 m\"]", "[\"1.9 m\"]", "outside the vessel", 19},
+      {"[\"0.9 m\"]", "[\"0.9 m\", \"1 m\"]", "one is needed", 19},
+      {"name = \"wall\"", "name = \"time\"", "already", 17},
+      {"until = \"2 s\"", "until = \"-2 s\"", "after the start", 21},
+      {"until = \"2 s\"", "until = \"2 m\"", "is a length; a time is needed", 21},
+      {"until = \"2 s\"", "until = \"2 s\"\ncourant = 0.9", "outside 0.05 to 0.5", 22},
+      {"until = \"2 s\"", "until = \"2 s\"\nsnapshot_interval = \"1 ns\"", "snapshots", 22},
+      {"[run]", "[motion]\nacceleration = [\"sin(t) * 2 m/s^2\"]\n[run]", "2 entries", 21},
+      {"[run]", "[motion]\nacceleration = [\"sine(t) * 2 m/s^2\", \"0\"]\n[run]", "did you mean 'sin'", 21},
+      {"[run]", "[motion]\nacceleration = [\"2 m/s\", \"0\"]\n[run]", "is a speed; an acceleration is needed", 21},
+      {"[run]", "[tables.road]\nfile = \"not-there.csv\"\n[run]", "cannot be read", 0},
+      {"[run]", "[constants]\nsin = \"2 m\"\n[run]", "meaning in formulas", 21},
+      {"[run]", "[vessel.walls]\nfront = \"slip\"\n[run]", "no such wall", 21},
+      {"[run]", "[vessel.walls]\nleft = \"sticky\"\n[run]", "not one of", 21},
+  };
+  for (const auto& mistake : mistakes) {
+    INFO(mistake.new_text);
+    bool refused = false;
+    try {
+      parse_case(with(mistake.old_text, mistake.new_text), "tank.toml");
+    } catch (const Error& error) {
+      refused = true;
+      const std::string what = error.what();
+      INFO(what);
+      CHECK(error.fault() == Fault::input);
+      CHECK(what.find(mistake.says) != std::string::npos);
+      CHECK(error.place().line == mistake.line);
+    }
+    CHECK(refused);
+  }
+}
+
+TEST_CASE("what can hardly be meant is warned of, each with a remedy") {
+  const auto warned = [](const std::string& text, const std::string& says) {
+    const auto list = warnings(parse_case(text, "a.toml"));
+    INFO(says);
+    REQUIRE(list.size() == 1);
+    CHECK(list.front().find(says) != std::string::npos);
+  };
+  warned(with("[run]", "[motion]\ngravity = [\"0\", \"0\"]\n[run]"), "no gravity");
+  warned(with("\"20 cm\"", "\"3 cm\""), "thinner than two cells");
+  warned(with("\"20 cm\"", "\"60 cm\""), "above the lid");
+  warned(with("[[fill]]\nphase = \"water\"\nlevel = \"20 cm\"\n", ""), "no fill puts");
+  warned(with("[run]",
+              "[[fill]]\nphase = \"water\"\nshape = \"circle\"\ncentre = [\"5 m\", \"0.3 m\"]\ndiameter = \"40 "
+              "cm\"\n[run]"),
+         "outside the vessel");
+}
+
+TEST_CASE("tables from CSV files drive formulas") {
+  const auto folder = std::filesystem::temp_directory_path() / "wavy_case_test";
+  std::filesystem::create_directories(folder);
+  std::ofstream(folder / "road.csv") << "t [ms],a [cm/s^2]\n0,0\n1000,50\n2000,0\n";
+  const std::string text =
+      with("[run]", "[tables.road]\nfile = \"road.csv\"\n[motion]\nacceleration = [\"2 * road(t)\", \"0\"]\n[run]");
+  const CaseFile the_case = parse_case(text, folder / "a.toml");
+  const auto& setup = std::get<Setup<2>>(the_case.setup);
+  CHECK(setup.acceleration[0](0.5) == doctest::Approx(0.5));
+  std::filesystem::remove_all(folder);
+}
+
+TEST_CASE("every scenario, fully commented, reads back as itself and has no warnings") {
+  CHECK(scenarios().size() >= 4);
+  for (const auto& scenario : scenarios()) {
+    INFO(scenario.name);
+    CHECK_FALSE(scenario.what.empty());
+    const std::string text = commented(scenario);
+    const CaseFile plain = parse_case(scenario.text, "a.toml");
+    const CaseFile full = parse_case(text, "a.toml");
+    CHECK(plain.as_run == full.as_run);
+    CHECK(warnings(plain).empty());
+    for (const auto& key : keys())
+      if (key.section != "tables") {
+        INFO(key.path());
+        CHECK(text.find(key.name + " = ") != std::string::npos);
+      }
+  }
+}
+
+TEST_CASE("every key has a meaning, a section, and an example that its reader accepts") {
+  for (const auto& key : keys()) {
+    INFO(key.path());
+    CHECK(key.meaning.size() > 10);
+    CHECK(key.meaning.back() == '.');
+    CHECK_FALSE(key.example.empty());
+    if (key.dimension != nullptr && key.kind == Kind::quantity && key.example.front() == '"') {
+      UnitProblem problem;
+      CHECK(read_quantity(key.example.substr(1, key.example.size() - 2), *key.dimension, problem).has_value());
+    }
+  }
+  CHECK(reference_page().find("`snapshot_interval`") != std::string::npos);
+}
+
+TEST_CASE("mangled case files never crash the reader and every refusal has a place") {
+  // WAVY_MANGLED sets how many; the full hundred thousand take about a minute.
+  const char* wanted = std::getenv("WAVY_MANGLED");
+  const int count = wanted != nullptr ? std::atoi(wanted) : 4000;
+  std::vector<std::string> seeds{good};
+  for (const auto& scenario : scenarios()) seeds.push_back(scenario.text);
+  const std::vector<std::string> pieces{"\"",
+                                        "[",
+                                        "]",
+                                        "[[",
+                                        "=",
+                                        "\n",
+                                        "-1",
+                                        "1e999",
+                                        "nan",
+                                        "inf",
+                                        "\"0 m\"",
+                                        "{}",
+                                        "'''",
+                                        "\\u0000",
+                                        "#",
+                                        ".",
+                                        "true",
+                                        "1979-05-27",
+                                        "[phase]",
+                                        "\xff",
+                                        "\xc3",
+                                        " m/s",
+                                        "9999999999999999999",
+                                        "sin(",
+                                        "t",
+                                        "e",
+                                        "\t",
+                                        "ramp(t,"};
+  std::mt19937 dice(20261123);
+  const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(dice() % n); };
+  int accepted = 0;
+  for (int n = 0; n < count; ++n) {
+    std::string text = seeds[pick(seeds.size())];
+    const std::size_t changes = 1 + pick(4);
+    for (std::size_t c = 0; c < changes && !text.empty(); ++c) {
+      const std::size_t at = pick(text.size());
+      switch (pick(6)) {
+        case 0:
+          text.erase(at, 1 + pick(8));
+          break;
+        case 1:
+          text.insert(at, pieces[pick(pieces.size())]);
+          break;
+        case 2:
+          text[at] = static_cast<char>(dice() % 256);
+          break;
+        case 3:
+          text.insert(at, text.substr(pick(text.size()), pick(40)));
+          break;
+        case 4:
+          std::swap(text[at], text[pick(text.size())]);
+          break;
+        default: {
+          const std::size_t end = text.find('\n', at);
+          const std::size_t start = text.rfind('\n', at);
+          if (end != std::string::npos && start != std::string::npos && end > start) text.erase(start, end - start);
+        }
+      }
+    }
+    try {
+      parse_case(text, "mangled.toml");
+      ++accepted;
+    } catch (const Error& error) {
+      INFO(text, "\n", error.what());
+      REQUIRE(error.fault() == Fault::input);
+      REQUIRE((error.place().line > 0 || error.place().file != "mangled.toml"));  // a table's file has its own place
+      REQUIRE(error.problem().size() > 5);
+    }
+  }
+  MESSAGE(count, " mangled files, ", accepted, " still meaningful");
+  CHECK(accepted < count / 2);
+}

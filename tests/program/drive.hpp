@@ -1,0 +1,83 @@
+// Drives the built program as a user would: in a folder of its own, reading what comes back.
+#pragma once
+
+#include <sys/wait.h>
+
+#include <array>
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+#include <string>
+
+namespace drive {
+
+namespace fs = std::filesystem;
+
+/// A temporary folder that goes away.
+class Folder {
+ public:
+  Folder() {
+    std::string name = (fs::temp_directory_path() / "wavy_program_XXXXXX").string();
+    path_ = mkdtemp(name.data());
+  }
+  ~Folder() {
+    std::error_code ignored;
+    fs::remove_all(path_, ignored);
+  }
+  Folder(const Folder&) = delete;
+  Folder& operator=(const Folder&) = delete;
+  Folder(Folder&&) = delete;
+  Folder& operator=(Folder&&) = delete;
+
+  [[nodiscard]] fs::path operator/(const std::string& name) const { return path_ / name; }
+  [[nodiscard]] const fs::path& path() const { return path_; }
+  void write(const std::string& name, const std::string& text) const {
+    std::ofstream(path_ / name, std::ios::binary) << text;
+  }
+  [[nodiscard]] std::string read(const std::string& name) const {
+    std::ifstream in(path_ / name, std::ios::binary);
+    std::ostringstream text;
+    text << in.rdbuf();
+    return text.str();
+  }
+
+ private:
+  fs::path path_;
+};
+
+struct Outcome {
+  int code = -1;
+  std::string out;  ///< standard output and error together
+  [[nodiscard]] bool says(const std::string& words) const { return out.find(words) != std::string::npos; }
+};
+
+/// Runs a shell command in the folder; WAVY stands for the program.
+inline Outcome shell(const Folder& folder, const std::string& command) {
+  const std::string whole =
+      "cd '" + folder.path().string() + "' && export WAVY='" WAVY_PROGRAM "' && " + command + " 2>&1";
+  Outcome outcome;
+  FILE* pipe = popen(("bash -c \"" + whole + "\"").c_str(), "r");
+  std::array<char, 4096> piece{};
+  while (const std::size_t got = std::fread(piece.data(), 1, piece.size(), pipe)) outcome.out.append(piece.data(), got);
+  const int status = pclose(pipe);
+  outcome.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+  return outcome;
+}
+
+inline Outcome wavy(const Folder& folder, const std::string& arguments) {
+  return shell(folder, "\\$WAVY " + arguments);
+}
+
+/// A small tank that runs in a blink.
+inline std::string small_tank(const std::string& until = "0.2 s") {
+  return "wavy = 1\ntitle = \"Small tank\"\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\n[grid]\ncell = \"2 cm\"\n"
+         "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n"
+         "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n[motion]\nacceleration = [\"-1 m/s^2\", \"0\"]\n"
+         "[[gauge]]\nname = \"wall\"\nmeasures = \"level\"\nat = [\"0.39 m\"]\n"
+         "[run]\nuntil = \"" +
+         until + "\"\nsnapshot_interval = \"0.05 s\"\n";
+}
+
+}  // namespace drive

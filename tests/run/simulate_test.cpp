@@ -1,0 +1,122 @@
+#include "run/simulate.hpp"
+
+#include <doctest/doctest.h>
+
+#include <cmath>
+
+using namespace wavy;
+
+namespace {
+
+Setup<2> tank() {
+  Setup<2> setup;
+  setup.size = {1.0, 0.8};
+  setup.thickness = 0.5;
+  setup.cell_size = 0.025;
+  setup.phases = {Phase{"water", {1000, 1e-3}}, Phase{"air", {1.2, 1.8e-5}}};
+  for (auto& axis : setup.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
+  setup.fills = {{BelowLevel<2>{0.4}, 0}};
+  setup.gravity = {Formula(0), Formula(-9.81)};
+  setup.acceleration = {Formula("pulse(t, 0.1 s, 0.3 s, -1 m/s^2)", {}, dimension::acceleration, {}), Formula(0)};
+  setup.schedule.until = 1;
+  setup.schedule.snapshot_interval = 0.3;
+  return setup;
+}
+
+struct Result {
+  std::vector<double> snapshot_times;
+  std::vector<std::vector<double>> rows;
+  Ledger ledger;
+};
+
+Result run(const Setup<2>& setup, int stop_after = 1 << 30) {
+  Result result;
+  const Grid<2> grid = make_grid(setup);
+  sharp::Model<2> model(grid, model_settings(setup));
+  fill(setup, grid, model.state().F);
+  Sinks<2> sinks;
+  sinks.history = [&](const std::vector<double>& row) { result.rows.push_back(row); };
+  sinks.snapshot = [&](const sharp::Model<2>& m, int number) {
+    CHECK(number == static_cast<int>(result.snapshot_times.size()));
+    result.snapshot_times.push_back(m.state().time);
+  };
+  sinks.stop = [&] { return static_cast<int>(result.rows.size()) > stop_after; };
+  simulate(setup, model, sinks, result.ledger);
+  return result;
+}
+
+}  // namespace
+
+TEST_CASE("a run lands exactly on its snapshots and its end, and its ledger adds up") {
+  const Result result = run(tank());
+  CHECK(result.snapshot_times == std::vector<double>{0, 0.3, 0.6, 3 * 0.3, 1});
+  const Ledger& ledger = result.ledger;
+  CHECK(ledger.end_time == 1);
+  CHECK(ledger.steps + 1 == static_cast<long>(result.rows.size()));
+  long ruled = 0;
+  for (const auto& [name, count] : ledger.limits) ruled += count;
+  CHECK(ruled == ledger.steps);
+  CHECK(ledger.volume_start[0] == doctest::Approx(0.2));
+  CHECK(std::abs(ledger.drift(0)) < 1e-12);
+  CHECK(std::abs(ledger.drift(1)) < 1e-12);
+  CHECK(ledger.unconverged == 0);
+  CHECK(ledger.greatest_divergence < 2e-7);
+  CHECK(ledger.greatest_smeared < 1e-3);
+}
+
+TEST_CASE("a run that is asked to stop closes its books") {
+  const Result result = run(tank(), 5);
+  CHECK(result.ledger.interrupted);
+  CHECK(result.ledger.steps == 5);
+  CHECK(result.snapshot_times.back() == result.ledger.end_time);
+  CHECK(result.ledger.volume_now[0] == doctest::Approx(0.2));
+}
+
+TEST_CASE("gauges read level, pressure, volume and speed of a tank at rest") {
+  Setup<2> setup = tank();
+  setup.acceleration = {Formula(0), Formula(0)};
+  setup.schedule.until = 0.05;
+  setup.gauges = {{"level", Measure::level, {0.333, 0}, 0},
+                  {"floor", Measure::pressure, {0.5, 0}, 0},
+                  {"middle", Measure::pressure, {0.987, 0.2}, 0},
+                  {"gas", Measure::volume, {}, 1},
+                  {"speed", Measure::greatest_speed, {}, 0}};
+  const Result result = run(setup);
+  const auto& row = result.rows.back();
+  CHECK(row[0] == 0.05);
+  CHECK(row[1] == doctest::Approx(0.4).epsilon(1e-9));
+  // Heads of water above the gauge and of half the gas space, whose mean is the zero of pressures.
+  const double gas = 1.2 * 9.81 * 0.2;
+  CHECK(row[2] == doctest::Approx(1000 * 9.81 * 0.4 + gas).epsilon(1e-6));
+  CHECK(row[3] == doctest::Approx(1000 * 9.81 * 0.2 + gas).epsilon(1e-6));
+  CHECK(row[4] == doctest::Approx(0.2));
+  CHECK(row[5] < 1e-6);
+}
+
+TEST_CASE("a step below the smallest allowed one fails with time and remedy") {
+  Setup<2> setup = tank();
+  setup.schedule.smallest_step = 0.9;
+  CHECK_THROWS_WITH_AS(run(setup), doctest::Contains("smallest_step"), Error);
+}
+
+TEST_CASE("later fills lie over earlier ones, with exact volumes") {
+  Setup<2> setup = tank();
+  setup.fills = {
+      {BelowLevel<2>{0.4}, 0}, {Ball<2>{{0.5, 0.2}, 0.11}, 1}, {AlignedBox<2>{{0.1, 0.61}, {0.33, 0.77}}, 0}};
+  const Grid<2> grid = make_grid(setup);
+  Cells<2> F(grid);
+  fill(setup, grid, F);
+  double sum = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) { sum += F.block(b)[o]; });
+  CHECK(sum * grid.cell_volume() == doctest::Approx(0.4 - M_PI * 0.11 * 0.11 + 0.23 * 0.16).epsilon(1e-12));
+}
+
+TEST_CASE("liquid far from any interface in mixed cells counts as smeared, a sharp interface does not") {
+  const Setup<2> setup = tank();
+  const Grid<2> grid = make_grid(setup);
+  Cells<2> F(grid);
+  fill(setup, grid, F);
+  CHECK(smeared_share<2>(grid, F) == 0);
+  F.block(0)[grid.layout().offset({3, 3})] = 0.9;  // deep in the liquid
+  CHECK(smeared_share<2>(grid, F) == doctest::Approx(0.9 / (40 * 16 - 0.1)));
+}
