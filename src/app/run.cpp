@@ -19,7 +19,7 @@
 namespace wavy {
 namespace {
 
-std::atomic<int> asked_to_stop{0};
+std::atomic<int> asked_to_stop{0};  // NOLINT(cppcoreguidelines-avoid-non-const-global-variables): a signal sets it
 static_assert(std::atomic<int>::is_always_lock_free, "set in a signal handler");
 
 extern "C" void on_signal(int) {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <muParser.h>
 
+#include <algorithm>
 #include <array>
 #include <cctype>
 #include <charconv>
@@ -64,9 +65,7 @@ class UnitReader {
     if (word == "t" || word == "x" || word == "y" || word == "z" || word == "pi") return true;
     const std::string name(word);
     if (names_.constants.contains(name) || names_.tables.contains(name)) return true;
-    for (const auto& function : function_names())
-      if (function == word) return true;
-    return false;
+    return std::ranges::any_of(function_names(), [&](const std::string& function) { return function == word; });
   }
 
   /// Length of "name[^power]" at `from`, 0 when there is none.

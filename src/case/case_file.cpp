@@ -89,7 +89,7 @@ class Part {
 
   std::string choice(std::string_view name, const std::string& standard) {
     const Key& key = key_of(name);
-    const std::string value = lower(has(name) ? text(name) : standard);
+    std::string value = lower(has(name) ? text(name) : standard);
     if (std::find(key.choices.begin(), key.choices.end(), value) == key.choices.end()) {
       const std::string near = nearest(value, key.choices);
       throw input_error(place(name), fmt::format("'{}' is not one of {}", value.substr(0, 60), listing(key.choices)),
@@ -303,7 +303,7 @@ class Reader {
                           fmt::format("write [{}] on a line of its own", name));
       }
     }
-    return Part(node == nullptr ? nullptr : node->as_table(), name, name, place, out_);
+    return {node == nullptr ? nullptr : node->as_table(), name, name, place, out_};
   }
 
   /// Every [[name]] in turn.
@@ -454,7 +454,7 @@ class Reader {
     return Formula(text, {}, dimension::number, where, Formula::any_dimension)(0);
   }
 
-  Curve read_table(Part part) {
+  [[nodiscard]] Curve read_table(Part part) const {
     part.refuse_unknown();
     const std::filesystem::path file = out_.file.parent_path() / part.text("file");
     const Table table = read_csv(file);

@@ -64,6 +64,8 @@ Context& context() {
   return instance;
 }
 
+// VTK's objects are counted and never deleted through this type.
+// NOLINTNEXTLINE(cppcoreguidelines-virtual-class-destructor)
 class OffscreenWindow : public vtkGenericOpenGLRenderWindow {
  public:
   vtkTypeMacro(OffscreenWindow, vtkGenericOpenGLRenderWindow) static OffscreenWindow* New() {
@@ -87,9 +89,9 @@ class OffscreenWindow : public vtkGenericOpenGLRenderWindow {
 
  protected:
   OffscreenWindow() {
-    this->SetOwnContext(true);
+    this->SetOwnContext(1);
     this->SetReadyForRendering(true);
-    this->SetMapped(true);
+    this->SetMapped(1);
     this->SetOffScreenRendering(1);
     this->SetFrameBlitModeToNoBlit();
   }

@@ -200,9 +200,12 @@ void add_axis(vtkRenderer* renderer, const Page& page, int axis, const char* tit
   const double length = (upper - lower) * page.scale;
   const int digits = std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9)));
   constexpr int label_size = 17;
-  for (double value = std::ceil(lower / step - 1e-6) * step; value <= upper + 1e-6 * step; value += step) {
+  const auto first = std::lround(std::ceil(lower / step - 1e-6));
+  const auto last = std::lround(std::floor(upper / step + 1e-6));
+  for (long tick_number = first; tick_number <= last; ++tick_number) {
+    const double value = static_cast<double>(tick_number) * step;
     const double along = (value - lower) * page.scale;
-    auto label = text_at(fmt::format("{:.{}f}", std::abs(value) < 1e-9 * step ? 0.0 : value, digits), 0, 0, label_size);
+    auto label = text_at(fmt::format("{:.{}f}", value, digits), 0, 0, label_size);
     if (axis == 0) {
       label->SetPosition(page.left + along, page.bottom - 14);
       label->GetTextProperty()->SetJustificationToCentered();

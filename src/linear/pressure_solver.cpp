@@ -1,11 +1,20 @@
 #include "linear/pressure_solver.hpp"
 
 #include <cmath>
+#include <limits>
 
 #include "linear/colour_array.hpp"
 
 namespace wavy {
 namespace {
+
+/// What a pass over the cells adds up: three sums and a greatest value.
+struct RowSums {
+  double a = 0;
+  double b = 0;
+  double c = 0;
+  double greatest = 0;
+};
 
 /// Below this many cells, sharing a loop between threads costs more than it brings.
 constexpr long parallel_from = 8192;
@@ -310,7 +319,7 @@ struct PressureSolver<D>::Impl {
   std::vector<Level<D>> levels;
   FaceCoefficients<double, D> coefficients;  // of the finest level, integrated
   ColourArray<double> p, r, direction, product;
-  std::vector<std::array<double, 3>> row_parts;
+  std::vector<RowSums> row_parts;
   double volume = 1;
 
   explicit Impl(const Grid<D>& grid) {
@@ -401,21 +410,22 @@ struct PressureSolver<D>::Impl {
 
   /// Sums over rows in their order, whatever thread worked on which row.
   template <class Fn>
-  std::array<double, 3> reduce(Fn&& fn) {
+  RowSums reduce(Fn&& fn) {
     const auto& layout = levels.front().layout;
     for_rows_of<D>(layout, [&](int r_, int j, int k) {
-      std::array<double, 3> part{};
+      RowSums part{};
       for (int colour = 0; colour < 2; ++colour) {
         const int first = layout.parity(colour, j, k);
         fn(colour, layout.start(j, k), first, layout.count(first), part);
       }
       row_parts[static_cast<std::size_t>(r_)] = part;
     });
-    std::array<double, 3> total{};
+    RowSums total{};
     for (const auto& part : row_parts) {
-      total[0] += part[0];
-      total[1] += part[1];
-      total[2] = std::max(total[2], part[2]);
+      total.a += part.a;
+      total.b += part.b;
+      total.c += part.c;
+      total.greatest = std::max(total.greatest, part.greatest);
     }
     return total;
   }
@@ -508,52 +518,74 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
                                      int most_iterations) {
   auto& impl = *impl_;
   Level<D>& finest = impl.levels.front();
-  const double cells = static_cast<double>(grid.cell_count());
+  const auto cells = static_cast<double>(grid.cell_count());
   impl.gather(grid, p, impl.p, 1.0);
   impl.gather(grid, rhs, impl.r, impl.volume);
 
   // r = rhs - A p, with its mean removed: a closed vessel has no solution otherwise.
-  const auto total =
-      impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, std::array<double, 3>& part) {
-        const auto c = static_cast<std::size_t>(colour);
-        double* product = impl.product.colour[c].data() + start;
-        double* r = impl.r.colour[c].data() + start;
-        impl.apply_row(impl.p, colour, start, first, count, product);
-        for (int m = 0; m < count; ++m) {
-          r[m] -= product[m];
-          part[0] += r[m];
-        }
-      });
-  const double mean = total[0] / cells;
-  // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
-  auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, std::array<double, 3>& part) {
+  const auto total = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
     const auto c = static_cast<std::size_t>(colour);
+    double* product = impl.product.colour[c].data() + start;
     double* r = impl.r.colour[c].data() + start;
-    float* f = finest.rhs.colour[c].data() + start;
+    const double* guess = impl.p.colour[c].data() + start;
+    const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
+    impl.apply_row(impl.p, colour, start, first, count, product);
     for (int m = 0; m < count; ++m) {
-      r[m] -= mean;
-      part[2] = std::max(part[2], std::abs(r[m]));
-      f[m] = static_cast<float>(r[m]);
+      r[m] -= product[m];
+      part.a += r[m];
+      const double size = inverse[m] > 0 ? std::abs(guess[m]) / static_cast<double>(inverse[m]) : 0.0;
+      part.greatest = std::max(part.greatest, size);
     }
-  })[2];
+  });
+  const double mean = total.a / cells;
+  // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
+  auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
+                       const auto c = static_cast<std::size_t>(colour);
+                       double* r = impl.r.colour[c].data() + start;
+                       float* f = finest.rhs.colour[c].data() + start;
+                       for (int m = 0; m < count; ++m) {
+                         r[m] -= mean;
+                         part.greatest = std::max(part.greatest, std::abs(r[m]));
+                         f[m] = static_cast<float>(r[m]);
+                       }
+                     })
+                     .greatest;
+
+  // Below the round-off of the products in A p there is nothing to find.
+  constexpr double epsilon = std::numeric_limits<double>::epsilon();
+  tolerance = std::max(tolerance, epsilon * total.greatest / impl.volume);
 
   SolveReport report;
   report.residual = largest / impl.volume;
   report.converged = report.residual <= tolerance;
   double rz_before = 0;
+  double best = report.residual;
+  int idle = 0;
+  constexpr int most_idle = 12;
   // The operator is negative definite; signs cancel in the quotients below (Saad, Iterative Methods, alg. 9.1).
   // One iteration is always done: a liquid at rest would otherwise drift away within the tolerance.
   while ((!report.converged || report.iterations == 0) && report.iterations < most_iterations) {
     impl.cycle();
-    const double rz = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, std::array<double, 3>& part) {
+    const auto sums = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
       const auto c = static_cast<std::size_t>(colour);
       const double* r = impl.r.colour[c].data() + start;
       const float* z = finest.x.colour[c].data() + start;
-      double sum = 0;
-#pragma omp simd reduction(+ : sum)
-      for (int m = 0; m < count; ++m) sum += r[m] * static_cast<double>(z[m]);
-      part[0] += sum;
-    })[0];
+      double product = 0;
+      double sum_z = 0;
+      double sum_r = 0;
+#pragma omp simd reduction(+ : product, sum_z, sum_r)
+      for (int m = 0; m < count; ++m) {
+        product += r[m] * static_cast<double>(z[m]);
+        sum_z += static_cast<double>(z[m]);
+        sum_r += r[m];
+      }
+      part.a += product;
+      part.b += sum_z;
+      part.c += sum_r;
+    });
+    // z less its mean: a constant changes nothing but would grow in p, fed by the round-off in the sum of r.
+    const double z_mean = sums.b / cells;
+    const double rz = sums.a - z_mean * sums.c;
     const double keep = report.iterations == 0 ? 0.0 : rz / rz_before;
     for_rows_of<D>(finest.layout, [&](int, int j, int k) {
       const std::ptrdiff_t start = finest.layout.start(j, k);
@@ -561,43 +593,50 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
         double* d = impl.direction.colour[c].data() + start;
         const float* z = finest.x.colour[c].data() + start;
         const int count = finest.layout.count(finest.layout.parity(static_cast<int>(c), j, k));
-        for (int m = 0; m < count; ++m) d[m] = keep * d[m] + static_cast<double>(z[m]);
+        for (int m = 0; m < count; ++m) d[m] = keep * d[m] + (static_cast<double>(z[m]) - z_mean);
       }
     });
-    const double dAd =
-        impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, std::array<double, 3>& part) {
-          const auto c = static_cast<std::size_t>(colour);
-          double* product = impl.product.colour[c].data() + start;
-          const double* d = impl.direction.colour[c].data() + start;
-          impl.apply_row(impl.direction, colour, start, first, count, product);
-          double sum = 0;
+    const double dAd = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
+                             const auto c = static_cast<std::size_t>(colour);
+                             double* product = impl.product.colour[c].data() + start;
+                             const double* d = impl.direction.colour[c].data() + start;
+                             impl.apply_row(impl.direction, colour, start, first, count, product);
+                             double sum = 0;
 #pragma omp simd reduction(+ : sum)
-          for (int m = 0; m < count; ++m) sum += d[m] * product[m];
-          part[0] += sum;
-        })[0];
+                             for (int m = 0; m < count; ++m) sum += d[m] * product[m];
+                             part.a += sum;
+                           })
+                           .a;
     if (!(dAd < 0) || !std::isfinite(rz)) break;  // nothing left to gain, or not a number
     const double alpha = rz / dAd;
     rz_before = rz;
-    largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, std::array<double, 3>& part) {
-      const auto c = static_cast<std::size_t>(colour);
-      double* x = impl.p.colour[c].data() + start;
-      double* r = impl.r.colour[c].data() + start;
-      float* f = finest.rhs.colour[c].data() + start;
-      const double* d = impl.direction.colour[c].data() + start;
-      const double* product = impl.product.colour[c].data() + start;
-      double greatest = 0;
+    largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
+                    const auto c = static_cast<std::size_t>(colour);
+                    double* x = impl.p.colour[c].data() + start;
+                    double* r = impl.r.colour[c].data() + start;
+                    float* f = finest.rhs.colour[c].data() + start;
+                    const double* d = impl.direction.colour[c].data() + start;
+                    const double* product = impl.product.colour[c].data() + start;
+                    double greatest = 0;
 #pragma omp simd reduction(max : greatest)
-      for (int m = 0; m < count; ++m) {
-        x[m] += alpha * d[m];
-        r[m] -= alpha * product[m];
-        greatest = std::max(greatest, std::abs(r[m]));
-        f[m] = static_cast<float>(r[m]);
-      }
-      part[2] = std::max(part[2], greatest);
-    })[2];
+                    for (int m = 0; m < count; ++m) {
+                      x[m] += alpha * d[m];
+                      r[m] -= alpha * product[m];
+                      greatest = std::max(greatest, std::abs(r[m]));
+                      f[m] = static_cast<float>(r[m]);
+                    }
+                    part.greatest = std::max(part.greatest, greatest);
+                  })
+                  .greatest;
     ++report.iterations;
     report.residual = largest / impl.volume;
     report.converged = report.residual <= tolerance;
+    if (report.residual < 0.5 * best) {
+      best = report.residual;
+      idle = 0;
+    } else if (++idle == most_idle) {
+      break;  // round-off is reached
+    }
   }
   impl.scatter(grid, impl.p, p);
   return report;

@@ -112,7 +112,7 @@ Forest<D>::Forest(const Index<D>& roots) : roots_(roots), tree_(std::make_unique
     for (std::size_t q = 0; q < tree->quadrants.elem_count; ++q) {
       const auto* quadrant = reinterpret_cast<const typename Calls<D>::Quadrant*>(sc_array_index(&tree->quadrants, q));
       Leaf<D> leaf;
-      leaf.level = quadrant->level;
+      leaf.level = static_cast<unsigned char>(quadrant->level);
       for (int d = 0; d < D; ++d) {
         const int root = static_cast<int>(std::lround(connectivity->vertices[3 * vertex + d]));
         leaf.position[d] =

@@ -56,7 +56,6 @@ class RunWriter {
   std::ofstream log_;
   std::vector<GaugeSummary> gauges_;
   bool first_row_ = true;
-  double last_flush_ = 0;
   std::vector<std::pair<double, std::string>> snapshots_;  // time, file name
 };
 

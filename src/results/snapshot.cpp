@@ -117,7 +117,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   if (!written || status) {
     std::error_code ignored;
     std::filesystem::remove(part, ignored);
-    const auto why = writer->GetErrorCode() == vtkErrorCode::OutOfDiskSpaceError
+    const char* why = writer->GetErrorCode() == vtkErrorCode::OutOfDiskSpaceError
                          ? "the disk is full"
                          : "no space, or no right to write there";
     throw failure(fmt::format("the snapshot '{}' cannot be written: {}", file.string(), why),

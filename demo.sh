@@ -1,0 +1,4 @@
+#!/usr/bin/env bash
+# Installs, builds and runs the demo: the braking hydrosol tote. Pictures land in demo/.
+source "$(dirname "$0")/tools/prepare.sh"
+build/src/wavy demo --force
