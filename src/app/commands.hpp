@@ -20,7 +20,7 @@ struct RunRequest {
   std::string folder;  ///< "" for the standard one
   bool force = false;
   bool json = false;
-  int threads = 0;  ///< 0: as many as there are
+  int threads = 0;  ///< 0: as many as the cells are worth
 };
 int run_case(const RunRequest& request);
 struct DrawRequest {

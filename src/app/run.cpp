@@ -3,6 +3,7 @@
 #include <omp.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <csignal>
@@ -90,7 +91,11 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
 template <int D>
 int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::path& folder,
         const RunRequest& request) {
+  // Threads that wait for each other over few cells cost more than they bring.
+  constexpr long cells_per_thread = 10000;
   const Grid<D> grid = make_grid(setup);
+  const int worth = static_cast<int>(std::clamp(grid.cell_count() / cells_per_thread, 1L, 1024L));
+  omp_set_num_threads(request.threads > 0 ? request.threads : std::min(worth, omp_get_num_procs()));
   sharp::Model<D> model(grid, model_settings(setup));
   fill(setup, grid, model.state().F);
 
@@ -156,7 +161,6 @@ int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::
 
 int run_case(const RunRequest& request) {
   const CaseFile the_case = read_case(request.case_file);
-  if (request.threads > 0) omp_set_num_threads(request.threads);
   const std::filesystem::path folder =
       request.folder.empty() ? standard_run_folder(request.case_file) : std::filesystem::path(request.folder);
   return std::visit([&](const auto& setup) { return run(the_case, setup, folder, request); }, the_case.setup);
@@ -170,7 +174,7 @@ void add_run(CLI::App& app) {
   command->add_flag("--force", request->force, "Replace an earlier run in that folder");
   command
       ->add_option("--threads", request->threads,
-                   "Processor cores to use; left out: all. The result does not depend on it")
+                   "Processor cores to use; left out: as many as the cells are worth. The result does not depend on it")
       ->check(CLI::Range(1, 1024));
   command->add_flag("--json", request->json, "Print the summary as JSON (SI units) at the end, nothing else");
   command->callback([request] { exit_code() = run_case(*request); });
