@@ -18,11 +18,13 @@
 #include <vtkPNGWriter.h>
 #include <vtkPointData.h>
 #include <vtkPolyDataMapper.h>
+#include <vtkPolyDataNormals.h>
 #include <vtkProperty.h>
 #include <vtkProperty2D.h>
 #include <vtkRenderer.h>
 #include <vtkScalarBarActor.h>
 #include <vtkSmartPointer.h>
+#include <vtkTableBasedClipDataSet.h>
 #include <vtkTextActor.h>
 #include <vtkTextProperty.h>
 #include <vtkUnstructuredGrid.h>
@@ -42,7 +44,7 @@ using Colour = std::array<double, 3>;
 constexpr Colour ink{0.13, 0.12, 0.16};
 constexpr Colour paper{1, 1, 1};
 constexpr Colour interface_colour{0.80, 0.27, 0.10};
-constexpr Colour liquid_colour{0.38, 0.33, 0.62};
+constexpr Colour liquid_colour{0.66, 0.62, 0.88};
 
 /// Colour maps of our own: straight paths through CIELAB with lightness changing evenly, so that equal steps look
 /// equal and readers who confuse red and green still see them.
@@ -122,7 +124,7 @@ Heading heading(Quantity quantity, double greatest, const std::array<std::string
     case Quantity::pressure:
       return {fmt::format("pressure [{}]", kilo ? "kPa" : "Pa"), kilo ? 1e-3 : 1};
     case Quantity::dynamic_pressure:
-      return {fmt::format("pressure without the hydrostatic part [{}]", kilo ? "kPa" : "Pa"), kilo ? 1e-3 : 1};
+      return {fmt::format("dynamic pressure [{}]", kilo ? "kPa" : "Pa"), kilo ? 1e-3 : 1};
   }
   return {};
 }
@@ -153,6 +155,10 @@ Loaded load(const SnapshotFile& snapshot, Quantity quantity, const std::array<st
   shown->SetName("shown");
   const vtkIdType count = loaded.data->GetNumberOfCells();
   shown->SetNumberOfValues(count);
+  auto* fraction = cells->GetArray("fraction");
+  std::array<double, 6> bounds{};
+  loaded.data->GetBounds(bounds.data());
+  const bool flat = bounds[5] <= bounds[4];
   double least = 1e300;
   double greatest = -1e300;
   for (vtkIdType i = 0; i < count; ++i) {
@@ -163,10 +169,14 @@ Loaded load(const SnapshotFile& snapshot, Quantity quantity, const std::array<st
     } else {
       value = source->GetComponent(i, 0);
     }
-    least = std::min(least, value);
-    greatest = std::max(greatest, value);
+    // Of a 3-D run only the denser phase is seen: the scale is its own.
+    if (flat || fraction->GetComponent(i, 0) > 0.5) {
+      least = std::min(least, value);
+      greatest = std::max(greatest, value);
+    }
     shown->SetValue(i, static_cast<float>(value));
   }
+  if (least > greatest) least = greatest = 0;
   const Heading words = heading(quantity, std::max(std::abs(least), std::abs(greatest)), phases);
   for (vtkIdType i = 0; i < count; ++i) shown->SetValue(i, shown->GetValue(i) * static_cast<float>(words.factor));
   loaded.range =
@@ -184,6 +194,20 @@ double tick_step(double range, int wanted) {
   for (const double factor : {1.0, 2.0, 5.0})
     if (raw <= factor * power * 1.0001) return factor * power;
   return 10 * power;
+}
+
+/// The range widened to round numbers, and how many labels they make.
+struct RoundRange {
+  double least, greatest;
+  int labels;
+};
+
+RoundRange round_range(double least, double greatest) {
+  if (!(greatest > least)) greatest = least + std::max(1e-12, 1e-6 * std::abs(least));
+  const double step = tick_step(greatest - least, 5);
+  const double low = std::floor(least / step + 1e-6);
+  const double high = std::ceil(greatest / step - 1e-6);
+  return {low * step, high * step, static_cast<int>(std::lround(high - low)) + 1};
 }
 
 /// Where the map lies on the page, and how world maps to pixels.
@@ -246,16 +270,16 @@ void add_axis(vtkRenderer* renderer, const Page& page, int axis, const char* tit
   renderer->AddActor2D(name);
 }
 
-void add_colour_bar(vtkRenderer* renderer, vtkLookupTable* colours, const Loaded& loaded,
+void add_colour_bar(vtkRenderer* renderer, vtkLookupTable* colours, const Loaded& loaded, const RoundRange& range,
                     const PictureOptions& options) {
   vtkNew<vtkScalarBarActor> bar;
   bar->SetLookupTable(colours);
   bar->SetUnconstrainedFontSize(true);
-  bar->SetNumberOfLabels(6);
-  const double span = loaded.range[1] - loaded.range[0];
-  const int digits = span > 0 ? std::clamp(static_cast<int>(std::ceil(-std::log10(span / 5) + 0.3)), 0, 9) : 1;
-  bar->SetLabelFormat(span > 0 && (span < 1e-4 || span >= 1e5) ? "%-#8.2e" : fmt::format("%-#.{}f", digits).c_str());
-  if (digits == 0) bar->SetLabelFormat("%-.0f");
+  bar->SetNumberOfLabels(range.labels);
+  const double step = (range.greatest - range.least) / (range.labels - 1);
+  const int digits = std::clamp(static_cast<int>(std::ceil(-std::log10(step) - 1e-9)), 0, 9);
+  const bool plain = step >= 1e-5 && std::abs(range.greatest) < 1e6;
+  bar->SetLabelFormat(plain ? fmt::format(" %.{}f", digits).c_str() : " %.2e");
   style(bar->GetLabelTextProperty(), 17);
   bar->SetTitle("");
   bar->SetBarRatio(0.28);
@@ -348,17 +372,21 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   add_axis(renderer, page, 1, "y [m]");
 }
 
-/// A 3-D run: the interface as a lit surface in the vessel's edges.
-void add_surface(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
+/// A 3-D run: the denser phase as a lit body in the vessel's edges.
+void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
   vtkNew<vtkCellDataToPointData> to_points;
   to_points->SetInputData(loaded.data);
-  vtkNew<vtkContourFilter> contour;
-  contour->SetInputConnection(to_points->GetOutputPort());
-  contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
-  contour->SetValue(0, 0.5);
-  contour->ComputeNormalsOn();
+  vtkNew<vtkTableBasedClipDataSet> clip;
+  clip->SetInputConnection(to_points->GetOutputPort());
+  clip->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
+  clip->SetValue(0.5);
+  vtkNew<vtkGeometryFilter> skin;
+  skin->SetInputConnection(clip->GetOutputPort());
+  vtkNew<vtkPolyDataNormals> normals;
+  normals->SetInputConnection(skin->GetOutputPort());
+  normals->SetFeatureAngle(50);
   vtkNew<vtkPolyDataMapper> mapper;
-  mapper->SetInputConnection(contour->GetOutputPort());
+  mapper->SetInputConnection(normals->GetOutputPort());
   vtkNew<vtkActor> actor;
   if (options.quantity == Quantity::fraction) {
     mapper->ScalarVisibilityOff();
@@ -371,7 +399,10 @@ void add_surface(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* co
   }
   actor->SetMapper(mapper);
   actor->GetProperty()->SetInterpolationToPhong();
-  actor->GetProperty()->SetSpecular(0.3);
+  const bool coloured = options.quantity != Quantity::fraction;
+  actor->GetProperty()->SetAmbient(coloured ? 0.55 : 0.15);
+  actor->GetProperty()->SetDiffuse(coloured ? 0.6 : 1.0);
+  actor->GetProperty()->SetSpecular(coloured ? 0.0 : 0.2);
   actor->GetProperty()->SetSpecularPower(30);
   renderer->AddActor(actor);
   vtkNew<vtkOutlineFilter> outline;
@@ -389,8 +420,8 @@ void add_surface(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* co
   camera->SetPosition(centre[0] - 1.1, centre[1] - 2.0, centre[2] + 1.0);
   camera->SetViewUp(0, 0, 1);
   renderer->ResetCamera(b.data());
-  camera->Zoom(1.25);
-  camera->SetWindowCenter(0.06, 0.04);
+  camera->Zoom(1.15);
+  camera->SetWindowCenter(options.quantity == Quantity::fraction ? 0.0 : 0.08, 0.02);
   renderer->ResetCameraClippingRange();
   const auto extents = fmt::format("x, y, z: {:.4g} m x {:.4g} m x {:.4g} m; x to the right, y to the back",
                                    b[1] - b[0], b[3] - b[2], b[5] - b[4]);
@@ -406,7 +437,8 @@ void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const
   std::array<double, 6> bounds{};
   loaded.data->GetBounds(bounds.data());
   const bool flat = bounds[5] - bounds[4] <= 0;
-  const auto colours = colour_map(options.quantity, loaded.range[0], loaded.range[1]);
+  const RoundRange range = round_range(loaded.range[0], loaded.range[1]);
+  const auto colours = colour_map(options.quantity, range.least, range.greatest);
 
   vtkNew<vtkRenderer> renderer;
   renderer->SetBackground(paper[0], paper[1], paper[2]);
@@ -416,8 +448,8 @@ void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const
   if (flat)
     add_map(renderer, loaded, colours, options);
   else
-    add_surface(renderer, loaded, colours, options);
-  if (flat || options.quantity != Quantity::fraction) add_colour_bar(renderer, colours, loaded, options);
+    add_body(renderer, loaded, colours, options);
+  if (flat || options.quantity != Quantity::fraction) add_colour_bar(renderer, colours, loaded, range, options);
   renderer->AddActor2D(text_at(title, 30, options.height - 46, 24));
   const std::string what = options.quantity == Quantity::fraction ? fmt::format("{} and {}", phases[0], phases[1])
                            : options.quantity == Quantity::speed  ? "speed"

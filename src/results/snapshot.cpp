@@ -51,6 +51,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   const Grid<D>& grid = model.grid();
   const auto& state = model.state();
   const Cells<D> pressure = model.true_pressure();
+  const Cells<D> dynamic = model.dynamic_pressure();
   const auto count = static_cast<vtkIdType>(grid.cell_count());
   constexpr auto corner = corners<D>();
 
@@ -86,7 +87,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
     for (int d = 0; d < 3; ++d)
       velocity->SetComponent(cell_id, d, d < D ? state.u[static_cast<std::size_t>(d < D ? d : 0)].block(b)[o] : 0.0);
     true_pressure->SetValue(cell_id, static_cast<float>(pressure.block(b)[o]));
-    dynamic_pressure->SetValue(cell_id, static_cast<float>(state.p.block(b)[o]));
+    dynamic_pressure->SetValue(cell_id, static_cast<float>(dynamic.block(b)[o]));
     ++cell_id;
   });
   offsets->SetValue(cell_id, at);
@@ -118,8 +119,8 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
     std::error_code ignored;
     std::filesystem::remove(part, ignored);
     const char* why = writer->GetErrorCode() == vtkErrorCode::OutOfDiskSpaceError
-                         ? "the disk is full"
-                         : "no space, or no right to write there";
+                          ? "the disk is full"
+                          : "no space, or no right to write there";
     throw failure(fmt::format("the snapshot '{}' cannot be written: {}", file.string(), why),
                   "free some space or choose another folder with --into");
   }

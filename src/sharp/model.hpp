@@ -98,6 +98,9 @@ class Model {
   [[nodiscard]] double reference_pressure() const;
   /// p + rho G.x in every cell, less the reference [Pa].
   [[nodiscard]] Cells<D> true_pressure() const;
+  /// What is left of the pressure when each phase's hydrostatic head is taken off, counted from the height (along G) at
+  /// which both phases then have the mean 0: it vanishes in a liquid at rest [Pa].
+  [[nodiscard]] Cells<D> dynamic_pressure() const;
 
  private:
   struct Work;

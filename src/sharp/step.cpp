@@ -397,6 +397,38 @@ Cells<D> Model<D>::true_pressure() const {
   return result;
 }
 
+template <int D>
+Cells<D> Model<D>::dynamic_pressure() const {
+  Cells<D> result(grid_);
+  const Layout<D>& layout = grid_.layout();
+  // Means of p over the liquid and over the gas: p differs between them by the jump of rho times a constant.
+  const double liquid_cells = liquid_volume() / grid_.cell_volume();
+  const double gas_cells = static_cast<double>(grid_.cell_count()) - liquid_cells;
+  const auto sum = [&](bool liquid) {
+    return sum_blocks(grid_, [&](int b) {
+      const double* F = state_.F.block(b);
+      const double* p = state_.p.block(b);
+      double total = 0;
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for (int i = 0; i < n; ++i) total += p[o + i] * (liquid ? F[o + i] : 1 - F[o + i]);
+      });
+      return total;
+    });
+  };
+  const double liquid_mean = liquid_cells > 0 ? sum(true) / liquid_cells : 0;
+  const double gas_mean = gas_cells > 0 ? sum(false) / gas_cells : liquid_mean;
+  for_blocks(grid_, [&](int b) {
+    const double* F = state_.F.block(b);
+    const double* p = state_.p.block(b);
+    double* out = result.block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i)
+        out[o + i] = p[o + i] - (liquid_cells > 0 ? F[o + i] * liquid_mean : 0) - (1 - F[o + i]) * gas_mean;
+    });
+  });
+  return result;
+}
+
 template struct State<2>;
 template struct State<3>;
 template class Model<2>;
