@@ -44,6 +44,8 @@ template <int D>
 Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::string& picture, int trial_steps) {
   Understood result;
   const Grid<D> grid = make_grid(setup);
+  use_threads(grid.cell_count(), 0);
+
   auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup));
   fill(setup, grid, model->state().F);
 

@@ -23,6 +23,8 @@ struct RunRequest {
   int threads = 0;  ///< 0: as many as the cells are worth
 };
 int run_case(const RunRequest& request);
+/// Sets the number of threads: as asked, or (0) as many as this many cells are worth.
+void use_threads(long cells, int asked);
 struct DrawRequest {
   std::string folder;
   std::string what = "fraction";

@@ -37,7 +37,7 @@ class ProgressLine {
     last_ = p.wall_seconds;
     const double done = p.time / p.until;
     const double left = done > 0 ? p.wall_seconds * (1 - done) / done : 0;
-    fmt::print(stderr, "\r  {:3.0f} %   t = {:.4g} s of {:.4g} s   step {} of {}   {} left\033[K", 100 * done, p.time,
+    fmt::print(stderr, "\r  {:3.0f} %   t = {:.4g} s of {:.4g} s   step {}, {}   {} left\033[K", 100 * done, p.time,
                p.until, p.steps, quantity(p.dt, "s", 3), duration(left));
     std::fflush(stderr);
   }
@@ -52,10 +52,11 @@ class ProgressLine {
 
 void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases,
                   const std::vector<GaugeSummary>& gauges) {
+  const auto passed = [](double volume) { return volume > 0 ? quantity(volume, "m3") : std::string("-"); };
   std::vector<std::vector<std::string>> rows{{"phase", "start", "in", "out", "now", "drift"}};
   for (std::size_t p = 0; p < 2; ++p)
-    rows.push_back({phases[p], quantity(ledger.volume_start[p], "m3"), quantity(ledger.volume_in[p], "m3"),
-                    quantity(ledger.volume_out[p], "m3"), quantity(ledger.volume_now[p], "m3"),
+    rows.push_back({phases[p], quantity(ledger.volume_start[p], "m3"), passed(ledger.volume_in[p]),
+                    passed(ledger.volume_out[p]), quantity(ledger.volume_now[p], "m3"),
                     fmt::format("{:.1e}", ledger.drift(static_cast<int>(p)))});
   fmt::print("{}", aligned(rows));
 
@@ -74,7 +75,7 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
                           100.0 * static_cast<double>(count) / static_cast<double>(ledger.steps));
   const double steps = std::max(1.0, static_cast<double>(ledger.steps));
   rows = {
-      {"steps", fmt::format("{} of {} to {}; limited by {}", ledger.steps, quantity(ledger.smallest_step, "s", 3),
+      {"steps", fmt::format("{}, from {} to {}; limited by {}", ledger.steps, quantity(ledger.smallest_step, "s", 3),
                             quantity(ledger.largest_step, "s", 3), limits)},
       {"interface", fmt::format("{:.2g} % of {} lies away from the interface in mixed cells (at most {:.2g} %)",
                                 100 * ledger.smeared, phases[0], 100 * ledger.greatest_smeared)},
@@ -91,11 +92,8 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
 template <int D>
 int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::path& folder,
         const RunRequest& request) {
-  // Threads that wait for each other over few cells cost more than they bring.
-  constexpr long cells_per_thread = 10000;
   const Grid<D> grid = make_grid(setup);
-  const int worth = static_cast<int>(std::clamp(grid.cell_count() / cells_per_thread, 1L, 1024L));
-  omp_set_num_threads(request.threads > 0 ? request.threads : std::min(worth, omp_get_num_procs()));
+  use_threads(grid.cell_count(), request.threads);
   sharp::Model<D> model(grid, model_settings(setup));
   fill(setup, grid, model.state().F);
 
@@ -158,6 +156,13 @@ int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::
 }
 
 }  // namespace
+
+void use_threads(long cells, int asked) {
+  // Threads that wait for each other over few cells cost more than they bring.
+  constexpr long cells_per_thread = 10000;
+  const int worth = static_cast<int>(std::clamp(cells / cells_per_thread, 1L, 1024L));
+  omp_set_num_threads(asked > 0 ? asked : std::min(worth, omp_get_num_procs()));
+}
 
 int run_case(const RunRequest& request) {
   const CaseFile the_case = read_case(request.case_file);

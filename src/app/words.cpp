@@ -27,17 +27,30 @@ std::vector<std::string> scenario_names() {
 
 bool mentions(const std::string& text, const std::string& word) { return lower(text).find(word) != std::string::npos; }
 
+/// "line 7", "lines 7 and 12", or nothing.
+std::string lines_of(const CaseFile& the_case, const std::string& path) {
+  const auto at = the_case.lines.find(path);
+  if (at == the_case.lines.end()) return "";
+  std::vector<std::string> numbers;
+  for (const int line : at->second) numbers.push_back(std::to_string(line));
+  return (numbers.size() == 1 ? "line " : "lines ") + listing(numbers, "and");
+}
+
 /// Explains one key in full.
 void print_key(const Key& key, const CaseFile* the_case) {
   fmt::print("{}\n{}", key.path(), wrapped(key.meaning, width, "  "));
   fmt::print("{}", wrapped(allowed_values(key), width, "  value: "));
-  if (the_case != nullptr) {
-    const auto at = the_case->lines.find(key.path());
-    if (at != the_case->lines.end())
-      fmt::print("  set in {}, line {}\n", the_case->file.string(), at->second);
-    else
-      fmt::print("  not set in {}\n", the_case->file.string());
-  }
+  if (the_case == nullptr) return;
+  const std::string file = the_case->file.string();
+  const std::string own = lines_of(*the_case, key.path());
+  const bool of_fluid = key.section == "phase" && (key.name == "density" || key.name.ends_with("viscosity"));
+  const std::string fluid = of_fluid ? lines_of(*the_case, "phase.fluid") : "";
+  if (!own.empty())
+    fmt::print("  set in {}, {}\n", file, own);
+  else if (!fluid.empty())
+    fmt::print("  not set in {}; taken from the fluid on {}\n", file, fluid);
+  else
+    fmt::print("  not set in {}\n", file);
 }
 
 int explain(const std::string& word, const std::string& case_file) {
@@ -74,8 +87,8 @@ int explain(const std::string& word, const std::string& case_file) {
     if (!mentions(key.path(), wanted) && !mentions(key.meaning, wanted) && !in_choices) continue;
     std::string meaning = key.meaning.substr(0, key.meaning.find(". ") + 1);
     if (meaning.empty()) meaning = key.meaning;
-    const auto at = the_case ? the_case->lines.find(key.path()) : std::map<std::string, int>::iterator{};
-    if (the_case && at != the_case->lines.end()) meaning = fmt::format("(line {}) {}", at->second, meaning);
+    const std::string lines = the_case ? lines_of(*the_case, key.path()) : "";
+    if (!lines.empty()) meaning = fmt::format("({}) {}", lines, meaning);
     others.push_back({key.path(), meaning});
   }
   for (const auto& topic : topics())

@@ -333,7 +333,7 @@ class Reader {
   void note_lines(const toml::table& table, const std::string& path) {
     for (const auto& [key, node] : table) {
       const std::string name = path.empty() ? std::string(key.str()) : path + "." + std::string(key.str());
-      out_.lines.try_emplace(name, static_cast<int>(key.source().begin.line));
+      out_.lines[name].push_back(static_cast<int>(key.source().begin.line));
       if (const auto* inner = node.as_table()) note_lines(*inner, name);
       if (const auto* list = node.as_array())
         for (const auto& item : *list)

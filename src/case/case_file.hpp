@@ -16,9 +16,9 @@ struct CaseFile {
   std::string title;
   std::filesystem::path file;
   std::variant<Setup<2>, Setup<3>> setup;
-  std::array<std::string, 2> phase_origins;  ///< "water at 20 degC", "own values"; denser phase first
-  std::string as_run;                        ///< TOML with every value that holds, defaults included
-  std::map<std::string, int> lines;  ///< on which line a key is set: "vessel.size" -> 7 (the first, if repeated)
+  std::array<std::string, 2> phase_origins;       ///< "water at 20 degC", "own values"; denser phase first
+  std::string as_run;                             ///< TOML with every value that holds, defaults included
+  std::map<std::string, std::vector<int>> lines;  ///< on which lines a key is set: "vessel.size" -> 7
 };
 
 /// Throws an input error with a place for everything that cannot be right.

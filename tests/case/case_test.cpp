@@ -65,8 +65,8 @@ TEST_CASE("a case is read into SI values and its defaults are written out") {
   CHECK(setup.gravity[1](0) == doctest::Approx(-9.80665));
   CHECK(setup.walls[0][0] == sharp::Wall::no_slip);
   CHECK(setup.schedule.snapshot_interval == doctest::Approx(0.1));
-  CHECK(the_case.lines.at("grid.cell") == 6);
-  CHECK(the_case.lines.at("phase.name") == 8);
+  CHECK(the_case.lines.at("grid.cell") == std::vector<int>{6});
+  CHECK(the_case.lines.at("phase.name") == std::vector<int>{8, 11});
   CHECK(warnings(the_case).empty());
   // The case as run reads back as the same case, and then writes the same text.
   const CaseFile again = parse_case(the_case.as_run, "again.toml");

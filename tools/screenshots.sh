@@ -1,0 +1,32 @@
+#!/usr/bin/env bash
+# Renews docs/screenshots and docs/case-file.md from the demo cases. Needs a build, xvfb, xterm and imagemagick.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+wavy=$PWD/build/src/wavy
+shots=$PWD/docs/screenshots
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT
+"$wavy" explain reference >docs/case-file.md
+cd "$work"
+"$wavy" new tote_braking >/dev/null
+"$wavy" run tote_braking.toml --into tote.run >/dev/null
+"$wavy" check tote_braking.toml --picture "$shots/check-fill.png" >/dev/null
+"$wavy" draw tote.run --at "0.9 s" --to "$shots/draw-fraction.png"
+"$wavy" draw tote.run --at "1.2 s" --what speed --to "$shots/draw-speed.png"
+"$wavy" draw tote.run --at "0.6 s" --what pressure --to "$shots/draw-pressure.png"
+"$wavy" draw tote.run --at "0.6 s" --what dynamic_pressure --to "$shots/draw-dynamic-pressure.png"
+"$wavy" draw tote.run --what history --to "$shots/draw-history.png"
+"$wavy" new tote_3d >/dev/null
+"$wavy" run tote_3d.toml >/dev/null
+"$wavy" draw tote_3d.run --at "0.8 s" --what speed --to "$shots/draw-3d.png"
+terminal() {  # name, then the commands to show
+  local name=$1; shift
+  { echo 'clear'; for line in "$@"; do printf 'echo "$ %s"\n%s\necho\n' "$line" "$line"; done; echo 'touch done; sleep 60'; } >"$name.sh"
+  rm -f done
+  PATH=$(dirname "$wavy"):$PATH xvfb-run -a -s '-screen 0 1280x800x24' bash -c "
+    xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 141x44+0+0 -bg white -fg '#22202a' -e bash $name.sh &
+    until [ -e done ]; do sleep 0.2; done; sleep 0.5; import -window root '$shots/$name.png'"
+}
+terminal terminal-check 'wavy new' 'wavy check tote_braking.toml' 'wavy explain viscosity tote_braking.toml'
+rm -rf tote_braking.run
+terminal terminal-run 'wavy run tote_braking.toml' 'wavy draw tote_braking.run --what history'
