@@ -110,6 +110,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   const Understood u =
       std::visit([&](const auto& setup) { return study(the_case, setup, picture, trial_steps); }, the_case.setup);
   const auto phases = std::visit([](const auto& setup) { return setup.phases; }, the_case.setup);
+  const double tension = std::visit([](const auto& setup) { return setup.surface_tension; }, the_case.setup);
   const Schedule schedule = std::visit([](const auto& setup) { return setup.schedule; }, the_case.setup);
   const auto gauges = std::visit(
       [](const auto& setup) {
@@ -154,6 +155,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                                              quantity(q.viscosity, "Pa.s"), quantity(q.viscosity / q.density, "m2/s"),
                                              quantity(u.volumes[p], "m3"), 100 * u.volumes[p] / u.total_volume)});
   }
+  if (tension > 0) rows.push_back({"pair", fmt::format("surface tension {}", quantity(tension, "N/m"))});
   rows.push_back({"gauges", gauges.empty() ? "none of your own" : listing(gauges, "and")});
   rows.push_back({"run", fmt::format("until {}, a snapshot every {}", quantity(schedule.until, "s"),
                                      quantity(schedule.snapshot_interval, "s"))});

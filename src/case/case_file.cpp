@@ -265,7 +265,7 @@ class Reader {
 
   CaseFile read() {
     Part top(&root_, "", "", top_, out_);
-    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "fill", "motion", "gauge", "run"});
+    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "fill", "motion", "gauge", "run"});
     note_lines(root_, "");
     if (const long format = top.whole_number("wavy"); format != 1)
       throw top.wrong("wavy", fmt::format("this program reads format 1, not {}", format),
@@ -355,7 +355,13 @@ class Reader {
     read_grid(setup);
     const FormulaNames names = read_names();
     read_phases(setup);
+    Part pair = section("pair");
+    pair.refuse_unknown();
+    setup.surface_tension = pair.quantity("surface_tension", "0 N/m");
+    if (!(setup.surface_tension >= 0 && setup.surface_tension < 10))
+      throw pair.wrong("surface_tension", "the surface tension must lie between 0 and 10 N/m");
     read_fills(setup);
+
     read_motion(setup, names);
     read_gauges(setup);
     read_schedule(setup);

@@ -17,6 +17,7 @@ const std::vector<Section>& sections() {
       {"constants", false, "Names of your own for use in formulas: name = \"value with unit\"."},
       {"tables", false, "Tables of time from CSV files for use in formulas: [tables.name] makes name(t)."},
       {"phase", true, "The two phases. The denser one is followed as the liquid."},
+      {"pair", false, "What acts between the two phases."},
       {"fill", true,
        "Where the phases are at the start. The vessel is full of the lighter phase; each fill is laid over what is "
        "already there."},
@@ -234,6 +235,17 @@ const std::vector<Key>& keys() {
        "Kinematic viscosity: dynamic viscosity over density. Give this or viscosity.",
        "\"1 mm^2/s\""},
 
+      {"pair",
+       "surface_tension",
+       Kind::quantity,
+       &surface_tension,
+       "none: 0 N/m",
+       false,
+       {},
+       "Surface or interfacial tension between the phases. Matters where Bond and Weber numbers are below about 10: "
+       "drops, bubbles, ripples of a few millimetres; it limits the time step.",
+       "\"72 mN/m\""},
+
       {"fill", "phase", Kind::text, nullptr, "", true, {}, "Name of the phase that fills the shape.", "\"hydrosol\""},
       {"fill",
        "shape",
@@ -424,9 +436,11 @@ const std::vector<Topic>& topics() {
        "Two phases with one velocity and one pressure; the interface is a plane in each cell it crosses (mixed "
        "Youngs-centred normals) and is moved geometrically with exact volumes (Weymouth & Yue 2010); momentum moves "
        "with the same mass (Rudman 1998; Arrufat et al. 2021); viscosity is implicit; gravity acts at the interface so "
-       "that a liquid at rest stays at rest; the pressure is found by conjugate gradients with multigrid."},
+       "that a liquid at rest stays at rest; surface tension takes its curvature from height functions and is balanced "
+       "by the pressure in the same way; the pressure is found by conjugate gradients with multigrid."},
       {"time step",
-       "Chosen in every step: fluid crosses at most run.courant of a cell; short gravity waves stay stable; it grows "
+       "Chosen in every step: fluid crosses at most run.courant of a cell; short gravity and capillary waves stay "
+       "stable; it grows "
        "by at most a quarter from step to step and lands on the snapshot times."},
       {"kinematic viscosity",
        "Dynamic viscosity over density; 1 mm2/s = 1 cSt. Water at 20 degC: 1.0 mm2/s; air: 15 mm2/s."},

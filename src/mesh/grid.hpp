@@ -15,8 +15,8 @@
 
 namespace wavy {
 
-/// Layers of cells round a block: wide enough for the longest stencil (height functions, three cells each way).
-inline constexpr int pad = 3;
+/// Layers of cells round a block: wide enough for the longest stencil (height functions, four cells each way).
+inline constexpr int pad = 4;
 
 /// Shape of the array of one block.
 template <int D>

@@ -47,6 +47,7 @@ struct Setup {
   double thickness = 1;         ///< across a 2-D vessel [m]; 1 in 3-D
   double cell_size = 0;         ///< as wanted [m]
   std::array<Phase, 2> phases;  ///< denser, lighter
+  double surface_tension = 0;   ///< between them [N/m]
   std::array<std::array<sharp::Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lighter phase; later ones over earlier ones
   std::array<Formula, D> gravity;

@@ -7,7 +7,7 @@
 //
 //   1. advect       F, momentum     by the face velocities, geometrically          (advection.cpp)
 //   2. diffuse      u               implicit viscosity                             (viscosity.cpp)
-//   3. force        faces           G on the interface                             (gravity.cpp)
+//   3. force        faces           G and surface tension on the interface         (interface_force.cpp)
 //   4. project      u, face_u, p    div u = 0                                      (projection.cpp)
 //
 // F and u leap over each other by half a step, which makes small waves second-order accurate in time.
@@ -30,6 +30,7 @@ template <int D>
 struct Settings {
   Properties liquid;                           ///< the denser phase
   Properties gas;                              ///< the lighter one (which may be a liquid too)
+  double surface_tension = 0;                  ///< [N/m]
   std::array<std::array<Wall, 2>, D> walls{};  ///< [axis][lower, upper]
   std::function<Vec<D>(double)> body_force;    ///< G(t) [m/s2]: gravity less the tank's acceleration
   double courant = 0.4;                        ///< greatest sum over axes of |u| dt / h; at most 0.5
@@ -38,7 +39,7 @@ struct Settings {
 };
 
 /// What limits the time step.
-enum class StepLimit { advection, gravity_waves, growth, output, user };
+enum class StepLimit { advection, gravity_waves, capillary_waves, growth, output, user };
 std::string name_of(StepLimit limit);
 
 template <int D>
@@ -46,11 +47,10 @@ struct State {
   explicit State(const Grid<D>& grid);
 
   double time = 0;
-  Cells<D> F;           ///< share of the denser phase
-  CellVectors<D> u;     ///< [m/s]
-  CellVectors<D> push;  ///< acceleration by pressure and G in the last step [m/s2]
-  Cells<D> p;           ///< pressure less rho G.x [Pa]
-  Faces<D> face_u;      ///< [m/s]
+  Cells<D> F;        ///< share of the denser phase
+  CellVectors<D> u;  ///< [m/s]
+  Cells<D> p;        ///< pressure less rho G.x [Pa]
+  Faces<D> face_u;   ///< [m/s]
 };
 
 /// What one step did; summed up in the ledger.

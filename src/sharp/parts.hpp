@@ -47,12 +47,19 @@ class Viscosity {
   int operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt);
 
  private:
-  Cells<D> mu_, residual_, direction_, product_, inverse_;
+  void set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
+  void set_right_hand_sides(const Grid<D>& grid, const Settings<D>& settings, State<D>& state);
+  int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
+
+  Cells<D> mu_, rho_, residual_, direction_, product_, inverse_;
   CellVectors<D> rhs_;
+  Faces<D> face_;  // dt mu / h^2
 };
 
-/// Force of G on the faces [m/s2]: -(G.x) grad rho / rho with x on the interface (height functions, else the plane).
-/// Also sets inverse_density = 1/rho on the faces. F's halo must be filled.
+/// Force of G and of surface tension on the faces [m/s2]: (sigma kappa - [rho] G.x) grad F / rho, with place x and
+/// curvature kappa of the interface by height functions. The gradient has the stencil of the pressure's, so that a jump
+/// that is the same everywhere is balanced exactly (Popinet, Annu. Rev. Fluid Mech. 50 (2018) 49). Also sets
+/// inverse_density = 1/rho on the faces. F's halo must be filled.
 template <int D>
 class InterfaceForce {
  public:
@@ -61,7 +68,8 @@ class InterfaceForce {
                   Faces<D>& acceleration, Faces<D>& inverse_density);
 
  private:
-  Cells<D> potential_;  // -G.x at the interface in the cell; NaN where there is none
+  Cells<D> jump_;       // of the pressure across the interface in the cell [Pa]; NaN where there is none
+  Cells<D> curvature_;  // [1/m]
 };
 
 }  // namespace wavy::sharp

@@ -24,7 +24,8 @@ class Stopwatch {
   std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
 };
 
-constexpr double gravity_wave_number = 0.3;  ///< dt <= this x sqrt(h / |G|): waves of two cells are stable up to 1.1
+constexpr double capillary_wave_number = 0.25;  ///< dt <= this x sqrt((rho1 + rho2) h^3 / sigma); stable up to 0.36
+constexpr double gravity_wave_number = 0.3;     ///< dt <= this x sqrt(h / |G|): waves of two cells are stable up to 1.1
 
 }  // namespace
 
@@ -34,6 +35,8 @@ std::string name_of(StepLimit limit) {
       return "advection";
     case StepLimit::gravity_waves:
       return "gravity waves";
+    case StepLimit::capillary_waves:
+      return "capillary waves";
     case StepLimit::growth:
       return "growth from step to step";
     case StepLimit::output:
@@ -48,7 +51,6 @@ template <int D>
 State<D>::State(const Grid<D>& grid) : F(grid), p(grid) {
   for (int d = 0; d < D; ++d) {
     u[d] = Cells<D>(grid);
-    push[d] = Cells<D>(grid);
     face_u[d] = Cells<D>(grid);
   }
 }
@@ -155,7 +157,6 @@ struct Model<D>::Work {
         const double* a = acceleration[d].block(b);
         double* face = state.face_u[d].block(b);
         double* u = state.u[d].block(b);
-        double* push = state.push[d].block(b);
         const double factor = dt / grid.spacing()[d];
         for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -164,10 +165,7 @@ struct Model<D>::Work {
         close_walls(grid, b, d, face);
         for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-          for (int i = 0; i < n; ++i) {
-            push[o + i] = 0.5 * (a[o + i] + a[o + i + s]);
-            u[o + i] += dt * push[o + i];
-          }
+          for (int i = 0; i < n; ++i) u[o + i] += 0.5 * dt * (a[o + i] + a[o + i + s]);
         });
       }
       double greatest = 0;
@@ -231,8 +229,15 @@ double Model<D>::stable_step(StepLimit& limit) const {
   const double strength = std::sqrt(dot<D>(G, G));
   const double advection = rate > 0 ? settings_.courant / rate : 1e30;
   const double waves = strength > 0 ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / strength) : 1e30;
-  limit = advection < waves ? StepLimit::advection : StepLimit::gravity_waves;
-  return std::min(advection, waves);
+  const double h = grid_.smallest_spacing();
+  const double inertia = settings_.liquid.density + settings_.gas.density;
+  const double sigma = settings_.surface_tension;
+  const double capillary = sigma > 0 ? capillary_wave_number * std::sqrt(inertia * h * h * h / sigma) : 1e30;
+  const double least = std::min({advection, waves, capillary});
+  limit = least == advection ? StepLimit::advection
+          : least == waves   ? StepLimit::gravity_waves
+                             : StepLimit::capillary_waves;
+  return least;
 }
 
 template <int D>
@@ -245,25 +250,7 @@ StepReport Model<D>::step(double dt) {
   report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   report.seconds[0] = watch.lap();
 
-  // The push of the last step stands in for pressure and G while the velocities diffuse, so that walls and layers see
-  // velocities of the end of the step (Popinet, J. Comput. Phys. 228 (2009) 5838, sec. 2.4); it is then taken off.
-  const auto add_push = [&](double factor) {
-    for_blocks(grid_, [&](int b) {
-      for (int d = 0; d < D; ++d) {
-        double* u = s.u[d].block(b);
-        const double* push = s.push[d].block(b);
-        for_rows<D>(grid_.layout(), [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-          for (int i = 0; i < n; ++i) u[o + i] += factor * push[o + i];
-        });
-      }
-    });
-  };
-  if (settings_.liquid.viscosity > 0 || settings_.gas.viscosity > 0) {
-    add_push(dt);
-    report.viscous_iterations = work_->diffuse(grid_, settings_, s, dt);
-    add_push(-dt);
-  }
+  report.viscous_iterations = work_->diffuse(grid_, settings_, s, dt);
   report.seconds[1] = watch.lap();
 
   work_->G = settings_.body_force(s.time + 0.5 * dt);

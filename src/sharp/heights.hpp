@@ -1,0 +1,29 @@
+// Height functions: where the interface is and how it is curved, from sums of fractions along columns of cells.
+#pragma once
+
+#include <array>
+#include <cstddef>
+#include <optional>
+
+#include "geometry/vector.hpp"
+
+namespace wavy::sharp {
+
+/// A point on the interface of the cell at F[0], in the cell's own coordinates (0 to 1 inside): from the column along
+/// the axis nearest to the normal, four cells each way, else from the plane. F must have four layers round the cell.
+template <int D>
+Vec<D> interface_point(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing);
+
+/// Curvature there, div of the normal that points out of the liquid [1/m] (2/R for a drop in 3-D), from the heights of
+/// the 3^(D-1) columns round the cell, along the axis nearest to the normal or another; nothing where no axis has clear
+/// columns. Second order. Cummins, Francois & Kothe, Comput. Struct. 83 (2005) 425.
+template <int D>
+std::optional<double> height_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step,
+                                       const Vec<D>& spacing);
+
+/// The same from a parabola through the planes of the 3^D cells around, for interfaces that the columns cannot resolve
+/// (Popinet, J. Comput. Phys. 228 (2009) 5838, sec. 5.2). At most 2 (D - 1) over the cell size; 0 for specks.
+template <int D>
+double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing);
+
+}  // namespace wavy::sharp

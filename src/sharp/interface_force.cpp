@@ -1,0 +1,125 @@
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <utility>
+#include <vector>
+
+#include "sharp/heights.hpp"
+#include "sharp/parts.hpp"
+
+namespace wavy::sharp {
+namespace {
+
+/// Mixed, or full with an empty cell next to it: the interface then runs along the face between them.
+template <int D>
+bool carries_interface(const double* F, const std::array<std::ptrdiff_t, D>& step) {
+  if (is_mixed(*F)) return true;
+  if (*F < pure) return false;
+  for (const std::ptrdiff_t s : step)
+    if (F[s] < pure || F[-s] < pure) return true;
+  return false;
+}
+
+constexpr double none = std::numeric_limits<double>::quiet_NaN();       // no interface here
+constexpr double unresolved = std::numeric_limits<double>::infinity();  // an interface, but no clear columns
+
+/// fn(block, offset) for the cells that carry the interface, shared between threads.
+template <int D, class Fn>
+void for_interface(const Grid<D>& grid, const Cells<D>& field, Fn&& fn) {
+  for_blocks(grid, [&](int b) {
+    const double* F = field.block(b);
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at)
+        if (carries_interface<D>(F + at, grid.layout().step)) fn(b, at);
+    });
+  });
+}
+
+/// Curvature of the interface's cells: by heights; where they fail the mean of the neighbours' by heights; where there
+/// are none the fitted parabola's.
+template <int D>
+void find_curvature(const Grid<D>& grid, const Cells<D>& F, Cells<D>& curvature) {
+  const auto& step = grid.layout().step;
+  std::fill(curvature.data().begin(), curvature.data().end(), none);
+  for_interface<D>(grid, F, [&](int b, std::ptrdiff_t at) {
+    curvature.block(b)[at] = height_curvature<D>(F.block(b) + at, step, grid.spacing()).value_or(unresolved);
+  });
+  fill_halo(grid, curvature, 1, all_walls<D>(Mirror::even));
+  std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> mended(static_cast<std::size_t>(grid.blocks()));
+  for_interface<D>(grid, F, [&](int b, std::ptrdiff_t at) {
+    const double* kappa = curvature.block(b) + at;
+    if (std::isfinite(*kappa)) return;
+    double sum = 0;
+    int count = 0;
+    const int layers = D == 3 ? 1 : 0;
+    for (int k = -layers; k <= layers; ++k)
+      for (int j = -1; j <= 1; ++j)
+        for (int i = -1; i <= 1; ++i) {
+          const double value = kappa[i + j * step[1] + (D == 3 ? k * step[D - 1] : 0)];
+          if (!std::isfinite(value)) continue;
+          sum += value;
+          ++count;
+        }
+    mended[static_cast<std::size_t>(b)].emplace_back(
+        at, count > 0 ? sum / count : fitted_curvature<D>(F.block(b) + at, step, grid.spacing()));
+  });
+  for (int b = 0; b < grid.blocks(); ++b)
+    for (const auto& [at, value] : mended[static_cast<std::size_t>(b)]) curvature.block(b)[at] = value;
+}
+
+}  // namespace
+
+template <int D>
+InterfaceForce<D>::InterfaceForce(const Grid<D>& grid) : jump_(grid), curvature_(grid) {}
+
+template <int D>
+void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                   const Vec<D>& G, Faces<D>& acceleration, Faces<D>& inverse_density) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  const double rho_gas = settings.gas.density;
+  const double rho_jump = settings.liquid.density - rho_gas;
+  const double sigma = settings.surface_tension;
+
+  if (sigma > 0) find_curvature(grid, state.F, curvature_);
+  std::fill(jump_.data().begin(), jump_.data().end(), none);
+  for_interface<D>(grid, state.F, [&](int b, std::ptrdiff_t at) {
+    const Vec<D> lower = grid.block_lower(b);
+    const Vec<D> point = interface_point<D>(state.F.block(b) + at, layout.step, h);
+    double along = 0;
+    for (int d = 0; d < D; ++d) along += G[d] * (lower[d] + (axis_index<D>(layout, at, d) + point[d]) * h[d]);
+    jump_.block(b)[at] = (sigma > 0 ? sigma * curvature_.block(b)[at] : 0.0) - rho_jump * along;
+  });
+  fill_halo(grid, jump_, 1, all_walls<D>(Mirror::even));
+
+  for_blocks(grid, [&](int b) {
+    const double* F = state.F.block(b);
+    const double* jump = jump_.block(b);
+    for (int d = 0; d < D; ++d) {
+      const std::ptrdiff_t s = layout.step[d];
+      double* a = acceleration[d].block(b);
+      double* inverse = inverse_density[d].block(b);
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
+          a[o + i] = 0;
+        }
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t at = o + i;
+          if (F[at] == F[at - s]) continue;
+          const double here = jump[at];
+          const double there = jump[at - s];
+          const double mean = std::isnan(here) ? there : std::isnan(there) ? here : 0.5 * (here + there);
+          if (std::isnan(mean)) continue;  // traces of liquid in gas that are not followed as an interface
+          a[at] = inverse[at] * mean * (F[at] - F[at - s]) / h[d];
+        }
+      });
+    }
+  });
+}
+
+template class InterfaceForce<2>;
+template class InterfaceForce<3>;
+
+}  // namespace wavy::sharp
