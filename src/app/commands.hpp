@@ -12,6 +12,7 @@ void add_draw(CLI::App& app);
 void add_explain(CLI::App& app);
 void add_fluids(CLI::App& app);
 void add_demo(CLI::App& app);
+void add_validate(CLI::App& app);
 
 /// What the commands share with each other: demo calls the others.
 int check_case(const std::string& case_file, const std::string& picture, bool json);

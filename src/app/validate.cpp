@@ -1,0 +1,124 @@
+// validate: what the physics shows, held against formulas and the literature.
+#include <fmt/format.h>
+
+#include <chrono>
+#include <filesystem>
+#include <fstream>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "validation/validation.hpp"
+
+namespace wavy {
+namespace {
+
+struct Options {
+  bool list = false, quick = false, json = false;
+  std::vector<std::string> only;
+  std::string into = "validation";
+};
+
+void write_text(const std::filesystem::path& file, const std::string& text) {
+  std::ofstream out(file);
+  out << text;
+  out.close();
+  if (!out)
+    throw failure(fmt::format("'{}' cannot be written", file.string()),
+                  "free some space or choose another folder with --into");
+}
+
+std::vector<const ValidationCase*> chosen(const Options& options) {
+  std::vector<const ValidationCase*> result;
+  std::vector<std::string> names;
+  for (const auto& one : validation_cases()) names.push_back(one.name);
+  for (const auto& wanted : options.only) {
+    const auto at = std::find(names.begin(), names.end(), wanted);
+    if (at == names.end()) {
+      const std::string near = nearest(wanted, names);
+      throw input_error({"", 0, 0, "--only"}, fmt::format("no case is called '{}'", wanted.substr(0, 60)),
+                        near.empty() ? "'wavy validate --list' lists them" : fmt::format("did you mean '{}'?", near));
+    }
+    result.push_back(&validation_cases()[static_cast<std::size_t>(at - names.begin())]);
+  }
+  if (options.only.empty())
+    for (const auto& one : validation_cases())
+      if (!options.quick || one.quick) result.push_back(&one);
+  return result;
+}
+
+int validate(const Options& options) {
+  if (options.list) {
+    std::vector<std::vector<std::string>> rows;
+    for (const auto& one : validation_cases())
+      rows.push_back({one.name, one.quick ? "quick" : "", one.what, one.source});
+    fmt::print("{}", aligned(rows));
+    return 0;
+  }
+  namespace fs = std::filesystem;
+  std::error_code status;
+  fs::create_directories(options.into, status);
+  if (status)
+    throw failure(fmt::format("the folder '{}' cannot be made: {}", options.into, status.message()),
+                  "choose another folder with --into");
+  auto json = nlohmann::ordered_json::array();
+  std::string csv = "case,what,measured,reference,error,bar,verdict\n";
+  int missed = 0;
+  int count = 0;
+  for (const auto* one : chosen(options)) {
+    const auto begin = std::chrono::steady_clock::now();
+    const ValidationResult result = one->run(options.quick);
+    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+    std::vector<std::vector<std::string>> rows;
+    for (const auto& finding : result.findings) {
+      ++count;
+      if (!finding.passed()) ++missed;
+      const std::string verdict = finding.passed() ? "reached" : "MISSED";
+      rows.push_back({finding.what, fmt::format("{:.5g}", finding.measured), fmt::format("{:.5g}", finding.reference),
+                      fmt::format("{:.2e}", finding.error), fmt::format("{:.2e}", finding.bar), verdict});
+      json.push_back({{"case", one->name},
+                      {"what", finding.what},
+                      {"measured", finding.measured},
+                      {"reference", finding.reference},
+                      {"error", finding.error},
+                      {"bar", finding.bar},
+                      {"passed", finding.passed()}});
+      csv += fmt::format("{},\"{}\",{:.10g},{:.10g},{:.4g},{:.4g},{}\n", one->name, finding.what, finding.measured,
+                         finding.reference, finding.error, finding.bar, verdict);
+    }
+    if (!result.chart.empty())
+      draw_chart(fmt::format("{} ({})", one->what, one->source), result.x_title, result.chart,
+                 fs::path(options.into) / (one->name + ".png"));
+    if (!options.json) {
+      if (count == static_cast<int>(rows.size()))
+        rows.insert(rows.begin(), {"", "measured", "reference", "error", "bar", ""});
+      fmt::print("{}: {} ({})\n{}", one->name, one->what, duration(seconds), aligned(rows));
+      std::fflush(stdout);
+    }
+  }
+  write_text(fs::path(options.into) / "validation.json", json.dump(2) + "\n");
+  write_text(fs::path(options.into) / "validation.csv", csv);
+  if (options.json)
+    fmt::print("{}\n", json.dump(2));
+  else
+    fmt::print("{} of {} bars reached; table and figures in {}/\n", count - missed, count, options.into);
+  return missed == 0 ? 0 : 1;
+}
+
+}  // namespace
+
+void add_validate(CLI::App& app) {
+  auto options = std::make_shared<Options>();
+  auto* command =
+      app.add_subcommand("validate", "Run published problems and hold the results against their references");
+  command->add_flag("--list", options->list, "List the cases");
+  command->add_flag("--quick", options->quick, "Only the quick ones, smaller where they can be (two minutes)");
+  command->add_option("--only", options->only, "Only these cases");
+  command->add_option("--into", options->into, "Folder for the table and the figures")->capture_default_str();
+  command->add_flag("--json", options->json, "Print JSON");
+  command->callback([options] { exit_code() = validate(*options); });
+}
+
+}  // namespace wavy
