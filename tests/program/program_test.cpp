@@ -32,7 +32,7 @@ TEST_CASE("help is one page per command, and wrong words are answered with code 
   const Folder folder;
   const auto help = drive::wavy(folder, "--help");
   CHECK(help.code == 0);
-  for (const char* command : {"new", "check", "run", "draw", "explain", "fluids", "demo"}) {
+  for (const char* command : {"new", "check", "run", "draw", "explain", "fluids", "validate", "demo"}) {
     CHECK(help.says(command));
     const auto page = drive::wavy(folder, std::string(command) + " --help");
     CHECK(page.code == 0);
@@ -207,6 +207,24 @@ TEST_CASE("explain finds keys, words and the line of a case, and suggests what m
   CHECK(drive::wavy(folder, "explain snapshto").says("did you mean 'snapshot'"));
   CHECK(drive::wavy(folder, "explain snapshto").code == 2);
   CHECK(drive::wavy(folder, "explain").says("[[phase]]"));
+}
+
+TEST_CASE("validate lists its cases, writes a table, and says when a bar is missed") {
+  const Folder folder;
+  const auto list = drive::wavy(folder, "validate --list");
+  CHECK(list.code == 0);
+  CHECK(list.says("rising_bubble"));
+  const auto good = drive::wavy(folder, "validate --only rayleigh_taylor --into v");
+  INFO(good.out);
+  CHECK(good.code == 0);
+  CHECK(good.says("1 of 1 bars reached"));
+  CHECK(folder.read("v/validation.csv").find("rayleigh_taylor,") != std::string::npos);
+  const auto table = json::parse(folder.read("v/validation.json"));
+  CHECK(table[0]["error"].get<double>() < table[0]["bar"].get<double>());
+  CHECK(png_size(folder.read("v/rayleigh_taylor.png")) == std::pair{1280U, 800U});
+  const auto wrong = drive::wavy(folder, "validate --only rising_bubbel");
+  CHECK(wrong.code == 2);
+  CHECK(wrong.says("did you mean 'rising_bubble'"));
 }
 
 TEST_CASE("fluids are listed at a temperature and searched") {
