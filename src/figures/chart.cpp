@@ -35,7 +35,7 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
   const std::string ending = file.extension().string();
   std::string script;
   if (ending == ".svg")
-    script += fmt::format("set terminal svg size {},{} font 'DejaVu Sans,18' noenhanced background '#ffffff'\n", width,
+    script += fmt::format("set terminal svg size {},{} font 'DejaVu Sans,15' noenhanced background '#ffffff'\n", width,
                           height);
   else if (ending == ".pdf")
     script += fmt::format("set terminal pdfcairo size {:.2f}in,{:.2f}in font 'DejaVu Sans,12' noenhanced\n",
@@ -52,7 +52,7 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
   script += fmt::format("set multiplot layout {},1 title {} font 'DejaVu Sans,19'\n", panels.size(), quoted(title));
   // All panels share their left and right edges, so that times line up.
   constexpr double top = 0.90;
-  constexpr double bottom = 0.10;
+  constexpr double bottom = 0.13;  // with less, gnuplot drops the axis title
   constexpr double gap = 0.035;
   script += "set lmargin at screen 0.10\nset rmargin at screen 0.78\n";
   const double each = (top - bottom - gap * (count - 1)) / count;

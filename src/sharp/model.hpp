@@ -107,6 +107,7 @@ class Model {
   const Grid<D>& grid_;
   Settings<D> settings_;
   State<D> state_;
+  Vec<D> G_{};  // in the last step [m/s2]
   double kept_volume_ = 0;
   int steps_ = 0;
   std::unique_ptr<Work> work_;

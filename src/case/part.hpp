@@ -1,0 +1,257 @@
+// One table of a case file while it is read: finds keys, checks kinds and units, and notes every value that holds.
+#pragma once
+
+#include <fmt/format.h>
+#include <toml++/toml.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "base/formula.hpp"
+#include "base/text.hpp"
+#include "case/case_file.hpp"
+#include "case/keys.hpp"
+
+namespace wavy {
+
+/// Text as it stands in a TOML file.
+inline std::string toml_text(std::string_view text) {
+  std::string result = "\"";
+  for (const char c : text) {
+    const auto code = static_cast<unsigned char>(c);
+    if (c == '"' || c == '\\')
+      result += std::string("\\") + c;
+    else if (code < 0x20 || code == 0x7F)
+      result += fmt::format("\\u{:04X}", code);
+    else
+      result += c;
+  }
+  return result + "\"";
+}
+
+/// Letters, digits and _, at most 40, not starting with a digit.
+inline bool is_name(std::string_view text) {
+  if (text.empty() || text.size() > 40) return false;
+  const auto letter = [](char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; };
+  if (!letter(text.front())) return false;
+  return std::all_of(text.begin(), text.end(), [&](char c) { return letter(c) || (c >= '0' && c <= '9'); });
+}
+
+/// One table of the file while it is read: knows its path, its place, and notes what was taken from it.
+class Part {
+ public:
+  Part(const toml::table* table, std::string section, std::string label, Place place, CaseFile& out)
+      : table_(table), section_(std::move(section)), label_(std::move(label)), place_(std::move(place)), out_(out) {}
+
+  [[nodiscard]] Place place(std::string_view name = "") const {
+    Place result = place_;
+    result.key = label_;
+    if (!name.empty()) result.key += (label_.empty() ? "" : ".") + std::string(name);
+    if (const toml::node* node = find(name)) move_to(result, *node);
+    return result;
+  }
+  [[nodiscard]] bool has(std::string_view name) const { return find(name) != nullptr; }
+
+  /// Refuses keys that the table of keys does not know.
+  void refuse_unknown(const std::vector<std::string>& subsections = {}) const {
+    if (table_ == nullptr) return;
+    std::vector<std::string> known = key_names(section_);
+    known.insert(known.end(), subsections.begin(), subsections.end());
+    for (const auto& [name, node] : *table_) {
+      const std::string key(name.str());
+      if (std::find(known.begin(), known.end(), key) != known.end()) continue;
+      Place where = place_;
+      move_to(where, name.source());
+      where.key = label_.empty() ? key.substr(0, 60) : label_ + "." + key.substr(0, 60);
+      const std::string near = nearest(key, known);
+      throw input_error(
+          where, "this key is not known here",
+          near.empty() ? fmt::format("known are {}", listing(known, "and")) : fmt::format("did you mean '{}'?", near));
+    }
+  }
+
+  /// Text of a key; `standard` when it is left out.
+  std::string text(std::string_view name, const std::string& standard = "") {
+    const toml::node* node = find(name);
+    if (node == nullptr) {
+      require(name);
+      return standard;
+    }
+    const auto* value = node->as_string();
+    if (value == nullptr)
+      throw input_error(place(name), fmt::format("text is needed here, not {}", kind_of(*node)), remedy(name));
+    note(name, toml_text(value->get()));
+    return value->get();
+  }
+
+  std::string choice(std::string_view name, const std::string& standard) {
+    const Key& key = key_of(name);
+    std::string value = lower(has(name) ? text(name) : standard);
+    if (std::find(key.choices.begin(), key.choices.end(), value) == key.choices.end()) {
+      const std::string near = nearest(value, key.choices);
+      throw input_error(place(name), fmt::format("'{}' is not one of {}", value.substr(0, 60), listing(key.choices)),
+                        near.empty() ? "" : fmt::format("did you mean '{}'?", near));
+    }
+    if (!has(name)) note(name, toml_text(value));
+    return value;
+  }
+
+  /// SI value of a key that is there or has a standard.
+  double quantity(std::string_view name, const std::string& standard = "") {
+    const toml::node* node = find(name);
+    if (node != nullptr) {
+      std::string written;
+      const double value = value_of(*node, name, written);
+      note(name, written);
+      return value;
+    }
+    require(name);
+    UnitProblem problem;
+    const auto value = read_quantity(standard, *key_of(name).dimension, problem);
+    note(name, key_of(name).dimension->unit == "1" ? fmt::format("{}", value.value_or(0)) : toml_text(standard));
+    return value.value_or(0);
+  }
+
+  /// One quantity per axis.
+  std::vector<double> quantities(std::string_view name) {
+    require(name);
+    const toml::node* node = find(name);
+    if (node == nullptr) return {};
+    const auto* list = node->as_array();
+    if (list == nullptr)
+      throw input_error(place(name),
+                        fmt::format("a list in brackets is needed here, one {} per axis, not {}",
+                                    key_of(name).dimension->name, kind_of(*node)),
+                        remedy(name));
+    std::vector<double> values;
+    std::string written;
+    for (const auto& item : *list) {
+      if (values.size() == 3)
+        throw input_error(place(name), "a list of at most three entries is needed here", remedy(name));
+      std::string one;
+      values.push_back(value_of(item, name, one));
+      written += (written.empty() ? "" : ", ") + one;
+    }
+    note(name, "[" + written + "]");
+    return values;
+  }
+
+  /// One formula per axis; the standards are quantities.
+  template <int D>
+  std::array<Formula, D> formulas(std::string_view name, const std::array<std::string, D>& standard,
+                                  const FormulaNames& names) {
+    const toml::node* node = find(name);
+    std::array<Formula, D> result;
+    std::string written;
+    const toml::array* list = nullptr;
+    if (node != nullptr) {
+      list = node->as_array();
+      if (list == nullptr || list->size() != D)
+        throw input_error(
+            place(name),
+            fmt::format("a list of {} entries is needed here, one {} per axis", D, key_of(name).dimension->name),
+            remedy(name));
+    }
+    for (std::size_t d = 0; d < D; ++d) {
+      std::string text = standard[d];
+      Place where = place(name);
+      if (list != nullptr) {
+        const toml::node& item = *list->get(d);
+        move_to(where, item);
+        text = item.is_string() ? item.as_string()->get() : item.is_number() && item.value<double>() == 0.0 ? "0" : "";
+        if (text.empty())
+          throw input_error(
+              where, fmt::format("a formula or a quantity in quotation marks is needed here, not {}", kind_of(item)),
+              remedy(name));
+      }
+      result[d] = Formula(text, names, *key_of(name).dimension, where);
+      written += (d == 0 ? "" : ", ") + toml_text(text);
+    }
+    note(name, "[" + written + "]");
+    return result;
+  }
+
+  long whole_number(std::string_view name) {
+    require(name);
+    const auto* value = find(name)->as_integer();
+    if (value == nullptr)
+      throw input_error(place(name), fmt::format("a whole number is needed here, not {}", kind_of(*find(name))),
+                        remedy(name));
+    note(name, std::to_string(value->get()));
+    return value->get();
+  }
+
+  [[nodiscard]] const toml::node* find(std::string_view name) const {
+    return table_ == nullptr || name.empty() ? nullptr : table_->get(name);
+  }
+  /// Writes the value that holds into the case as run.
+  void note(std::string_view name, const std::string& value) { out_.as_run += fmt::format("{} = {}\n", name, value); }
+  [[nodiscard]] Error wrong(std::string_view name, const std::string& what, const std::string& right = "") const {
+    return input_error(place(name), what, right.empty() ? remedy(name) : right);
+  }
+
+  static std::string kind_of(const toml::node& node) {
+    if (node.is_string()) return "text";
+    if (node.is_number()) return "a bare number";
+    if (node.is_boolean()) return "true or false";
+    if (node.is_array()) return "a list";
+    if (node.is_table()) return "a section";
+    return "a date or time";
+  }
+  template <class Node>
+  static void move_to(Place& place, const Node& node) {
+    if constexpr (requires { node.source(); }) {
+      move_to(place, node.source());
+    } else {
+      if (node.begin.line == 0) return;
+      place.line = static_cast<int>(node.begin.line);
+      place.column = static_cast<int>(node.begin.column);
+    }
+  }
+
+ private:
+  [[nodiscard]] const Key& key_of(std::string_view name) const { return *find_key(section_, name); }
+  [[nodiscard]] std::string remedy(std::string_view name) const {
+    const Key* key = find_key(section_, name);
+    return key == nullptr || key->example.empty() ? ""
+                                                  : fmt::format("write, for example, {} = {}", key->name, key->example);
+  }
+  void require(std::string_view name) const {
+    const Key& key = key_of(name);
+    if (has(name) || !key.required) return;
+    throw input_error(place(), fmt::format("the key '{}' is missing", name), remedy(name));
+  }
+  /// SI value of a node; `written` is the value as it would stand in a file.
+  double value_of(const toml::node& node, std::string_view name, std::string& written) const {
+    const Dimension& wanted = *key_of(name).dimension;
+    Place where = place(name);
+    move_to(where, node);
+    if (node.is_number()) {
+      const double value = node.value<double>().value_or(0);
+      written = fmt::format("{}", value);
+      if ((wanted.unit == "1" && std::isfinite(value)) || value == 0) return value;
+      throw input_error(where, fmt::format("the bare number {} has no unit; a {} is needed here", value, wanted.name),
+                        remedy(name));
+    }
+    const auto* text = node.as_string();
+    if (text == nullptr)
+      throw input_error(where, fmt::format("a {} is needed here, not {}", wanted.name, kind_of(node)), remedy(name));
+    UnitProblem problem;
+    const auto value = read_quantity(text->get(), wanted, problem);
+    if (!value) throw input_error(where, problem.what, problem.remedy);
+    written = toml_text(text->get());
+    return *value;
+  }
+
+  const toml::table* table_;
+  std::string section_;
+  std::string label_;
+  Place place_;
+  CaseFile& out_;
+};
+
+}  // namespace wavy

@@ -1,0 +1,151 @@
+// What a model says of its state: volume, energy, speed, pressures.
+#include <algorithm>
+#include <cmath>
+
+#include "sharp/parts.hpp"
+
+namespace wavy::sharp {
+
+template <int D>
+double Model<D>::liquid_volume() const {
+  const Layout<D>& layout = grid_.layout();
+  return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
+           const double* F = state_.F.block(b);
+           double sum = 0;
+           for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+             double row = 0;
+             for (int i = 0; i < n; ++i) row += F[o + i];
+             sum += row;
+           });
+           return sum;
+         });
+}
+
+template <int D>
+double Model<D>::kinetic_energy() const {
+  const Layout<D>& layout = grid_.layout();
+  return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
+           const double* F = state_.F.block(b);
+           double sum = 0;
+           for (int d = 0; d < D; ++d) {
+             const double* u = state_.u[d].block(b);
+             for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+               double row = 0;
+               for (int i = 0; i < n; ++i) row += 0.5 * density(settings_, F[o + i]) * u[o + i] * u[o + i];
+               sum += row;
+             });
+           }
+           return sum;
+         });
+}
+
+template <int D>
+double Model<D>::greatest_speed() const {
+  const Layout<D>& layout = grid_.layout();
+  return std::sqrt(max_blocks(grid_, [&](int b) {
+    double greatest = 0;
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) {
+        double square = 0;
+        for (int d = 0; d < D; ++d) square += state_.u[d].block(b)[o + i] * state_.u[d].block(b)[o + i];
+        greatest = std::max(greatest, square);
+      }
+    });
+    return greatest;
+  }));
+}
+
+template <int D>
+double Model<D>::head(double F, const Vec<D>& place) const {
+  return density(settings_, F) * dot<D>(G_, place);
+}
+
+template <int D>
+double Model<D>::reference_pressure() const {
+  const Layout<D>& layout = grid_.layout();
+  const Vec<D>& h = grid_.spacing();
+  const double gas_cells = static_cast<double>(grid_.cell_count()) - liquid_volume() / grid_.cell_volume();
+  const auto mean = [&](bool gas_only) {
+    const double pressures = sum_blocks(grid_, [&](int b) {
+      const double* F = state_.F.block(b);
+      const double* p = state_.p.block(b);
+      Vec<D> place = grid_.block_lower(b);
+      const Vec<D> lower = place;
+      double sum = 0;
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for (int d = 0; d < D; ++d) place[d] = lower[d] + (axis_index<D>(layout, o, d) + 0.5) * h[d];
+        const double start = dot<D>(G_, place);
+        double row = 0;
+        for (int i = 0; i < n; ++i) {
+          const double weight = gas_only ? 1 - F[o + i] : 1.0;
+          row += weight * (p[o + i] + density(settings_, F[o + i]) * (start + i * G_[0] * h[0]));
+        }
+        sum += row;
+      });
+      return sum;
+    });
+    return pressures / (gas_only ? gas_cells : static_cast<double>(grid_.cell_count()));
+  };
+  return mean(gas_cells > 1e-6 * static_cast<double>(grid_.cell_count()));
+}
+
+template <int D>
+Cells<D> Model<D>::true_pressure() const {
+  Cells<D> result(grid_);
+  const double reference = reference_pressure();
+  for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    Vec<D> place;
+    for (int d = 0; d < D; ++d) place[d] = grid_.lower()[d] + (cell[d] + 0.5) * grid_.spacing()[d];
+    result.block(b)[o] = state_.p.block(b)[o] + head(state_.F.block(b)[o], place) - reference;
+  });
+  return result;
+}
+
+template <int D>
+Cells<D> Model<D>::dynamic_pressure() const {
+  Cells<D> result(grid_);
+  const Layout<D>& layout = grid_.layout();
+  // Means of p over the liquid and over the gas: p differs between them by the jump of rho times a constant.
+  const double liquid_cells = liquid_volume() / grid_.cell_volume();
+  const double gas_cells = static_cast<double>(grid_.cell_count()) - liquid_cells;
+  const auto sum = [&](bool liquid) {
+    return sum_blocks(grid_, [&](int b) {
+      const double* F = state_.F.block(b);
+      const double* p = state_.p.block(b);
+      double total = 0;
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for (int i = 0; i < n; ++i) total += p[o + i] * (liquid ? F[o + i] : 1 - F[o + i]);
+      });
+      return total;
+    });
+  };
+  const double liquid_mean = liquid_cells > 0 ? sum(true) / liquid_cells : 0;
+  const double gas_mean = gas_cells > 0 ? sum(false) / gas_cells : liquid_mean;
+  for_blocks(grid_, [&](int b) {
+    const double* F = state_.F.block(b);
+    const double* p = state_.p.block(b);
+    double* out = result.block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i)
+        out[o + i] = p[o + i] - (liquid_cells > 0 ? F[o + i] * liquid_mean : 0) - (1 - F[o + i]) * gas_mean;
+    });
+  });
+  return result;
+}
+
+template double Model<2>::liquid_volume() const;
+template double Model<2>::kinetic_energy() const;
+template double Model<2>::greatest_speed() const;
+template double Model<2>::reference_pressure() const;
+template double Model<2>::head(double, const Vec<2>&) const;
+template Cells<2> Model<2>::true_pressure() const;
+template Cells<2> Model<2>::dynamic_pressure() const;
+template double Model<3>::liquid_volume() const;
+template double Model<3>::kinetic_energy() const;
+template double Model<3>::greatest_speed() const;
+template double Model<3>::reference_pressure() const;
+template double Model<3>::head(double, const Vec<3>&) const;
+template Cells<3> Model<3>::true_pressure() const;
+template Cells<3> Model<3>::dynamic_pressure() const;
+
+}  // namespace wavy::sharp

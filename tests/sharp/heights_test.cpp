@@ -1,0 +1,123 @@
+#include "sharp/heights.hpp"
+
+#include <doctest/doctest.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "geometry/shapes.hpp"
+#include "sharp/parts.hpp"
+
+using namespace wavy;
+using namespace wavy::sharp;
+
+namespace {
+
+struct CurvatureError {
+  double by_heights = 0;  ///< greatest relative error where columns are clear
+  double fitted = 0;      ///< the same of the parabola, everywhere
+  double off = 0;         ///< greatest distance of interface points from the true surface, in cells
+  double clear = 0;       ///< share of the interface's cells with clear columns
+};
+
+/// A ball of the given radius in cells, a little off the grid's symmetry, in a box 3.2 radii wide.
+template <int D>
+CurvatureError of_ball(double radius, const Vec<D>& stretch) {
+  const int n = 4 * static_cast<int>(0.8 * radius);
+  Vec<D> extent;
+  Vec<D> centre;
+  for (int d = 0; d < D; ++d) {
+    extent[d] = n;
+    centre[d] = 0.5 * n + 0.13 + 0.21 * d;
+  }
+  Partition<D> parts;
+  for (int d = 0; d < D; ++d) parts.cells[d] = parts.block_cells[d] = 4 * static_cast<int>(0.25 * n / stretch[d]);
+  const Grid<D> grid(Vec<D>{}, extent, parts);
+  Cells<D> F(grid);
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    Vec<D> lower;
+    Vec<D> upper;
+    for (int d = 0; d < D; ++d) {
+      lower[d] = cell[d] * grid.spacing()[d];
+      upper[d] = lower[d] + grid.spacing()[d];
+    }
+    F.block(b)[o] = covered_share<D>(Ball<D>{centre, radius}, lower, upper);
+  });
+  fill_halo(grid, F, pad, all_walls<D>(Mirror::even));
+  CurvatureError error;
+  const double exact = (D - 1) / radius;
+  double clear = 0;
+  double all = 0;
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    const double* f = F.block(b) + o;
+    if (!is_mixed(*f)) return;
+    ++all;
+    if (const auto kappa = height_curvature<D>(f, grid.layout().step, grid.spacing())) {
+      error.by_heights = std::max(error.by_heights, std::abs(*kappa / exact - 1));
+      ++clear;
+    }
+    error.fitted =
+        std::max(error.fitted, std::abs(fitted_curvature<D>(f, grid.layout().step, grid.spacing()) / exact - 1));
+    const Vec<D> point = interface_point<D>(f, grid.layout().step, grid.spacing());
+    double square = 0;
+    for (int d = 0; d < D; ++d) square += std::pow((cell[d] + point[d]) * grid.spacing()[d] - centre[d], 2);
+    error.off = std::max(error.off, std::abs(std::sqrt(square) - radius));
+  });
+  error.clear = clear / all;
+  return error;
+}
+
+}  // namespace
+
+TEST_CASE("curvature by heights converges with second order in 2-D, and resolves all of a circle from 8 cells on") {
+  const auto coarse = of_ball<2>(10, {1, 1});
+  const auto fine = of_ball<2>(40, {1, 1});
+  MESSAGE("errors at 10 and 40 cells per radius: ", coarse.by_heights, " ", fine.by_heights);
+  CHECK(coarse.by_heights < 0.02);
+  CHECK(std::log2(coarse.by_heights / fine.by_heights) / 2 > 1.7);
+  CHECK(coarse.clear == 1);
+  CHECK(coarse.off < 0.05);
+}
+
+TEST_CASE("curvature by heights converges in 3-D too, and holds on cells that are not cubes") {
+  const auto coarse = of_ball<3>(10, {1, 1, 1});
+  const auto fine = of_ball<3>(20, {1, 1, 1});
+  CHECK(coarse.by_heights < 0.05);
+  CHECK(fine.by_heights < 0.5 * coarse.by_heights);
+  CHECK(coarse.clear > 0.85);
+  CHECK(of_ball<2>(16, {1, 1.25}).by_heights < 0.02);
+}
+
+TEST_CASE("the fitted parabola gives the curvature of a coarse ball roughly, and nothing for a speck") {
+  CHECK(of_ball<2>(5, {1, 1}).fitted < 0.4);
+  CHECK(of_ball<3>(5, {1, 1, 1}).fitted < 0.5);
+  const Grid<2> grid({0, 0}, {8, 8}, partition<2>({8, 8}, 1));
+  Cells<2> F(grid);
+  F.block(0)[grid.layout().offset({4, 4})] = 0.3;
+  CHECK(fitted_curvature<2>(F.block(0) + grid.layout().offset({4, 4}), grid.layout().step, grid.spacing()) == 0);
+}
+
+TEST_CASE("surface tension on a straight interface is no force at all") {
+  const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 32));
+  Settings<2> settings;
+  settings.liquid = {1000, 0};
+  settings.gas = {1, 0};
+  settings.surface_tension = 0.07;
+  State<2> state(grid);
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    state.F.block(b)[o] = covered_share<2>(BelowLevel<2>{0.41}, {cell[0] / 32.0, cell[1] / 32.0},
+                                           {(cell[0] + 1) / 32.0, (cell[1] + 1) / 32.0});
+  });
+  fill_halo(grid, state.F, pad, all_walls<2>(Mirror::even));
+  Faces<2> force{Cells<2>(grid), Cells<2>(grid)};
+  Faces<2> inverse{Cells<2>(grid), Cells<2>(grid)};
+  InterfaceForce<2> act(grid);
+  act(grid, settings, state, {0, 0}, force, inverse);
+  double greatest = 0;
+  for (const auto& axis : force)
+    for (const double a : axis.data()) greatest = std::max(greatest, std::abs(a));
+  CHECK(greatest < 1e-9);
+  // The density on a face is the mean of the cells beside it: full liquid and full gas away from the interface.
+  CHECK(1 / inverse[1].block(0)[grid.layout().offset({3, 4})] == doctest::Approx(1000));
+  CHECK(1 / inverse[1].block(0)[grid.layout().offset({3, 30})] == doctest::Approx(1));
+}
