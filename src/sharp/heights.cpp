@@ -90,7 +90,7 @@ std::array<int, D> axes_by_steepness(const Vec<D>& normal, const Vec<D>& spacing
 }  // namespace
 
 template <int D>
-double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& h) {
+double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing) {
   const Vec<D> cell_normal = interface_normal<D>(F, step);
   double length = 0;
   for (const double c : cell_normal) length += std::abs(c);
@@ -99,7 +99,7 @@ double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& st
   constexpr int most = D == 2 ? 9 : 27;
   // Physical unit normal: cell coordinates are scaled by h.
   std::array<Eigen::Matrix<double, D, 1>, D> frame;
-  for (int d = 0; d < D; ++d) frame[0][d] = cell_normal[d] / h[d];
+  for (int d = 0; d < D; ++d) frame[0][d] = cell_normal[d] / spacing[d];
   frame[0].normalize();
   if constexpr (D == 2) {
     frame[1] = {-frame[0][1], frame[0][0]};
@@ -112,7 +112,7 @@ double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& st
   Eigen::Matrix<double, most, 1> right = Eigen::Matrix<double, most, 1>::Zero();
   int rows = 0;
   const int layers = D == 3 ? 1 : 0;
-  const double scale = 1 / h[0];
+  const double scale = 1 / spacing[0];
   for (int k = -layers; k <= layers; ++k)
     for (int j = -1; j <= 1; ++j)
       for (int i = -1; i <= 1; ++i) {
@@ -129,7 +129,7 @@ double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& st
         if (size <= 0) continue;
         const Vec<D> point = foot_point<D>(plane_through<D>(normal, *f));
         Eigen::Matrix<double, D, 1> place;
-        for (int d = 0; d < D; ++d) place[d] = (shift[d] + point[d] - 0.5) * h[d];
+        for (int d = 0; d < D; ++d) place[d] = (shift[d] + point[d] - 0.5) * spacing[d];
         const double weight = std::sqrt(*f * (1 - *f) + 1e-3);  // slivers say little
         const double x = scale * place.dot(frame[1]);
         right[rows] = weight * scale * place.dot(frame[0]);

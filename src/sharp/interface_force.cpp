@@ -15,9 +15,7 @@ template <int D>
 bool carries_interface(const double* F, const std::array<std::ptrdiff_t, D>& step) {
   if (is_mixed(*F)) return true;
   if (*F < pure) return false;
-  for (const std::ptrdiff_t s : step)
-    if (F[s] < pure || F[-s] < pure) return true;
-  return false;
+  return std::ranges::any_of(step, [F](std::ptrdiff_t s) { return F[s] < pure || F[-s] < pure; });
 }
 
 constexpr double none = std::numeric_limits<double>::quiet_NaN();       // no interface here

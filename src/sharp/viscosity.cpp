@@ -9,8 +9,8 @@ namespace {
 constexpr int most_iterations = 500;
 constexpr double tolerance = 1e-6;  // how far a velocity may be off, as a share of the greatest one
 
-/// Viscosity on a face: the harmonic mean, which keeps the shear stress continuous between layers along the face.
-inline double face_mu(double a, double b) { return a + b > 0 ? 2 * a * b / (a + b) : 0.0; }
+/// Viscosity on a face: the plain mean. (The harmonic mean takes an eighth off the damping of a free wave at 64 cells.)
+inline double face_mu(double a, double b) { return 0.5 * (a + b); }
 
 /// A sum and a greatest value over the blocks, in tree order.
 struct SumAndGreatest {
