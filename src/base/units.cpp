@@ -135,15 +135,6 @@ std::optional<UnitScale> scale_to_si(std::string_view unit) {
   return std::nullopt;
 }
 
-std::string what_is_measured_in(std::string_view unit) {
-  const std::lock_guard lock(library().mutex);
-  const Unit parsed = parse(unit);
-  if (parsed) {
-    if (const Dimension* known = dimension_of(parsed.get())) return with_article(known->name);
-  }
-  return fmt::format("something measured in '{}'", unit);
-}
-
 std::optional<double> read_quantity(std::string_view text, const Dimension& wanted, UnitProblem& problem) {
   const std::string_view given = trimmed(text);
   const std::string remedy =

@@ -54,7 +54,4 @@ struct UnitScale {
 };
 std::optional<UnitScale> scale_to_si(std::string_view unit);
 
-/// "a speed" for "m/s", or "unit 'kg.m'" for something without a name here.
-std::string what_is_measured_in(std::string_view unit);
-
 }  // namespace wavy

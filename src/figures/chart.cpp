@@ -81,7 +81,8 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
                           x_end > 0 ? x_end : 1.0);
     script += "plot ";
     for (std::size_t c = 0; c < panel.curves.size(); ++c)
-      script += fmt::format("{}'-' using 1:2 with lines lw 2.5 lc '{}' title {}", c == 0 ? "" : ", ",
+      script += fmt::format("{}'-' using 1:2 {} lc '{}' title {}", c == 0 ? "" : ", ",
+                            panel.curves[c].points ? "with points pt 7 ps 1.6" : "with lines lw 2.5",
                             line_colours[c % line_colours.size()], quoted(panel.curves[c].name));
     script += "\n";
     for (const auto& curve : panel.curves) {

@@ -11,6 +11,7 @@ struct Curve2D {
   std::string name;
   std::vector<double> x;
   std::vector<double> y;
+  bool points = false;  ///< dots instead of a line: for references
 };
 
 /// One chart; several panels stand above each other and share the x axis.

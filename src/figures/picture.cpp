@@ -347,13 +347,12 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   }
   renderer->AddActor(actor);
 
-  if (options.interface_line) {
-    vtkNew<vtkContourFilter> contour;
-    contour->SetInputConnection(to_points->GetOutputPort());
-    contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
-    contour->SetValue(0, 0.5);
-    renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
-  }
+  vtkNew<vtkContourFilter> contour;
+  contour->SetInputConnection(to_points->GetOutputPort());
+  contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
+  contour->SetValue(0, 0.5);
+  renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
+
   vtkNew<vtkOutlineFilter> outline;
   outline->SetInputData(loaded.data);
   renderer->AddActor(lines_of(outline->GetOutputPort(), ink, 2.5F, 1e-3 * wide));

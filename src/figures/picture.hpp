@@ -13,8 +13,7 @@ enum class Quantity { fraction, speed, pressure, dynamic_pressure };
 struct PictureOptions {
   Quantity quantity = Quantity::fraction;
   bool cells = false;  ///< draw the edges of the cells
-  bool interface_line = true;
-  int width = 1280;  ///< [pixels]
+  int width = 1280;    ///< [pixels]
   int height = 800;
   std::string subtitle;  ///< in place of the time
 };

@@ -59,3 +59,15 @@ TEST_CASE("a missing, unknown or ambiguous unit is refused") {
   CHECK(refusal("1e400 m", dimension::length).find("number") != std::string::npos);
   CHECK(refusal("", dimension::length).find("number") != std::string::npos);
 }
+
+TEST_CASE("units of table headers are scaled to SI") {
+  const auto minutes = scale_to_si("min");
+  REQUIRE(minutes.has_value());
+  CHECK(minutes->factor == doctest::Approx(60));
+  const auto celsius = scale_to_si("degC");
+  REQUIRE(celsius.has_value());
+  CHECK(celsius->factor == doctest::Approx(1));
+  CHECK(celsius->offset == doctest::Approx(273.15));
+  CHECK(scale_to_si("cm/s^2")->factor == doctest::Approx(0.01));
+  CHECK_FALSE(scale_to_si("blorps").has_value());
+}
