@@ -55,8 +55,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
     result.cell_size += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(grid.spacing()[d], "m"));
   }
   if (D == 2) result.extents += fmt::format(", {} thick", quantity(setup.thickness, "m"));
-  result.total_volume = setup.thickness;
-  for (const double length : setup.size) result.total_volume *= length;
+  result.total_volume = vessel_volume(setup);
   result.volumes[0] = model->liquid_volume() * setup.thickness;
   result.volumes[1] = result.total_volume - result.volumes[0];
   result.cell_count = grid.cell_count();

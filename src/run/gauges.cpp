@@ -89,8 +89,7 @@ template <int D>
 std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) const {
   const auto& state = model.state();
   const double liquid = model.liquid_volume() * setup_.thickness;
-  double total = setup_.thickness;
-  for (const double length : setup_.size) total *= length;
+  const double total = vessel_volume(setup_);
   const double speed = model.greatest_speed();
   const auto sum = [](const std::vector<Part>& parts, const Cells<D>& field) {
     double value = 0;

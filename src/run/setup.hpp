@@ -58,6 +58,14 @@ struct Setup {
   double projection_tolerance = 1e-7;
 };
 
+/// Volume of the whole vessel, thickness included [m3].
+template <int D>
+double vessel_volume(const Setup<D>& setup) {
+  double volume = setup.thickness;
+  for (const double length : setup.size) volume *= length;
+  return volume;
+}
+
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup);
 

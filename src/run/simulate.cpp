@@ -41,10 +41,8 @@ struct StepChooser {
 
 template <int D>
 void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) {
-  double total = setup.thickness;
-  for (const double length : setup.size) total *= length;
   const double liquid = model.liquid_volume() * setup.thickness;
-  ledger.volume_now = {liquid, total - liquid};
+  ledger.volume_now = {liquid, vessel_volume(setup) - liquid};
   ledger.smeared = smeared_share<D>(model.grid(), model.state().F);
   ledger.greatest_smeared = std::max(ledger.greatest_smeared, ledger.smeared);
   ledger.kinetic_energy = model.kinetic_energy() * setup.thickness;

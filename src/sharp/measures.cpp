@@ -64,29 +64,28 @@ template <int D>
 double Model<D>::reference_pressure() const {
   const Layout<D>& layout = grid_.layout();
   const Vec<D>& h = grid_.spacing();
-  const double gas_cells = static_cast<double>(grid_.cell_count()) - liquid_volume() / grid_.cell_volume();
-  const auto mean = [&](bool gas_only) {
-    const double pressures = sum_blocks(grid_, [&](int b) {
-      const double* F = state_.F.block(b);
-      const double* p = state_.p.block(b);
-      Vec<D> place = grid_.block_lower(b);
-      const Vec<D> lower = place;
-      double sum = 0;
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-        for (int d = 0; d < D; ++d) place[d] = lower[d] + (axis_index<D>(layout, o, d) + 0.5) * h[d];
-        const double start = dot<D>(G_, place);
-        double row = 0;
-        for (int i = 0; i < n; ++i) {
-          const double weight = gas_only ? 1 - F[o + i] : 1.0;
-          row += weight * (p[o + i] + density(settings_, F[o + i]) * (start + i * G_[0] * h[0]));
-        }
-        sum += row;
-      });
-      return sum;
+  const auto all_cells = static_cast<double>(grid_.cell_count());
+  const double gas_cells = all_cells - liquid_volume() / grid_.cell_volume();
+  const bool gas_only = gas_cells > 1e-6 * all_cells;
+  const double pressures = sum_blocks(grid_, [&](int b) {
+    const double* F = state_.F.block(b);
+    const double* p = state_.p.block(b);
+    const Vec<D> lower = grid_.block_lower(b);
+    double sum = 0;
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      Vec<D> place;
+      for (int d = 0; d < D; ++d) place[d] = lower[d] + (axis_index<D>(layout, o, d) + 0.5) * h[d];
+      const double start = dot<D>(G_, place);
+      double row = 0;
+      for (int i = 0; i < n; ++i) {
+        const double weight = gas_only ? 1 - F[o + i] : 1.0;
+        row += weight * (p[o + i] + density(settings_, F[o + i]) * (start + i * G_[0] * h[0]));
+      }
+      sum += row;
     });
-    return pressures / (gas_only ? gas_cells : static_cast<double>(grid_.cell_count()));
-  };
-  return mean(gas_cells > 1e-6 * static_cast<double>(grid_.cell_count()));
+    return sum;
+  });
+  return pressures / (gas_only ? gas_cells : all_cells);
 }
 
 template <int D>

@@ -7,21 +7,12 @@
 #include "figures/chart.hpp"
 #include "figures/picture.hpp"
 #include "results/snapshot.hpp"
+#include "temporary_folder.hpp"
 
 using namespace wavy;
 namespace fs = std::filesystem;
 
 namespace {
-
-struct Temporary {
-  fs::path path = fs::temp_directory_path() / "wavy_figures_test";
-  Temporary() { fs::create_directories(path); }
-  ~Temporary() { fs::remove_all(path); }
-  Temporary(const Temporary&) = delete;
-  Temporary& operator=(const Temporary&) = delete;
-  Temporary(Temporary&&) = delete;
-  Temporary& operator=(Temporary&&) = delete;
-};
 
 std::string read(const fs::path& file) {
   std::ifstream in(file, std::ios::binary);
@@ -31,8 +22,8 @@ std::string read(const fs::path& file) {
 }  // namespace
 
 TEST_CASE("a chart shows its names as they are, quotes and underscores included") {
-  const Temporary temporary;
-  const fs::path file = temporary.path / "chart.svg";
+  const TemporaryFolder temporary;
+  const fs::path file = temporary.path() / "chart.svg";
   draw_chart("It's a_title", "time [s]",
              {{"level [m]", {{"front_level", {0, 1, 2}, {0.1, 0.2, 0.1}}}}, {"p [Pa]", {{"constant", {0, 2}, {5, 5}}}}},
              file);
@@ -44,13 +35,13 @@ TEST_CASE("a chart shows its names as they are, quotes and underscores included"
 }
 
 TEST_CASE("a chart that cannot be written is an error, and leaves nothing behind") {
-  const Temporary temporary;
-  CHECK_THROWS_WITH_AS(draw_chart("t", "x", {{"y", {{"c", {0, 1}, {0, 1}}}}}, temporary.path / "none" / "chart.png"),
+  const TemporaryFolder temporary;
+  CHECK_THROWS_WITH_AS(draw_chart("t", "x", {{"y", {{"c", {0, 1}, {0, 1}}}}}, temporary.path() / "none" / "chart.png"),
                        doctest::Contains("cannot be drawn"), Error);
 }
 
 TEST_CASE("the picture of a half-full box is drawn from its snapshot, and what cannot be drawn is an error") {
-  const Temporary temporary;
+  const TemporaryFolder temporary;
   const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 16));
   sharp::Settings<2> settings;
   settings.liquid = {1000, 0};
@@ -60,7 +51,7 @@ TEST_CASE("the picture of a half-full box is drawn from its snapshot, and what c
   for_cells_in_order<2>(
       grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) { model.state().F.block(b)[o] = cell[1] < 8 ? 1 : 0; });
   model.start();
-  const SnapshotFile snapshot{0, temporary.path / "s.vtu"};
+  const SnapshotFile snapshot{0, temporary.path() / "s.vtu"};
   write_snapshot(model, snapshot.file);
   CHECK(read(snapshot.file).find("<VTKFile type=\"UnstructuredGrid\"") != std::string::npos);
   for (const char* name : {"fraction", "velocity", "pressure", "dynamic_pressure"})
@@ -69,17 +60,17 @@ TEST_CASE("the picture of a half-full box is drawn from its snapshot, and what c
   PictureOptions options;
   options.width = 320;
   options.height = 240;
-  const fs::path png = temporary.path / "p.png";
+  const fs::path png = temporary.path() / "p.png";
   draw_snapshot(snapshot, "box", {"water", "air"}, options, png);
   CHECK(read(png).size() > 2000);
   CHECK(read(png).substr(1, 3) == "PNG");
-  CHECK_FALSE(fs::exists(temporary.path / "p.png.part"));
+  CHECK_FALSE(fs::exists(temporary.path() / "p.png.part"));
 
-  CHECK_THROWS_WITH_AS(draw_snapshot({0, temporary.path / "none.vtu"}, "", {"a", "b"}, options, png),
+  CHECK_THROWS_WITH_AS(draw_snapshot({0, temporary.path() / "none.vtu"}, "", {"a", "b"}, options, png),
                        doctest::Contains("cannot be read"), Error);
-  std::ofstream(temporary.path / "bad.vtu") << "<VTKFile type=\"UnstructuredGrid\"></VTKFile>";
-  CHECK_THROWS_WITH_AS(draw_snapshot({0, temporary.path / "bad.vtu"}, "", {"a", "b"}, options, png),
+  std::ofstream(temporary.path() / "bad.vtu") << "<VTKFile type=\"UnstructuredGrid\"></VTKFile>";
+  CHECK_THROWS_WITH_AS(draw_snapshot({0, temporary.path() / "bad.vtu"}, "", {"a", "b"}, options, png),
                        doctest::Contains("cannot be read"), Error);
-  CHECK_THROWS_WITH_AS(draw_snapshot(snapshot, "", {"a", "b"}, options, temporary.path / "no" / "p.png"),
+  CHECK_THROWS_WITH_AS(draw_snapshot(snapshot, "", {"a", "b"}, options, temporary.path() / "no" / "p.png"),
                        doctest::Contains("cannot be written"), Error);
 }

@@ -5,47 +5,13 @@
 
 #include <array>
 #include <cstdio>
-#include <cstdlib>
-#include <filesystem>
-#include <fstream>
-#include <sstream>
 #include <string>
+
+#include "temporary_folder.hpp"
 
 namespace drive {
 
-namespace fs = std::filesystem;
-
-/// A temporary folder that goes away.
-class Folder {
- public:
-  Folder() {
-    std::string name = (fs::temp_directory_path() / "wavy_program_XXXXXX").string();
-    path_ = mkdtemp(name.data());
-  }
-  ~Folder() {
-    std::error_code ignored;
-    fs::remove_all(path_, ignored);
-  }
-  Folder(const Folder&) = delete;
-  Folder& operator=(const Folder&) = delete;
-  Folder(Folder&&) = delete;
-  Folder& operator=(Folder&&) = delete;
-
-  [[nodiscard]] fs::path operator/(const std::string& name) const { return path_ / name; }
-  [[nodiscard]] const fs::path& path() const { return path_; }
-  void write(const std::string& name, const std::string& text) const {
-    std::ofstream(path_ / name, std::ios::binary) << text;
-  }
-  [[nodiscard]] std::string read(const std::string& name) const {
-    std::ifstream in(path_ / name, std::ios::binary);
-    std::ostringstream text;
-    text << in.rdbuf();
-    return text.str();
-  }
-
- private:
-  fs::path path_;
-};
+using Folder = TemporaryFolder;
 
 struct Outcome {
   int code = -1;

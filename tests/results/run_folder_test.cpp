@@ -7,6 +7,7 @@
 
 #include "base/table.hpp"
 #include "run/setup.hpp"
+#include "temporary_folder.hpp"
 
 using namespace wavy;
 namespace fs = std::filesystem;
@@ -18,17 +19,6 @@ const char* const tank =
     "phase = [{ name = \"water\", fluid = \"water\" }, { name = \"air\", fluid = \"air\" }]\n"
     "fill = [{ phase = \"water\", level = \"0.2 m\" }]\nrun.until = \"1 s\"\n";
 
-/// A folder of its own that goes away.
-struct Temporary {
-  fs::path path = fs::temp_directory_path() / "wavy_results_test";
-  Temporary() { fs::remove_all(path); }
-  ~Temporary() { fs::remove_all(path); }
-  Temporary(const Temporary&) = delete;
-  Temporary& operator=(const Temporary&) = delete;
-  Temporary(Temporary&&) = delete;
-  Temporary& operator=(Temporary&&) = delete;
-};
-
 std::string read(const fs::path& file) {
   std::ifstream in(file);
   return {std::istreambuf_iterator<char>(in), {}};
@@ -37,16 +27,17 @@ std::string read(const fs::path& file) {
 }  // namespace
 
 TEST_CASE("a run folder holds what was written, and reads back") {
-  const Temporary temporary;
+  const TemporaryFolder temporary;
+  const fs::path run_folder = temporary / "tank.run";
   const CaseFile the_case = parse_case(tank, "tank.toml");
   const auto& setup = std::get<Setup<2>>(the_case.setup);
   const Grid<2> grid = make_grid(setup);
   sharp::Model<2> model(grid, model_settings(setup));
   fill(setup, grid, model.state().F);
   model.start();
-  prepare_run_folder(temporary.path, false);
+  prepare_run_folder(run_folder, false);
   {
-    RunWriter writer(temporary.path, the_case, {{"time", "s"}, {"level", "m"}});
+    RunWriter writer(run_folder, the_case, {{"time", "s"}, {"level", "m"}});
     writer.history({0, 0.2});
     writer.history({0.5, 0.3});
     writer.history({1, 0.1});
@@ -62,53 +53,53 @@ TEST_CASE("a run folder holds what was written, and reads back") {
     CHECK(writer.gauges()[1].least == 0.1);
     CHECK(writer.gauges()[1].last == 0.1);
   }
-  const Table history = read_csv(temporary.path / "history.csv");
+  const Table history = read_csv(run_folder / "history.csv");
   CHECK(history.names == std::vector<std::string>{"time", "level"});
   CHECK(history.columns[1] == std::vector<double>{0.2, 0.3, 0.1});
-  CHECK(read(temporary.path / "log.txt").find("a line") != std::string::npos);
-  CHECK(read(temporary.path / "case.toml").find("courant = 0.4") != std::string::npos);
+  CHECK(read(run_folder / "log.txt").find("a line") != std::string::npos);
+  CHECK(read(run_folder / "case.toml").find("courant = 0.4") != std::string::npos);
 
-  const RunFolder run = open_run_folder(temporary.path);
+  const RunFolder run = open_run_folder(run_folder);
   CHECK(run.title == "A <tank> & more");
   CHECK(run.phases == std::array<std::string, 2>{"water", "air"});
   REQUIRE(run.snapshots.size() == 1);
   CHECK(fs::exists(run.snapshots[0].file));
   // No half-written file is left behind.
-  for (const auto& entry : fs::recursive_directory_iterator(temporary.path)) CHECK(entry.path().extension() != ".part");
+  for (const auto& entry : fs::recursive_directory_iterator(run_folder)) CHECK(entry.path().extension() != ".part");
 
-  const auto summary = nlohmann::json::parse(read(temporary.path / "summary.json"));
+  const auto summary = nlohmann::json::parse(read(run_folder / "summary.json"));
   CHECK(summary["ledger"]["phases"][0]["volume_now_m3"] == 0.08);
   CHECK(summary["ledger"]["step_limits"]["advection"] == 2);
   CHECK(summary["gauges"][0]["unit"] == "m");
 }
 
 TEST_CASE("only a run folder is replaced, and only when asked") {
-  const Temporary temporary;
-  prepare_run_folder(temporary.path, false);
-  std::ofstream(temporary.path / "history.csv") << "time [s]\n0\n";
-  std::ofstream(temporary.path / "notes.txt") << "mine";
-  CHECK_THROWS_WITH_AS(prepare_run_folder(temporary.path, false), doctest::Contains("--force"), Error);
-  prepare_run_folder(temporary.path, true);
-  CHECK_FALSE(fs::exists(temporary.path / "history.csv"));
-  CHECK(read(temporary.path / "notes.txt") == "mine");  // what a run did not write stays
-  CHECK_THROWS_WITH_AS(prepare_run_folder(temporary.path, true), doctest::Contains("something else"), Error);
+  const TemporaryFolder temporary;
+  const fs::path run_folder = temporary / "tank.run";
+  prepare_run_folder(run_folder, false);
+  std::ofstream(run_folder / "history.csv") << "time [s]\n0\n";
+  std::ofstream(run_folder / "notes.txt") << "mine";
+  CHECK_THROWS_WITH_AS(prepare_run_folder(run_folder, false), doctest::Contains("--force"), Error);
+  prepare_run_folder(run_folder, true);
+  CHECK_FALSE(fs::exists(run_folder / "history.csv"));
+  CHECK(read(run_folder / "notes.txt") == "mine");  // what a run did not write stays
+  CHECK_THROWS_WITH_AS(prepare_run_folder(run_folder, true), doctest::Contains("something else"), Error);
 }
 
 TEST_CASE("what is not a run folder is refused, whatever is wrong with it") {
-  const Temporary temporary;
-  CHECK_THROWS_WITH_AS(open_run_folder(temporary.path), doctest::Contains("no such run folder"), Error);
-  fs::create_directories(temporary.path);
-  CHECK_THROWS_WITH_AS(open_run_folder(temporary.path), doctest::Contains("no summary.json"), Error);
+  const TemporaryFolder temporary;
+  const fs::path run_folder = temporary / "tank.run";
+  CHECK_THROWS_WITH_AS(open_run_folder(run_folder), doctest::Contains("no such run folder"), Error);
+  fs::create_directories(run_folder);
+  CHECK_THROWS_WITH_AS(open_run_folder(run_folder), doctest::Contains("no summary.json"), Error);
   for (const char* text : {"", "{", "[]", "{\"format\": 1}", "{\"format\": \"x\", \"title\": 3}"}) {
-    std::ofstream(temporary.path / "summary.json") << text;
-    CHECK_THROWS_WITH_AS(open_run_folder(temporary.path), doctest::Contains("cannot be read"), Error);
+    std::ofstream(run_folder / "summary.json") << text;
+    CHECK_THROWS_WITH_AS(open_run_folder(run_folder), doctest::Contains("cannot be read"), Error);
   }
-  std::ofstream(temporary.path / "summary.json")
-      << R"({"format": 99, "title": "", "phases": ["a", "b"], "snapshots": []})";
-  CHECK_THROWS_WITH_AS(open_run_folder(temporary.path), doctest::Contains("newer"), Error);
-  std::ofstream(temporary.path / "summary.json")
-      << R"({"format": 1, "title": "", "phases": ["a", "b"], "snapshots": []})";
-  CHECK_THROWS_WITH_AS(open_run_folder(temporary.path), doctest::Contains("no snapshots"), Error);
+  std::ofstream(run_folder / "summary.json") << R"({"format": 99, "title": "", "phases": ["a", "b"], "snapshots": []})";
+  CHECK_THROWS_WITH_AS(open_run_folder(run_folder), doctest::Contains("newer"), Error);
+  std::ofstream(run_folder / "summary.json") << R"({"format": 1, "title": "", "phases": ["a", "b"], "snapshots": []})";
+  CHECK_THROWS_WITH_AS(open_run_folder(run_folder), doctest::Contains("no snapshots"), Error);
 }
 
 TEST_CASE("drift is what no opening explains, and the standard folder is named after the case") {
