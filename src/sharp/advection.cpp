@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "sharp/heights.hpp"
 #include "sharp/parts.hpp"
 #include "sharp/plane.hpp"
 
@@ -28,6 +29,27 @@ struct Scratch {
     return *mine;
   }
 };
+
+/// Curvature of the interface in the cell at F[0], in cell units; 0 where it is not resolved, and in 3-D.
+template <int D>
+double curvature_in_cells(const double* F, const std::array<std::ptrdiff_t, D>& step) {
+  if constexpr (D == 3) {
+    return 0;
+  } else {
+    constexpr double greatest = 0.5;
+    return std::clamp(height_curvature<2>(F, step, {1, 1}, pad - 1).value_or(0), -greatest, greatest);
+  }
+}
+
+/// Liquid in a slab of a cell that holds F: under the plane, and in 2-D between it and the arc. No more than there is,
+/// and no less than what the rest cannot hold, so that F stays within 0..1.
+template <int D>
+double liquid_in_slab(const Plane<D>& plane, double bend, double F, int axis, double from, double width) {
+  double share = slab_share<D>(plane, axis, from, width);
+  if constexpr (D == 2)
+    if (bend != 0) share += arc_share(plane, bend, axis, from, width);
+  return std::clamp(share, std::max(0.0, F - (1 - width)), std::min(width, F));
+}
 
 /// Courant number C = u dt/h and liquid flux (share of a cell) through the low faces of a block across `axis`.
 template <int D>
@@ -71,8 +93,9 @@ void liquid_flux(const Layout<D>& layout, int axis, const double* F, const doubl
       for (const double c : normal) size += std::abs(c);
       if (size <= 0) continue;  // no gradient: the uniform flux stands
       const Plane<D> plane = plane_through<D>(normal, F[at]);
-      if (out_low > 0) flux[at] = -slab_share<D>(plane, axis, 0.0, out_low);
-      if (out_high > 0) flux[at + s] = slab_share<D>(plane, axis, 1 - out_high, out_high);
+      const double bend = curvature_in_cells<D>(F + at, layout.step);
+      if (out_low > 0) flux[at] = -liquid_in_slab<D>(plane, bend, F[at], axis, 0.0, out_low);
+      if (out_high > 0) flux[at + s] = liquid_in_slab<D>(plane, bend, F[at], axis, 1 - out_high, out_high);
     }
   });
 }
@@ -226,7 +249,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
     const int shift = turn / 2 % D;
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
-    fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
+    fill_halo(grid, state.F, pad, all_walls<D>(Mirror::even));
     for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
     for_blocks(grid, [&](int b) {
       std::array<double*, D> u;

@@ -14,15 +14,15 @@ namespace wavy::sharp {
 namespace {
 
 /// Position of the interface in a column, in cells from the lower end (as seen along `up`) of the cell at F[0], from
-/// the last full cell to the first empty one, at most `pad` cells away. `up` = step times +-1, pointing out of the
+/// the last full cell to the first empty one, at most `reach` cells away. `up` = step times +-1, pointing out of the
 /// liquid.
-std::optional<double> height(const double* F, std::ptrdiff_t up) {
+std::optional<double> height(const double* F, std::ptrdiff_t up, int reach) {
   int top = 0;  // first empty cell
-  while (top <= pad && F[top * up] >= pure) ++top;
-  if (top > pad) return std::nullopt;
+  while (top <= reach && F[top * up] >= pure) ++top;
+  if (top > reach) return std::nullopt;
   int bottom = top == 0 ? -1 : 0;  // last full cell
-  while (bottom >= -pad && F[bottom * up] <= 1 - pure) --bottom;
-  if (bottom < -pad) return std::nullopt;
+  while (bottom >= -reach && F[bottom * up] <= 1 - pure) --bottom;
+  if (bottom < -reach) return std::nullopt;
   // From a full start the column's last full cell is the one below the first that is not.
   if (bottom == 0)
     while (bottom + 1 < top && F[(bottom + 1) * up] > 1 - pure) ++bottom;
@@ -31,32 +31,153 @@ std::optional<double> height(const double* F, std::ptrdiff_t up) {
   return sum;
 }
 
-/// Curvature of a surface y(x) or z(x, y) from the heights of 3 or 3 x 3 columns [m], liquid below.
-double curvature_of(const std::array<double, 3>& y, double dx) {
-  const double slope = (y[2] - y[0]) / (2 * dx);
-  const double second = (y[2] - 2 * y[1] + y[0]) / (dx * dx);
-  return -second / std::pow(1 + slope * slope, 1.5);
+constexpr double roundest =
+    0.4;  // cells over radius beyond which plain differences are taken: too coarse to know better
+
+double arc_curvature(double slope, double second) { return -second / std::pow(1 + slope * slope, 1.5); }
+
+/// Curvature [1/cell] of the circle whose mean heights over three columns differ by d1 = y2 - y0 and
+/// d2 = y2 - 2 y1 + y0 [cells], by Newton's method on its radius and centre; nothing where there is no such circle.
+std::optional<double> circle_curvature(double d1, double d2, double start_curvature, double start_slope) {
+  const double sign = start_curvature > 0 ? 1 : -1;
+  d1 *= sign;
+  d2 *= sign;
+  double R = 1 / std::abs(start_curvature);
+  double centre = sign * R * start_slope / std::sqrt(1 + start_slope * start_slope);
+  // Gauss's rule for the mean over a column.
+  constexpr std::array<double, 5> node{-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831,
+                                       0.9061798459386640};
+  constexpr std::array<double, 5> weight{0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
+                                         0.2369268850561891};
+  for (int round = 0; round < 8; ++round) {
+    // Mean heights below the circle's top, and their derivatives by the centre and by the radius.
+    std::array<double, 3> y{};
+    std::array<double, 3> by_centre{};
+    std::array<double, 3> by_radius{};
+    for (std::size_t k = 0; k < 3; ++k)
+      for (std::size_t g = 0; g < node.size(); ++g) {
+        const double x = static_cast<double>(k) - 1 + 0.5 * node[g] - centre;
+        const double square = R * R - x * x;
+        if (square <= 0) return std::nullopt;
+        const double q = std::sqrt(square);
+        y[k] -= 0.5 * weight[g] * x * x / (R + q);
+        by_centre[k] += 0.5 * weight[g] * x / q;
+        by_radius[k] += 0.5 * weight[g] * (R / q - 1);
+      }
+    const double off1 = y[2] - y[0] - d1;
+    const double off2 = y[2] - 2 * y[1] + y[0] - d2;
+    const double a = by_centre[2] - by_centre[0];
+    const double b = by_radius[2] - by_radius[0];
+    const double c = by_centre[2] - 2 * by_centre[1] + by_centre[0];
+    const double d = by_radius[2] - 2 * by_radius[1] + by_radius[0];
+    const double determinant = a * d - b * c;
+    const double change = (a * off2 - c * off1) / determinant;
+    centre -= (off1 * d - off2 * b) / determinant;
+    R -= change;
+    if (!(R > 1) || !std::isfinite(centre)) return std::nullopt;
+    if (std::abs(change) < 1e-12 * R) return sign / R;
+  }
+  return std::nullopt;
 }
+
+/// Curvature of a line y(x) from the mean heights of 3 columns [m], liquid below.
+double curvature_of(const std::array<double, 3>& y, double dx) {
+  const double d1 = y[2] - y[0];
+  const double d2 = y[2] - 2 * y[1] + y[0];
+  const double plain_slope = d1 / (2 * dx);
+  const double plain_second = d2 / (dx * dx);
+  const double plain = arc_curvature(plain_slope, plain_second);
+  if (std::abs(plain) * dx > roundest) return plain;
+  // The errors of the differences on a circle, to fourth order: enough by itself where the circle is large.
+  double slope = plain_slope;
+  double second = plain_second;
+  for (int round = 0; round < 3; ++round) {
+    const double w = 1 + slope * slope;
+    const double third = 3 * slope * second * second / w;
+    const double fourth = 3 * second * second * second * (1 + 5 * slope * slope) / (w * w);
+    slope = plain_slope - dx * dx * 5 / 24 * third;
+    second = plain_second - dx * dx / 8 * fourth;
+  }
+  const double better = arc_curvature(slope, second);
+  constexpr double flattest = 1e-3;  // cells over radius: beyond, round-off would tell
+  if (std::abs(better) * dx < flattest) return better;
+  const auto exact = circle_curvature(d1 / dx, d2 / dx, better * dx, slope);
+  return exact ? *exact / dx : better;
+}
+
+/// The same of a surface z(x, y) from 3 x 3 columns, x running fastest.
 double curvature_of(const std::array<double, 9>& z, double dx, double dy) {
-  const double zx = (z[5] - z[3]) / (2 * dx);
-  const double zy = (z[7] - z[1]) / (2 * dy);
-  const double zxx = (z[5] - 2 * z[4] + z[3]) / (dx * dx);
-  const double zyy = (z[7] - 2 * z[4] + z[1]) / (dy * dy);
-  const double zxy = (z[8] - z[6] - z[2] + z[0]) / (4 * dx * dy);
-  return -(zxx * (1 + zy * zy) + zyy * (1 + zx * zx) - 2 * zxy * zx * zy) / std::pow(1 + zx * zx + zy * zy, 1.5);
+  const auto mean = [](double p, double q, double r, double s, double t) {
+    return -(r * (1 + q * q) + t * (1 + p * p) - 2 * s * p * q) / std::pow(1 + p * p + q * q, 1.5);
+  };
+  const double p0 = (z[5] - z[3]) / (2 * dx);
+  const double q0 = (z[7] - z[1]) / (2 * dy);
+  const double r0 = (z[5] - 2 * z[4] + z[3]) / (dx * dx);
+  const double t0 = (z[7] - 2 * z[4] + z[1]) / (dy * dy);
+  const double s0 = (z[8] - z[6] - z[2] + z[0]) / (4 * dx * dy);
+  const double plain = mean(p0, q0, r0, s0, t0);
+  if (std::abs(plain) * std::max(dx, dy) > 2 * roundest) return plain;
+  // Higher derivatives in terms of p, q, r, s, t, which hold on spheres and on cylinders along x or y; the mean over a
+  // column's base and the differences have errors of second order in them.
+  double p = p0;
+  double q = q0;
+  double r = r0;
+  double s = s0;
+  double t = t0;
+  const double xx = dx * dx;
+  const double yy = dy * dy;
+  for (int round = 0; round < 3; ++round) {
+    const double a = 1 + p * p;
+    const double b = 1 + q * q;
+    const double zxxx = 3 * p * r * r / a;
+    const double zyyy = 3 * q * t * t / b;
+    const double zxyy = r * t * p * (1 + 3 * q * q) / (a * b);
+    const double zxxy = r * t * q * (1 + 3 * p * p) / (a * b);
+    const double zxxxx = 3 * r * r * r * (1 + 5 * p * p) / (a * a);
+    const double zyyyy = 3 * t * t * t * (1 + 5 * q * q) / (b * b);
+    const double zxxyy = r * t * (r + t) * ((1 + 3 * p * p) * (1 + 3 * q * q) + 6 * p * p * q * q) / (a * b * (a + b));
+    const double zxxxy = s * r * r * (9 + 15 * p * p) / (a * a);
+    const double zxyyy = s * t * t * (9 + 15 * q * q) / (b * b);
+    p = p0 - (5 * xx * zxxx + yy * zxyy) / 24;
+    q = q0 - (5 * yy * zyyy + xx * zxxy) / 24;
+    r = r0 - (3 * xx * zxxxx + yy * zxxyy) / 24;
+    t = t0 - (3 * yy * zyyyy + xx * zxxyy) / 24;
+    s = s0 - 5 * (xx * zxxxy + yy * zxyyy) / 24;
+  }
+  const double better = mean(p, q, r, s, t);
+  return std::isfinite(better) ? better : plain;
+}
+
+/// Direction out of the liquid, in cell units, good enough to choose an axis by: weighted differences of the 3^D cells.
+template <int D>
+Vec<D> direction_out(const double* F, const std::array<std::ptrdiff_t, D>& step) {
+  Vec<D> out{};
+  for (int d = 0; d < D; ++d) {
+    const std::ptrdiff_t up = step[static_cast<std::size_t>(d)];
+    const std::ptrdiff_t side = step[static_cast<std::size_t>((d + 1) % D)];
+    const std::ptrdiff_t other = D == 3 ? step[static_cast<std::size_t>((d + 2) % D)] : 0;
+    const int layers = D == 3 ? 1 : 0;
+    for (int j = -layers; j <= layers; ++j)
+      for (int i = -1; i <= 1; ++i) {
+        const double weight = (i == 0 ? 2.0 : 1.0) * (j == 0 ? 2.0 : 1.0);
+        const double* f = F + i * side + j * other;
+        out[static_cast<std::size_t>(d)] += weight * (f[-up] - f[up]);
+      }
+  }
+  return out;
 }
 
 /// Curvature from the columns along `axis`, or nothing.
 template <int D>
 std::optional<double> column_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& h,
-                                       int axis, int sign) {
+                                       int axis, int sign, int reach) {
   const std::ptrdiff_t up = sign * step[static_cast<std::size_t>(axis)];
   const double along = h[static_cast<std::size_t>(axis)];
   if constexpr (D == 2) {
     const auto side = static_cast<std::size_t>(1 - axis);
     std::array<double, 3> y{};
     for (int i = -1; i <= 1; ++i) {
-      const auto value = height(F + i * step[side], up);
+      const auto value = height(F + i * step[side], up, reach);
       if (!value) return std::nullopt;
       y[static_cast<std::size_t>(i + 1)] = *value * along;
     }
@@ -67,7 +188,7 @@ std::optional<double> column_curvature(const double* F, const std::array<std::pt
     std::array<double, 9> z{};
     for (int j = -1; j <= 1; ++j)
       for (int i = -1; i <= 1; ++i) {
-        const auto value = height(F + i * step[a] + j * step[b], up);
+        const auto value = height(F + i * step[a] + j * step[b], up, reach);
         if (!value) return std::nullopt;
         z[static_cast<std::size_t>(3 * (j + 1) + i + 1)] = *value * along;
       }
@@ -157,12 +278,12 @@ double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& st
 
 template <int D>
 std::optional<double> height_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step,
-                                       const Vec<D>& spacing) {
-  const Vec<D> normal = interface_normal<D>(F, step);
+                                       const Vec<D>& spacing, int reach) {
+  const Vec<D> normal = direction_out<D>(F, step);
   for (const int axis : axes_by_steepness<D>(normal, spacing)) {
     const double component = normal[static_cast<std::size_t>(axis)];
     if (component == 0) continue;
-    if (const auto found = column_curvature<D>(F, step, spacing, axis, component > 0 ? 1 : -1)) return found;
+    if (const auto found = column_curvature<D>(F, step, spacing, axis, component > 0 ? 1 : -1, reach)) return found;
   }
   return std::nullopt;
 }
@@ -171,20 +292,25 @@ template <int D>
 Vec<D> interface_point(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing) {
   Vec<D> point;
   point.fill(0.5);
-  const Vec<D> normal = interface_normal<D>(F, step);
+  const Vec<D> normal = direction_out<D>(F, step);
   const auto main = static_cast<std::size_t>(axes_by_steepness<D>(normal, spacing)[0]);
   if (normal[main] == 0) return point;
   const int sign = normal[main] > 0 ? 1 : -1;
-  const auto found = height(F, sign * step[main]);
-  if (!found) return foot_point<D>(plane_through<D>(normal, *F));
+  const auto found = height(F, sign * step[main], pad);
+  if (!found) {
+    const Vec<D> fitted = interface_normal<D>(F, step);
+    return dot<D>(fitted, fitted) > 0 ? foot_point<D>(plane_through<D>(fitted, *F)) : point;
+  }
   point[main] = sign > 0 ? *found : 1 - *found;
   return point;
 }
 
 template Vec<2> interface_point<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&);
 template Vec<3> interface_point<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&);
-template std::optional<double> height_curvature<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&);
-template std::optional<double> height_curvature<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&);
+template std::optional<double> height_curvature<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&,
+                                                   int);
+template std::optional<double> height_curvature<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&,
+                                                   int);
 template double fitted_curvature<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&);
 template double fitted_curvature<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&);
 

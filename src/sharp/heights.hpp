@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "geometry/vector.hpp"
+#include "mesh/grid.hpp"
 
 namespace wavy::sharp {
 
@@ -16,10 +17,12 @@ Vec<D> interface_point(const double* F, const std::array<std::ptrdiff_t, D>& ste
 
 /// Curvature there, div of the normal that points out of the liquid [1/m] (2/R for a drop in 3-D), from the heights of
 /// the 3^(D-1) columns round the cell, along the axis nearest to the normal or another; nothing where no axis has clear
-/// columns. Second order. Cummins, Francois & Kothe, Comput. Struct. 83 (2005) 425.
+/// columns within `reach` <= pad cells. Second order (Cummins, Francois & Kothe, Comput. Struct. 83 (2005) 425), and
+/// better on round interfaces: in 2-D the circle with these three heights, exact on circles; in 3-D the differences are
+/// freed of the errors they have on spheres and on cylinders along an axis, fourth order there.
 template <int D>
 std::optional<double> height_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step,
-                                       const Vec<D>& spacing);
+                                       const Vec<D>& spacing, int reach = pad);
 
 /// The same from a parabola through the planes of the 3^D cells around, for interfaces that the columns cannot resolve
 /// (Popinet, J. Comput. Phys. 228 (2009) 5838, sec. 5.2). At most 2 (D - 1) over the cell size; 0 for specks.

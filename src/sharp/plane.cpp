@@ -129,6 +129,34 @@ double slab_share(const Plane<D>& plane, int axis, double from, double width) {
   return width * share_below<D>(m, offset / sum);
 }
 
+double arc_share(const Plane<2>& chord, double curvature, int axis, double from, double width) {
+  // Ends of the chord on the sides of the cell.
+  std::array<Vec<2>, 2> end{};
+  int found = 0;
+  for (int d = 0; d < 2; ++d)
+    for (int side = 0; side < 2 && found < 2; ++side) {
+      const int e = 1 - d;
+      if (std::abs(chord.normal[e]) < tiny) continue;
+      const double other = (chord.offset - chord.normal[d] * side) / chord.normal[e];
+      if (other < 0 || other > 1) continue;
+      Vec<2> point;
+      point[d] = side;
+      point[e] = other;
+      if (found == 1 && std::abs(point[0] - end[0][0]) + std::abs(point[1] - end[0][1]) < tiny) continue;  // a corner
+      end[found++] = point;
+    }
+  if (found < 2) return 0;
+  const double along = end[1][axis] - end[0][axis];
+  if (std::abs(along) < tiny) return 0;
+  const double length = std::hypot(end[1][0] - end[0][0], end[1][1] - end[0][1]);
+  // The part of the chord in the slab, as shares of its length counted from its middle.
+  double a = std::clamp((from - end[0][axis]) / along, 0.0, 1.0) - 0.5;
+  double b = std::clamp((from + width - end[0][axis]) / along, 0.0, 1.0) - 0.5;
+  if (a > b) std::swap(a, b);
+  // The arc stands  curvature length^2 / 2 (1/12 - t^2)  above its chord.
+  return 0.5 * curvature * length * length * length * ((b - a) / 12 - (b * b * b - a * a * a) / 3);
+}
+
 template <int D>
 Vec<D> foot_point(const Plane<D>& plane) {
   Vec<D> centre;
@@ -137,6 +165,34 @@ Vec<D> foot_point(const Plane<D>& plane) {
   for (int d = 0; d < D; ++d) centre[d] += along * plane.normal[d];
   return centre;
 }
+
+namespace {
+
+/// How far the line with this normal that holds the middle cell's fraction is off in the nine cells.
+struct Misfit {
+  const double* F;
+  const std::array<std::ptrdiff_t, 2>& step;
+
+  std::array<double, 9> operator()(const Vec<2>& normal) const {
+    const Plane<2> plane = plane_through<2>(normal, *F);
+    const Vec<2> m{std::abs(plane.normal[0]), std::abs(plane.normal[1])};
+    const double base = plane.offset - std::min(plane.normal[0], 0.0) - std::min(plane.normal[1], 0.0);
+    std::array<double, 9> off{};
+    for (int j = -1; j <= 1; ++j)
+      for (int i = -1; i <= 1; ++i)
+        off[static_cast<std::size_t>(3 * j + i + 4)] =
+            share_below<2>(m, base - i * plane.normal[0] - j * plane.normal[1]) - F[i * step[0] + j * step[1]];
+    return off;
+  }
+};
+
+double square(const std::array<double, 9>& v) {
+  double sum = 0;
+  for (const double c : v) sum += c * c;
+  return sum;
+}
+
+}  // namespace
 
 template <>
 Vec<2> interface_normal<2>(const double* F, const std::array<std::ptrdiff_t, 2>& step) {
@@ -158,24 +214,47 @@ Vec<2> interface_normal<2>(const double* F, const std::array<std::ptrdiff_t, 2>&
                                           {right, row[0] - row[1]},
                                           {right, 0.5 * (row[0] - row[2])},
                                           {right, row[1] - row[2]}}};
+  const Misfit misfit{F, step};
   Vec<2> best{};
+  std::array<double, 9> off{};
   double least = 1e300;
   for (const auto& normal : candidates) {
-    const Plane<2> plane = plane_through<2>(normal, at(0, 0));
-    const Vec<2> m{std::abs(plane.normal[0]), std::abs(plane.normal[1])};
-    const double base = plane.offset - std::min(plane.normal[0], 0.0) - std::min(plane.normal[1], 0.0);
-    double error = 0;
-    for (int j = -1; j <= 1; ++j)
-      for (int i = -1; i <= 1; ++i) {
-        const double off = share_below<2>(m, base - i * plane.normal[0] - j * plane.normal[1]) - at(i, j);
-        error += off * off;
-      }
+    const auto found = misfit(normal);
+    const double error = square(found);
     if (error < least) {
       least = error;
-      best = plane.normal;
+      off = found;
+      best = normal;
     }
   }
-  return best;
+  // Gauss-Newton on the angle. A line that fits to round-off needs none.
+  constexpr double fits = 1e-14;
+  constexpr double nudge = 1e-3;  // [rad]
+  double angle = std::atan2(best[1], best[0]);
+  for (int round = 0; round < 3 && least > fits; ++round) {
+    const auto after = misfit({std::cos(angle + nudge), std::sin(angle + nudge)});
+    const auto before = misfit({std::cos(angle - nudge), std::sin(angle - nudge)});
+    double along = 0;
+    double size = 0;
+    for (std::size_t k = 0; k < off.size(); ++k) {
+      const double slope = (after[k] - before[k]) / (2 * nudge);
+      along += slope * off[k];
+      size += slope * slope;
+    }
+    if (size <= 0) break;
+    const double turn = std::clamp(-along / size, -0.2, 0.2);
+    const Vec<2> normal{std::cos(angle + turn), std::sin(angle + turn)};
+    const auto found = misfit(normal);
+    const double error = square(found);
+    if (error >= least) break;
+    least = error;
+    off = found;
+    best = normal;
+    angle += turn;
+    if (std::abs(turn) < 1e-4) break;
+  }
+  const double length = sum_of_absolutes<2>(best);
+  return {best[0] / length, best[1] / length};
 }
 
 template <>
