@@ -148,25 +148,6 @@ double curvature_of(const std::array<double, 9>& z, double dx, double dy) {
   return std::isfinite(better) ? better : plain;
 }
 
-/// Direction out of the liquid, in cell units, good enough to choose an axis by: weighted differences of the 3^D cells.
-template <int D>
-Vec<D> direction_out(const double* F, const std::array<std::ptrdiff_t, D>& step) {
-  Vec<D> out{};
-  for (int d = 0; d < D; ++d) {
-    const std::ptrdiff_t up = step[static_cast<std::size_t>(d)];
-    const std::ptrdiff_t side = step[static_cast<std::size_t>((d + 1) % D)];
-    const std::ptrdiff_t other = D == 3 ? step[static_cast<std::size_t>((d + 2) % D)] : 0;
-    const int layers = D == 3 ? 1 : 0;
-    for (int j = -layers; j <= layers; ++j)
-      for (int i = -1; i <= 1; ++i) {
-        const double weight = (i == 0 ? 2.0 : 1.0) * (j == 0 ? 2.0 : 1.0);
-        const double* f = F + i * side + j * other;
-        out[static_cast<std::size_t>(d)] += weight * (f[-up] - f[up]);
-      }
-  }
-  return out;
-}
-
 /// Curvature from the columns along `axis`, or nothing.
 template <int D>
 std::optional<double> column_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& h,
@@ -196,7 +177,96 @@ std::optional<double> column_curvature(const double* F, const std::array<std::pt
   }
 }
 
-/// Axes from the steepest physical component of the normal down: normals are in cell units.
+/// Least-squares parabola through points near the interface, in a frame along a normal.
+template <int D>
+class Parabola {
+ public:
+  static constexpr int unknowns = D == 2 ? 3 : 6;
+
+  /// normal: out of the liquid, any length; scale: 1 / cell size [1/m].
+  Parabola(const Vec<D>& normal, double scale) : scale_(scale) {
+    for (int d = 0; d < D; ++d) frame_[0][d] = normal[d];
+    frame_[0].normalize();
+    if constexpr (D == 2) {
+      frame_[1] = {-frame_[0][1], frame_[0][0]};
+    } else {
+      Eigen::Vector3d other = std::abs(frame_[0][0]) < 0.6 ? Eigen::Vector3d::UnitX() : Eigen::Vector3d::UnitY();
+      frame_[1] = frame_[0].cross(other).normalized();
+      frame_[2] = frame_[0].cross(frame_[1]);
+    }
+  }
+  /// place: from the middle of the cell [m].
+  void add(const Vec<D>& place, double weight) {
+    const Eigen::Map<const Eigen::Matrix<double, D, 1>> point(place.data());
+    const double x = scale_ * point.dot(frame_[1]);
+    right_[rows_] = weight * scale_ * point.dot(frame_[0]);
+    if constexpr (D == 2) {
+      A_.row(rows_) << 1, x, x * x;
+    } else {
+      const double y = scale_ * point.dot(frame_[2]);
+      A_.row(rows_) << 1, x, y, x * x, x * y, y * y;
+    }
+    A_.row(rows_) *= weight;
+    ++rows_;
+  }
+  [[nodiscard]] int points() const { return rows_; }
+  /// [1/m]; a speck smaller than a cell cannot have a radius that the grid resolves: bounded.
+  [[nodiscard]] double curvature() const {
+    const Eigen::Matrix<double, unknowns, 1> c = A_.topRows(rows_).colPivHouseholderQr().solve(right_.head(rows_));
+    constexpr double bound = 2.0 * (D - 1);
+    double found = 0;
+    if constexpr (D == 2)
+      found = arc_curvature(c[1], 2 * c[2]);
+    else
+      found = -2 * (c[3] * (1 + c[2] * c[2]) + c[5] * (1 + c[1] * c[1]) - c[4] * c[1] * c[2]) /
+              std::pow(1 + c[1] * c[1] + c[2] * c[2], 1.5);
+    return scale_ * std::clamp(found, -bound, bound);
+  }
+
+ private:
+  static constexpr int most = 27;
+  double scale_;
+  std::array<Eigen::Matrix<double, D, 1>, D> frame_;
+  Eigen::Matrix<double, most, unknowns> A_ = Eigen::Matrix<double, most, unknowns>::Zero();
+  Eigen::Matrix<double, most, 1> right_ = Eigen::Matrix<double, most, 1>::Zero();
+  int rows_ = 0;
+};
+
+/// fn(shift) for the 3^D cells round a cell.
+template <int D, class Fn>
+void for_neighbours(Fn&& fn) {
+  constexpr int layers = D == 3 ? 1 : 0;
+  for (int k = -layers; k <= layers; ++k)
+    for (int j = -1; j <= 1; ++j)
+      for (int i = -1; i <= 1; ++i) {
+        Index<D> shift{};
+        shift[0] = i;
+        shift[1] = j;
+        if constexpr (D == 3) shift[2] = k;
+        fn(shift);
+      }
+}
+
+}  // namespace
+
+template <int D>
+Vec<D> direction_out(const double* F, const std::array<std::ptrdiff_t, D>& step) {
+  Vec<D> out{};
+  for (int d = 0; d < D; ++d) {
+    const std::ptrdiff_t up = step[static_cast<std::size_t>(d)];
+    const std::ptrdiff_t side = step[static_cast<std::size_t>((d + 1) % D)];
+    const std::ptrdiff_t other = D == 3 ? step[static_cast<std::size_t>((d + 2) % D)] : 0;
+    const int layers = D == 3 ? 1 : 0;
+    for (int j = -layers; j <= layers; ++j)
+      for (int i = -1; i <= 1; ++i) {
+        const double weight = (i == 0 ? 2.0 : 1.0) * (j == 0 ? 2.0 : 1.0);
+        const double* f = F + i * side + j * other;
+        out[static_cast<std::size_t>(d)] += weight * (f[-up] - f[up]);
+      }
+  }
+  return out;
+}
+
 template <int D>
 std::array<int, D> axes_by_steepness(const Vec<D>& normal, const Vec<D>& spacing) {
   std::array<int, D> axes;
@@ -208,72 +278,24 @@ std::array<int, D> axes_by_steepness(const Vec<D>& normal, const Vec<D>& spacing
   return axes;
 }
 
-}  // namespace
-
 template <int D>
 double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing) {
-  const Vec<D> cell_normal = interface_normal<D>(F, step);
-  double length = 0;
-  for (const double c : cell_normal) length += std::abs(c);
-  if (length <= 0) return 0;
-  constexpr int unknowns = D == 2 ? 3 : 6;
-  constexpr int most = D == 2 ? 9 : 27;
-  // Physical unit normal: cell coordinates are scaled by h.
-  std::array<Eigen::Matrix<double, D, 1>, D> frame;
-  for (int d = 0; d < D; ++d) frame[0][d] = cell_normal[d] / spacing[d];
-  frame[0].normalize();
-  if constexpr (D == 2) {
-    frame[1] = {-frame[0][1], frame[0][0]};
-  } else {
-    Eigen::Vector3d other = std::abs(frame[0][0]) < 0.6 ? Eigen::Vector3d::UnitX() : Eigen::Vector3d::UnitY();
-    frame[1] = frame[0].cross(other).normalized();
-    frame[2] = frame[0].cross(frame[1]);
-  }
-  Eigen::Matrix<double, most, unknowns> A = Eigen::Matrix<double, most, unknowns>::Zero();
-  Eigen::Matrix<double, most, 1> right = Eigen::Matrix<double, most, 1>::Zero();
-  int rows = 0;
-  const int layers = D == 3 ? 1 : 0;
-  const double scale = 1 / spacing[0];
-  for (int k = -layers; k <= layers; ++k)
-    for (int j = -1; j <= 1; ++j)
-      for (int i = -1; i <= 1; ++i) {
-        Index<D> shift{};
-        shift[0] = i;
-        shift[1] = j;
-        if constexpr (D == 3) shift[2] = k;
-        const double* f = F;
-        for (int d = 0; d < D; ++d) f += shift[d] * step[d];
-        if (!is_mixed(*f)) continue;
-        const Vec<D> normal = interface_normal<D>(f, step);
-        double size = 0;
-        for (const double c : normal) size += std::abs(c);
-        if (size <= 0) continue;
-        const Vec<D> point = foot_point<D>(plane_through<D>(normal, *f));
-        Eigen::Matrix<double, D, 1> place;
-        for (int d = 0; d < D; ++d) place[d] = (shift[d] + point[d] - 0.5) * spacing[d];
-        const double weight = std::sqrt(*f * (1 - *f) + 1e-3);  // slivers say little
-        const double x = scale * place.dot(frame[1]);
-        right[rows] = weight * scale * place.dot(frame[0]);
-        if constexpr (D == 2) {
-          A.row(rows) << 1, x, x * x;
-        } else {
-          const double y = scale * place.dot(frame[2]);
-          A.row(rows) << 1, x, y, x * x, x * y, y * y;
-        }
-        A.row(rows) *= weight;
-        ++rows;
-      }
-  if (rows < unknowns) return 0;  // a speck: too few points to bend anything through
-  const Eigen::Matrix<double, unknowns, 1> c = A.topRows(rows).colPivHouseholderQr().solve(right.head(rows));
-  // A speck smaller than a cell cannot have a radius that the grid resolves: bounded.
-  const double bound = 2.0 * (D - 1);
-  double curvature = 0;
-  if constexpr (D == 2)
-    curvature = -2 * c[2] / std::pow(1 + c[1] * c[1], 1.5);
-  else
-    curvature = -2 * (c[3] * (1 + c[2] * c[2]) + c[5] * (1 + c[1] * c[1]) - c[4] * c[1] * c[2]) /
-                std::pow(1 + c[1] * c[1] + c[2] * c[2], 1.5);
-  return scale * std::clamp(curvature, -bound, bound);
+  Vec<D> normal = interface_normal<D>(F, step);
+  if (dot<D>(normal, normal) <= 0) return 0;
+  for (int d = 0; d < D; ++d) normal[d] /= spacing[d];
+  Parabola<D> parabola(normal, 1 / spacing[0]);
+  for_neighbours<D>([&](const Index<D>& shift) {
+    const double* f = F;
+    for (int d = 0; d < D; ++d) f += shift[d] * step[d];
+    if (!is_mixed(*f)) return;
+    const Vec<D> here = interface_normal<D>(f, step);
+    if (dot<D>(here, here) <= 0) return;
+    Vec<D> point = foot_point<D>(plane_through<D>(here, *f));
+    for (int d = 0; d < D; ++d) point[d] = (shift[d] + point[d] - 0.5) * spacing[d];
+    parabola.add(point, std::sqrt(*f * (1 - *f) + 1e-3));  // slivers say little
+  });
+  // A speck has too few points to bend anything through.
+  return parabola.points() < Parabola<D>::unknowns ? 0 : parabola.curvature();
 }
 
 template <int D>
@@ -305,6 +327,10 @@ Vec<D> interface_point(const double* F, const std::array<std::ptrdiff_t, D>& ste
   return point;
 }
 
+template Vec<2> direction_out<2>(const double*, const std::array<std::ptrdiff_t, 2>&);
+template Vec<3> direction_out<3>(const double*, const std::array<std::ptrdiff_t, 3>&);
+template std::array<int, 2> axes_by_steepness<2>(const Vec<2>&, const Vec<2>&);
+template std::array<int, 3> axes_by_steepness<3>(const Vec<3>&, const Vec<3>&);
 template Vec<2> interface_point<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&);
 template Vec<3> interface_point<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&);
 template std::optional<double> height_curvature<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&,

@@ -10,6 +10,14 @@
 
 namespace wavy::sharp {
 
+/// Direction out of the liquid, in cell units, good enough to choose an axis by: weighted differences of the 3^D cells.
+template <int D>
+Vec<D> direction_out(const double* F, const std::array<std::ptrdiff_t, D>& step);
+
+/// Axes from the steepest component of a normal down; the normal in cell units, steepness in metres.
+template <int D>
+std::array<int, D> axes_by_steepness(const Vec<D>& normal, const Vec<D>& spacing);
+
 /// A point on the interface of the cell at F[0], in the cell's own coordinates (0 to 1 inside): from the column along
 /// the axis nearest to the normal, four cells each way, else from the plane. F must have four layers round the cell.
 template <int D>

@@ -33,8 +33,23 @@ void for_interface(const Grid<D>& grid, const Cells<D>& field, Fn&& fn) {
   });
 }
 
-/// Curvature of the interface's cells: by heights; where they fail the mean of the neighbours' by heights; where there
-/// are none the fitted parabola's.
+/// Curvature for a cell without clear columns of its own: that of the cell above or below it in the column along the
+/// axis nearest to the normal, which looks at the same heights from a better place, or along the next axis; else of a
+/// parabola through the planes.
+template <int D>
+double mended_curvature(const double* F, const double* kappa, const std::array<std::ptrdiff_t, D>& step,
+                        const Vec<D>& spacing) {
+  for (const int axis : axes_by_steepness<D>(direction_out<D>(F, step), spacing)) {
+    const std::ptrdiff_t s = step[static_cast<std::size_t>(axis)];
+    const bool above = std::isfinite(kappa[s]);
+    const bool below = std::isfinite(kappa[-s]);
+    if (above && below) return 0.5 * (kappa[s] + kappa[-s]);
+    if (above || below) return above ? kappa[s] : kappa[-s];
+  }
+  return fitted_curvature<D>(F, step, spacing);
+}
+
+/// Curvature of the interface's cells, NaN elsewhere.
 template <int D>
 void find_curvature(const Grid<D>& grid, const Cells<D>& F, Cells<D>& curvature) {
   const auto& step = grid.layout().step;
@@ -46,20 +61,9 @@ void find_curvature(const Grid<D>& grid, const Cells<D>& F, Cells<D>& curvature)
   std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> mended(static_cast<std::size_t>(grid.blocks()));
   for_interface<D>(grid, F, [&](int b, std::ptrdiff_t at) {
     const double* kappa = curvature.block(b) + at;
-    if (std::isfinite(*kappa)) return;
-    double sum = 0;
-    int count = 0;
-    const int layers = D == 3 ? 1 : 0;
-    for (int k = -layers; k <= layers; ++k)
-      for (int j = -1; j <= 1; ++j)
-        for (int i = -1; i <= 1; ++i) {
-          const double value = kappa[i + j * step[1] + (D == 3 ? k * step[D - 1] : 0)];
-          if (!std::isfinite(value)) continue;
-          sum += value;
-          ++count;
-        }
-    mended[static_cast<std::size_t>(b)].emplace_back(
-        at, count > 0 ? sum / count : fitted_curvature<D>(F.block(b) + at, step, grid.spacing()));
+    if (!std::isfinite(*kappa))
+      mended[static_cast<std::size_t>(b)].emplace_back(
+          at, mended_curvature<D>(F.block(b) + at, kappa, step, grid.spacing()));
   });
   for (int b = 0; b < grid.blocks(); ++b)
     for (const auto& [at, value] : mended[static_cast<std::size_t>(b)]) curvature.block(b)[at] = value;

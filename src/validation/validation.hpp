@@ -46,6 +46,7 @@ Finding at_least(const std::string& what, double measured, double reference);
 std::vector<ValidationCase> interface_cases();
 std::vector<ValidationCase> rest_cases();
 std::vector<ValidationCase> wave_cases();
+std::vector<ValidationCase> violent_cases();
 std::vector<ValidationCase> bubble_cases();
 
 }  // namespace wavy

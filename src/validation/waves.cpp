@@ -158,9 +158,9 @@ std::complex<double> faddeeva(std::complex<double> z) {
   return 2.0 * sum / (below * below) + 1.0 / (std::sqrt(M_PI) * below);
 }
 
-/// Amplitude over start of a capillary wave of wave number k between two deep fluids of the same kinematic viscosity nu,
-/// from rest: Prosperetti, Phys. Fluids 24 (1981) 1217, eq. 22. omega0: frequency without viscosity; beta = rho1 rho2 /
-/// (rho1 + rho2)^2.
+/// Amplitude over start of a capillary wave of wave number k between two deep fluids of the same kinematic viscosity
+/// nu, from rest: Prosperetti, Phys. Fluids 24 (1981) 1217, eq. 22. omega0: frequency without viscosity; beta = rho1
+/// rho2 / (rho1 + rho2)^2.
 double capillary_amplitude(double t, double omega0, double nu, double k, double beta) {
   using Complex = std::complex<double>;
   const double n = nu * k * k;
