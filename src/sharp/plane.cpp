@@ -129,23 +129,29 @@ double slab_share(const Plane<D>& plane, int axis, double from, double width) {
   return width * share_below<D>(m, offset / sum);
 }
 
-double arc_share(const Plane<2>& chord, double curvature, int axis, double from, double width) {
-  // Ends of the chord on the sides of the cell.
+std::optional<std::array<Vec<2>, 2>> chord_ends(const Plane<2>& line) {
   std::array<Vec<2>, 2> end{};
-  int found = 0;
-  for (int d = 0; d < 2; ++d)
-    for (int side = 0; side < 2 && found < 2; ++side) {
-      const int e = 1 - d;
-      if (std::abs(chord.normal[e]) < tiny) continue;
-      const double other = (chord.offset - chord.normal[d] * side) / chord.normal[e];
+  std::size_t found = 0;
+  for (std::size_t d = 0; d < 2; ++d)
+    for (int side = 0; side < 2; ++side) {
+      const std::size_t e = 1 - d;
+      if (std::abs(line.normal[e]) < tiny) continue;
+      const double other = (line.offset - line.normal[d] * side) / line.normal[e];
       if (other < 0 || other > 1) continue;
       Vec<2> point;
       point[d] = side;
       point[e] = other;
       if (found == 1 && std::abs(point[0] - end[0][0]) + std::abs(point[1] - end[0][1]) < tiny) continue;  // a corner
       end[found++] = point;
+      if (found == 2) return end;
     }
-  if (found < 2) return 0;
+  return std::nullopt;
+}
+
+double arc_share(const Plane<2>& chord, double curvature, int axis, double from, double width) {
+  const auto ends = chord_ends(chord);
+  if (!ends) return 0;
+  const auto& end = *ends;
   const double along = end[1][axis] - end[0][axis];
   if (std::abs(along) < tiny) return 0;
   const double length = std::hypot(end[1][0] - end[0][0], end[1][1] - end[0][1]);

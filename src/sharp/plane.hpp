@@ -5,6 +5,8 @@
 // Scardovelli & Zaleski, J. Comput. Phys. 164 (2000) 228; Aulisa et al., J. Comput. Phys. 225 (2007) 2301.
 #pragma once
 
+#include <optional>
+
 #include "geometry/vector.hpp"
 
 namespace wavy::sharp {
@@ -30,6 +32,9 @@ double slab_share(const Plane<D>& plane, int axis, double from, double width);
 /// Point of the plane nearest to the centre of the cell.
 template <int D>
 Vec<D> foot_point(const Plane<D>& plane);
+
+/// Where the line leaves the cell; nothing where it does not cross it.
+std::optional<std::array<Vec<2>, 2>> chord_ends(const Plane<2>& line);
 
 /// What an arc of this curvature [1/cell, positive round the liquid] holds more than the chord of the same area in the
 /// slab from..from+width: the line's error in a flux, of third order in the cell's size. Zero over the whole cell.
