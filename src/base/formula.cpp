@@ -62,7 +62,9 @@ class UnitReader {
 
  private:
   [[nodiscard]] bool is_name_of_formula(std::string_view word) const {
-    if (word == "t" || word == "x" || word == "y" || word == "z" || word == "pi") return true;
+    if (word == "pi" ||
+        (names_.variable.empty() ? word == "t" || word == "x" || word == "y" || word == "z" : word == names_.variable))
+      return true;
     const std::string name(word);
     if (names_.constants.contains(name) || names_.tables.contains(name)) return true;
     return std::ranges::any_of(function_names(), [&](const std::string& function) { return function == word; });
@@ -130,7 +132,12 @@ struct Formula::Program {
     parser.ClearConst();
     parser.DefineConst("pi", std::numbers::pi);
     constexpr std::array<const char*, 4> letters{"t", "x", "y", "z"};
-    for (std::size_t i = 0; i < letters.size(); ++i) parser.DefineVar(letters[i], &variables[i]);
+    if (names.variable.empty()) {
+      for (std::size_t i = 0; i < letters.size(); ++i) parser.DefineVar(letters[i], &variables[i]);
+    } else {
+      parser.DefineVar(names.variable, variables.data());
+      variables[0] = 1;  // the formula is tried there: t = 0 would be a singular shear rate
+    }
     for (const auto& [name, value] : names.constants) parser.DefineConst(name, value);
     parser.DefineFun("ramp", ramp);
     parser.DefineFun("step", step);
@@ -157,7 +164,9 @@ Formula::Formula(const std::string& text, const FormulaNames& names, const Dimen
     program_ = std::make_unique<Program>(names, UnitReader(text, names, place).plain());
     const double start = program_->parser.Eval();
     if (!std::isfinite(start))
-      throw input_error(place, fmt::format("'{}' is not finite at t = 0", text.substr(0, 80)),
+      throw input_error(place,
+                        fmt::format("'{}' is not finite at {}", text.substr(0, 80),
+                                    names.variable.empty() ? "t = 0" : names.variable + " = 1"),
                         "check for a division by zero or the root of a negative number");
     if (program_->parser.GetUsedVar().empty()) {
       constant_ = start;
@@ -165,7 +174,8 @@ Formula::Formula(const std::string& text, const FormulaNames& names, const Dimen
     }
   } catch (const mu::Parser::exception_type& error) {
     std::string remedy =
-        "formulas may use t, x, y, z, pi, your [constants] and [tables], and " + listing(function_names(), "and");
+        fmt::format("this formula may use {}, pi, your [constants] and [tables], and {}",
+                    names.variable.empty() ? "t, x, y, z" : names.variable, listing(function_names(), "and"));
     std::vector<std::string> known = function_names();
     for (const auto& [name, value] : names.constants) known.push_back(name);
     for (const auto& [name, curve] : names.tables) known.push_back(name);
@@ -194,7 +204,9 @@ double Formula::operator()(double t, double x, double y, double z) const {
   program_->variables = {t, x, y, z};
   const double value = program_->parser.Eval();
   if (!std::isfinite(value))
-    throw failure(fmt::format("the formula '{}' is not finite at t = {:g} s", text_, t),
+    throw failure(program_->names.variable.empty()
+                      ? fmt::format("the formula '{}' is not finite at t = {:g} s", text_, t)
+                      : fmt::format("the formula '{}' is not finite at {} = {:g}", text_, program_->names.variable, t),
                   "check for a division by zero or the root of a negative number");
   return value;
 }

@@ -15,6 +15,8 @@ namespace wavy {
 struct FormulaNames {
   std::map<std::string, double> constants;  ///< SI
   std::map<std::string, Curve> tables;      ///< called as name(t), SI in and out
+  /// Name of the one variable of a formula that is not about time and place; it is passed as t.
+  std::string variable{};
 };
 
 /// A compiled formula. Numbers with a unit are turned into SI while reading; bare numbers are taken as SI.

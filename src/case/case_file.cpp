@@ -12,6 +12,7 @@
 #include "base/text.hpp"
 #include "case/keys.hpp"
 #include "case/part.hpp"
+#include "case/viscosity.hpp"
 
 namespace wavy {
 namespace {
@@ -121,7 +122,7 @@ class Reader {
     read_walls(setup);
     read_grid(setup);
     const FormulaNames names = read_names();
-    read_phases(setup);
+    read_phases(setup, names);
     Part pair = section("pair");
     pair.refuse_unknown();
     setup.surface_tension = pair.quantity("surface_tension", "0 N/m");
@@ -262,7 +263,7 @@ class Reader {
   }
 
   template <int D>
-  void read_phases(Setup<D>& setup) {
+  void read_phases(Setup<D>& setup, const FormulaNames& names) {
     std::vector<Phase> phases;
     std::vector<std::string> origins;
     Place last = top_;
@@ -283,12 +284,12 @@ class Reader {
         const double temperature = part.quantity("temperature", "20 degC");
         const Fluid* known = find_fluid(fluid);
         if (known == nullptr) {
-          std::vector<std::string> names;
-          for (const auto& f : fluids()) names.push_back(f.name);
-          const std::string near = nearest(fluid, names);
+          std::vector<std::string> known_names;
+          for (const auto& f : fluids()) known_names.push_back(f.name);
+          const std::string near = nearest(fluid, known_names);
           throw part.wrong("fluid", fmt::format("'{}' is not in the built-in list", fluid.substr(0, 60)),
                            near.empty()
-                               ? fmt::format("known are {}; or give density and viscosity", listing(names, "and"))
+                               ? fmt::format("known are {}; or give density and viscosity", listing(known_names, "and"))
                                : fmt::format("did you mean '{}'?", near));
         }
         if (temperature < known->coldest - 1e-9 || temperature > known->hottest + 1e-9)
@@ -299,34 +300,24 @@ class Reader {
         phase.properties = *properties_of(fluid, temperature);
         origin = fmt::format("{} at {:.4g} °C", fluid, temperature - 273.15);
       } else {
-        if (part.has("temperature"))
-          throw part.wrong("temperature", "a temperature needs a fluid of the built-in list",
-                           "add, for example, fluid = \"water\"");
+        if (part.has("temperature") && !part.has("measured_viscosity"))
+          throw part.wrong("temperature", "a temperature needs a fluid of the built-in list or measured viscosities",
+                           "add, for example, fluid = \"water\", or measured_at and measured_viscosity");
         if (!part.has("density"))
           throw part.wrong("", fmt::format("phase '{}' has neither a fluid nor a density", phase.name),
                            "add fluid = \"water\" (see: wavy fluids), or density and viscosity");
-        if (!part.has("viscosity") && !part.has("kinematic_viscosity"))
-          throw part.wrong("", fmt::format("phase '{}' has neither a fluid nor a viscosity", phase.name),
-                           "add fluid = \"water\" (see: wavy fluids), or viscosity = \"1 cP\"");
       }
       if (part.has("density")) phase.properties.density = part.quantity("density");
       if (!(phase.properties.density > 0)) throw part.wrong("density", "the density must be positive");
-      if (part.has("viscosity") && part.has("kinematic_viscosity"))
-        throw part.wrong("kinematic_viscosity", "viscosity and kinematic_viscosity say the same thing twice",
-                         "give one of them");
-      if (part.has("viscosity")) phase.properties.viscosity = part.quantity("viscosity");
-      if (part.has("kinematic_viscosity"))
-        phase.properties.viscosity = part.quantity("kinematic_viscosity") * phase.properties.density;
-      if (!(phase.properties.viscosity >= 0))
-        throw part.wrong(part.has("viscosity") ? "viscosity" : "kinematic_viscosity",
-                         "the viscosity must not be negative");
+      read_viscosity(part, phase, names);
       if (phase.properties.density > 1e6 || phase.properties.viscosity > 1e9)
         throw part.wrong("",
                          fmt::format("density {:.3g} kg/m3 and viscosity {:.3g} Pa s are beyond any fluid",
                                      phase.properties.density, phase.properties.viscosity),
                          "check the units");
       if (!part.has("density")) part.note("density", fmt::format("\"{:.10g} kg/m^3\"", phase.properties.density));
-      if (!part.has("viscosity") && !part.has("kinematic_viscosity"))
+      if (!part.has("viscosity") && !part.has("kinematic_viscosity") && !part.has("measured_viscosity") &&
+          phase.properties.rheology.constant())
         part.note("viscosity", fmt::format("\"{:.10g} Pa.s\"", phase.properties.viscosity));
       phases.push_back(phase);
       origins.push_back(origin);

@@ -116,22 +116,23 @@ class Part {
     return value.value_or(0);
   }
 
-  /// One quantity per axis.
-  std::vector<double> quantities(std::string_view name) {
+  /// A list of quantities, by default one per axis.
+  std::vector<double> quantities(std::string_view name, std::size_t most = 3) {
     require(name);
     const toml::node* node = find(name);
     if (node == nullptr) return {};
     const auto* list = node->as_array();
     if (list == nullptr)
       throw input_error(place(name),
-                        fmt::format("a list in brackets is needed here, one {} per axis, not {}",
-                                    key_of(name).dimension->name, kind_of(*node)),
+                        fmt::format("a list in brackets is needed here, {} {}, not {}",
+                                    most == 3 ? "one per axis, each a" : "each entry a", key_of(name).dimension->name,
+                                    kind_of(*node)),
                         remedy(name));
     std::vector<double> values;
     std::string written;
     for (const auto& item : *list) {
-      if (values.size() == 3)
-        throw input_error(place(name), "a list of at most three entries is needed here", remedy(name));
+      if (values.size() == most)
+        throw input_error(place(name), fmt::format("a list of at most {} entries is needed here", most), remedy(name));
       std::string one;
       values.push_back(value_of(item, name, one));
       written += (written.empty() ? "" : ", ") + one;

@@ -57,7 +57,9 @@ struct Calls<2> {
   using TreeOfForest = p4est_tree_t;
   using Quadrant = p4est_quadrant_t;
   static constexpr int max_level = P4EST_MAXLEVEL;
-  static Connectivity* brick(const Index<2>& n) { return p4est_connectivity_new_brick(n[0], n[1], 0, 0); }
+  static Connectivity* brick(const Index<2>& n, const std::array<bool, 2>& p) {
+    return p4est_connectivity_new_brick(n[0], n[1], p[0], p[1]);
+  }
   static Forest* make(Connectivity* c) { return p4est_new_ext(MPI_COMM_WORLD, c, 0, 0, 1, 0, nullptr, nullptr); }
   static void destroy(Forest* f, Connectivity* c) {
     p4est_destroy(f);
@@ -73,7 +75,9 @@ struct Calls<3> {
   using TreeOfForest = p8est_tree_t;
   using Quadrant = p8est_quadrant_t;
   static constexpr int max_level = P8EST_MAXLEVEL;
-  static Connectivity* brick(const Index<3>& n) { return p8est_connectivity_new_brick(n[0], n[1], n[2], 0, 0, 0); }
+  static Connectivity* brick(const Index<3>& n, const std::array<bool, 3>& p) {
+    return p8est_connectivity_new_brick(n[0], n[1], n[2], p[0], p[1], p[2]);
+  }
   static Forest* make(Connectivity* c) { return p8est_new_ext(MPI_COMM_WORLD, c, 0, 0, 1, 0, nullptr, nullptr); }
   static void destroy(Forest* f, Connectivity* c) {
     p8est_destroy(f);
@@ -88,9 +92,9 @@ template <int D>
 struct Forest<D>::Tree {
   typename Calls<D>::Connectivity* connectivity = nullptr;
   typename Calls<D>::Forest* forest = nullptr;
-  explicit Tree(const Index<D>& roots) {
+  Tree(const Index<D>& roots, const std::array<bool, D>& periodic) {
     MessagePassing::start();
-    connectivity = Calls<D>::brick(roots);
+    connectivity = Calls<D>::brick(roots, periodic);
     forest = Calls<D>::make(connectivity);
   }
   ~Tree() { Calls<D>::destroy(forest, connectivity); }
@@ -101,7 +105,8 @@ struct Forest<D>::Tree {
 };
 
 template <int D>
-Forest<D>::Forest(const Index<D>& roots) : roots_(roots), tree_(std::make_unique<Tree>(roots)) {
+Forest<D>::Forest(const Index<D>& roots, const std::array<bool, D>& periodic)
+    : roots_(roots), tree_(std::make_unique<Tree>(roots, periodic)) {
   const auto* forest = tree_->forest;
   const auto* connectivity = tree_->connectivity;
   std::map<Index<D>, int> at;
@@ -128,7 +133,9 @@ Forest<D>::Forest(const Index<D>& roots) : roots_(roots), tree_(std::make_unique
     for (int axis = 0; axis < D; ++axis) {
       for (int side = 0; side < 2; ++side) {
         Index<D> position = leaves_[leaf].position;
+        const int across = roots[axis] << leaves_[leaf].level;
         position[axis] += side == 0 ? -1 : 1;
+        if (periodic[axis]) position[axis] = (position[axis] + across) % across;
         const auto found = at.find(position);
         if (found != at.end()) neighbours_[(leaf * D + axis) * 2 + side] = found->second;
       }

@@ -20,8 +20,9 @@ struct Leaf {
 template <int D>
 class Forest {
  public:
-  /// `roots` counts the root blocks along each axis, all at least 1.
-  explicit Forest(const Index<D>& roots);
+  /// `roots` counts the root blocks along each axis, all at least 1. Along a periodic axis the last block is the
+  /// neighbour of the first.
+  explicit Forest(const Index<D>& roots, const std::array<bool, D>& periodic = {});
   ~Forest();
   Forest(const Forest&) = delete;
   Forest& operator=(const Forest&) = delete;
@@ -30,7 +31,8 @@ class Forest {
 
   [[nodiscard]] const Index<D>& roots() const { return roots_; }
   [[nodiscard]] const std::vector<Leaf<D>>& leaves() const { return leaves_; }
-  /// Number of the leaf beyond the lower (side 0) or upper (side 1) face across `axis`; -1 at the brick's skin.
+  /// Number of the leaf beyond the lower (side 0) or upper (side 1) face across `axis`; -1 at the brick's skin (never
+  /// along a periodic axis).
   [[nodiscard]] int neighbour(int leaf, int axis, int side) const { return neighbours_[(leaf * D + axis) * 2 + side]; }
 
  private:

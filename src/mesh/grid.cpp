@@ -67,14 +67,15 @@ Partition<D> partition(const Vec<D>& extent, double cell_size) {
 }
 
 template <int D>
-Grid<D>::Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition)
+Grid<D>::Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition,
+              const std::array<bool, D>& periodic)
     : lower_(lower), upper_(upper), cells_(partition.cells), layout_(partition.block_cells) {
   Index<D> roots;
   for (int d = 0; d < D; ++d) {
     spacing_[d] = (upper[d] - lower[d]) / cells_[d];
     roots[d] = cells_[d] / partition.block_cells[d];
   }
-  forest_ = std::make_shared<const Forest<D>>(roots);
+  forest_ = std::make_shared<const Forest<D>>(roots, periodic);
 }
 
 template <int D>

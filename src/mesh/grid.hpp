@@ -66,7 +66,8 @@ Partition<D> partition(const Vec<D>& extent, double cell_size);
 template <int D>
 class Grid {
  public:
-  Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition);
+  Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition,
+       const std::array<bool, D>& periodic = {});
 
   [[nodiscard]] const Vec<D>& lower() const { return lower_; }
   [[nodiscard]] const Vec<D>& upper() const { return upper_; }

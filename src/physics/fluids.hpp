@@ -5,12 +5,15 @@
 #include <string>
 #include <vector>
 
+#include "physics/rheology.hpp"
+
 namespace wavy {
 
 /// What the flow needs to know of a fluid.
 struct Properties {
   double density = 0;    ///< [kg/m3]
-  double viscosity = 0;  ///< dynamic [Pa s]
+  double viscosity = 0;  ///< dynamic [Pa s]; where a rheology rules, a value typical of it
+  Rheology rheology{};
 };
 
 struct Fluid {

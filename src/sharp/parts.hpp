@@ -38,8 +38,9 @@ class Advection {
   CellVectors<D> start_;  // u at the start of the step
 };
 
-/// u += dt/rho div(mu (grad u + grad u^T)), implicit in the part of each component by itself (with the doubled normal
-/// stress), explicit in the coupling between components, which vanishes for uniform mu. Returns the iterations.
+/// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in, implicit in the part of
+/// each component by itself (with the doubled normal stress), explicit in the coupling between components, which
+/// vanishes for uniform mu. Returns the iterations.
 template <int D>
 class Viscosity {
  public:
@@ -48,7 +49,7 @@ class Viscosity {
 
  private:
   void set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
-  void set_right_hand_sides(const Grid<D>& grid, const Settings<D>& settings, State<D>& state);
+  void set_right_hand_sides(const Grid<D>& grid, const State<D>& state);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
 
   Cells<D> mu_, rho_, residual_, direction_, product_, inverse_;

@@ -12,6 +12,22 @@ constexpr double tolerance = 1e-6;  // how far a velocity may be off, as a share
 /// Viscosity on a face: the plain mean. (The harmonic mean takes an eighth off the damping of a free wave at 64 cells.)
 inline double face_mu(double a, double b) { return 0.5 * (a + b); }
 
+/// Shear rate sqrt(2 S:S) of the cell at `at`, S = (grad u + grad u^T)/2 by central differences [1/s].
+template <int D>
+double shear_rate(const std::array<const double*, D>& u, const Layout<D>& layout, const Vec<D>& h, std::ptrdiff_t at) {
+  std::array<Vec<D>, D> gradient;  // [component][axis]
+  for (std::size_t c = 0; c < D; ++c)
+    for (std::size_t d = 0; d < D; ++d)
+      gradient[c][d] = (u[c][at + layout.step[d]] - u[c][at - layout.step[d]]) / (2 * h[d]);
+  double sum = 0;
+  for (std::size_t c = 0; c < D; ++c)
+    for (std::size_t d = 0; d < D; ++d) {
+      const double s = 0.5 * (gradient[c][d] + gradient[d][c]);
+      sum += 2 * s * s;
+    }
+  return std::sqrt(sum);
+}
+
 /// A sum and a greatest value over the blocks, in tree order.
 struct SumAndGreatest {
   double sum = 0;
@@ -40,9 +56,11 @@ Viscosity<D>::Viscosity(const Grid<D>& grid)
 
 template <int D>
 int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt) {
-  if (settings.liquid.viscosity <= 0 && settings.gas.viscosity <= 0) return 0;
+  const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
+  if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
+  for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
   set_coefficients(grid, settings, state, dt);
-  set_right_hand_sides(grid, settings, state);
+  set_right_hand_sides(grid, state);
   double scale = 1e-30;
   for (int d = 0; d < D; ++d) {
     const Cells<D>& u = state.u[d];
@@ -61,13 +79,17 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, S
   return iterations;
 }
 
-/// rho in the cells and dt mu / h^2 on the faces.
+/// rho in the cells and dt mu / h^2 on the faces. Velocity halos must be filled.
 template <int D>
 void Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
                                     double dt) {
   const Layout<D>& layout = grid.layout();
   const double mu_gas = settings.gas.viscosity;
   const double mu_jump = settings.liquid.viscosity - mu_gas;
+  const bool by_rate = !settings.liquid.rheology.constant() || !settings.gas.rheology.constant();
+  const auto own = [](const Properties& fluid, double rate) {
+    return fluid.rheology.constant() ? fluid.viscosity : fluid.rheology(rate);
+  };
   for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
     double* mu = mu_.block(b);
@@ -77,6 +99,14 @@ void Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       for (int i = 0; i < n; ++i) {
         mu[o + i] = mu_gas + mu_jump * F[o + i];
         rho[o + i] = density(settings, F[o + i]);
+      }
+      if (!by_rate) return;
+      std::array<const double*, D> u;
+      for (int c = 0; c < D; ++c) u[c] = state.u[c].block(b);
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        const double rate = shear_rate<D>(u, layout, grid.spacing(), at);
+        mu[at] = (F[at] < 1 ? (1 - F[at]) * own(settings.gas, rate) : 0.0) +
+                 (F[at] > 0 ? F[at] * own(settings.liquid, rate) : 0.0);
       }
     });
   });
@@ -97,10 +127,9 @@ void Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
 
 /// rhs = rho u + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were.
 template <int D>
-void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) {
+void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const State<D>& state) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
-  for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
   for_blocks(grid, [&](int b) {
     const double* rho = rho_.block(b);
     for (int c = 0; c < D; ++c) {

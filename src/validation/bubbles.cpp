@@ -126,11 +126,128 @@ ValidationResult rising_bubble(bool quick) {
   return result;
 }
 
+/// Steady flow between plates at y = 0 and 1 driven by a pressure gradient of -1 Pa/m, along a periodic axis, by the
+/// viscous part of the model alone: everything else is at rest. Returns the velocities from y = 0 up.
+std::vector<double> channel(int cells, const Properties& lower, const Properties& upper, double level, double time) {
+  const Grid<2> grid({0, 0}, {4.0 / cells, 1}, partition<2>({4.0 / cells, 1}, 1.0 / cells), {true, false});
+  auto settings = fluids(lower, upper, sharp::Wall::no_slip, {0, 0});
+  sharp::State<2> state(grid);
+  sharp::Viscosity<2> diffuse(grid);
+  fill_below(grid, state.F, [level](double) { return level; });
+  fill_halo(grid, state.F, 1, all_walls<2>(Mirror::even));
+  const int steps = 400;
+  for (int i = 0; i < steps; ++i) {
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
+      state.u[0].block(b)[o] += time / steps / sharp::density(settings, state.F.block(b)[o]);
+    });
+    diffuse(grid, settings, state, time / steps);
+  }
+  std::vector<double> u(static_cast<std::size_t>(grid.cells()[1]));
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    if (cell[0] == 0) u[static_cast<std::size_t>(cell[1])] = state.u[0].block(b)[o];
+  });
+  return u;
+}
+
+struct ProfileError {
+  double greatest = 0;  ///< relative to the greatest speed
+  Curve2D found, exact;
+};
+
+template <class Exact>
+ProfileError compare(const std::vector<double>& u, Exact&& exact) {
+  ProfileError result;
+  double scale = 0;
+  const auto n = static_cast<double>(u.size());
+  for (std::size_t i = 0; i < u.size(); ++i) {
+    const double y = (static_cast<double>(i) + 0.5) / n;
+    result.found.x.push_back(y);
+    result.found.y.push_back(u[i]);
+    result.exact.x.push_back(y);
+    result.exact.y.push_back(exact(y));
+    scale = std::max(scale, exact(y));
+    result.greatest = std::max(result.greatest, std::abs(u[i] - exact(y)));
+  }
+  result.greatest /= scale;
+  return result;
+}
+
+ValidationResult two_layers(bool) {
+  // Viscosity 1 below y = a, 1/20 above: u = -y^2/(2 mu) + c y/mu + d in each layer, same stress c - y and speed at a.
+  ValidationResult result;
+  result.x_title = "height / gap";
+  result.chart = {{"speed [m/s]", {}}};
+  const double mu1 = 1;
+  const double mu2 = 0.05;
+  for (const double a : {0.5, 0.55}) {  // on a face between cells; across the middle of one (cells of 1/16, 1/32 ...)
+    const double c = (a * a / (2 * mu1) + (1 - a * a) / (2 * mu2)) / (a / mu1 + (1 - a) / mu2);
+    const auto exact = [&](double y) {
+      return y < a ? (c * y - y * y / 2) / mu1 : (c * (y - 1) - (y * y - 1) / 2) / mu2;
+    };
+    std::array<double, 3> errors{};
+    for (std::size_t level = 0; level < 3; ++level) {
+      const int n = 16 << level;
+      auto error = compare(channel(n, {1, mu1}, {1, mu2}, a, 40), exact);
+      errors[level] = error.greatest;
+      if (level == 1 && a == 0.5) {
+        error.found.name = "32 cells";
+        error.exact.name = "exact";
+        result.chart.front().curves = {error.found, error.exact};
+      }
+    }
+    result.findings.push_back(
+        at_least(fmt::format("order, interface at {}, 16 to 64 cells (errors {:.2g}, {:.2g}, {:.2g})", a, errors[0],
+                             errors[1], errors[2]),
+                 0.5 * std::log2(errors[0] / errors[2]), 1.9));
+  }
+  return result;
+}
+
+ValidationResult thinning_channel(bool) {
+  // A power law with n = 1/2 and one with a yield stress, between plates: tau = 1/2 - y.
+  ValidationResult result;
+  result.x_title = "height / gap";
+  result.chart = {{"speed [m/s]", {}}};
+  const auto run = [&](const std::string& name, const Rheology& rheology, auto&& exact, double bar) {
+    const Properties fluid{1, 1, rheology};
+    auto error = compare(channel(64, fluid, fluid, 0.5, 40), exact);
+    error.found.name = name;
+    error.exact.name = name + ", exact";
+    error.exact.points = true;
+    result.findings.push_back(small(name + ", 64 cells: greatest error / greatest speed", error.greatest, bar));
+    result.chart.front().curves.push_back(error.found);
+    result.chart.front().curves.push_back(error.exact);
+  };
+  // Bird, Stewart & Lightfoot, Transport Phenomena, ch. 8: u = n/(n+1) ((1/2)^(1/n+1) - |y-1/2|^(1/n+1)) / K^(1/n).
+  const double n = 0.5;
+  const double K = 0.2;
+  run(
+      "power law, n = 0.5", Rheology::power_law(K, 1, n, 1e-4, 1e4),
+      [&](double y) {
+        const double e = 1 / n + 1;
+        return (std::pow(0.5, e) - std::pow(std::abs(y - 0.5), e)) / e / std::pow(K, 1 / n);
+      },
+      5e-3);
+  const double yield = 0.2;
+  const double mu = 0.1;
+  run(
+      "yield stress", Rheology::herschel_bulkley(yield, mu, 1, 1, 1000 * mu),
+      [&](double y) {
+        const double far = std::max(std::abs(y - 0.5), yield);  // a plug where the stress stays below the yield stress
+        return ((0.25 - far * far) / 2 - yield * (0.5 - far)) / mu;
+      },
+      1e-2);
+  return result;
+}
+
 }  // namespace
 
 std::vector<ValidationCase> bubble_cases() {
   return {{"rising_bubble", "a bubble rises in a column, case 1",
-           "Hysing et al., Int. J. Numer. Meth. Fluids 60 (2009) 1259", true, rising_bubble}};
+           "Hysing et al., Int. J. Numer. Meth. Fluids 60 (2009) 1259", true, rising_bubble},
+          {"two_layers", "two layers flow between plates, viscosity ratio 20", "exact profile", true, two_layers},
+          {"thinning_channel", "fluids that thin with shear flow between plates",
+           "Bird, Stewart & Lightfoot, Transport Phenomena (2002), ch. 8", true, thinning_channel}};
 }
 
 }  // namespace wavy
