@@ -38,9 +38,14 @@ class Advection {
   CellVectors<D> start_;  // u at the start of the step
 };
 
-/// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in, implicit in the part of
-/// each component by itself (with the doubled normal stress), explicit in the coupling between components, which
-/// vanishes for uniform mu. Returns the iterations.
+/// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in. Explicit where the step
+/// allows it; else implicit in the part of each component by itself (with the doubled normal stress) and explicit in
+/// the coupling between components, which vanishes for uniform mu. Returns the iterations.
+///
+/// On faces near the interface the phases' viscosities are joined by how much of the face's surroundings each fills: in
+/// series (harmonic mean) for the shear along the interface, side by side (plain mean) for the stresses within and upon
+/// it, so that flow in layers is second-order accurate. (Compare Tryggvason et al., Direct Numerical Simulations of
+/// Gas-Liquid Multiphase Flows (2011), sec. 3.4.)
 template <int D>
 class Viscosity {
  public:
@@ -48,13 +53,14 @@ class Viscosity {
   int operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt);
 
  private:
-  void set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
-  void set_right_hand_sides(const Grid<D>& grid, const State<D>& state);
+  double set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
+  void diffuse_explicitly(const Grid<D>& grid, State<D>& state);
+  void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
 
-  Cells<D> mu_, rho_, residual_, direction_, product_, inverse_;
+  Cells<D> rho_, residual_, direction_, product_, inverse_;
   CellVectors<D> rhs_;
-  Faces<D> face_;  // dt mu / h^2
+  std::array<CellVectors<D>, D> face_;  // [axis][component] dt mu / h^2
 };
 
 /// Force of G and of surface tension on the faces [m/s2]: (sigma kappa - [rho] G.x) grad F / rho, with place x and

@@ -1,32 +1,18 @@
 #include <algorithm>
 #include <cmath>
+#include <vector>
 
+#include "sharp/heights.hpp"
 #include "sharp/parts.hpp"
+#include "sharp/plane.hpp"
 
 namespace wavy::sharp {
 namespace {
 
 constexpr int most_iterations = 500;
 constexpr double tolerance = 1e-6;  // how far a velocity may be off, as a share of the greatest one
-
-/// Viscosity on a face: the plain mean. (The harmonic mean takes an eighth off the damping of a free wave at 64 cells.)
-inline double face_mu(double a, double b) { return 0.5 * (a + b); }
-
-/// Shear rate sqrt(2 S:S) of the cell at `at`, S = (grad u + grad u^T)/2 by central differences [1/s].
-template <int D>
-double shear_rate(const std::array<const double*, D>& u, const Layout<D>& layout, const Vec<D>& h, std::ptrdiff_t at) {
-  std::array<Vec<D>, D> gradient;  // [component][axis]
-  for (std::size_t c = 0; c < D; ++c)
-    for (std::size_t d = 0; d < D; ++d)
-      gradient[c][d] = (u[c][at + layout.step[d]] - u[c][at - layout.step[d]]) / (2 * h[d]);
-  double sum = 0;
-  for (std::size_t c = 0; c < D; ++c)
-    for (std::size_t d = 0; d < D; ++d) {
-      const double s = 0.5 * (gradient[c][d] + gradient[d][c]);
-      sum += 2 * s * s;
-    }
-  return std::sqrt(sum);
-}
+/// Greatest sum over a cell's faces of dt mu / (rho h^2) for which a step is explicit: stable and monotone up to 1.
+constexpr double explicit_up_to = 0.25;
 
 /// A sum and a greatest value over the blocks, in tree order.
 struct SumAndGreatest {
@@ -46,12 +32,91 @@ SumAndGreatest reduce(const Grid<D>& grid, Fn&& fn) {
   return total;
 }
 
+/// Shear rate sqrt(2 S:S) on the low face of a cell across `axis`, S = (grad u + grad u^T)/2 [1/s].
+template <int D>
+double shear_rate(const std::array<const double*, D>& u, const Layout<D>& layout, const Vec<D>& h, int axis,
+                  std::ptrdiff_t at) {
+  const std::ptrdiff_t s = layout.step[static_cast<std::size_t>(axis)];
+  std::array<Vec<D>, D> gradient;  // [component][direction]
+  for (std::size_t c = 0; c < D; ++c)
+    for (std::size_t d = 0; d < D; ++d) {
+      const double* v = u[c] + at;
+      const std::ptrdiff_t e = layout.step[d];
+      gradient[c][d] =
+          static_cast<int>(d) == axis ? (v[0] - v[-s]) / h[d] : (v[e] - v[-e] + v[e - s] - v[-e - s]) / (4 * h[d]);
+    }
+  double sum = 0;
+  for (std::size_t c = 0; c < D; ++c)
+    for (std::size_t d = 0; d < D; ++d) {
+      const double s_cd = 0.5 * (gradient[c][d] + gradient[d][c]);
+      sum += 2 * s_cd * s_cd;
+    }
+  return std::sqrt(sum);
+}
+
+/// Both phases' viscosities at a face.
+struct BothViscosities {
+  double liquid = 0;
+  double gas = 0;
+  /// Stress across the layers (they share the stress) and along them (they share the rate of strain).
+  [[nodiscard]] double in_series(double share) const {
+    if (share <= 0) return gas;
+    if (share >= 1) return liquid;
+    return liquid > 0 && gas > 0 ? 1 / (share / liquid + (1 - share) / gas) : 0.0;
+  }
+  [[nodiscard]] double side_by_side(double share) const { return gas + (liquid - gas) * share; }
+};
+
+/// The interface in a cell as the stress on its faces sees it.
+template <int D>
+struct Section {
+  std::ptrdiff_t at = 0;
+  Vec<D> normal{};                            ///< physical, of length 1
+  std::array<std::array<double, 2>, D> half;  ///< [axis][lower, upper]: liquid's share of that half of the cell
+};
+
+template <int D>
+Section<D> section_of(const double* F, std::ptrdiff_t at, const Layout<D>& layout, const Vec<D>& h) {
+  Section<D> result;
+  result.at = at;
+  const Vec<D> out = direction_out<D>(F + at, layout.step);
+  double square = 0;
+  for (std::size_t d = 0; d < D; ++d) {
+    result.normal[d] = out[d] / h[d];
+    square += result.normal[d] * result.normal[d];
+  }
+  if (square <= 0) {
+    for (auto& axis : result.half) axis = {F[at], F[at]};
+    return result;
+  }
+  for (double& c : result.normal) c /= std::sqrt(square);
+  const Plane<D> plane = plane_through<D>(out, F[at]);
+  for (std::size_t d = 0; d < D; ++d) {
+    const double lower = slab_share<D>(plane, static_cast<int>(d), 0, 0.5);
+    result.half[d] = {2 * lower, 2 * (F[at] - lower)};
+  }
+  return result;
+}
+
+/// How much the stress tau_cd acts across the interface: 1 where it is the shear along an interface of this normal, 0
+/// where it is a stress within it or upon it. In 2-D the square of the cosine of twice the angle (shear) or of its
+/// sine.
+template <int D>
+double share_across(const Vec<D>& normal, std::size_t c, std::size_t d) {
+  const double a = normal[c] * normal[c];
+  const double b = normal[d] * normal[d];
+  return std::clamp(c == d ? 4 * a * (1 - a) : a + b - 4 * a * b, 0.0, 1.0);
+}
+
 }  // namespace
 
 template <int D>
 Viscosity<D>::Viscosity(const Grid<D>& grid)
-    : mu_(grid), rho_(grid), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
-  for (int d = 0; d < D; ++d) rhs_[d] = face_[d] = Cells<D>(grid);
+    : rho_(grid), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
+  for (int d = 0; d < D; ++d) {
+    rhs_[d] = Cells<D>(grid);
+    for (auto& face : face_[d]) face = Cells<D>(grid);
+  }
 }
 
 template <int D>
@@ -59,8 +124,19 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, S
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
   for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
-  set_coefficients(grid, settings, state, dt);
-  set_right_hand_sides(grid, state);
+  fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
+  const double strongest = set_coefficients(grid, settings, state, dt);
+  constexpr int faces = 2 * (D - 1) + 4;  // of a cell, the normal ones counted twice
+  if (faces * strongest <= explicit_up_to) {
+    diffuse_explicitly(grid, state);
+    return 0;
+  }
+  // The velocity that comes in has the last forces in it and not yet their friction: where the viscosity depends on the
+  // shear rate, that of the solution is put in its place (Picard's iteration).
+  const bool by_rate = !settings.liquid.rheology.constant() || !settings.gas.rheology.constant();
+  CellVectors<D> start;
+  if (by_rate) start = state.u;
+  set_right_hand_sides(grid, state.u);
   double scale = 1e-30;
   for (int d = 0; d < D; ++d) {
     const Cells<D>& u = state.u[d];
@@ -75,66 +151,186 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, S
                      }));
   }
   int iterations = 0;
-  for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, state.u[c], tolerance * scale);
+  constexpr int rounds = 3;
+  for (int round = 0; round < (by_rate ? rounds : 1); ++round) {
+    if (round > 0) {
+      for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
+      set_coefficients(grid, settings, state, dt);
+      set_right_hand_sides(grid, start);
+    }
+    for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, state.u[c], tolerance * scale);
+  }
   return iterations;
 }
 
-/// rho in the cells and dt mu / h^2 on the faces. Velocity halos must be filled.
+/// rho in the cells and dt mu / h^2 on the faces, for every component. Returns the greatest of them over the density of
+/// the lighter cell beside the face. Halos of F (2) and u (1) must be filled.
 template <int D>
-void Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                                    double dt) {
+double Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                      double dt) {
   const Layout<D>& layout = grid.layout();
-  const double mu_gas = settings.gas.viscosity;
-  const double mu_jump = settings.liquid.viscosity - mu_gas;
+  const Vec<D>& h = grid.spacing();
+  const BothViscosities constant{settings.liquid.viscosity, settings.gas.viscosity};
   const bool by_rate = !settings.liquid.rheology.constant() || !settings.gas.rheology.constant();
-  const auto own = [](const Properties& fluid, double rate) {
-    return fluid.rheology.constant() ? fluid.viscosity : fluid.rheology(rate);
+  const auto at_rate = [&](double rate) {
+    const auto own = [rate](const Properties& fluid) {
+      return fluid.rheology.constant() ? fluid.viscosity : fluid.rheology(rate);
+    };
+    return BothViscosities{own(settings.liquid), own(settings.gas)};
   };
-  for_blocks(grid, [&](int b) {
+  return max_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
-    double* mu = mu_.block(b);
+    std::array<const double*, D> u;
+    for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
     double* rho = rho_.block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-      for (int i = 0; i < n; ++i) {
-        mu[o + i] = mu_gas + mu_jump * F[o + i];
-        rho[o + i] = density(settings, F[o + i]);
+      for (int i = 0; i < n; ++i) rho[o + i] = density(settings, F[o + i]);
+    });
+    // Away from the interface, where all components see the same.
+    double strongest = 0;
+    for (std::size_t d = 0; d < D; ++d) {
+      const std::ptrdiff_t s = layout.step[d];
+      const double factor = dt / (h[d] * h[d]);
+      double* first = face_[d][0].block(b);
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)), [&](std::ptrdiff_t o, int n) {
+        if (by_rate) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+            const auto mu = at_rate(shear_rate<D>(u, layout, h, static_cast<int>(d), at));
+            first[at] = factor * mu.side_by_side(0.5 * (F[at] + F[at - s]));
+            strongest =
+                std::max(strongest, first[at] / std::min(density(settings, F[at]), density(settings, F[at - s])));
+          }
+        } else {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) first[o + i] = factor * constant.side_by_side(0.5 * (F[o + i] + F[o + i - s]));
+        }
+        for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, face_[d][c].block(b) + o);
+      });
+      if (!by_rate)
+        strongest = std::max({strongest, factor * constant.liquid / settings.liquid.density,
+                              factor * constant.gas / settings.gas.density});
+    }
+    // Faces beside the interface.
+    const auto set_face = [&](std::size_t d, std::ptrdiff_t at, double share, const Vec<D>& normal) {
+      const double factor = dt / (h[d] * h[d]);
+      const BothViscosities mu = by_rate ? at_rate(shear_rate<D>(u, layout, h, static_cast<int>(d), at)) : constant;
+      const double series = mu.in_series(share);
+      const double parallel = mu.side_by_side(share);
+      const double lightest = std::min(density(settings, F[at]), density(settings, F[at - layout.step[d]]));
+      for (std::size_t c = 0; c < D; ++c) {
+        const double across = share_across<D>(normal, c, d);
+        const double value = factor * (across * series + (1 - across) * parallel);
+        face_[d][c].block(b)[at] = value;
+        strongest = std::max(strongest, value / lightest);
       }
-      if (!by_rate) return;
-      std::array<const double*, D> u;
-      for (int c = 0; c < D; ++c) u[c] = state.u[c].block(b);
+    };
+    thread_local std::vector<Section<D>> sections;
+    thread_local std::vector<int> number;  // of the section in a cell, -1 where there is none
+    sections.clear();
+    number.resize(layout.size, -1);
+    int* of = number.data() + layout.first;
+    Index<D> lo{};
+    Index<D> hi = layout.cells;
+    for (std::size_t d = 0; d < D; ++d) {
+      --lo[d];
+      ++hi[d];
+    }
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        const double rate = shear_rate<D>(u, layout, grid.spacing(), at);
-        mu[at] = (F[at] < 1 ? (1 - F[at]) * own(settings.gas, rate) : 0.0) +
-                 (F[at] > 0 ? F[at] * own(settings.liquid, rate) : 0.0);
+        if (!is_mixed(F[at])) continue;
+        of[at] = static_cast<int>(sections.size());
+        sections.push_back(section_of<D>(F, at, layout, h));
       }
     });
-  });
-  fill_halo(grid, mu_, 1, all_walls<D>(Mirror::even));
-  for_blocks(grid, [&](int b) {
-    const double* mu = mu_.block(b);
-    for (int d = 0; d < D; ++d) {
+    for (std::size_t d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
-      const double factor = dt / (grid.spacing()[d] * grid.spacing()[d]);
-      double* face = face_[d].block(b);
-      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          const int high = of[at];
+          const int low = of[at - s];
+          if (high < 0 && low < 0 && std::abs(F[at] - F[at - s]) < 0.5) continue;
+          Vec<D> normal{};
+          double share = 0;
+          if (low >= 0) {
+            const auto& section = sections[static_cast<std::size_t>(low)];
+            share += 0.5 * section.half[d][1];
+            for (std::size_t e = 0; e < D; ++e) normal[e] += section.normal[e];
+          } else {
+            share += 0.5 * F[at - s];
+          }
+          if (high >= 0) {
+            const auto& section = sections[static_cast<std::size_t>(high)];
+            share += 0.5 * section.half[d][0];
+            for (std::size_t e = 0; e < D; ++e) normal[e] += section.normal[e];
+          } else {
+            share += 0.5 * F[at];
+          }
+          const double length = std::sqrt(dot<D>(normal, normal));
+          if (length > 0)
+            for (double& c : normal) c /= length;
+          else
+            normal[d] = 1;  // the face itself is the interface
+          set_face(d, at, share, normal);
+        }
+      });
+    }
+    for (const auto& section : sections) of[section.at] = -1;
+    return strongest;
+  });
+}
+
+/// u += dt/rho div(mu (grad u + grad u^T)), all of it with the components as they were.
+template <int D>
+void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  for_blocks(grid, [&](int b) {
+    const double* rho = rho_.block(b);
+    std::array<const double*, D> u;
+    for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
+    for (std::size_t c = 0; c < D; ++c) {
+      double* out = rhs_[c].block(b);
+      const double* own = u[c];
+      const std::ptrdiff_t sc = layout.step[c];
+      std::array<const double*, D> face;
+      for (std::size_t d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-        for (int i = 0; i < n; ++i) face[o + i] = factor * face_mu(mu[o + i], mu[o + i - s]);
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          double sum = 0;
+          for (std::size_t d = 0; d < D; ++d) {
+            const std::ptrdiff_t s = layout.step[d];
+            const double low = face[d][a];
+            const double high = face[d][a + s];
+            if (d == c) {
+              sum += 2 * (high * (own[a + s] - own[a]) - low * (own[a] - own[a - s]));
+            } else {
+              const double* v = u[d] + a;
+              const double factor = h[d] / (4 * h[c]);
+              sum += high * (own[a + s] - own[a] + factor * (v[sc + s] - v[-sc + s] + v[sc] - v[-sc])) -
+                     low * (own[a] - own[a - s] + factor * (v[sc] - v[-sc] + v[sc - s] - v[-sc - s]));
+            }
+          }
+          out[a] = own[a] + sum / rho[a];
+        }
       });
     }
   });
+  for (std::size_t c = 0; c < D; ++c) std::swap(state.u[c].data(), rhs_[c].data());
 }
 
 /// rhs = rho u + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were.
 template <int D>
-void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const State<D>& state) {
+void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
     const double* rho = rho_.block(b);
     for (int c = 0; c < D; ++c) {
       double* out = rhs_[c].block(b);
-      const double* own = state.u[c].block(b);
+      const double* own = u[c].block(b);
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) out[o + i] = rho[o + i] * own[o + i];
@@ -142,8 +338,8 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const State<D>& sta
       const std::ptrdiff_t sc = layout.step[c];
       for (int d = 0; d < D; ++d) {
         if (d == c) continue;
-        const double* v = state.u[d].block(b);
-        const double* face = face_[d].block(b);
+        const double* v = u[d].block(b);
+        const double* face = face_[d][c].block(b);
         const std::ptrdiff_t s = layout.step[d];
         const double factor = h[d] / (4 * h[c]);
         const auto across = [v, sc, s](std::ptrdiff_t a) {  // 4 h_c times the derivative along c on the low d-face
@@ -171,7 +367,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   const auto apply = [&](const double* v, int b, double* out) {
     const double* rho = rho_.block(b);
     std::array<const double*, D> face;
-    for (int d = 0; d < D; ++d) face[d] = face_[d].block(b);
+    for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
     double sum = 0;
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       double row = 0;
@@ -201,7 +397,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     const double* rho = rho_.block(b);
     apply(x.block(b), b, r);
     std::array<const double*, D> face;
-    for (int d = 0; d < D; ++d) face[d] = face_[d].block(b);
+    for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
     SumAndGreatest part;
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       double sum = 0;

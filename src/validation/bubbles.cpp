@@ -210,7 +210,7 @@ ValidationResult thinning_channel(bool) {
   result.chart = {{"speed [m/s]", {}}};
   const auto run = [&](const std::string& name, const Rheology& rheology, auto&& exact, double bar) {
     const Properties fluid{1, 1, rheology};
-    auto error = compare(channel(64, fluid, fluid, 0.5, 40), exact);
+    auto error = compare(channel(64, fluid, fluid, 0.5, 10), exact);
     error.found.name = name;
     error.exact.name = name + ", exact";
     error.exact.points = true;
