@@ -309,13 +309,13 @@ class Reader {
       }
       if (part.has("density")) phase.properties.density = part.quantity("density");
       if (!(phase.properties.density > 0)) throw part.wrong("density", "the density must be positive");
+      if (!part.has("density")) part.note("density", fmt::format("\"{:.10g} kg/m^3\"", phase.properties.density));
       read_viscosity(part, phase, names);
       if (phase.properties.density > 1e6 || phase.properties.viscosity > 1e9)
         throw part.wrong("",
                          fmt::format("density {:.3g} kg/m3 and viscosity {:.3g} Pa s are beyond any fluid",
                                      phase.properties.density, phase.properties.viscosity),
                          "check the units");
-      if (!part.has("density")) part.note("density", fmt::format("\"{:.10g} kg/m^3\"", phase.properties.density));
       if (!part.has("viscosity") && !part.has("kinematic_viscosity") && !part.has("measured_viscosity") &&
           phase.properties.rheology.constant())
         part.note("viscosity", fmt::format("\"{:.10g} Pa.s\"", phase.properties.viscosity));
@@ -476,7 +476,7 @@ class Reader {
     setup.courant = run.quantity("courant", "0.4");
     if (!(setup.courant >= 0.05 && setup.courant <= 0.5))
       throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.5", setup.courant));
-    setup.projection_tolerance = run.quantity("projection_tolerance", "1e-7");
+    setup.projection_tolerance = run.quantity("projection_tolerance", "1e-6");
     if (!(setup.projection_tolerance >= 1e-13 && setup.projection_tolerance <= 1e-3))
       throw run.wrong("projection_tolerance", fmt::format("{:g} is outside 1e-13 to 1e-3", setup.projection_tolerance));
   }

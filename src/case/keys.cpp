@@ -487,12 +487,12 @@ const std::vector<Key>& keys() {
        "projection_tolerance",
        Kind::quantity,
        &number,
-       "1e-7",
+       "1e-6",
        false,
        {},
        "Greatest volume error of a cell in one step that the pressure solver may leave, as a share of the cell. The "
        "phases' volumes are kept to round-off whatever it is.",
-       "1e-7"},
+       "1e-6"},
   };
   return list;
 }

@@ -39,6 +39,7 @@ double measured_viscosity(Part& part) {
 
 void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
   double& mu = phase.properties.viscosity;
+  const std::string law = part.choice("rheology", "newtonian");
   const bool built_in = part.has("fluid");
   const std::vector<const char*> given = [&] {
     std::vector<const char*> found;
@@ -54,7 +55,6 @@ void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
   if (part.has("measured_viscosity") || part.has("measured_at")) mu = measured_viscosity(part);
   if (!(mu >= 0)) throw part.wrong(given.empty() ? "" : given[0], "the viscosity must not be negative");
 
-  const std::string law = part.choice("rheology", "newtonian");
   const bool own_plateaus = law == "carreau" || law == "cross" || law == "formula";
   if (given.empty() && !built_in && !own_plateaus)
     throw part.wrong("", fmt::format("phase '{}' has neither a fluid nor a viscosity", phase.name),

@@ -55,7 +55,7 @@ struct Setup {
   std::vector<Gauge<D>> gauges;
   Schedule schedule;
   double courant = 0.4;
-  double projection_tolerance = 1e-7;
+  double projection_tolerance = 1e-6;
 };
 
 /// Volume of the whole vessel, thickness included [m3].

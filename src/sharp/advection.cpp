@@ -19,9 +19,9 @@ inline double limited_slope(double lower, double middle, double upper) {
 /// Work arrays of one thread, with the layout of a block.
 template <int D>
 struct Scratch {
-  std::vector<double> courant, liquid, mass, slope, flux;
+  std::vector<double> courant, liquid, mass, dilated, after, slope, flux;
   explicit Scratch(const Layout<D>& layout) {
-    for (auto* array : {&courant, &liquid, &mass, &slope, &flux}) array->assign(layout.size, 0.0);
+    for (auto* array : {&courant, &liquid, &mass, &dilated, &after, &slope, &flux}) array->assign(layout.size, 0.0);
   }
   static Scratch& of(const Layout<D>& layout) {
     thread_local std::unique_ptr<Scratch> mine;
@@ -109,6 +109,8 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   double* C = scratch.courant.data() + layout.first;
   double* liquid = scratch.liquid.data() + layout.first;
   double* mass = scratch.mass.data() + layout.first;
+  double* dilated = scratch.dilated.data() + layout.first;
+  double* after = scratch.after.data() + layout.first;
   double* slope = scratch.slope.data() + layout.first;
   double* flux = scratch.flux.data() + layout.first;
   const std::ptrdiff_t s = layout.step[axis];
@@ -119,6 +121,15 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
     for (int i = 0; i < n; ++i) mass[o + i] = rho_gas * C[o + i] + rho_jump * liquid[o + i];
+  });
+  // Mass that the dilation of this direction adds, and 1/rho after the sweep.
+  for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+    for (int i = 0; i < n; ++i) {
+      const std::ptrdiff_t a = o + i;
+      dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
+      after[a] = 1 / (rho_gas + rho_jump * F[a] - (mass[a + s] - mass[a]) + dilated[a]);
+    }
   });
 
   Index<D> lo{};
@@ -150,15 +161,13 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         flux[a] = mass[a] * value + std::copysign(0.5 * lean * stays, mass[a]);
       }
     });
-    // rho u, less what leaves, plus the dilation of the direction; rho after the sweep follows from F below.
+    // rho u, less what leaves, plus the dilation of the direction.
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
         const std::ptrdiff_t a = o + i;
-        const double dilation = C[a + s] - C[a];
         const double rho = rho_gas + rho_jump * F[a];
-        const double rho_after = rho - (mass[a + s] - mass[a]) + (rho_gas + rho_jump * full[a]) * dilation;
-        out[a] = (rho * v[a] - (flux[a + s] - flux[a]) + (rho_gas + rho_jump * full[a]) * v0[a] * dilation) / rho_after;
+        out[a] = (rho * v[a] - (flux[a + s] - flux[a]) + dilated[a] * v0[a]) * after[a];
       }
     });
   }
@@ -177,28 +186,33 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 template <int D>
 double restore_volume(const Grid<D>& grid, Cells<D>& F, double kept_volume) {
   const Layout<D>& layout = grid.layout();
-  const auto total = [&](auto&& term) {
-    return sum_blocks(grid, [&](int b) {
-      const double* f = F.block(b);
-      double sum = 0;
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-        double row = 0;
-        for (int i = 0; i < n; ++i) row += term(f[o + i]);
-        sum += row;
-      });
-      return sum;
-    });
-  };
+  // Sums of F and of F (1 - F) per block, added in tree order.
+  std::vector<std::array<double, 2>> parts(static_cast<std::size_t>(grid.blocks()));
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
+    std::array<double, 2> part{};
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-      for (int i = 0; i < n; ++i) f[o + i] = std::min(1.0, std::max(0.0, f[o + i]));
+      double held = 0;
+      double room = 0;
+#pragma omp simd reduction(+ : held, room)
+      for (int i = 0; i < n; ++i) {
+        f[o + i] = std::min(1.0, std::max(0.0, f[o + i]));
+        held += f[o + i];
+        room += f[o + i] * (1 - f[o + i]);
+      }
+      part[0] += held;
+      part[1] += room;
     });
+    parts[static_cast<std::size_t>(b)] = part;
   });
-  const double missing = kept_volume / grid.cell_volume() - total([](double f) { return f; });
-  const double room = total([](double f) { return f * (1 - f); });
+  double missing = kept_volume / grid.cell_volume();
+  double room = 0;
+  for (const auto& part : parts) {
+    missing -= part[0];
+    room += part[1];
+  }
   if (room <= 0) return 0;
+  // The velocity stays: what the residual divergence made or took of the liquid had the velocity of its surroundings.
   const double share = std::clamp(missing / room, -1.0, 1.0);
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);

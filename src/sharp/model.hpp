@@ -34,7 +34,7 @@ struct Settings {
   std::array<std::array<Wall, 2>, D> walls{};  ///< [axis][lower, upper]
   std::function<Vec<D>(double)> body_force;    ///< G(t) [m/s2]: gravity less the tank's acceleration
   double courant = 0.4;                        ///< greatest sum over axes of |u| dt / h; at most 0.5
-  double projection_tolerance = 1e-7;          ///< greatest volume error of a cell in one step, as a share of the cell
+  double projection_tolerance = 1e-6;          ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
 };
 
@@ -110,6 +110,7 @@ class Model {
   Vec<D> G_{};  // in the last step [m/s2]
   double kept_volume_ = 0;
   int steps_ = 0;
+  double last_step_ = 0;  // [s]
   std::unique_ptr<Work> work_;
 };
 

@@ -53,7 +53,7 @@ class Viscosity {
   int operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt);
 
  private:
-  double set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
+  bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
   void diffuse_explicitly(const Grid<D>& grid, State<D>& state);
   void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);

@@ -11,8 +11,10 @@ namespace {
 
 constexpr int most_iterations = 500;
 constexpr double tolerance = 1e-6;  // how far a velocity may be off, as a share of the greatest one
-/// Greatest sum over a cell's faces of dt mu / (rho h^2) for which a step is explicit: stable and monotone up to 1.
-constexpr double explicit_up_to = 0.25;
+/// Greatest sum over a cell's faces of dt mu / (rho h^2) for which a step is explicit: it is stable and monotone up to
+/// 1, and in the bulk of a phase no less accurate in time than in space up to the first of these.
+constexpr double explicit_in_bulk = 0.25;
+constexpr double explicit_at_interface = 0.9;
 
 /// A sum and a greatest value over the blocks, in tree order.
 struct SumAndGreatest {
@@ -125,9 +127,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, S
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
   for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
   fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
-  const double strongest = set_coefficients(grid, settings, state, dt);
-  constexpr int faces = 2 * (D - 1) + 4;  // of a cell, the normal ones counted twice
-  if (faces * strongest <= explicit_up_to) {
+  if (set_coefficients(grid, settings, state, dt)) {
     diffuse_explicitly(grid, state);
     return 0;
   }
@@ -163,11 +163,11 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, S
   return iterations;
 }
 
-/// rho in the cells and dt mu / h^2 on the faces, for every component. Returns the greatest of them over the density of
-/// the lighter cell beside the face. Halos of F (2) and u (1) must be filled.
+/// rho in the cells and dt mu / h^2 on the faces, for every component. Returns whether they allow an explicit step.
+/// Halos of F (2) and u (1) must be filled.
 template <int D>
-double Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                                      double dt) {
+bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                    double dt) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   const BothViscosities constant{settings.liquid.viscosity, settings.gas.viscosity};
@@ -178,7 +178,8 @@ double Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& se
     };
     return BothViscosities{own(settings.liquid), own(settings.gas)};
   };
-  return max_blocks(grid, [&](int b) {
+  constexpr int faces = 2 * (D - 1) + 4;  // of a cell, those across the component's own axis counted twice
+  const double strongest = max_blocks(grid, [&](int b) {  // as a share of what an explicit step allows
     const double* F = state.F.block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
@@ -188,7 +189,7 @@ double Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& se
       for (int i = 0; i < n; ++i) rho[o + i] = density(settings, F[o + i]);
     });
     // Away from the interface, where all components see the same.
-    double strongest = 0;
+    double bulk = 0;
     for (std::size_t d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       const double factor = dt / (h[d] * h[d]);
@@ -198,8 +199,7 @@ double Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& se
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
             const auto mu = at_rate(shear_rate<D>(u, layout, h, static_cast<int>(d), at));
             first[at] = factor * mu.side_by_side(0.5 * (F[at] + F[at - s]));
-            strongest =
-                std::max(strongest, first[at] / std::min(density(settings, F[at]), density(settings, F[at - s])));
+            bulk = std::max(bulk, first[at] / std::min(density(settings, F[at]), density(settings, F[at - s])));
           }
         } else {
 #pragma omp simd
@@ -208,21 +208,24 @@ double Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& se
         for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, face_[d][c].block(b) + o);
       });
       if (!by_rate)
-        strongest = std::max({strongest, factor * constant.liquid / settings.liquid.density,
-                              factor * constant.gas / settings.gas.density});
+        bulk = std::max(
+            {bulk, factor * constant.liquid / settings.liquid.density, factor * constant.gas / settings.gas.density});
     }
     // Faces beside the interface.
+    thread_local std::vector<std::ptrdiff_t> beside;  // the cells of this block that have one
+    beside.clear();
     const auto set_face = [&](std::size_t d, std::ptrdiff_t at, double share, const Vec<D>& normal) {
       const double factor = dt / (h[d] * h[d]);
       const BothViscosities mu = by_rate ? at_rate(shear_rate<D>(u, layout, h, static_cast<int>(d), at)) : constant;
       const double series = mu.in_series(share);
       const double parallel = mu.side_by_side(share);
-      const double lightest = std::min(density(settings, F[at]), density(settings, F[at - layout.step[d]]));
       for (std::size_t c = 0; c < D; ++c) {
         const double across = share_across<D>(normal, c, d);
-        const double value = factor * (across * series + (1 - across) * parallel);
-        face_[d][c].block(b)[at] = value;
-        strongest = std::max(strongest, value / lightest);
+        face_[d][c].block(b)[at] = factor * (across * series + (1 - across) * parallel);
+      }
+      for (const std::ptrdiff_t cell : {at, at - layout.step[d]}) {
+        const int place = axis_index<D>(layout, cell, static_cast<int>(d));
+        if (place >= 0 && place < layout.cells[d]) beside.push_back(cell);
       }
     };
     thread_local std::vector<Section<D>> sections;
@@ -276,8 +279,19 @@ double Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& se
       });
     }
     for (const auto& section : sections) of[section.at] = -1;
-    return strongest;
+    double interface = 0;  // light cells there feel the other phase's viscosity
+    for (const std::ptrdiff_t at : beside)
+      for (std::size_t c = 0; c < D; ++c) {
+        double sum = 0;
+        for (std::size_t d = 0; d < D; ++d) {
+          const double* face = face_[d][c].block(b) + at;
+          sum += (d == c ? 2 : 1) * (face[0] + face[layout.step[d]]);
+        }
+        interface = std::max(interface, sum / rho[at]);
+      }
+    return std::max(faces * bulk / explicit_in_bulk, interface / explicit_at_interface);
   });
+  return strongest <= 1;
 }
 
 /// u += dt/rho div(mu (grad u + grad u^T)), all of it with the components as they were.
