@@ -34,6 +34,7 @@ inline constexpr Dimension force{"force", "N", "10 N"};
 inline constexpr Dimension power{"power", "W", "1 kW"};
 inline constexpr Dimension mass{"mass", "kg", "5 kg"};
 inline constexpr Dimension shear_rate{"shear rate", "1/s", "10 1/s"};
+inline constexpr Dimension angle{"angle", "rad", "60 deg"};
 inline constexpr Dimension area{"area", "m2", "10 cm^2"};
 }  // namespace dimension
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fstream>
+#include <numbers>
 #include <set>
 #include <sstream>
 
@@ -128,6 +129,20 @@ class Reader {
     setup.surface_tension = pair.quantity("surface_tension", "0 N/m");
     if (!(setup.surface_tension >= 0 && setup.surface_tension < 10))
       throw pair.wrong("surface_tension", "the surface tension must lie between 0 and 10 N/m");
+    setup.contact_angle = pair.quantity("contact_angle", "90 deg");
+    constexpr double degree = std::numbers::pi / 180;
+    if (!(setup.contact_angle >= 5 * degree && setup.contact_angle <= 175 * degree))
+      throw pair.wrong("contact_angle", fmt::format("a contact angle of {:.4g} deg is outside 5 to 175 deg",
+                                                    setup.contact_angle / degree));
+    if (std::abs(setup.contact_angle - 90 * degree) > 1e-9 && setup.surface_tension == 0)
+      throw pair.wrong("contact_angle", "a contact angle does nothing without a surface tension",
+                       "give pair.surface_tension, or leave it out");
+    if (pair.has("slip_length")) {
+      setup.slip_length = pair.quantity("slip_length");
+      if (!(setup.slip_length > 0 && setup.slip_length < setup.cell_size))
+        throw pair.wrong("slip_length", fmt::format("a slip length of {} must lie between 0 and the cell of {}",
+                                                    quantity(setup.slip_length, "m"), quantity(setup.cell_size, "m")));
+    }
     read_fills(setup);
 
     read_motion(setup, names);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <numbers>
 #include <string>
 #include <vector>
 
@@ -43,11 +44,13 @@ struct Schedule {
 
 template <int D>
 struct Setup {
-  Vec<D> size{};                ///< the vessel reaches from 0 to size [m]
-  double thickness = 1;         ///< across a 2-D vessel [m]; 1 in 3-D
-  double cell_size = 0;         ///< as wanted [m]
-  std::array<Phase, 2> phases;  ///< denser, lighter
-  double surface_tension = 0;   ///< between them [N/m]
+  Vec<D> size{};                                ///< the vessel reaches from 0 to size [m]
+  double thickness = 1;                         ///< across a 2-D vessel [m]; 1 in 3-D
+  double cell_size = 0;                         ///< as wanted [m]
+  std::array<Phase, 2> phases;                  ///< denser, lighter
+  double surface_tension = 0;                   ///< between them [N/m]
+  double contact_angle = std::numbers::pi / 2;  ///< in the denser one, at every wall [rad]
+  double slip_length = 0;                       ///< above 0 the contact angle follows the speed of the contact line [m]
   std::array<std::array<sharp::Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lighter phase; later ones over earlier ones
   std::array<Formula, D> gravity;

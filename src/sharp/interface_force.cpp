@@ -33,13 +33,19 @@ void for_interface(const Grid<D>& grid, const Cells<D>& field, Fn&& fn) {
   });
 }
 
-/// Curvature for a cell without clear columns of its own: that of the cell above or below it in the column along the
-/// axis nearest to the normal, which looks at the same heights from a better place, or along the next axis; else of a
-/// parabola through the planes.
+/// Curvature for a cell without clear columns of its own: that of the cell above or below it along an axis near to the
+/// normal, which looks at the same heights from a better place; else of a parabola through the planes.
 template <int D>
 double mended_curvature(const double* F, const double* kappa, const std::array<std::ptrdiff_t, D>& step,
                         const Vec<D>& spacing) {
-  for (const int axis : axes_by_steepness<D>(direction_out<D>(F, step), spacing)) {
+  const Vec<D> out = direction_out<D>(F, step);
+  const auto axes = axes_by_steepness<D>(out, spacing);
+  const auto slope = [&](int axis) {
+    return std::abs(out[static_cast<std::size_t>(axis)]) / spacing[static_cast<std::size_t>(axis)];
+  };
+  constexpr double near = 0.5;  // along the interface the next cell is another place, at a contact line another world
+  for (const int axis : axes) {
+    if (slope(axis) < near * slope(axes[0])) break;
     const std::ptrdiff_t s = step[static_cast<std::size_t>(axis)];
     const bool above = std::isfinite(kappa[s]);
     const bool below = std::isfinite(kappa[-s]);

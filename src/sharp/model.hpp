@@ -15,6 +15,7 @@
 
 #include <array>
 #include <functional>
+#include <numbers>
 #include <string>
 
 #include "geometry/vector.hpp"
@@ -28,13 +29,15 @@ enum class Wall { no_slip, slip };
 
 template <int D>
 struct Settings {
-  Properties liquid;                           ///< the denser phase
-  Properties gas;                              ///< the lighter one (which may be a liquid too)
-  double surface_tension = 0;                  ///< [N/m]
-  std::array<std::array<Wall, 2>, D> walls{};  ///< [axis][lower, upper]
-  std::function<Vec<D>(double)> body_force;    ///< G(t) [m/s2]: gravity less the tank's acceleration
-  double courant = 0.4;                        ///< greatest sum over axes of |u| dt / h; at most 0.5
-  double projection_tolerance = 1e-6;          ///< greatest volume error of a cell in one step, as a share of the cell
+  Properties liquid;                            ///< the denser phase
+  Properties gas;                               ///< the lighter one (which may be a liquid too)
+  double surface_tension = 0;                   ///< [N/m]
+  double contact_angle = std::numbers::pi / 2;  ///< in the liquid, between wall and interface at rest [rad]
+  double slip_length = 0;                       ///< [m]; above 0 the angle follows the speed of the contact line
+  std::array<std::array<Wall, 2>, D> walls{};   ///< [axis][lower, upper]
+  std::function<Vec<D>(double)> body_force;     ///< G(t) [m/s2]: gravity less the tank's acceleration
+  double courant = 0.4;                         ///< greatest sum over axes of |u| dt / h; at most 0.5
+  double projection_tolerance = 1e-6;           ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
 };
 

@@ -240,12 +240,77 @@ ValidationResult thinning_channel(bool) {
   return result;
 }
 
+/// A drop on a wall, without gravity, let go as a half circle.
+struct Sessile {
+  double height = 0;  ///< in the middle, over that of the arc of the same area
+  double radius = 0;  ///< where it meets the wall, over that of the arc
+  Curve2D outline;
+};
+
+Sessile sessile_drop(double degrees, int cells) {
+  // The area of the half circle of radius 1/4; `cells` of the grid across the radius of the arc that is to come.
+  const double theta = degrees * M_PI / 180;
+  const double area = M_PI / 2 / 16;
+  const double R = std::sqrt(area / (theta - std::sin(theta) * std::cos(theta)));
+  const double half = 1.5 * std::max(R * std::sin(theta), 0.3);
+  const double high = 1.5 * std::max(R * (1 - std::cos(theta)), 0.3);
+  const Grid<2> grid({-half, 0}, {half, high}, partition<2>({2 * half, high}, R / cells));
+  const double mu = std::sqrt(2 * R / 50);
+  auto settings = fluids({1, mu}, {0.1, 0.1 * mu}, sharp::Wall::slip, {0, 0});
+  settings.surface_tension = 1;
+  settings.contact_angle = theta;
+  sharp::Model<2> model(grid, settings);
+  fill_shape<2>(grid, model.state().F, Ball<2>{{0, 0}, 0.25});
+  model.start();
+  const double until = 20 * std::sqrt(R * R * R);
+  while (model.state().time < until) {
+    sharp::StepLimit limit{};
+    model.step(std::min(model.stable_step(limit), until - model.state().time));
+  }
+  Sessile result;
+  std::vector<double> row(static_cast<std::size_t>(grid.cells()[1]));
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    const double F = model.state().F.block(b)[o];
+    if (cell[0] == grid.cells()[0] / 2) result.height += F * grid.spacing()[1] / (R * (1 - std::cos(theta)));
+    row[static_cast<std::size_t>(cell[1])] += 0.5 * F * grid.spacing()[0];
+  });
+  // The mean of the lowest row, taken on to the wall along the arc.
+  const double h = grid.spacing()[1];
+  result.radius =
+      (row[0] + 0.5 * h / std::tan(theta) + h * h / (6 * R * std::pow(std::sin(theta), 3))) / (R * std::sin(theta));
+  for (std::size_t j = 0; j < row.size(); ++j) {
+    if (row[j] <= 0) continue;
+    result.outline.x.push_back(row[j] / R);
+    result.outline.y.push_back((static_cast<double>(j) + 0.5) * grid.spacing()[1] / R);
+  }
+  return result;
+}
+
+ValidationResult sessile_drops(bool) {
+  ValidationResult result;
+  result.x_title = "distance from the middle / radius of the arc";
+  result.chart = {{"height / radius of the arc", {}}};
+  for (const double degrees : {30.0, 60.0, 120.0, 150.0}) {
+    auto drop = sessile_drop(degrees, 20);
+    drop.outline.name = fmt::format("{:g} degrees", degrees);
+    result.findings.push_back(
+        close(fmt::format("radius at the wall / that of the arc of the same area, {:g} degrees", degrees), drop.radius,
+              1, 0.02));
+    result.findings.push_back(
+        close(fmt::format("height / that of the arc, {:g} degrees", degrees), drop.height, 1, 0.02));
+    result.chart.front().curves.push_back(drop.outline);
+  }
+  return result;
+}
+
 }  // namespace
 
 std::vector<ValidationCase> bubble_cases() {
   return {{"rising_bubble", "a bubble rises in a column, case 1",
            "Hysing et al., Int. J. Numer. Meth. Fluids 60 (2009) 1259", true, rising_bubble},
           {"two_layers", "two layers flow between plates, viscosity ratio 20", "exact profile", true, two_layers},
+          {"sessile_drop", "a drop on a wall takes its contact angle, no gravity", "arc of the same area", true,
+           sessile_drops},
           {"thinning_channel", "fluids that thin with shear flow between plates",
            "Bird, Stewart & Lightfoot, Transport Phenomena (2002), ch. 8", true, thinning_channel}};
 }

@@ -1,0 +1,136 @@
+// The interface where it meets a wall.
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+#include "sharp/heights.hpp"
+#include "sharp/parts.hpp"
+#include "sharp/plane.hpp"
+
+namespace wavy::sharp {
+namespace {
+
+/// The cell at the wall with the contact line, and the plane there.
+template <int D>
+struct ContactCell {
+  Index<D> cell{};
+  Plane<D> plane;
+};
+
+/// Angle in the liquid between the wall and the interface [rad]. With a slip length the angle that one sees follows the
+/// speed of the line: theta^3 = theta_e^3 + 9 Ca ln(h/2 / slip length) (Voinov 1976; Cox, J. Fluid Mech. 168 (1986)
+/// 169).
+double angle_at_speed(double at_rest, double capillary_number, double logarithm) {
+  constexpr double least = 5 * M_PI / 180;
+  if (logarithm <= 0) return at_rest;
+  const double cube = at_rest * at_rest * at_rest + 9 * capillary_number * logarithm;
+  return std::clamp(std::cbrt(cube), least, M_PI - least);
+}
+
+}  // namespace
+
+template <int D>
+void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) {
+  fill_halo(grid, state.F, pad, all_walls<D>(Mirror::even));
+  const bool moving = settings.slip_length > 0;
+  if (!moving && std::abs(settings.contact_angle - M_PI / 2) < 1e-9) return;
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  for_blocks(grid, [&](int b) {
+    double* F = state.F.block(b);
+    for (int axis = 0; axis < D; ++axis)
+      for (int side = 0; side < 2; ++side) {
+        if (grid.forest().neighbour(b, axis, side) >= 0) continue;
+        const int first = side == 0 ? 0 : layout.cells[axis] - 1;  // the layer of cells at the wall
+        // Cells in which the interface, at its angle, meets the wall; those of the neighbours' that this block sees
+        // too.
+        std::vector<ContactCell<D>> contacts;
+        Index<D> lo{};
+        Index<D> hi = layout.cells;
+        for (int d = 0; d < D; ++d) {
+          lo[d] -= pad - 1;
+          hi[d] += pad - 1;
+        }
+        lo[axis] = first;
+        hi[axis] = first + 1;
+        for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+            if (!is_mixed(F[at])) continue;
+            Vec<D> along = direction_out<D>(F + at, layout.step);
+            along[axis] = 0;
+            double length = 0;
+            for (int d = 0; d < D; ++d) {
+              along[d] /= h[d];
+              length += along[d] * along[d];
+            }
+            length = std::sqrt(length);
+            if (length <= 0) continue;
+            // A thin wedge fills several cells: the line is in the last of them.
+            int main = axis == 0 ? 1 : 0;
+            for (int d = 0; d < D; ++d)
+              if (d != axis && std::abs(along[d]) > std::abs(along[main])) main = d;
+            const std::ptrdiff_t out = along[main] > 0 ? layout.step[main] : -layout.step[main];
+            const bool acute = settings.contact_angle <= M_PI / 2;
+            if (acute ? F[at + out] >= pure : F[at - out] <= 1 - pure) continue;
+            double speed = 0;  // of the line, towards the gas
+            for (int d = 0; d < D; ++d) {
+              along[d] /= length;
+              if (moving) speed += along[d] * state.u[d].block(b)[at];
+            }
+            const double theta = moving && settings.surface_tension > 0
+                                     ? angle_at_speed(settings.contact_angle,
+                                                      settings.liquid.viscosity * speed / settings.surface_tension,
+                                                      std::log(0.5 * grid.smallest_spacing() / settings.slip_length))
+                                     : settings.contact_angle;
+            Vec<D> normal = along;
+            for (double& c : normal) c *= std::sin(theta);
+            normal[axis] = (side == 0 ? 1 : -1) * std::cos(theta);
+            for (int d = 0; d < D; ++d) normal[d] *= h[d];
+            ContactCell<D> contact;
+            contact.plane = plane_through<D>(normal, F[at]);
+            for (int d = 0; d < D; ++d) contact.cell[d] = axis_index<D>(layout, at, d);
+            contacts.push_back(contact);
+          }
+        });
+        if (contacts.empty()) continue;
+        // Behind the wall the nearest plane goes on.
+        constexpr int reach = 4;
+        for (int d = 0; d < D; ++d) {
+          lo[d] = -pad;
+          hi[d] = layout.cells[d] + pad;
+        }
+        lo[axis] = side == 0 ? -pad : layout.cells[axis];
+        hi[axis] = lo[axis] + pad;
+        for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+          Index<D> cell{};
+          for (int d = 0; d < D; ++d) cell[d] = axis_index<D>(layout, o, d);
+          for (int i = 0; i < n; ++i, ++cell[0]) {
+            const ContactCell<D>* nearest = nullptr;
+            int least = reach * reach + 1;
+            for (const auto& contact : contacts) {
+              int square = 0;
+              for (int d = 0; d < D; ++d)
+                if (d != axis) square += (cell[d] - contact.cell[d]) * (cell[d] - contact.cell[d]);
+              if (square >= least) continue;
+              least = square;
+              nearest = &contact;
+            }
+            if (nearest == nullptr) continue;
+            Vec<D> m;
+            double base = nearest->plane.offset;
+            for (int d = 0; d < D; ++d) {
+              const double c = nearest->plane.normal[d];
+              m[d] = std::abs(c);
+              base -= c * (cell[d] - nearest->cell[d]) + std::min(c, 0.0);
+            }
+            F[o + i] = share_below<D>(m, base);
+          }
+        });
+      }
+  });
+}
+
+template void fill_fraction_halo<2>(const Grid<2>&, const Settings<2>&, State<2>&);
+template void fill_fraction_halo<3>(const Grid<3>&, const Settings<3>&, State<3>&);
+
+}  // namespace wavy::sharp
