@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <numbers>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
@@ -148,13 +149,20 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
       {"grid", fmt::format("{} cells of {}", u.cells, u.cell_size)}};
   for (std::size_t p = 0; p < 2; ++p) {
     const auto& q = phases[p].properties;
+    const std::string viscosity =
+        q.rheology.constant()
+            ? fmt::format("{} ({})", quantity(q.viscosity, "Pa.s"), quantity(q.viscosity / q.density, "m2/s"))
+            : fmt::format("{} at a shear rate of 1/s, {} at 100/s", quantity(q.rheology(1), "Pa.s"),
+                          quantity(q.rheology(100), "Pa.s"));
     rows.push_back(
-        {p == 0 ? "phases" : "", fmt::format("{} ({}): {}, {} ({}); {} = {:.4g} %", phases[p].name,
-                                             the_case.phase_origins[p], quantity(q.density, "kg/m3"),
-                                             quantity(q.viscosity, "Pa.s"), quantity(q.viscosity / q.density, "m2/s"),
+        {p == 0 ? "phases" : "", fmt::format("{} ({}): {}, {}; {} = {:.4g} %", phases[p].name,
+                                             the_case.phase_origins[p], quantity(q.density, "kg/m3"), viscosity,
                                              quantity(u.volumes[p], "m3"), 100 * u.volumes[p] / u.total_volume)});
   }
-  if (tension > 0) rows.push_back({"pair", fmt::format("surface tension {}", quantity(tension, "N/m"))});
+  const double angle = std::visit([](const auto& setup) { return setup.contact_angle; }, the_case.setup);
+  if (tension > 0)
+    rows.push_back({"pair", fmt::format("surface tension {}, contact angle {:.4g}° in {}", quantity(tension, "N/m"),
+                                        angle * 180 / std::numbers::pi, phases[0].name)});
   rows.push_back({"gauges", gauges.empty() ? "none of your own" : listing(gauges, "and")});
   rows.push_back({"run", fmt::format("until {}, a snapshot every {}", quantity(schedule.until, "s"),
                                      quantity(schedule.snapshot_interval, "s"))});

@@ -65,6 +65,7 @@ int validate(const Options& options) {
                   "choose another folder with --into");
   auto json = nlohmann::ordered_json::array();
   std::string csv = "case,what,measured,reference,error,bar,verdict\n";
+  std::string page;
   int missed = 0;
   int count = 0;
   for (const auto* one : chosen(options)) {
@@ -72,6 +73,9 @@ int validate(const Options& options) {
     const ValidationResult result = one->run(options.quick);
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
     std::vector<std::vector<std::string>> rows;
+    page +=
+        fmt::format("\n## {}\n\n`{}`: {}.\n\n| | measured | reference | error | bar | |\n|---|---|---|---|---|---|\n",
+                    one->what, one->name, one->source);
     for (const auto& finding : result.findings) {
       ++count;
       if (!finding.passed()) ++missed;
@@ -85,6 +89,8 @@ int validate(const Options& options) {
                       {"error", finding.error},
                       {"bar", finding.bar},
                       {"passed", finding.passed()}});
+      page += fmt::format("| {} | {:.5g} | {:.5g} | {:.2e} | {:.2e} | {} |\n", finding.what, finding.measured,
+                          finding.reference, finding.error, finding.bar, finding.passed() ? "reached" : "**missed**");
       csv += fmt::format("{},\"{}\",{:.10g},{:.10g},{:.4g},{:.4g},{}\n", one->name, finding.what, finding.measured,
                          finding.reference, finding.error, finding.bar, verdict);
     }
@@ -100,10 +106,15 @@ int validate(const Options& options) {
   }
   write_text(fs::path(options.into) / "validation.json", json.dump(2) + "\n");
   write_text(fs::path(options.into) / "validation.csv", csv);
+  write_text(fs::path(options.into) / "validation.md",
+             fmt::format("# What the physics shows\n\nWritten by `wavy validate{}`: {} of {} bars reached. Errors are "
+                         "relative where the reference is not 0; an order of convergence lacks what stands as its "
+                         "error.\n{}",
+                         options.quick ? " --quick" : "", count - missed, count, page));
   if (options.json)
     fmt::print("{}\n", json.dump(2));
   else
-    fmt::print("{} of {} bars reached; table and figures in {}/\n", count - missed, count, options.into);
+    fmt::print("{} of {} bars reached; tables and figures in {}/\n", count - missed, count, options.into);
   return missed == 0 ? 0 : 1;
 }
 

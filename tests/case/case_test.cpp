@@ -98,6 +98,29 @@ TEST_CASE("every mistake gets its own message with line and column") {
       {"wavy = 1", "wavy = 2", "format 1", 1},
       {"wavy = 1", "wavy = \"1\"", "whole number", 1},
       {"wavy = 1", "", "'wavy' is missing", 1},
+      {"fluid = \"water\"", "fluid = \"water\"\nrheology = \"powr-law\"", "did you mean 'power-law'", 10},
+      {"fluid = \"water\"", "fluid = \"water\"\nexponent = 0.6", "has no use for it", 10},
+      {"fluid = \"water\"", "fluid = \"water\"\nrheology = \"bingham\"", "needs yield_stress", 7},
+      {"fluid = \"water\"",
+       "fluid = \"water\"\nrheology = \"cross\"\nlow_shear_viscosity = \"1 Pa.s\"\nshear_time = \"1 s\"\nexponent = "
+       "1.5",
+       "between 0 and 1", 13},
+      {"fluid = \"water\"", "fluid = \"water\"\nrheology = \"formula\"\nviscosity_formula = \"1 - rate\"",
+       "must be positive", 11},
+      {"fluid = \"water\"", "fluid = \"water\"\nrheology = \"formula\"\nviscosity_formula = \"1 + t\"",
+       "cannot be understood", 11},
+      {"fluid = \"water\"", "fluid = \"water\"\nmeasured_at = [\"20 degC\"]\nmeasured_viscosity = [\"1 cP\"]",
+       "at least two", 11},
+      {"fluid = \"water\"",
+       "fluid = \"water\"\nmeasured_at = [\"60 degC\", \"20 degC\"]\nmeasured_viscosity = [\"1 cP\", \"2 cP\"]",
+       "must rise", 10},
+      {"fluid = \"water\"", "fluid = \"water\"\nviscosity = \"1 cP\"\nkinematic_viscosity = \"1 cSt\"",
+       "the same thing twice", 11},
+      {"[vessel]", "[pair]\nsurface_tension = \"70 mN/m\"\ncontact_angle = \"179 deg\"\n[vessel]",
+       "outside 5 to 175 deg", 5},
+      {"[vessel]", "[pair]\ncontact_angle = \"60 deg\"\n[vessel]", "without a surface tension", 4},
+      {"[vessel]", "[pair]\nsurface_tension = \"70 mN/m\"\nslip_length = \"1 m\"\n[vessel]",
+       "must lie between 0 and the cell", 5},
       {"title = \"A tank\"", "titel = \"A tank\"", "did you mean 'title'", 2},
       {"[vessel]", "[vesel]", "did you mean 'vessel'", 3},
       {"size = ", "siez = ", "did you mean 'size'", 4},
@@ -298,4 +321,29 @@ TEST_CASE("mangled case files never crash the reader and every refusal has a pla
   }
   MESSAGE(count, " mangled files, ", accepted, " still meaningful");
   CHECK(accepted < count / 2);
+}
+
+TEST_CASE("a shear-dependent fluid is read, and its case as run reads back") {
+  std::string text = good;
+  const auto put = [&](const std::string& lines) {
+    std::string changed = text;
+    const std::string mark = "fluid = \"water\"";
+    changed.replace(changed.find(mark), mark.size(), lines);
+    const CaseFile the_case = parse_case(changed, "gel.toml");
+    const CaseFile again = parse_case(the_case.as_run, "again.toml");
+    CHECK(again.as_run == the_case.as_run);
+    return std::get<Setup<2>>(again.setup).phases[0].properties;
+  };
+  const auto gel =
+      put("density = \"1010 kg/m^3\"\nviscosity = \"0.8 Pa.s\"\nrheology = \"power-law\"\nexponent = 0.5\n"
+          "reference_rate = \"4 1/s\"");
+  CHECK(gel.rheology(4) == doctest::Approx(0.8));
+  CHECK(gel.rheology(16) == doctest::Approx(0.4));
+  const auto syrup = put(
+      "density = \"1010 kg/m^3\"\ntemperature = \"40 degC\"\nmeasured_at = [\"20 degC\", \"40 degC\", \"60 degC\"]\n"
+      "measured_viscosity = [\"80 cP\", \"30 cP\", \"12 cP\"]");
+  CHECK(syrup.viscosity == doctest::Approx(0.030));
+  const auto custom = put(
+      "density = \"1010 kg/m^3\"\nrheology = \"formula\"\nviscosity_formula = \"0.1 + 2 / (1 + (0.5 s * rate)^0.8)\"");
+  CHECK(custom.rheology(2) == doctest::Approx(1.1).epsilon(1e-3));
 }

@@ -122,3 +122,19 @@ TEST_CASE("sums over blocks have the same bits on one and on two threads") {
   omp_set_num_threads(2);
   CHECK(sum() == one);
 }
+
+TEST_CASE("along a periodic axis the halo comes from the other end") {
+  for (const int cells : {8, 256}) {  // one block, and several
+    const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / cells), {true, false});
+    Cells<2> field(grid);
+    for_cells_in_order<2>(
+        grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) { field.block(b)[o] = cell[0] + 1000.0 * cell[1]; });
+    fill_halo(grid, field, 2, all_walls<2>(Mirror::odd));
+    for (int b = 0; b < grid.blocks(); ++b) {
+      const Index<2> start = grid.block_start(b);
+      CHECK(grid.forest().neighbour(b, 0, 0) >= 0);
+      if (start[0] == 0) CHECK(field.block(b)[-2] == cells - 2 + 1000.0 * start[1]);
+      if (start[1] == 0) CHECK(field.block(b)[-grid.layout().step[1]] == -field.block(b)[0]);
+    }
+  }
+}
