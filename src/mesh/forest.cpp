@@ -58,7 +58,7 @@ struct Calls<2> {
   using Quadrant = p4est_quadrant_t;
   static constexpr int max_level = P4EST_MAXLEVEL;
   static Connectivity* brick(const Index<2>& n, const std::array<bool, 2>& p) {
-    return p4est_connectivity_new_brick(n[0], n[1], p[0], p[1]);
+    return p4est_connectivity_new_brick(n[0], n[1], p[0] ? 1 : 0, p[1] ? 1 : 0);
   }
   static Forest* make(Connectivity* c) { return p4est_new_ext(MPI_COMM_WORLD, c, 0, 0, 1, 0, nullptr, nullptr); }
   static void destroy(Forest* f, Connectivity* c) {
@@ -76,7 +76,7 @@ struct Calls<3> {
   using Quadrant = p8est_quadrant_t;
   static constexpr int max_level = P8EST_MAXLEVEL;
   static Connectivity* brick(const Index<3>& n, const std::array<bool, 3>& p) {
-    return p8est_connectivity_new_brick(n[0], n[1], n[2], p[0], p[1], p[2]);
+    return p8est_connectivity_new_brick(n[0], n[1], n[2], p[0] ? 1 : 0, p[1] ? 1 : 0, p[2] ? 1 : 0);
   }
   static Forest* make(Connectivity* c) { return p8est_new_ext(MPI_COMM_WORLD, c, 0, 0, 1, 0, nullptr, nullptr); }
   static void destroy(Forest* f, Connectivity* c) {
