@@ -106,11 +106,13 @@ int validate(const Options& options) {
   }
   write_text(fs::path(options.into) / "validation.json", json.dump(2) + "\n");
   write_text(fs::path(options.into) / "validation.csv", csv);
-  write_text(fs::path(options.into) / "validation.md",
-             fmt::format("# What the physics shows\n\nWritten by `wavy validate{}`: {} of {} bars reached. Errors are "
-                         "relative where the reference is not 0; an order of convergence lacks what stands as its "
-                         "error.\n{}",
-                         options.quick ? " --quick" : "", count - missed, count, page));
+  write_text(
+      fs::path(options.into) / "validation.md",
+      fmt::format("# What the physics shows\n\nWritten by `wavy validate{}`{}: {} of {} bars reached. Errors are "
+                  "relative where the reference is not 0; an order of convergence lacks what stands as its "
+                  "error.\n{}",
+                  options.quick ? " --quick" : "", options.only.empty() ? "" : " from chosen cases", count - missed,
+                  count, page));
   if (options.json)
     fmt::print("{}\n", json.dump(2));
   else
