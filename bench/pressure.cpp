@@ -14,8 +14,8 @@
 #include <random>
 #include <string>
 
-#include "geometry/shapes.hpp"
 #include "linear/pressure_solver.hpp"
+#include "mesh/cover.hpp"
 
 namespace {
 
@@ -40,14 +40,8 @@ struct Problem {
     middle.fill(0.5);
     middle[D - 1] = 0.6;
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-      Vec<D> lower;
-      Vec<D> upper;
-      for (int d = 0; d < D; ++d) {
-        lower[d] = cell[d] * grid.spacing()[d];
-        upper[d] = lower[d] + grid.spacing()[d];
-      }
-      F.block(b)[o] = std::min(1.0, covered_share<D>(BelowLevel<D>{0.25}, lower, upper) +
-                                        covered_share<D>(Ball<D>{middle, 0.2}, lower, upper));
+      F.block(b)[o] = std::min(
+          1.0, covered_share<D>(grid, cell, BelowLevel<D>{0.25}) + covered_share<D>(grid, cell, Ball<D>{middle, 0.2}));
     });
     fill_halo(grid, F, 1, all_walls<D>(Mirror::even));
     for (int d = 0; d < D; ++d) {

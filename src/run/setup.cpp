@@ -1,5 +1,7 @@
 #include "run/setup.hpp"
 
+#include "mesh/cover.hpp"
+
 namespace wavy {
 
 template <int D>
@@ -28,17 +30,10 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
 
 template <int D>
 void fill(const Setup<D>& setup, const Grid<D>& grid, Cells<D>& F) {
-  const Vec<D>& h = grid.spacing();
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    Vec<D> lower;
-    Vec<D> upper;
-    for (int d = 0; d < D; ++d) {
-      lower[d] = grid.lower()[d] + cell[d] * h[d];
-      upper[d] = grid.lower()[d] + (cell[d] + 1) * h[d];
-    }
     double share = 0;
     for (const auto& part : setup.fills) {
-      const double covered = covered_share<D>(part.shape, lower, upper);
+      const double covered = covered_share<D>(grid, cell, part.shape);
       share = share * (1 - covered) + (part.phase == 0 ? covered : 0.0);
     }
     F.block(b)[o] = share;

@@ -263,7 +263,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
     const int shift = turn / 2 % D;
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
-    fill_fraction_halo(grid, settings, state);
+    fill_fraction_halo(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
     for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
     for_blocks(grid, [&](int b) {
       std::array<double*, D> u;

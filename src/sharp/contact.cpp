@@ -30,10 +30,11 @@ double angle_at_speed(double at_rest, double capillary_number, double logarithm)
 }  // namespace
 
 template <int D>
-void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) {
-  fill_halo(grid, state.F, pad, all_walls<D>(Mirror::even));
+void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width) {
   const bool moving = settings.slip_length > 0;
-  if (!moving && std::abs(settings.contact_angle - M_PI / 2) < 1e-9) return;
+  const bool mirrored = !moving && std::abs(settings.contact_angle - M_PI / 2) < 1e-9;
+  fill_halo(grid, state.F, mirrored ? width : pad, all_walls<D>(Mirror::even));
+  if (mirrored) return;
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
@@ -130,7 +131,7 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<
   });
 }
 
-template void fill_fraction_halo<2>(const Grid<2>&, const Settings<2>&, State<2>&);
-template void fill_fraction_halo<3>(const Grid<3>&, const Settings<3>&, State<3>&);
+template void fill_fraction_halo<2>(const Grid<2>&, const Settings<2>&, State<2>&, int);
+template void fill_fraction_halo<3>(const Grid<3>&, const Settings<3>&, State<3>&, int);
 
 }  // namespace wavy::sharp

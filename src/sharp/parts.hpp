@@ -20,11 +20,12 @@ double density(const Settings<D>& s, double F) {
 template <int D>
 WallRules<D> velocity_rules(const Settings<D>& settings, int component);
 
-/// Fills the halo of F. Behind a wall that the interface meets, its plane goes on at the contact angle, so that normals
-/// and heights beside the wall take that angle (Afkhami & Bussmann, Int. J. Numer. Meth. Fluids 57 (2008) 453). Reads u
-/// at the wall when the angle depends on the speed of the line.
+/// Fills `width` layers of the halo of F, or all where a contact angle rules. Behind a wall that the interface meets,
+/// its plane goes on at the contact angle, so that normals and heights beside the wall take that angle (Afkhami &
+/// Bussmann, Int. J. Numer. Meth. Fluids 57 (2008) 453). Reads u at the wall when the angle depends on the speed of the
+/// line.
 template <int D>
-void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<D>& state);
+void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width);
 
 /// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
 /// put back onto the interface to keep the liquid at `kept_volume`.

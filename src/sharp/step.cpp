@@ -211,7 +211,7 @@ template <int D>
 void Model<D>::start() {
   kept_volume_ = liquid_volume();
   G_ = settings_.body_force(state_.time);
-  fill_fraction_halo(grid_, settings_, state_);
+  fill_fraction_halo(grid_, settings_, state_, pad);
   work_->force(grid_, settings_, state_, G_, work_->acceleration, work_->inverse_density);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
   work_->predict_faces(grid_, settings_, state_, 1.0);
@@ -271,7 +271,7 @@ StepReport Model<D>::step(double dt) {
   report.seconds[1] = watch.lap();
 
   G_ = settings_.body_force(s.time + 0.5 * dt);
-  fill_fraction_halo(grid_, settings_, s);
+  fill_fraction_halo(grid_, settings_, s, pad);
   for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
   work_->force(grid_, settings_, s, G_, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, settings_, s, dt);

@@ -34,6 +34,11 @@ SumAndGreatest reduce(const Grid<D>& grid, Fn&& fn) {
   return total;
 }
 
+template <int D>
+bool depends_on_rate(const Settings<D>& settings) {
+  return !settings.liquid.rheology.constant() || !settings.gas.rheology.constant();
+}
+
 /// Shear rate sqrt(2 S:S) on the low face of a cell across `axis`, S = (grad u + grad u^T)/2 [1/s].
 template <int D>
 double shear_rate(const std::array<const double*, D>& u, const Layout<D>& layout, const Vec<D>& h, int axis,
@@ -133,7 +138,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, S
   }
   // The velocity that comes in has the last forces in it and not yet their friction: where the viscosity depends on the
   // shear rate, that of the solution is put in its place (Picard's iteration).
-  const bool by_rate = !settings.liquid.rheology.constant() || !settings.gas.rheology.constant();
+  const bool by_rate = depends_on_rate(settings);
   CellVectors<D> start;
   if (by_rate) start = state.u;
   set_right_hand_sides(grid, state.u);
@@ -171,7 +176,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   const BothViscosities constant{settings.liquid.viscosity, settings.gas.viscosity};
-  const bool by_rate = !settings.liquid.rheology.constant() || !settings.gas.rheology.constant();
+  const bool by_rate = depends_on_rate(settings);
   const auto at_rate = [&](double rate) {
     const auto own = [rate](const Properties& fluid) {
       return fluid.rheology.constant() ? fluid.viscosity : fluid.rheology(rate);

@@ -78,7 +78,8 @@ ValidationResult rising_bubble(bool quick) {
     settings.walls[1] = {sharp::Wall::no_slip, sharp::Wall::no_slip};
     settings.surface_tension = 24.5;
     sharp::Model<2> model(grid, settings);
-    fill_shape<2>(grid, model.state().F, Ball<2>{{0.5, 0.5}, 0.25}, true);
+    cover<2>(grid, model.state().F, Ball<2>{{0.5, 0.5}, 0.25});
+    for (double& share : model.state().F.data()) share = 1 - share;  // F counts the liquid
     model.start();
     Curve2D speed{fmt::format("{} cells across", n), {}, {}};
     Curve2D centre = speed;
@@ -260,7 +261,7 @@ Sessile sessile_drop(double degrees, int cells) {
   settings.surface_tension = 1;
   settings.contact_angle = theta;
   sharp::Model<2> model(grid, settings);
-  fill_shape<2>(grid, model.state().F, Ball<2>{{0, 0}, 0.25});
+  cover<2>(grid, model.state().F, Ball<2>{{0, 0}, 0.25});
   model.start();
   const double until = 20 * std::sqrt(R * R * R);
   while (model.state().time < until) {

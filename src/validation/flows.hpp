@@ -1,9 +1,11 @@
 // What the validation cases share: boxes, exact fills, and the amplitude of a standing wave.
 #pragma once
 
+#include <algorithm>
 #include <cmath>
+#include <vector>
 
-#include "geometry/shapes.hpp"
+#include "mesh/cover.hpp"
 #include "sharp/model.hpp"
 #include "sharp/plane.hpp"
 
@@ -21,20 +23,6 @@ inline sharp::Settings<2> fluids(const Properties& liquid, const Properties& gas
   for (auto& axis : settings.walls) axis = {wall, wall};
   settings.body_force = [G](double) { return G; };
   return settings;
-}
-
-template <int D>
-void fill_shape(const Grid<D>& grid, Cells<D>& F, const Shape<D>& shape, bool outside = false) {
-  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    Vec<D> lower;
-    Vec<D> upper;
-    for (int d = 0; d < D; ++d) {
-      lower[d] = grid.lower()[d] + cell[d] * grid.spacing()[d];
-      upper[d] = lower[d] + grid.spacing()[d];
-    }
-    const double share = covered_share<D>(shape, lower, upper);
-    F.block(b)[o] = outside ? 1 - share : share;
-  });
 }
 
 /// Fills below y = height(x): each cell below the straight line between the heights at its sides.
@@ -61,5 +49,38 @@ inline double mode_amplitude(const sharp::Model<2>& model, int n) {
   });
   return 2 * sum * grid.cell_volume() / grid.upper()[0];
 }
+
+/// Follows something that swings round zero: when it crosses, and how far it went before each crossing.
+class Swing {
+ public:
+  explicit Swing(double start) : last_(start), extreme_(std::abs(start)) {}
+  void add(double time, double value) {
+    if (value * last_ < 0) {
+      crossings.push_back(last_time_ + (time - last_time_) * last_ / (last_ - value));
+      extremes.push_back(extreme_);
+      extreme_ = 0;
+    }
+    extreme_ = std::max(extreme_, std::abs(value));
+    last_ = value;
+    last_time_ = time;
+  }
+  /// Mean over all half periods between crossings; 0 when there are fewer than three crossings.
+  [[nodiscard]] double period() const {
+    if (crossings.size() < 3) return 0;
+    return 2 * (crossings.back() - crossings.front()) / (static_cast<double>(crossings.size()) - 1);
+  }
+  /// Rate at which the extremes fall, between the second crossing and the last; at least three are needed.
+  [[nodiscard]] double damping() const {
+    return std::log(extremes[1] / extremes.back()) / (crossings.back() - crossings[1]);
+  }
+
+  std::vector<double> crossings;  ///< times
+  std::vector<double> extremes;   ///< sizes
+
+ private:
+  double last_;
+  double last_time_ = 0;
+  double extreme_;
+};
 
 }  // namespace wavy::validation

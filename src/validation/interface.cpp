@@ -100,11 +100,8 @@ ValidationResult slotted_disc(bool) {
   const int n = 200;
   Carried<2> carried(100, n);
   for_cells_in_order<2>(carried.grid(), [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
-    const double h = 100.0 / n;
-    const Vec<2> lower{h * cell[0], h * cell[1]};
-    const Vec<2> upper{lower[0] + h, lower[1] + h};
-    const double disc = covered_share<2>(Ball<2>{{50, 75}, 15}, lower, upper);
-    const double slot = covered_share<2>(AlignedBox<2>{{47.5, 55}, {52.5, 85}}, lower, upper);
+    const double disc = covered_share<2>(carried.grid(), cell, Ball<2>{{50, 75}, 15});
+    const double slot = covered_share<2>(carried.grid(), cell, AlignedBox<2>{{47.5, 55}, {52.5, 85}});
     carried.state().F.block(b)[o] = std::max(0.0, disc - slot);
   });
   carried.start();
@@ -127,7 +124,7 @@ ValidationResult reversed_vortex(bool) {
   for (std::size_t level = 0; level < 2; ++level) {
     const int n = 64 << level;
     Carried<2> carried(1, n);
-    fill_shape<2>(carried.grid(), carried.state().F, Ball<2>{{0.5, 0.75}, 0.15});
+    cover<2>(carried.grid(), carried.state().F, Ball<2>{{0.5, 0.75}, 0.15});
     carried.start();
     const double period = 8;
     // Steps of equal displacement (the flow swings as cos(pi t / T)), so that each has a Courant number near 1/2.
@@ -159,7 +156,7 @@ ValidationResult deformation_3d(bool) {
   for (std::size_t level = 0; level < 2; ++level) {
     const int n = 64 << level;
     Carried<3> carried(1, n);
-    fill_shape<3>(carried.grid(), carried.state().F, Ball<3>{{0.35, 0.35, 0.35}, 0.15});
+    cover<3>(carried.grid(), carried.state().F, Ball<3>{{0.35, 0.35, 0.35}, 0.15});
     carried.start();
     // u = 2 sin^2(pi x) sin(2 pi y) sin(2 pi z) and so on, exact means over the faces; steps of equal displacement.
     const double period = 3;

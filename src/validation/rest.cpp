@@ -58,7 +58,7 @@ DropAtRest drop_at_rest(int cells_per_radius, double density_ratio, double share
   for (auto& axis : settings.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
   settings.body_force = [](double) { return Vec<D>{}; };
   sharp::Model<D> model(grid, settings);
-  fill_shape<D>(grid, model.state().F, Ball<D>{Vec<D>{}, radius});
+  cover<D>(grid, model.state().F, Ball<D>{Vec<D>{}, radius});
   model.start();
   const double viscous_time = 4 * radius * radius / mu;
   DropAtRest result;

@@ -29,24 +29,18 @@ ValidationResult sloshing(bool quick) {
       model.start();
       Curve2D curve{fmt::format("h/L = {}, n = {}", depth, mode), {}, {}};
       const double start = mode_amplitude(model, mode);
-      double last = start;
-      double last_time = 0;
-      std::vector<double> crossings;
+      Swing swing(start);
       while (model.state().time < 3.1 * period) {
         sharp::StepLimit limit{};
         model.step(std::min(model.stable_step(limit), period / 60));
         const double now = mode_amplitude(model, mode);
         const double t = model.state().time;
-        if (now * last < 0) crossings.push_back(last_time + (t - last_time) * last / (last - now));
-        last = now;
-        last_time = t;
+        swing.add(t, now);
         curve.x.push_back(t / period);
         curve.y.push_back(now / start);
       }
-      const double found = crossings.size() < 3 ? 0.0
-                                                : 2 * (crossings.back() - crossings.front()) /
-                                                      (static_cast<double>(crossings.size()) - 1);
-      result.findings.push_back(close(fmt::format("period, h/L = {}, n = {} [s]", depth, mode), found, period, 5e-3));
+      result.findings.push_back(
+          close(fmt::format("period, h/L = {}, n = {} [s]", depth, mode), swing.period(), period, 5e-3));
       if (mode == 1) result.chart.front().curves.push_back(curve);
     }
   }
@@ -252,35 +246,22 @@ ValidationResult gravity_wave(bool) {
   const double start = mode_amplitude(model, 1);
   Curve2D curve{"found", {}, {}};
   Curve2D theory{"exp(-2 nu k^2 t)", {}, {}};
-  std::vector<double> crossings;
-  std::vector<double> extremes;
-  double last = start;
-  double last_time = 0;
-  double extreme = start;
+  Swing swing(start);
   while (model.state().time < 4.2 * period) {
     sharp::StepLimit limit{};
     model.step(std::min(model.stable_step(limit), period / 60));
     const double now = mode_amplitude(model, 1);
     const double t = model.state().time;
-    if (last * now < 0) {
-      crossings.push_back(last_time + (t - last_time) * last / (last - now));
-      extremes.push_back(extreme);
-      extreme = 0;
-    }
-    extreme = std::max(extreme, std::abs(now));
-    last = now;
-    last_time = t;
+    swing.add(t, now);
     curve.x.push_back(t / period);
     curve.y.push_back(now / start);
     theory.x.push_back(t / period);
     theory.y.push_back(std::exp(-rate * t));
   }
   ValidationResult result;
-  const auto count = static_cast<double>(crossings.size());
   // Viscosity lengthens the period by the square of damping over frequency, which is below 1e-4 here.
-  result.findings = {
-      close("period [s]", 2 * (crossings.back() - crossings.front()) / (count - 1), period, 5e-3),
-      close("damping [1/s]", std::log(extremes[1] / extremes.back()) / (crossings.back() - crossings[1]), rate, 0.1)};
+  result.findings = {close("period [s]", swing.period(), period, 5e-3),
+                     close("damping [1/s]", swing.damping(), rate, 0.1)};
   result.x_title = "time / period";
   result.chart = {{"amplitude / start", {curve, theory}}};
   return result;

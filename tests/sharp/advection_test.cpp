@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "geometry/shapes.hpp"
+#include "mesh/cover.hpp"
 #include "sharp/parts.hpp"
 
 using namespace wavy;
@@ -23,15 +23,7 @@ struct Flow {
     settings.liquid = {1000, 0};
     settings.gas = {1, 0};
     for (auto& axis : settings.walls) axis = {Wall::slip, Wall::slip};
-    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-      Vec<D> lower;
-      Vec<D> upper;
-      for (int d = 0; d < D; ++d) {
-        lower[d] = cell[d] * grid.spacing()[d];
-        upper[d] = lower[d] + grid.spacing()[d];
-      }
-      state.F.block(b)[o] = covered_share<D>(ball, lower, upper);
-    });
+    cover<D>(grid, state.F, ball);
     volume = total();
   }
   static Vec<D> ones() {

@@ -2,7 +2,7 @@
 
 #include <cmath>
 
-#include "geometry/shapes.hpp"
+#include "mesh/cover.hpp"
 #include "sharp/heights.hpp"
 #include "sharp/parts.hpp"
 
@@ -31,19 +31,6 @@ Ball<D> cap(double degrees, double radius, double middle) {
   return ball;
 }
 
-template <int D>
-void fill(const Grid<D>& grid, Cells<D>& F, const Ball<D>& ball) {
-  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    Vec<D> lower;
-    Vec<D> upper;
-    for (int d = 0; d < D; ++d) {
-      lower[d] = cell[d] * grid.spacing()[d];
-      upper[d] = lower[d] + grid.spacing()[d];
-    }
-    F.block(b)[o] = covered_share<D>(ball, lower, upper);
-  });
-}
-
 }  // namespace
 
 TEST_CASE("a drop at its contact angle has the curvature of its arc up to the wall") {
@@ -52,8 +39,8 @@ TEST_CASE("a drop at its contact angle has the curvature of its arc up to the wa
     const auto settings = wetted<2>(degrees);
     State<2> state(grid);
     const double radius = 0.3;
-    fill<2>(grid, state.F, cap<2>(degrees, radius, 0.5));
-    fill_fraction_halo(grid, settings, state);
+    cover<2>(grid, state.F, cap<2>(degrees, radius, 0.5));
+    fill_fraction_halo(grid, settings, state, pad);
     double worst = 0;
     int seen = 0;
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
@@ -74,8 +61,8 @@ TEST_CASE("a drop at its contact angle has the curvature of its arc up to the wa
 TEST_CASE("a wall of 90 degrees mirrors the interface") {
   const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 16));
   State<3> state(grid);
-  fill<3>(grid, state.F, cap<3>(90, 0.3, 0.5));
-  fill_fraction_halo(grid, wetted<3>(90), state);
+  cover<3>(grid, state.F, cap<3>(90, 0.3, 0.5));
+  fill_fraction_halo(grid, wetted<3>(90), state, pad);
   const std::ptrdiff_t up = grid.layout().step[2];
   for (int i = 0; i < 16; ++i) {
     const double* F = state.F.block(0) + i + 8 * grid.layout().step[1];
@@ -88,8 +75,8 @@ TEST_CASE("a spreading drop in 3-D widens behind a wetted wall and narrows behin
   const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 24));
   const auto behind = [&](double degrees) {
     State<3> state(grid);
-    fill<3>(grid, state.F, cap<3>(90, 0.3, 0.5));
-    fill_fraction_halo(grid, wetted<3>(degrees), state);
+    cover<3>(grid, state.F, cap<3>(90, 0.3, 0.5));
+    fill_fraction_halo(grid, wetted<3>(degrees), state, pad);
     double inside = 0;
     double outside = 0;
     for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>& cell) {
@@ -112,11 +99,11 @@ TEST_CASE("with a slip length the angle widens where the line advances") {
   settings.slip_length = 1e-8;
   const auto row_behind = [&](double speed) {
     State<2> state(grid);
-    fill<2>(grid, state.F, cap<2>(60, 0.3, 0.5));
+    cover<2>(grid, state.F, cap<2>(60, 0.3, 0.5));
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
       state.u[0].block(b)[o] = cell[0] < 16 ? -speed : speed;  // outwards on both sides
     });
-    fill_fraction_halo(grid, settings, state);
+    fill_fraction_halo(grid, settings, state, pad);
     double sum = 0;
     for (int i = 0; i < 32; ++i) sum += state.F.block(0)[i - grid.layout().step[1]];
     return sum;

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "geometry/shapes.hpp"
+#include "mesh/cover.hpp"
 #include "sharp/parts.hpp"
 
 using namespace wavy;
@@ -34,15 +34,7 @@ CurvatureError of_ball(double radius, const Vec<D>& stretch) {
   for (int d = 0; d < D; ++d) parts.cells[d] = parts.block_cells[d] = 4 * static_cast<int>(0.25 * n / stretch[d]);
   const Grid<D> grid(Vec<D>{}, extent, parts);
   Cells<D> F(grid);
-  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    Vec<D> lower;
-    Vec<D> upper;
-    for (int d = 0; d < D; ++d) {
-      lower[d] = cell[d] * grid.spacing()[d];
-      upper[d] = lower[d] + grid.spacing()[d];
-    }
-    F.block(b)[o] = covered_share<D>(Ball<D>{centre, radius}, lower, upper);
-  });
+  cover<D>(grid, F, Ball<D>{centre, radius});
   fill_halo(grid, F, pad, all_walls<D>(Mirror::even));
   CurvatureError error;
   const double exact = (D - 1) / radius;

@@ -3,10 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
-#include "geometry/shapes.hpp"
 #include "sharp/model.hpp"
 #include "sharp/parts.hpp"
-#include "sharp/plane.hpp"
+#include "validation/flows.hpp"
 
 using namespace wavy;
 using namespace wavy::sharp;
@@ -22,47 +21,19 @@ struct Wave {
 
   /// Two layers of depth 1 each in a box 1 m wide, with half a cosine of the given amplitude between them.
   Wave(int cells, const Settings<2>& settings, double amplitude)
-      : grid({0, 0}, {1, 2}, partition<2>({1, 2}, 1.0 / cells)), model(grid, settings) {
-    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
-      const double h = grid.spacing()[0];
-      const auto surface = [&](double x) { return 1 + amplitude * std::cos(M_PI * x); };
-      const double left = surface(cell[0] * h);
-      const double right = surface((cell[0] + 1) * h);
-      Plane<2> plane{{-(right - left) / h, 1}, left / h - cell[1]};
-      const double size = std::abs(plane.normal[0]) + 1;
-      for (double& c : plane.normal) c /= size;
-      plane.offset /= size;
-      model.state().F.block(b)[o] = slab_share<2>(plane, 0, 0, 1);
-    });
+      : grid(validation::box(1, 2, cells)), model(grid, settings) {
+    validation::fill_below(grid, model.state().F, [&](double x) { return 1 + amplitude * std::cos(M_PI * x); });
     model.start();
-    start = amplitude_now();
+    start = validation::mode_amplitude(model, 1);
   }
-  [[nodiscard]] double amplitude_now() const {
-    double sum = 0;
-    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
-      sum += model.state().F.block(b)[o] * std::cos(M_PI * (cell[0] + 0.5) / grid.cells()[0]);
-    });
-    return 2 * sum * grid.cell_volume();
-  }
-  /// Times of zero crossings and the sizes of the extremes between them.
-  void follow(double until, double largest_step, std::vector<double>& crossings, std::vector<double>& extremes) {
-    double last = start;
-    double last_time = 0;
-    double extreme = start;
+  validation::Swing follow(double until, double largest_step) {
+    validation::Swing swing(start);
     while (model.state().time < until) {
       StepLimit limit{};
       model.step(std::min(model.stable_step(limit), largest_step));
-      const double now = amplitude_now();
-      const double t = model.state().time;
-      if (last * now < 0) {
-        crossings.push_back(last_time + (t - last_time) * last / (last - now));
-        extremes.push_back(extreme);
-        extreme = 0;
-      }
-      extreme = std::max(extreme, std::abs(now));
-      last = now;
-      last_time = t;
+      swing.add(model.state().time, validation::mode_amplitude(model, 1));
     }
+    return swing;
   }
 };
 
@@ -76,11 +47,6 @@ Settings<2> two_layers(const Properties& below, const Properties& above, double 
   return settings;
 }
 
-double mean_period(const std::vector<double>& crossings) {
-  REQUIRE(crossings.size() >= 3);
-  return 2 * (crossings.back() - crossings.front()) / (static_cast<double>(crossings.size()) - 1);
-}
-
 }  // namespace
 
 TEST_CASE("a capillary wave between two liquids without viscosity has its natural period") {
@@ -88,10 +54,8 @@ TEST_CASE("a capillary wave between two liquids without viscosity has its natura
   const double k = M_PI;
   const double omega = std::sqrt(2.0 * k * k * k / (1.5 / std::tanh(k)));
   Wave wave(32, two_layers({1, 0}, {0.5, 0}, 0, 2.0), 0.01);
-  std::vector<double> crossings;
-  std::vector<double> extremes;
-  wave.follow(2.2 * 2 * M_PI / omega, 1, crossings, extremes);
-  CHECK(mean_period(crossings) == doctest::Approx(2 * M_PI / omega).epsilon(0.01));
+  const auto swing = wave.follow(2.2 * 2 * M_PI / omega, 1);
+  CHECK(swing.period() == doctest::Approx(2 * M_PI / omega).epsilon(0.01));
 }
 
 TEST_CASE("an internal wave between two liquids of nearly the same density has its natural period") {
@@ -99,10 +63,8 @@ TEST_CASE("an internal wave between two liquids of nearly the same density has i
   const double k = M_PI;
   const double omega = std::sqrt(g * k * 0.1 / (1.9 / std::tanh(k)));
   Wave wave(64, two_layers({1, 0}, {0.9, 0}, g, 0), 0.02);
-  std::vector<double> crossings;
-  std::vector<double> extremes;
-  wave.follow(2.2 * 2 * M_PI / omega, 0.02, crossings, extremes);
-  CHECK(mean_period(crossings) == doctest::Approx(2 * M_PI / omega).epsilon(0.01));
+  const auto swing = wave.follow(2.2 * 2 * M_PI / omega, 0.02);
+  CHECK(swing.period() == doctest::Approx(2 * M_PI / omega).epsilon(0.01));
 }
 
 TEST_CASE("viscosity damps a deep-water wave at the rate 2 nu k^2") {
@@ -110,12 +72,9 @@ TEST_CASE("viscosity damps a deep-water wave at the rate 2 nu k^2") {
   const double k = M_PI;
   const double nu = 2e-3;
   Wave wave(64, two_layers({1000, 1000 * nu}, {0.1, 1e-6}, g, 0), 0.005);
-  std::vector<double> crossings;
-  std::vector<double> extremes;
-  wave.follow(4.2 * 2 * M_PI / std::sqrt(g * k), 1, crossings, extremes);
-  REQUIRE(extremes.size() >= 6);
-  const double time = crossings.back() - crossings[1];
-  const double rate = std::log(extremes[1] / extremes.back()) / time;
+  const auto swing = wave.follow(4.2 * 2 * M_PI / std::sqrt(g * k), 1);
+  REQUIRE(swing.extremes.size() >= 6);
+  const double rate = swing.damping();
   MESSAGE("damping / theory: ", rate / (2 * nu * k * k));
   CHECK(rate == doctest::Approx(2 * nu * k * k).epsilon(0.1));
 }
