@@ -19,9 +19,12 @@ inline double limited_slope(double lower, double middle, double upper) {
 /// Work arrays of one thread, with the layout of a block.
 template <int D>
 struct Scratch {
-  std::vector<double> courant, liquid, mass, dilated, after, slope, flux;
+  std::vector<double> courant, liquid, mass, dilated, after;
+  std::array<std::vector<double>, D> slope, flux;  // [component]
   explicit Scratch(const Layout<D>& layout) {
-    for (auto* array : {&courant, &liquid, &mass, &dilated, &after, &slope, &flux}) array->assign(layout.size, 0.0);
+    for (auto* array : {&courant, &liquid, &mass, &dilated, &after}) array->assign(layout.size, 0.0);
+    for (std::size_t c = 0; c < D; ++c)
+      for (auto* array : {&slope[c], &flux[c]}) array->assign(layout.size, 0.0);
   }
   static Scratch& of(const Layout<D>& layout) {
     thread_local std::unique_ptr<Scratch> mine;
@@ -51,12 +54,12 @@ double liquid_in_slab(const Plane<D>& plane, double bend, double F, int axis, do
   return std::clamp(share, std::max(0.0, F - (1 - width)), std::min(width, F));
 }
 
-/// Courant number C = u dt/h and liquid flux (share of a cell) through the low faces of a block across `axis`.
+/// Courant number C = u dt/h and liquid flux (share of a cell) through the faces [first, end) of a block across `axis`.
 template <int D>
-void liquid_flux(const Layout<D>& layout, int axis, const double* F, const double* face_u, double dt_over_h, double* C,
-                 double* flux) {
+void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const Index<D>& end, const double* F,
+                 const double* face_u, double dt_over_h, double* C, double* flux) {
   const std::ptrdiff_t s = layout.step[axis];
-  for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+  for_rows<D>(layout, first, end, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
     for (int i = 0; i < n; ++i) {
       const double c = face_u[o + i] * dt_over_h;
@@ -65,28 +68,16 @@ void liquid_flux(const Layout<D>& layout, int axis, const double* F, const doubl
     }
   });
   // Cells with an interface in them: cut the slab that leaves through each face.
-  Index<D> lo{};
-  Index<D> hi = layout.cells;
+  Index<D> lo = first;
   --lo[axis];
-  ++hi[axis];
-  const int n_axis = layout.cells[axis];
-  for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+  for_rows<D>(layout, lo, end, [&](std::ptrdiff_t o, int n) {
     for (int i = 0; i < n; ++i) {
       const std::ptrdiff_t at = o + i;
       if (!is_mixed(F[at])) continue;
-      // The first and last layer lie outside the block: only their inner face belongs to it.
-      bool before = false;
-      bool behind = false;
-      if (axis == 0) {
-        before = i == 0;
-        behind = i == n_axis + 1;
-      } else {
-        const std::ptrdiff_t index = axis_index<D>(layout, at, axis);
-        before = index == -1;
-        behind = index == n_axis;
-      }
-      const double out_low = before ? 0.0 : -C[at];
-      const double out_high = behind ? 0.0 : C[at + s];
+      // Of the first and last layer of cells only one face is asked for.
+      const int place = axis == 0 ? lo[0] + i : axis_index<D>(layout, at, axis);
+      const double out_low = place < first[axis] ? 0.0 : -C[at];
+      const double out_high = place + 1 == end[axis] ? 0.0 : C[at + s];
       if (out_low <= 0 && out_high <= 0) continue;
       const Vec<D> normal = interface_normal<D>(F + at, layout.step);
       double size = 0;
@@ -100,7 +91,8 @@ void liquid_flux(const Layout<D>& layout, int axis, const double* F, const doubl
   });
 }
 
-/// One direction of the split step on one block.
+/// One direction of the split step on one block. Goes through it in slabs that stay in the cache; where the direction
+/// leads from slab to slab, faces and slopes run one layer ahead of the cells, so that each reads values of before.
 template <int D>
 void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const double* face_u,
            double* F, const std::array<double*, D>& u, const double* full,
@@ -111,65 +103,78 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   double* mass = scratch.mass.data() + layout.first;
   double* dilated = scratch.dilated.data() + layout.first;
   double* after = scratch.after.data() + layout.first;
-  double* slope = scratch.slope.data() + layout.first;
-  double* flux = scratch.flux.data() + layout.first;
   const std::ptrdiff_t s = layout.step[axis];
   const double rho_gas = settings.gas.density;
   const double rho_jump = settings.liquid.density - rho_gas;
 
-  liquid_flux<D>(layout, axis, F, face_u, dt_over_h, C, liquid);
-  for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-    for (int i = 0; i < n; ++i) mass[o + i] = rho_gas * C[o + i] + rho_jump * liquid[o + i];
-  });
-  // Mass that the dilation of this direction adds, and 1/rho after the sweep.
-  for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-    for (int i = 0; i < n; ++i) {
-      const std::ptrdiff_t a = o + i;
-      dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
-      after[a] = 1 / (rho_gas + rho_jump * F[a] - (mass[a + s] - mass[a]) + dilated[a]);
-    }
-  });
-
-  Index<D> lo{};
-  Index<D> hi = layout.cells;
-  --lo[axis];
-  ++hi[axis];
-  for (int c = 0; c < D; ++c) {
-    const double* v = u[static_cast<std::size_t>(c)];
-    const double* v0 = u_start[static_cast<std::size_t>(c)];
-    double* out = u[static_cast<std::size_t>(c)];
+  constexpr int last = D - 1;
+  constexpr int layers = D == 2 ? 64 : 4;
+  for (int start = 0; start < layout.cells[last]; start += layers) {
+    Index<D> cells_lo{};
+    Index<D> cells_hi = layout.cells;
+    cells_lo[last] = start;
+    cells_hi[last] = std::min(start + layers, layout.cells[last]);
+    const bool ahead = axis == last && start > 0;  // the first layer of faces and of slopes is there from the last slab
+    Index<D> lo = cells_lo;
+    Index<D> hi = cells_hi;
+    ++hi[axis];
+    if (ahead) ++lo[axis];
+    liquid_flux<D>(layout, axis, lo, hi, F, face_u, dt_over_h, C, liquid);
     for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-      for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
+      for (int i = 0; i < n; ++i) mass[o + i] = rho_gas * C[o + i] + rho_jump * liquid[o + i];
     });
-    // Mean of the linear profile over what leaves the upwind cell, carried by the mass. Where most of a cell's mass
-    // leaves (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the
-    // slope counts for at most (mass that stays) / (mass that leaves).
-    for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+    // Mass that the dilation of this direction adds, and 1/rho after the sweep.
+    for_rows<D>(layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
         const std::ptrdiff_t a = o + i;
-        const double k = C[a];
-        const bool rising = k > 0;
-        const double value = rising ? v[a - s] : v[a];
-        const double lean = rising ? (1 - k) * slope[a - s] : -(1 + k) * slope[a];
-        const double held = rho_gas + rho_jump * (rising ? F[a - s] : F[a]);
-        const double leaving = std::abs(mass[a]);
-        const double stays = std::max(0.0, std::min(leaving, held - leaving));
-        flux[a] = mass[a] * value + std::copysign(0.5 * lean * stays, mass[a]);
+        dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
+        after[a] = 1 / (rho_gas + rho_jump * F[a] - (mass[a + s] - mass[a]) + dilated[a]);
       }
     });
-    // rho u, less what leaves, plus the dilation of the direction.
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+
+    Index<D> slopes_lo = lo;
+    if (!ahead) --slopes_lo[axis];
+    for (std::size_t c = 0; c < D; ++c) {
+      double* v = u[c];
+      const double* v0 = u_start[c];
+      double* slope = scratch.slope[c].data() + layout.first;
+      double* flux = scratch.flux[c].data() + layout.first;
+      for_rows<D>(layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        const double rho = rho_gas + rho_jump * F[a];
-        out[a] = (rho * v[a] - (flux[a + s] - flux[a]) + dilated[a] * v0[a]) * after[a];
-      }
-    });
+        for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
+      });
+      // Mean of the linear profile over what leaves the upwind cell, carried by the mass. Where most of a cell's mass
+      // leaves (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the
+      // slope counts for at most (mass that stays) / (mass that leaves).
+      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          const double k = C[a];
+          // Chosen by a factor: a branch would keep the loop from running in vectors.
+          const double from_low = k > 0 ? 1.0 : 0.0;
+          const double from_high = 1 - from_low;
+          const double value = from_low * v[a - s] + from_high * v[a];
+          const double lean = from_low * (1 - k) * slope[a - s] + from_high * (1 + k) * slope[a];
+          const double held = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
+          const double moved = mass[a];
+          const double leaving = std::abs(moved);
+          const double stays = std::max(0.0, std::min(leaving, held - leaving));
+          flux[a] = moved * value + 0.5 * lean * stays;
+        }
+      });
+      // rho u, less what leaves, plus the dilation of the direction.
+      for_rows<D>(layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          const double rho = rho_gas + rho_jump * F[a];
+          v[a] = (rho * v[a] - (flux[a + s] - flux[a]) + dilated[a] * v0[a]) * after[a];
+        }
+      });
+    }
   }
   for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
