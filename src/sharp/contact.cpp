@@ -1,6 +1,7 @@
 // The interface where it meets a wall.
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <vector>
 
 #include "sharp/heights.hpp"
@@ -25,6 +26,24 @@ double angle_at_speed(double at_rest, double capillary_number, double logarithm)
   if (logarithm <= 0) return at_rest;
   const double cube = at_rest * at_rest * at_rest + 9 * capillary_number * logarithm;
   return std::clamp(std::cbrt(cube), least, M_PI - least);
+}
+
+/// Mean place of the interface in the row of cells at the wall, counted in cells from the liquid's side of the cell at
+/// F[0] along `out`, which leads out of the liquid. Nothing where the row does not go from full to empty in a few
+/// cells, of which `inward` and `outward` are there.
+std::optional<double> front_of_row(const double* F, std::ptrdiff_t out, int inward, int outward) {
+  constexpr int reach = 6;
+  double front = *F;
+  int k = 1;
+  for (; F[-k * out] < 1 - pure; ++k) {
+    if (k == std::min(reach, inward)) return std::nullopt;
+    front += F[-k * out] - 1;
+  }
+  for (k = 1; F[k * out] > pure; ++k) {
+    if (k == std::min(reach, outward)) return std::nullopt;
+    front += F[k * out];
+  }
+  return front;
 }
 
 }  // namespace
@@ -90,6 +109,14 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<
             ContactCell<D> contact;
             contact.plane = plane_through<D>(normal, F[at]);
             for (int d = 0; d < D; ++d) contact.cell[d] = axis_index<D>(layout, at, d);
+            const bool rising = along[main] > 0;
+            const int outward = rising ? layout.cells[main] + pad - 1 - contact.cell[main] : contact.cell[main] + pad;
+            const int inward = layout.cells[main] + 2 * pad - 1 - outward;
+            if (const auto front = front_of_row(F + at, out, inward, outward)) {
+              contact.plane.offset = 0;
+              for (int d = 0; d < D; ++d)
+                contact.plane.offset += contact.plane.normal[d] * (d != main ? 0.5 : rising ? *front : 1 - *front);
+            }
             contacts.push_back(contact);
           }
         });
