@@ -1,5 +1,7 @@
 #include "physics/fluids.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <functional>
@@ -35,10 +37,56 @@ double sutherland(double mu0, double t0, double s, double kelvin) {
   return mu0 * std::pow(kelvin / t0, 1.5) * (t0 + s) / (kelvin + s);
 }
 
-/// Between two measured viscosities along  ln mu = A + B / T  (Andrade 1930).
-double andrade(double t1, double mu1, double t2, double mu2, double kelvin) {
-  const double b = std::log(mu1 / mu2) / (1 / t1 - 1 / t2);
-  return mu1 * std::exp(b * (1 / kelvin - 1 / t1));
+/// Dynamic viscosity measured at a temperature.
+struct Measured {
+  double celsius;
+  double viscosity;  ///< [mPa s]
+};
+
+/// Between measured viscosities along  ln mu = A + B / T  (Andrade 1930), and beyond the last two likewise.
+double andrade(const std::vector<Measured>& points, double kelvin) {
+  std::size_t upper = 1;
+  while (upper + 1 < points.size() && kelvin > points[upper].celsius + zero_celsius) ++upper;
+  const Measured& a = points[upper - 1];
+  const Measured& b = points[upper];
+  const double at_a = 1 / (a.celsius + zero_celsius);
+  const double slope = std::log(a.viscosity / b.viscosity) / (at_a - 1 / (b.celsius + zero_celsius));
+  return 1e-3 * a.viscosity * std::exp(slope * (1 / kelvin - at_a));
+}
+
+/// Cheng, Ind. Eng. Chem. Res. 47 (2008) 3285, eqs. 6, 12, 21 to 24: glycerol of a share by mass in water, 0 to 100
+/// degC.
+Properties glycerol_solution(double share, double kelvin) {
+  const double t = kelvin - zero_celsius;
+  const double a = 0.705 - 0.0017 * t;
+  const double b = (4.9 + 0.036 * t) * std::pow(a, 2.5);
+  const double alpha = 1 - share + a * b * share * (1 - share) / (a * share + b * (1 - share));
+  const double water = 1.790e-3 * std::exp((-1230 - t) * t / (36100 + 360 * t));
+  const double glycerol = 12.1 * std::exp((-1233 + t) * t / (9900 + 70 * t));
+  return {(1277 - 0.654 * t) * share + 1000 * (1 - std::pow(std::abs(t - 4) / 622, 1.7)) * (1 - share),
+          std::pow(water, alpha) * std::pow(glycerol, 1 - alpha)};
+}
+
+/// Sharqawy, Lienhard & Zubair, Desalin. Water Treat. 16 (2010) 354, eqs. 8 and 22: sea water of 35 g/kg.
+Properties sea_water(double kelvin) {
+  constexpr double S = 0.035;  // kg/kg
+  const double t = kelvin - zero_celsius;
+  const double density = 999.9 + t * (2.034e-2 + t * (-6.162e-3 + t * (2.261e-5 - t * 4.657e-8))) +
+                         S * (802.0 + t * (-2.001 + t * (1.677e-2 - t * (3.060e-5 + 1.613e-5 * S))));
+  const double A = 1.541 + 1.998e-2 * t - 9.52e-5 * t * t;
+  const double B = 7.974 - 7.561e-2 * t + 4.724e-4 * t * t;
+  return {density, water_viscosity(kelvin) * (1 + A * S + B * S * S)};
+}
+
+/// Walther's line  log log(nu + 0.7) = A - B log T  (ASTM D341) through the kinematic viscosities at 40 and 100 degC
+/// [mm2/s]; 870 kg/m3 at 15 degC.
+Properties mineral_oil(double at_40, double at_100, double kelvin) {
+  const auto walther = [](double nu) { return std::log10(std::log10(nu + 0.7)); };
+  const double cold = std::log10(40 + zero_celsius);
+  const double hot = std::log10(100 + zero_celsius);
+  const double line = walther(at_40) + (walther(at_100) - walther(at_40)) * (std::log10(kelvin) - cold) / (hot - cold);
+  const double density = 870 - 0.64 * (kelvin - 288.15);
+  return {density, 1e-6 * density * (std::pow(10.0, std::pow(10.0, line)) - 0.7)};
 }
 
 struct Entry {
@@ -46,57 +94,118 @@ struct Entry {
   std::function<Properties(double)> at;
 };
 
+/// A liquid by its density at 20 degC [kg/m3], what that loses per kelvin, and measured viscosities.
+Entry liquid(const std::string& name, const std::string& what, double coldest, double hottest, double density,
+             double per_kelvin, const std::vector<Measured>& points, const std::string& source) {
+  return {{name, "liquid", what, coldest + zero_celsius, hottest + zero_celsius,
+           fmt::format("{}; density linear, viscosity between measured points after Andrade", source)},
+          [=](double T) {
+            return Properties{density - per_kelvin * (T - zero_celsius - 20), andrade(points, T)};
+          }};
+}
+
+/// A salt's solution by how much denser and more viscous than water it is at 20 degC.
+Entry brine(const std::string& name, const std::string& what, double density, double viscosity) {
+  return {{name, "liquid", what, 273.15, 333.15,
+           "CRC Handbook, concentrative properties at 20 degC; at other temperatures in proportion to water"},
+          [=](double T) {
+            return Properties{density / 998.2 * water_density(T), viscosity / 1.002e-3 * water_viscosity(T)};
+          }};
+}
+
+/// A gas at 1 atm, ideal, by molar mass [g/mol], viscosity [uPa s] at a temperature [K] and Sutherland's constant [K].
+Entry gas(const std::string& name, const std::string& what, double coldest, double hottest, double molar_mass,
+          double viscosity, double at, double constant) {
+  return {{name, "gas", what, coldest, hottest,
+           fmt::format("ideal gas, {} g/mol; Sutherland with {:g} uPa s at {:g} K, S = {:g} K", molar_mass, viscosity,
+                       at, constant)},
+          [=](double T) {
+            return Properties{ideal_gas_density(1e-3 * molar_mass, T), sutherland(1e-6 * viscosity, at, constant, T)};
+          }};
+}
+
+Entry diluted_glycerol(int percent) {
+  return {{fmt::format("glycerol_{}", percent), "liquid", fmt::format("{} % glycerol by mass in water", percent),
+           273.15, 373.15, "Cheng, Ind. Eng. Chem. Res. 47 (2008) 3285"},
+          [=](double T) { return glycerol_solution(0.01 * percent, T); }};
+}
+
+Entry oil_of_grade(int grade, double at_100) {
+  return {{fmt::format("mineral_oil_{}", grade), "liquid", fmt::format("mineral oil, ISO VG {}", grade), 273.15, 393.15,
+           fmt::format("{} and {:g} mm2/s at 40 and 100 degC, a viscosity index near 95; Walther's line (ASTM D341)",
+                       grade, at_100)},
+          [=](double T) { return mineral_oil(grade, at_100, T); }};
+}
+
 const std::vector<Entry>& entries() {
   static const std::vector<Entry> list{
+      // Water and what is dissolved in it
       {{"water", "liquid", "pure water", 273.15, 373.15,
         "Kell 1975 (density); Kestin, Sokolov & Wakeham 1978 (viscosity)"},
        [](double T) {
          return Properties{water_density(T), water_viscosity(T)};
        }},
-      {{"ethanol", "liquid", "pure ethanol", 273.15, 343.15,
-        "linear density 789.3 kg/m3 at 20 degC, 0.86 kg/m3 per K; Andrade through 1.200 and 0.694 mPa s (20, 50 degC), "
-        "CRC Handbook"},
-       [](double T) {
-         return Properties{789.3 - 0.86 * (T - 293.15), andrade(293.15, 1.200e-3, 323.15, 0.694e-3, T)};
-       }},
+      {{"sea_water", "liquid", "sea water, 35 g salt per kg", 273.15, 373.15,
+        "Sharqawy, Lienhard & Zubair, Desalin. Water Treat. 16 (2010) 354"},
+       sea_water},
+      brine("brine_10", "10 % sodium chloride by mass in water", 1070.7, 1.193e-3),
+      brine("brine_20", "20 % sodium chloride by mass in water", 1147.8, 1.557e-3),
+      brine("calcium_brine_20", "20 % calcium chloride by mass in water", 1177.5, 1.993e-3),
+      // Alcohols, glycols and glycerol
+      liquid("methanol", "pure methanol", 0, 60, 791.3, 0.94, {{0, 0.793}, {25, 0.544}}, "CRC Handbook"),
+      liquid("ethanol", "pure ethanol", 0, 70, 789.3, 0.86, {{20, 1.200}, {50, 0.694}}, "CRC Handbook"),
+      liquid("isopropanol", "2-propanol", 0, 80, 785.5, 0.83, {{0, 4.619}, {25, 2.038}, {50, 1.028}, {75, 0.576}},
+             "CRC Handbook"),
+      liquid("butanol", "1-butanol", 20, 100, 809.7, 0.75, {{25, 2.544}, {50, 1.394}, {75, 0.833}}, "CRC Handbook"),
+      liquid("ethylene_glycol", "pure ethylene glycol", 15, 110, 1113.5, 0.70,
+             {{25, 16.1}, {50, 6.554}, {75, 3.340}, {100, 1.975}}, "CRC Handbook"),
+      liquid("diethylene_glycol", "pure diethylene glycol", 15, 110, 1116.0, 0.73,
+             {{25, 30.2}, {50, 11.13}, {75, 4.917}, {100, 2.505}}, "CRC Handbook"),
+      liquid("propylene_glycol", "1,2-propanediol", 0, 110, 1036.1, 0.73,
+             {{0, 248}, {25, 40.4}, {50, 11.3}, {75, 4.770}, {100, 2.75}}, "CRC Handbook"),
       {{"glycerol", "liquid", "pure glycerol", 288.15, 373.15,
         "Cheng, Ind. Eng. Chem. Res. 47 (2008) 3285, eqs. 22 and 24"},
-       [](double T) {
-         const double t = T - zero_celsius;
-         return Properties{1277 - 0.654 * t, 12.1 * std::exp((-1233 + t) * t / (9900 + 70 * t))};
-       }},
-      {{"sunflower_oil", "liquid", "refined sunflower oil", 283.15, 373.15,
-        "linear density 919 kg/m3 at 20 degC, 0.67 kg/m3 per K; Andrade through 60 and 16 mPa s (20, 60 degC), typical "
-        "of handbook values"},
-       [](double T) {
-         return Properties{919.0 - 0.67 * (T - 293.15), andrade(293.15, 60e-3, 333.15, 16e-3, T)};
-       }},
-      {{"lavender_oil", "liquid", "essential oil of lavender", 283.15, 353.15,
-        "linear density 885 kg/m3 at 20 degC (ISO 3515 range), 0.8 kg/m3 per K; Andrade through 2.9 and 1.5 mPa s (20, "
-        "50 degC), typical"},
-       [](double T) {
-         return Properties{885.0 - 0.8 * (T - 293.15), andrade(293.15, 2.9e-3, 323.15, 1.5e-3, T)};
-       }},
-      {{"air", "gas", "dry air at 1 atm", 223.15, 573.15,
-        "ideal gas, 28.965 g/mol; Sutherland with 17.16 uPa s at 273.15 K, S = 110.4 K"},
-       [](double T) {
-         return Properties{ideal_gas_density(28.965e-3, T), sutherland(17.16e-6, 273.15, 110.4, T)};
-       }},
-      {{"nitrogen", "gas", "nitrogen at 1 atm", 223.15, 573.15,
-        "ideal gas, 28.0134 g/mol; Sutherland with 16.63 uPa s at 273.15 K, S = 106.7 K"},
-       [](double T) {
-         return Properties{ideal_gas_density(28.0134e-3, T), sutherland(16.63e-6, 273.15, 106.7, T)};
-       }},
-      {{"carbon_dioxide", "gas", "carbon dioxide at 1 atm", 223.15, 573.15,
-        "ideal gas, 44.0095 g/mol; Sutherland with 13.70 uPa s at 273.15 K, S = 222 K"},
-       [](double T) {
-         return Properties{ideal_gas_density(44.0095e-3, T), sutherland(13.70e-6, 273.15, 222.0, T)};
-       }},
-      {{"steam", "gas", "water vapour at 1 atm, as an ideal gas", 373.15, 573.15,
-        "ideal gas, 18.01528 g/mol; Sutherland with 11.2 uPa s at 350 K, S = 1064 K (White, Viscous Fluid Flow)"},
-       [](double T) {
-         return Properties{ideal_gas_density(18.01528e-3, T), sutherland(11.2e-6, 350.0, 1064.0, T)};
-       }},
+       [](double T) { return glycerol_solution(1, T); }},
+      diluted_glycerol(25),
+      diluted_glycerol(50),
+      diluted_glycerol(75),
+      diluted_glycerol(85),
+      // Solvents
+      liquid("acetone", "pure acetone", 0, 55, 789.9, 1.13, {{0, 0.395}, {25, 0.306}, {50, 0.247}}, "CRC Handbook"),
+      liquid("ethyl_acetate", "pure ethyl acetate", 0, 75, 900.5, 1.22,
+             {{0, 0.578}, {25, 0.423}, {50, 0.325}, {75, 0.259}}, "CRC Handbook"),
+      liquid("acetic_acid", "pure acetic acid", 18, 110, 1049.2, 1.10,
+             {{25, 1.056}, {50, 0.786}, {75, 0.599}, {100, 0.464}}, "CRC Handbook"),
+      liquid("hexane", "n-hexane", 0, 65, 659.4, 0.90, {{0, 0.405}, {25, 0.300}, {50, 0.240}}, "CRC Handbook"),
+      liquid("heptane", "n-heptane", 0, 90, 683.7, 0.85, {{0, 0.523}, {25, 0.387}, {50, 0.301}, {75, 0.243}},
+             "CRC Handbook"),
+      liquid("cyclohexane", "pure cyclohexane", 10, 80, 778.5, 0.95, {{25, 0.894}, {50, 0.615}, {75, 0.447}},
+             "CRC Handbook"),
+      liquid("toluene", "pure toluene", 0, 105, 866.8, 0.93,
+             {{0, 0.778}, {25, 0.560}, {50, 0.424}, {75, 0.333}, {100, 0.270}}, "CRC Handbook"),
+      // Oils
+      liquid("lavender_oil", "essential oil of lavender", 10, 80, 885.0, 0.8, {{20, 2.9}, {50, 1.5}},
+             "density in the range of ISO 3515, viscosity typical"),
+      liquid("sunflower_oil", "refined sunflower oil", 10, 100, 919.0, 0.67, {{20, 60}, {60, 16}},
+             "typical of handbook values"),
+      liquid("olive_oil", "olive oil", 10, 80, 912.0, 0.67, {{20, 84}, {40, 36}}, "typical of handbook values"),
+      liquid("rapeseed_oil", "refined rapeseed oil", 10, 80, 918.0, 0.67, {{20, 73}, {40, 35}},
+             "typical of handbook values"),
+      oil_of_grade(32, 5.4),
+      oil_of_grade(68, 8.7),
+      oil_of_grade(220, 19.0),
+      // Gases
+      gas("air", "dry air", 223.15, 573.15, 28.965, 17.16, 273.15, 110.4),
+      gas("nitrogen", "nitrogen", 223.15, 573.15, 28.0134, 16.63, 273.15, 106.7),
+      gas("oxygen", "oxygen", 223.15, 573.15, 31.9988, 19.19, 273.15, 138.9),
+      gas("carbon_dioxide", "carbon dioxide", 223.15, 573.15, 44.0095, 13.70, 273.15, 222),
+      gas("argon", "argon", 223.15, 573.15, 39.948, 21.2, 273.15, 144),
+      gas("helium", "helium", 223.15, 573.15, 4.0026, 18.7, 273.15, 79.4),
+      gas("hydrogen", "hydrogen", 223.15, 473.15, 2.01588, 8.411, 273.15, 97),
+      gas("methane", "methane", 223.15, 473.15, 16.043, 10.3, 273.15, 167),
+      gas("ammonia", "ammonia", 273.15, 473.15, 17.031, 10.2, 300, 521),
+      gas("propane", "propane", 273.15, 473.15, 44.096, 8.2, 300, 292),
+      gas("steam", "water vapour", 373.15, 573.15, 18.01528, 11.2, 350, 1064),
   };
   return list;
 }
