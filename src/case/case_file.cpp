@@ -379,19 +379,59 @@ class Reader {
   }
 
   template <int D>
+  Drops<D> drops(const Setup<D>& setup, Part& part) const {
+    AlignedBox<D> room{Vec<D>{}, setup.size};
+    if (part.has("lower") || part.has("upper")) room = {point<D>(part, "lower"), point<D>(part, "upper")};
+    for (int d = 0; d < D; ++d)
+      if (room.lower[d] < 0 || room.upper[d] > setup.size[d])
+        throw part.wrong(room.lower[d] < 0 ? "lower" : "upper", "the room for the drops reaches out of the vessel",
+                         "keep both corners within vessel.size");
+    for (const char* name : {"count", "diameters"})
+      if (!part.has(name))
+        throw part.wrong("", fmt::format("the key '{}' is missing", name),
+                         "write, for example, count = 40 and diameters = [\"4 mm\", \"6 mm\"]");
+    const long count = part.whole_number("count");
+    constexpr long most = 10000;
+    if (count < 1 || count > most) throw part.wrong("count", fmt::format("{} drops cannot be laid", count));
+    constexpr std::size_t most_sizes = 20;
+    const std::vector<double> diameters = part.quantities("diameters", most_sizes);
+    if (diameters.empty()) throw part.wrong("diameters", "there is no diameter in the list");
+    for (const double diameter : diameters) {
+      if (!(diameter > 0)) throw part.wrong("diameters", "every diameter must be positive");
+      for (int d = 0; d < D; ++d)
+        if (diameter > room.upper[d] - room.lower[d])
+          throw part.wrong("diameters", fmt::format("a drop of {} does not fit into its room", quantity(diameter, "m")),
+                           "choose smaller drops, or a larger room by 'lower' and 'upper'");
+    }
+    long seed = 1;
+    if (part.has("seed")) seed = part.whole_number("seed");
+    if (seed < 0) throw part.wrong("seed", "the seed must not be negative");
+    Drops<D> result = scatter<D>(room, count, diameters, static_cast<unsigned long>(seed));
+    if (std::ssize(result.balls) < count)
+      throw part.wrong("count",
+                       fmt::format("only {} of {} drops find room without touching", result.balls.size(), count),
+                       "ask for fewer or smaller drops, or give them more room by 'lower' and 'upper'");
+    return result;
+  }
+
+  template <int D>
   void read_fills(Setup<D>& setup) {
     each("fill", [&](Part part) {
       part.refuse_unknown();
       Fill<D> fill;
       fill.phase = phase_number(setup, part);
       const std::string shape = part.choice("shape", "level");
-      const std::map<std::string, std::set<std::string>> belongs{{"level", {"level"}},
-                                                                 {"box", {"lower", "upper"}},
-                                                                 {"circle", {"centre", "diameter"}},
-                                                                 {"sphere", {"centre", "diameter"}}};
-      for (const char* name : {"level", "lower", "upper", "centre", "diameter"})
+      const std::map<std::string, std::set<std::string>> belongs{
+          {"level", {"level"}},
+          {"box", {"lower", "upper"}},
+          {"circle", {"centre", "diameter"}},
+          {"sphere", {"centre", "diameter"}},
+          {"drops", {"lower", "upper", "count", "diameters", "seed"}}};
+      for (const char* name : {"level", "lower", "upper", "centre", "diameter", "count", "diameters", "seed"})
         if (part.has(name) && !belongs.at(shape).contains(name))
-          throw part.wrong(name, fmt::format("a {} has no '{}'", shape, name), "leave the key out, or change shape");
+          throw part.wrong(name,
+                           fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
+                           "leave the key out, or change shape");
       if (shape == "level") {
         if (!part.has("level"))
           throw part.wrong("", "the key 'level' is missing", "write, for example, level = \"0.4 m\"");
@@ -404,6 +444,8 @@ class Reader {
           if (!(box.upper[d] > box.lower[d]))
             throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
         fill.shape = box;
+      } else if (shape == "drops") {
+        fill.shape = drops(setup, part);
       } else {
         if ((shape == "circle") != (D == 2))
           throw part.wrong("shape", fmt::format("a {} belongs in a {} vessel", shape, D == 2 ? "3-D" : "2-D"),

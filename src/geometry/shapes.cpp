@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <random>
 #include <vector>
 
 namespace wavy {
@@ -104,6 +106,11 @@ struct Covered {
       inside = sphere_in_box(r, lo, hi);
     return std::clamp(inside / volume, 0.0, 1.0);
   }
+  double operator()(const Drops<D>& drops) const {
+    double sum = 0;
+    for (const auto& ball : drops.balls) sum += (*this)(ball);
+    return std::min(sum, 1.0);
+  }
 };
 
 }  // namespace
@@ -119,6 +126,35 @@ double covered_share(const Shape<D>& shape, const Vec<D>& lower, const Vec<D>& u
   return std::visit(Covered<D>{lower, upper}, shape);
 }
 
+template <int D>
+Drops<D> scatter(const AlignedBox<D>& room, long count, const std::vector<double>& diameters, unsigned long seed) {
+  std::vector<double> radii;
+  for (long i = 0; i < count; ++i) radii.push_back(0.5 * diameters[static_cast<std::size_t>(i) % diameters.size()]);
+  std::stable_sort(radii.begin(), radii.end(), std::greater<>());
+  std::mt19937_64 random(seed);
+  const auto share = [&random] { return std::ldexp(static_cast<double>(random() >> 11U), -53); };
+  constexpr int tries = 1000;
+  Drops<D> drops;
+  for (const double r : radii) {
+    for (int attempt = 0; attempt < tries; ++attempt) {
+      Ball<D> ball{{}, r};
+      for (int d = 0; d < D; ++d)
+        ball.centre[d] = room.lower[d] + r + share() * (room.upper[d] - room.lower[d] - 2 * r);
+      const bool free = std::ranges::all_of(drops.balls, [&](const Ball<D>& other) {
+        double square = 0;
+        for (int d = 0; d < D; ++d) square += std::pow(ball.centre[d] - other.centre[d], 2);
+        return std::sqrt(square) >= r + other.radius + 0.5 * std::min(r, other.radius);
+      });
+      if (!free) continue;
+      drops.balls.push_back(ball);
+      break;
+    }
+  }
+  return drops;
+}
+
+template Drops<2> scatter<2>(const AlignedBox<2>&, long, const std::vector<double>&, unsigned long);
+template Drops<3> scatter<3>(const AlignedBox<3>&, long, const std::vector<double>&, unsigned long);
 template double covered_share<2>(const Shape<2>&, const Vec<2>&, const Vec<2>&);
 template double covered_share<3>(const Shape<3>&, const Vec<3>&, const Vec<3>&);
 

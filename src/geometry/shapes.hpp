@@ -2,6 +2,7 @@
 #pragma once
 
 #include <variant>
+#include <vector>
 
 #include "geometry/vector.hpp"
 
@@ -27,8 +28,20 @@ struct Ball {
   double radius = 0;
 };
 
+/// Circles or spheres that do not overlap.
 template <int D>
-using Shape = std::variant<BelowLevel<D>, AlignedBox<D>, Ball<D>>;
+struct Drops {
+  std::vector<Ball<D>> balls;
+};
+
+/// Drops of the given diameters [m], each in turn, `count` in all, laid at random into a box: wholly inside, and at
+/// least a quarter of the smaller diameter apart. As many as find room in a thousand tries each, the largest first. The
+/// same seed gives the same drops on every machine.
+template <int D>
+Drops<D> scatter(const AlignedBox<D>& room, long count, const std::vector<double>& diameters, unsigned long seed);
+
+template <int D>
+using Shape = std::variant<BelowLevel<D>, AlignedBox<D>, Ball<D>, Drops<D>>;
 
 /// Area of the part of the rectangle [x0,x1] x [y0,y1] that lies in the disc of radius r round the origin.
 /// Exact (closed form) up to round-off.

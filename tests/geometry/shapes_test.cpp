@@ -2,6 +2,7 @@
 
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <cmath>
 
 using namespace wavy;
@@ -38,4 +39,41 @@ TEST_CASE("the cells of a sphere add up to its volume") {
   const double h = 0.1;
   CHECK(covered_share<3>(Ball<3>{{0, 0, 0}, 1}, {-2, -2, 0.9}, {2, 2, 1.9}) * 16 ==
         doctest::Approx(M_PI * h * h * (3 - h) / 3).epsilon(1e-6));
+}
+
+TEST_CASE("drops at random lie inside, apart, in the sizes asked for, and the same for the same seed") {
+  const AlignedBox<3> room{{0, 0, 0}, {1, 2, 1}};
+  const auto drops = scatter<3>(room, 60, {0.1, 0.2}, 5);
+  REQUIRE(drops.balls.size() == 60);
+  int large = 0;
+  for (std::size_t i = 0; i < drops.balls.size(); ++i) {
+    const auto& a = drops.balls[i];
+    large += a.radius == 0.1 ? 1 : 0;
+    for (std::size_t d = 0; d < 3; ++d) {
+      CHECK(a.centre[d] - a.radius >= room.lower[d]);
+      CHECK(a.centre[d] + a.radius <= room.upper[d]);
+    }
+    for (std::size_t j = 0; j < i; ++j) {
+      const auto& b = drops.balls[j];
+      const double apart = std::hypot(a.centre[0] - b.centre[0], a.centre[1] - b.centre[1], a.centre[2] - b.centre[2]);
+      CHECK(apart >= a.radius + b.radius + 0.5 * std::min(a.radius, b.radius));
+    }
+  }
+  CHECK(large == 30);
+  CHECK(scatter<3>(room, 60, {0.1, 0.2}, 5).balls[7].centre == drops.balls[7].centre);
+  CHECK(scatter<3>(room, 60, {0.1, 0.2}, 6).balls[7].centre != drops.balls[7].centre);
+  // No more than there is room for.
+  CHECK(scatter<2>({{0, 0}, {1, 1}}, 100, {0.4}, 1).balls.size() < 6);
+}
+
+TEST_CASE("drops cover what their circles cover") {
+  const Drops<2> drops = scatter<2>({{0, 0}, {1, 1}}, 10, {0.1, 0.15}, 2);
+  double wanted = 0;
+  for (const auto& ball : drops.balls) wanted += M_PI * ball.radius * ball.radius;
+  double found = 0;
+  const int n = 40;
+  for (int i = 0; i < n; ++i)
+    for (int j = 0; j < n; ++j)
+      found += covered_share<2>(drops, {1.0 * i / n, 1.0 * j / n}, {(i + 1.0) / n, (j + 1.0) / n}) / (n * n);
+  CHECK(found == doctest::Approx(wanted).epsilon(1e-12));
 }
