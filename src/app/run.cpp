@@ -167,7 +167,8 @@ void use_threads(long cells, int asked) {
   // Threads that wait for each other over few cells cost more than they bring.
   constexpr long cells_per_thread = 10000;
   const int worth = static_cast<int>(std::clamp(cells / cells_per_thread, 1L, 1024L));
-  omp_set_num_threads(asked > 0 ? asked : std::min(worth, omp_get_num_procs()));
+  static const int offered = omp_get_max_threads();  // all cores, or what OMP_NUM_THREADS says
+  omp_set_num_threads(asked > 0 ? asked : std::min(worth, offered));
 }
 
 int run_case(const RunRequest& request) {
