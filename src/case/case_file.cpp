@@ -379,9 +379,18 @@ class Reader {
   }
 
   template <int D>
+  AlignedBox<D> box(Part& part) const {
+    const AlignedBox<D> result{point<D>(part, "lower"), point<D>(part, "upper")};
+    for (int d = 0; d < D; ++d)
+      if (!(result.upper[d] > result.lower[d]))
+        throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
+    return result;
+  }
+
+  template <int D>
   Drops<D> drops(const Setup<D>& setup, Part& part) const {
     AlignedBox<D> room{Vec<D>{}, setup.size};
-    if (part.has("lower") || part.has("upper")) room = {point<D>(part, "lower"), point<D>(part, "upper")};
+    if (part.has("lower") || part.has("upper")) room = box<D>(part);
     for (int d = 0; d < D; ++d)
       if (room.lower[d] < 0 || room.upper[d] > setup.size[d])
         throw part.wrong(room.lower[d] < 0 ? "lower" : "upper", "the room for the drops reaches out of the vessel",
@@ -403,8 +412,7 @@ class Reader {
           throw part.wrong("diameters", fmt::format("a drop of {} does not fit into its room", quantity(diameter, "m")),
                            "choose smaller drops, or a larger room by 'lower' and 'upper'");
     }
-    long seed = 1;
-    if (part.has("seed")) seed = part.whole_number("seed");
+    const long seed = part.whole_number("seed", 1);
     if (seed < 0) throw part.wrong("seed", "the seed must not be negative");
     Drops<D> result = scatter<D>(room, count, diameters, static_cast<unsigned long>(seed));
     if (std::ssize(result.balls) < count)
@@ -439,11 +447,7 @@ class Reader {
         if (height < 0) throw part.wrong("level", "the level lies below the floor", "give a height above the floor");
         fill.shape = BelowLevel<D>{height};
       } else if (shape == "box") {
-        AlignedBox<D> box{point<D>(part, "lower"), point<D>(part, "upper")};
-        for (int d = 0; d < D; ++d)
-          if (!(box.upper[d] > box.lower[d]))
-            throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
-        fill.shape = box;
+        fill.shape = box<D>(part);
       } else if (shape == "drops") {
         fill.shape = drops(setup, part);
       } else {

@@ -382,8 +382,7 @@ const std::vector<Key>& keys() {
        false,
        {},
        "shape = \"box\" or \"drops\": the corner nearest to the origin, of the box or of the room for the drops, which "
-       "is "
-       "the whole vessel when both corners are left out.",
+       "is the whole vessel when both corners are left out.",
        "[\"0 m\", \"0 m\"]"},
       {"fill",
        "upper",

@@ -185,6 +185,11 @@ class Part {
     note(name, std::to_string(value->get()));
     return value->get();
   }
+  long whole_number(std::string_view name, long standard) {
+    if (has(name)) return whole_number(name);
+    note(name, std::to_string(standard));
+    return standard;
+  }
 
   [[nodiscard]] const toml::node* find(std::string_view name) const {
     return table_ == nullptr || name.empty() ? nullptr : table_->get(name);

@@ -1,8 +1,6 @@
 // What is allowed in a case but can hardly be meant.
 #include <fmt/format.h>
 
-#include <algorithm>
-
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 
@@ -56,8 +54,7 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
         out.push_back(fmt::format("{}: a diameter of {} is less than 8 cells of {}. Choose a smaller grid.cell.", name,
                                   quantity(2 * ball->radius, "m"), quantity(cell, "m")));
     } else if (const auto* drops = std::get_if<Drops<D>>(&fill.shape)) {
-      double smallest = drops->balls.front().radius;
-      for (const auto& drop : drops->balls) smallest = std::min(smallest, drop.radius);
+      const double smallest = drops->balls.back().radius;  // they come largest first
       if (smallest < 4 * cell)
         out.push_back(
             fmt::format("{}: the smallest drops, {}, are less than 8 cells of {} across. Choose a smaller "

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <limits>
 #include <random>
 #include <vector>
 
@@ -135,20 +136,23 @@ Drops<D> scatter(const AlignedBox<D>& room, long count, const std::vector<double
   const auto share = [&random] { return std::ldexp(static_cast<double>(random() >> 11U), -53); };
   constexpr int tries = 1000;
   Drops<D> drops;
+  // Radius of the last drop that found no room: others of its size need not try.
+  double without_room = std::numeric_limits<double>::infinity();
   for (const double r : radii) {
-    for (int attempt = 0; attempt < tries; ++attempt) {
+    if (r >= without_room) continue;
+    bool laid = false;
+    for (int attempt = 0; attempt < tries && !laid; ++attempt) {
       Ball<D> ball{{}, r};
       for (int d = 0; d < D; ++d)
         ball.centre[d] = room.lower[d] + r + share() * (room.upper[d] - room.lower[d] - 2 * r);
-      const bool free = std::ranges::all_of(drops.balls, [&](const Ball<D>& other) {
+      laid = std::ranges::all_of(drops.balls, [&](const Ball<D>& other) {
         double square = 0;
         for (int d = 0; d < D; ++d) square += std::pow(ball.centre[d] - other.centre[d], 2);
         return std::sqrt(square) >= r + other.radius + 0.5 * std::min(r, other.radius);
       });
-      if (!free) continue;
-      drops.balls.push_back(ball);
-      break;
+      if (laid) drops.balls.push_back(ball);
     }
+    if (!laid) without_room = r;
   }
   return drops;
 }

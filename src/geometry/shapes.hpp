@@ -35,8 +35,8 @@ struct Drops {
 };
 
 /// Drops of the given diameters [m], each in turn, `count` in all, laid at random into a box: wholly inside, and at
-/// least a quarter of the smaller diameter apart. As many as find room in a thousand tries each, the largest first. The
-/// same seed gives the same drops on every machine.
+/// least a quarter of the smaller diameter apart. As many as find room, the largest first; a size that finds none in a
+/// thousand tries is given up. The same seed gives the same drops on every machine.
 template <int D>
 Drops<D> scatter(const AlignedBox<D>& room, long count, const std::vector<double>& diameters, unsigned long seed);
 

@@ -94,7 +94,8 @@ struct Entry {
   std::function<Properties(double)> at;
 };
 
-/// A liquid by its density at 20 degC [kg/m3], what that loses per kelvin, and measured viscosities.
+/// A liquid over a range [degC] by its density at 20 degC [kg/m3], what that loses per kelvin, and measured
+/// viscosities.
 Entry liquid(const std::string& name, const std::string& what, double coldest, double hottest, double density,
              double per_kelvin, const std::vector<Measured>& points, const std::string& source) {
   return {{name, "liquid", what, coldest + zero_celsius, hottest + zero_celsius,
@@ -113,12 +114,13 @@ Entry brine(const std::string& name, const std::string& what, double density, do
           }};
 }
 
-/// A gas at 1 atm, ideal, by molar mass [g/mol], viscosity [uPa s] at a temperature [K] and Sutherland's constant [K].
+/// A gas at 1 atm, ideal, over a range [K], by molar mass [g/mol], viscosity [uPa s] at a temperature [K] and
+/// Sutherland's constant [K].
 Entry gas(const std::string& name, const std::string& what, double coldest, double hottest, double molar_mass,
-          double viscosity, double at, double constant) {
+          double viscosity, double at, double constant, const std::string& source = "") {
   return {{name, "gas", what, coldest, hottest,
-           fmt::format("ideal gas, {} g/mol; Sutherland with {:g} uPa s at {:g} K, S = {:g} K", molar_mass, viscosity,
-                       at, constant)},
+           fmt::format("ideal gas, {} g/mol; Sutherland with {:g} uPa s at {:g} K, S = {:g} K{}", molar_mass, viscosity,
+                       at, constant, source)},
           [=](double T) {
             return Properties{ideal_gas_density(1e-3 * molar_mass, T), sutherland(1e-6 * viscosity, at, constant, T)};
           }};
@@ -202,10 +204,11 @@ const std::vector<Entry>& entries() {
       gas("argon", "argon", 223.15, 573.15, 39.948, 21.2, 273.15, 144),
       gas("helium", "helium", 223.15, 573.15, 4.0026, 18.7, 273.15, 79.4),
       gas("hydrogen", "hydrogen", 223.15, 473.15, 2.01588, 8.411, 273.15, 97),
-      gas("methane", "methane", 223.15, 473.15, 16.043, 10.3, 273.15, 167),
-      gas("ammonia", "ammonia", 273.15, 473.15, 17.031, 10.2, 300, 521),
-      gas("propane", "propane", 273.15, 473.15, 44.096, 8.2, 300, 292),
-      gas("steam", "water vapour", 373.15, 573.15, 18.01528, 11.2, 350, 1064),
+      gas("methane", "methane", 223.15, 473.15, 16.043, 10.3, 273.15, 167,
+          " (through handbook values at 300 and 400 K)"),
+      gas("ammonia", "ammonia", 273.15, 473.15, 17.031, 10.2, 300, 521, " (through handbook values at 300 and 400 K)"),
+      gas("propane", "propane", 273.15, 473.15, 44.096, 8.2, 300, 292, " (through handbook values at 300 and 400 K)"),
+      gas("steam", "water vapour", 373.15, 573.15, 18.01528, 11.2, 350, 1064, " (White, Viscous Fluid Flow)"),
   };
   return list;
 }

@@ -157,6 +157,10 @@ TEST_CASE("every mistake gets its own message with line and column") {
       {"level = \"20 cm\"",
        "shape = \"drops\"\ncount = 4\ndiameters = [\"4 cm\"]\nlower = [\"0 m\", \"0 m\"]\nupper = [\"2 m\", \"1 m\"]",
        "out of the vessel", 19},
+      {"level = \"20 cm\"",
+       "shape = \"drops\"\ncount = 4\ndiameters = [\"4 cm\"]\nlower = [\"0.5 m\", \"0 m\"]\nupper = [\"0.2 m\", \"0.5 "
+       "m\"]",
+       "greater", 19},
       {"level = \"20 cm\"", "shape = \"levle\"", "did you mean 'level'", 15},
       {"[[fill]]", "[fill]", "double brackets", 13},
       {"measures = \"level\"", "measures = \"levels\"", "did you mean 'level'", 18},
