@@ -6,7 +6,7 @@
 
 #include "sharp/heights.hpp"
 #include "sharp/parts.hpp"
-#include "sharp/plane.hpp"
+#include "sharp/reconstruction.hpp"
 
 namespace wavy::sharp {
 namespace {

@@ -8,7 +8,7 @@
 
 #include "mesh/grid.hpp"
 #include "sharp/parts.hpp"
-#include "sharp/plane.hpp"
+#include "sharp/reconstruction.hpp"
 
 namespace wavy::sharp {
 namespace {

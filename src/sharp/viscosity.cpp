@@ -4,7 +4,7 @@
 
 #include "sharp/heights.hpp"
 #include "sharp/parts.hpp"
-#include "sharp/plane.hpp"
+#include "sharp/reconstruction.hpp"
 
 namespace wavy::sharp {
 namespace {

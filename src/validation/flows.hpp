@@ -5,9 +5,9 @@
 #include <cmath>
 #include <vector>
 
+#include "geometry/plane.hpp"
 #include "mesh/cover.hpp"
 #include "sharp/model.hpp"
-#include "sharp/plane.hpp"
 
 namespace wavy::validation {
 
@@ -32,11 +32,11 @@ void fill_below(const Grid<2>& grid, Cells<2>& F, Height&& height) {
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
     const double left = height(cell[0] * h[0]);
     const double right = height((cell[0] + 1) * h[0]);
-    sharp::Plane<2> plane{{-(right - left) / h[1], 1}, left / h[1] - cell[1]};
+    Plane<2> plane{{-(right - left) / h[1], 1}, left / h[1] - cell[1]};
     const double size = std::abs(plane.normal[0]) + 1;
     for (double& c : plane.normal) c /= size;
     plane.offset /= size;
-    F.block(b)[o] = sharp::slab_share<2>(plane, 0, 0, 1);
+    F.block(b)[o] = slab_share<2>(plane, 0, 0, 1);
   });
 }
 

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "sharp/parts.hpp"
+#include "sharp/reconstruction.hpp"
 #include "validation/flows.hpp"
 #include "validation/validation.hpp"
 
@@ -28,11 +29,11 @@ double potential_energy(const sharp::Model<2>& model) {
         if (sharp::is_mixed(F[at])) {
           const auto normal = sharp::interface_normal<2>(F + at, grid.layout().step);
           if (dot<2>(normal, normal) > 0) {
-            const auto plane = sharp::plane_through<2>(normal, F[at]);
+            const auto plane = plane_through<2>(normal, F[at]);
             constexpr int slices = 16;
             centre = 0;
             for (int i = 0; i < slices; ++i)
-              centre += sharp::slab_share<2>(plane, 1, 1.0 * i / slices, 1.0 / slices) * (i + 0.5) / slices;
+              centre += slab_share<2>(plane, 1, 1.0 * i / slices, 1.0 / slices) * (i + 0.5) / slices;
             centre /= F[at];
           }
         }

@@ -8,7 +8,7 @@
 
 #include "geometry/shapes.hpp"
 #include "sharp/parts.hpp"
-#include "sharp/plane.hpp"
+#include "sharp/reconstruction.hpp"
 
 using namespace wavy;
 using namespace wavy::sharp;

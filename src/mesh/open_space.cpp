@@ -1,0 +1,502 @@
+#include "mesh/open_space.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace wavy {
+namespace {
+
+constexpr int pieces = 4;             // of a cut cell along each axis; in each the wall is taken as flat
+constexpr double least_share = 0.01;  // cells and faces with less room count as solid
+constexpr double least_area = 1e-3;
+constexpr double small = 0.5;    // cells with less room join a group
+constexpr double pocket = 1e-3;  // unconnected parts with less of the open volume than this are closed
+
+/// Share of a unit piece where c + g . (x - 1/2) < 0.
+template <int D>
+double flat_share(double c, Vec<D> g) {
+  double size = 0;
+  for (double& component : g) {
+    component = std::abs(component);
+    size += component;
+  }
+  if (size <= 0) return c < 0 ? 1.0 : 0.0;
+  const double offset = 0.5 - c / size;
+  if (offset <= 0) return 0;
+  if (offset >= 1) return 1;
+  for (double& component : g) component /= size;
+  if constexpr (D == 1)
+    return offset;
+  else
+    return share_below<D>(g, offset);
+}
+
+/// Share of a box of K dimensions where a function is negative; `at` maps K places from 0 to 1 to the function.
+template <int K, class Fn>
+double negative_share(Fn&& at) {
+  constexpr int corners = pieces + 1;
+  constexpr int total = K == 1 ? corners : K == 2 ? corners * corners : corners * corners * corners;
+  std::array<double, total> value{};
+  for (int n = 0; n < total; ++n) {
+    std::array<double, 3> place{};
+    int rest = n;
+    for (std::size_t k = 0; k < K; ++k, rest /= corners) place[k] = static_cast<double>(rest % corners) / pieces;
+    value[static_cast<std::size_t>(n)] = at(place);
+  }
+  double sum = 0;
+  int count = 0;
+  const int layers = K == 3 ? pieces : 1;
+  const int rows = K >= 2 ? pieces : 1;
+  for (int k = 0; k < layers; ++k)
+    for (int j = 0; j < rows; ++j)
+      for (int i = 0; i < pieces; ++i, ++count) {
+        double centre = 0;
+        Vec<K> slope{};
+        for (int corner = 0; corner < (1 << K); ++corner) {
+          const int at_i = i + (corner & 1);
+          const int at_j = j + ((corner >> 1) & 1);
+          const int at_k = k + ((corner >> 2) & 1);
+          const double v = value[static_cast<std::size_t>(at_i + corners * (at_j + corners * at_k))];
+          centre += v;
+          for (std::size_t d = 0; d < K; ++d) slope[d] += ((corner >> d) & 1) != 0 ? v : -v;
+        }
+        for (double& s : slope) s /= (1 << K) / 2;
+        sum += flat_share<K>(centre / (1 << K), slope);
+      }
+  return sum / count;
+}
+
+/// Snaps what round-off left beside 0 and 1.
+double snapped(double share, double least) {
+  constexpr double full = 1 - 1e-9;
+  return share < least ? 0.0 : share > full ? 1.0 : share;
+}
+
+template <int D>
+bool inside_grid(const Grid<D>& grid, const Index<D>& cell) {
+  for (int d = 0; d < D; ++d)
+    if (cell[d] < 0 || cell[d] >= grid.cells()[d]) return false;
+  return true;
+}
+
+template <int D>
+Index<D> index_in_block(const Layout<D>& layout, std::ptrdiff_t at) {
+  Index<D> index;
+  for (int d = 0; d < D; ++d) index[d] = axis_index<D>(layout, at, d);
+  return index;
+}
+
+}  // namespace
+
+template <int D>
+CellMap<D>::CellMap(const Grid<D>& grid) : grid_(grid) {
+  Index<D> roots;
+  for (int d = 0; d < D; ++d) roots[d] = grid.cells()[d] / grid.layout().cells[d];
+  block_at_.assign(static_cast<std::size_t>(product(roots)), -1);
+  for (int b = 0; b < grid.blocks(); ++b) {
+    const Index<D> start = grid.block_start(b);
+    long at = 0;
+    for (int d = D - 1; d >= 0; --d) at = at * roots[d] + start[d] / grid.layout().cells[d];
+    block_at_[static_cast<std::size_t>(at)] = b;
+  }
+}
+
+template <int D>
+CellPlace CellMap<D>::operator()(const Index<D>& cell) const {
+  const Layout<D>& layout = grid_.layout();
+  long at = 0;
+  Index<D> inside;
+  for (int d = D - 1; d >= 0; --d) {
+    at = at * (grid_.cells()[d] / layout.cells[d]) + cell[d] / layout.cells[d];
+    inside[d] = cell[d] % layout.cells[d];
+  }
+  return {block_at_[static_cast<std::size_t>(at)], layout.offset(inside)};
+}
+
+template <int D>
+OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts,
+                        const std::vector<ThinWall<D>>& thin_walls)
+    : volume_(grid, 1.0),
+      inverse_(grid),
+      at_wall_(grid),
+      grouped_(grid),
+      blocks_(static_cast<std::size_t>(grid.blocks())) {
+  for (int d = 0; d < D; ++d) {
+    area_[d] = Cells<D>(grid, 1.0);
+    thin_[d] = Cells<D>(grid);
+  }
+  measure(grid, vessel, inserts);
+  close_thin_walls(grid, thin_walls);
+  join_parts(grid);
+  fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
+  find_groups(grid);
+  find_walls(grid);
+}
+
+/// Open shares of cells and faces from the signed distances.
+template <int D>
+void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  const double diagonal = std::sqrt(dot<D>(h, h));
+  const auto distance = [&](const Vec<D>& p) {  // negative in open space
+    double d = vessel != nullptr ? vessel->distance(p) : -1e300;
+    for (const auto& insert : inserts) d = std::max(d, -insert.distance(p));
+    return d;
+  };
+  for_blocks(grid, [&](int b) {
+    const Vec<D> corner = grid.block_lower(b);
+    const Index<D> start = grid.block_start(b);
+    double* volume = volume_.block(b);
+    const auto lower_of = [&](std::ptrdiff_t at) {
+      Vec<D> lower;
+      for (int d = 0; d < D; ++d) lower[d] = corner[d] + axis_index<D>(layout, at, d) * h[d];
+      return lower;
+    };
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        const Vec<D> lower = lower_of(at);
+        Vec<D> middle = lower;
+        for (int d = 0; d < D; ++d) middle[d] += 0.5 * h[d];
+        const double there = distance(middle);
+        if (std::abs(there) > diagonal) {
+          volume[at] = there < 0 ? 1.0 : 0.0;
+          continue;
+        }
+        volume[at] = snapped(negative_share<D>([&](const std::array<double, 3>& place) {
+                               Vec<D> p = lower;
+                               for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * h[d];
+                               return distance(p);
+                             }),
+                             least_share);
+      }
+    });
+    for (int axis = 0; axis < D; ++axis) {
+      double* area = area_[axis].block(b);
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          Vec<D> lower = lower_of(at);
+          // On the grid's skin, which may be the vessel's too: as seen from just inside.
+          const int place = start[axis] + axis_index<D>(layout, at, axis);
+          constexpr double hair = 1e-6;
+          if (place == 0) lower[axis] += hair * h[axis];
+          if (place == grid.cells()[axis]) lower[axis] -= hair * h[axis];
+          Vec<D> middle = lower;
+          for (int d = 0; d < D; ++d)
+            if (d != axis) middle[d] += 0.5 * h[d];
+          const double there = distance(middle);
+          if (std::abs(there) > diagonal) {
+            area[at] = there < 0 ? 1.0 : 0.0;
+            continue;
+          }
+          area[at] = snapped(negative_share<D - 1>([&](const std::array<double, 3>& along) {
+                               Vec<D> p = lower;
+                               std::size_t k = 0;
+                               for (int d = 0; d < D; ++d)
+                                 if (d != axis) p[d] += along[k++] * h[d];
+                               return distance(p);
+                             }),
+                             least_area);
+        }
+      });
+    }
+  });
+}
+
+/// Closes the faces whose two cells lie on different sides of a thin wall.
+template <int D>
+void OpenSpace<D>::close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  for (const auto& wall : thin_walls)
+    for_blocks(grid, [&](int b) {
+      const Vec<D> corner = grid.block_lower(b);
+      const Index<D> start = grid.block_start(b);
+      for (int axis = 0; axis < D; ++axis) {
+        double* area = area_[axis].block(b);
+        double* thin = thin_[axis].block(b);
+        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+            const int place = start[axis] + axis_index<D>(layout, at, axis);
+            if (place == 0 || place == grid.cells()[axis] || area[at] == 0) continue;
+            Vec<D> upper;  // middle of the cell above the face
+            for (int d = 0; d < D; ++d) upper[d] = corner[d] + (axis_index<D>(layout, at, d) + 0.5) * h[d];
+            Vec<D> away;
+            for (int d = 0; d < D; ++d) away[d] = upper[d] - wall.point[d];
+            const double above = dot<D>(away, wall.normal);
+            const double below = above - wall.normal[axis] * h[axis];
+            if ((above >= 0) == (below >= 0)) continue;
+            Vec<D> crossing = upper;
+            crossing[axis] -= h[axis] * above / (above - below);
+            if (wall.extent.distance(crossing) > 0) continue;
+            area[at] = 0;
+            thin[at] = 1;
+          }
+        });
+      }
+    });
+}
+
+/// Finds the connected parts, and closes pockets, cells without a way out, and faces that lead to closed cells.
+template <int D>
+void OpenSpace<D>::join_parts(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  const CellMap<D> map(grid);
+  const Index<D>& n = grid.cells();
+  const auto number = [&](const Index<D>& cell) {
+    long at = 0;
+    for (int d = D - 1; d >= 0; --d) at = at * n[d] + cell[d];
+    return static_cast<std::size_t>(at);
+  };
+  std::vector<int> part(static_cast<std::size_t>(grid.cell_count()), -1);
+  std::vector<double> size;
+  std::vector<Index<D>> first;
+  std::vector<Index<D>> ahead;
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    if (volume_.block(b)[o] == 0 || part[number(cell)] >= 0) return;
+    const int own = static_cast<int>(size.size());
+    size.push_back(0);
+    first.push_back(cell);
+    ahead.assign(1, cell);
+    part[number(cell)] = own;
+    while (!ahead.empty()) {
+      const Index<D> here = ahead.back();
+      ahead.pop_back();
+      const CellPlace place = map(here);
+      size.back() += volume_.block(place.block)[place.at];
+      for (int d = 0; d < D; ++d)
+        for (int side = 0; side < 2; ++side) {
+          Index<D> next = here;
+          next[d] += side == 0 ? -1 : 1;
+          if (!inside_grid<D>(grid, next) || part[number(next)] >= 0) continue;
+          const CellPlace there = map(next);
+          if (area_[d].block(place.block)[place.at + side * layout.step[d]] == 0 ||
+              volume_.block(there.block)[there.at] == 0)
+            continue;
+          part[number(next)] = own;
+          ahead.push_back(next);
+        }
+    }
+  });
+  double total = 0;
+  for (const double s : size) total += s;
+  std::vector<std::pair<double, std::size_t>> by_size;
+  for (std::size_t p = 0; p < size.size(); ++p)
+    if (size[p] >= pocket * total) by_size.emplace_back(size[p], p);
+  std::sort(by_size.rbegin(), by_size.rend());
+  for (const auto& [share, p] : by_size) {
+    parts_.push_back(share / total);
+    Vec<D> place;
+    for (int d = 0; d < D; ++d) place[d] = grid.lower()[d] + (first[p][d] + 0.5) * grid.spacing()[d];
+    part_places_.push_back(place);
+  }
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    const int p = part[number(cell)];
+    if (p >= 0 && size[static_cast<std::size_t>(p)] < pocket * total) volume_.block(b)[o] = 0;
+  });
+  fill_halo(grid, volume_, 1, all_walls<D>(Mirror::even));
+  std::vector<double> open(static_cast<std::size_t>(grid.blocks()));
+  std::vector<long> count(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) {
+    const double* volume = volume_.block(b);
+    double* inverse = inverse_.block(b);
+    for (int d = 0; d < D; ++d) {
+      double* area = area_[d].block(b);
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int count_) {
+        for (std::ptrdiff_t at = o; at < o + count_; ++at)
+          if (volume[at] == 0 || volume[at - layout.step[d]] == 0) area[at] = 0;
+      });
+    }
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int count_) {
+      for (std::ptrdiff_t at = o; at < o + count_; ++at) {
+        inverse[at] = volume[at] > 0 ? 1 / volume[at] : 0.0;
+        open[static_cast<std::size_t>(b)] += volume[at];
+        count[static_cast<std::size_t>(b)] += volume[at] > 0 ? 1 : 0;
+      }
+    });
+  });
+  for (std::size_t b = 0; b < open.size(); ++b) {
+    open_volume_ += open[b] * grid.cell_volume();
+    open_cells_ += count[b];
+  }
+}
+
+/// Joins every small cell to the neighbour through which it has most room, and that one to its own if it is small too.
+template <int D>
+void OpenSpace<D>::find_groups(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  const CellMap<D> map(grid);
+  std::map<Index<D>, std::size_t> group_of;
+  std::vector<std::vector<Index<D>>> members;
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    const double* volume = volume_.block(b);
+    if (volume[o] == 0 || volume[o] >= small || group_of.contains(cell)) return;
+    std::vector<Index<D>> chain{cell};
+    Index<D> here = cell;
+    std::size_t group = members.size();
+    while (true) {
+      const CellPlace place = map(here);
+      Index<D> best = here;
+      double most = 0;
+      for (int d = 0; d < D; ++d)
+        for (int side = 0; side < 2; ++side) {
+          Index<D> next = here;
+          next[d] += side == 0 ? -1 : 1;
+          if (!inside_grid<D>(grid, next)) continue;
+          const CellPlace there = map(next);
+          const double room =
+              area_[d].block(place.block)[place.at + side * layout.step[d]] * volume_.block(there.block)[there.at];
+          if (room > most) {
+            most = room;
+            best = next;
+          }
+        }
+      if (most <= 0) break;
+      if (const auto found = group_of.find(best); found != group_of.end()) {
+        group = found->second;
+        break;
+      }
+      if (std::find(chain.begin(), chain.end(), best) != chain.end()) break;
+      chain.push_back(best);
+      const CellPlace there = map(best);
+      if (volume_.block(there.block)[there.at] >= small) break;
+      here = best;
+    }
+    if (group == members.size()) members.emplace_back();
+    for (const auto& member : chain) {
+      group_of[member] = group;
+      members[group].push_back(member);
+    }
+  });
+  for (const auto& list : members) {
+    std::vector<CellPlace> places;
+    for (const auto& cell : list) places.push_back(map(cell));
+    std::stable_sort(places.begin(), places.end(), [&](const CellPlace& a, const CellPlace& b) {
+      return volume_.block(a.block)[a.at] > volume_.block(b.block)[b.at];
+    });
+    for (const auto& place : places) grouped_.block(place.block)[place.at] = 1;
+    groups_.push_back(std::move(places));
+  }
+}
+
+/// The wall in every cut cell, its friction, and the solid cells next to open ones.
+template <int D>
+void OpenSpace<D>::find_walls(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  std::vector<double> wall_area(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) {
+    auto& block = blocks_[static_cast<std::size_t>(b)];
+    const double* volume = volume_.block(b);
+    double* at_wall = at_wall_.block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (volume[at] == 0) continue;
+        WallCell<D> cell;
+        cell.at = at;
+        Vec<D> area{};    // of the wall, as shares of the cell's faces
+        double thin = 0;  // friction on thin walls
+        bool touched = volume[at] < 1;
+        for (int d = 0; d < D; ++d) {
+          const std::ptrdiff_t up = at + layout.step[d];
+          const bool thin_low = thin_[d].block(b)[at] != 0;
+          const bool thin_high = thin_[d].block(b)[up] != 0;
+          const double low = area_[d].block(b)[at];
+          const double high = area_[d].block(b)[up];
+          touched = touched || low < 1 || high < 1;
+          if (!thin_low && !thin_high) area[d] = low - high;
+          thin += ((thin_low ? 1 : 0) + (thin_high ? 1 : 0)) * 2 / (h[d] * h[d]);
+        }
+        if (!touched) continue;
+        double square = 0;
+        for (int d = 0; d < D; ++d) {
+          cell.wall[d] = area[d] / h[d];
+          square += cell.wall[d] * cell.wall[d];
+        }
+        const double per_volume = std::sqrt(square);  // wall area over the volume of a whole cell [1/m]
+        if (per_volume > 0) {
+          for (double& c : cell.wall) c /= per_volume;
+          wall_area[static_cast<std::size_t>(b)] += per_volume * grid.cell_volume();
+          if (volume[at] < 1) cell.open = plane_through<D>(area, volume[at]);
+        }
+        // Mean distance of the open part: half its volume over the wall's area.
+        cell.area = per_volume;
+        cell.friction = thin + 2 * per_volume * per_volume / volume[at];
+        at_wall[at] = 1;
+        block.walls.push_back(cell);
+      }
+    });
+  });
+  for (const double area : wall_area) wall_area_ += area;
+  // A group feels its walls from the middle of all its room.
+  const auto wall_in = [&](const CellPlace& place) -> WallCell<D>* {
+    auto& walls = blocks_[static_cast<std::size_t>(place.block)].walls;
+    const auto found = std::ranges::lower_bound(walls, place.at, {}, &WallCell<D>::at);
+    return found != walls.end() && found->at == place.at ? &*found : nullptr;
+  };
+  for (const auto& group : groups_) {
+    double room = 0;
+    double area = 0;
+    for (const auto& place : group) {
+      room += volume_.block(place.block)[place.at];
+      if (const auto* cell = wall_in(place)) area += cell->area;
+    }
+    for (const auto& place : group)
+      if (auto* cell = wall_in(place))
+        cell->friction += cell->area * 2 * (area / room - cell->area / volume_.block(place.block)[place.at]);
+  }
+  fill_halo(grid, at_wall_, pad, all_walls<D>(Mirror::even));
+  for_blocks(grid, [&](int b) {
+    auto& block = blocks_[static_cast<std::size_t>(b)];
+    const double* volume = volume_.block(b);
+    const double* at_wall = at_wall_.block(b);
+    Index<D> lo{};
+    Index<D> hi = layout.cells;
+    for (int d = 0; d < D; ++d) {
+      lo[d] -= pad;
+      hi[d] += pad;
+    }
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) block.cut = block.cut || volume[at] < 1 || at_wall[at] != 0;
+    });
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (volume[at] > 0) continue;
+        // The nearest open cell, of those as near the first.
+        const Index<D> own = index_in_block<D>(layout, at);
+        int least = pad * pad + 1;
+        std::ptrdiff_t source = at;
+        Index<D> shift;
+        const int layers = D == 3 ? pad : 0;
+        for (int k = -layers; k <= layers; ++k)
+          for (int j = -pad; j <= pad; ++j)
+            for (int i = -pad; i <= pad; ++i) {
+              shift[0] = i;
+              shift[1] = j;
+              if constexpr (D == 3) shift[2] = k;
+              int square = 0;
+              bool there = true;
+              for (int d = 0; d < D; ++d) {
+                square += shift[d] * shift[d];
+                const int place = own[d] + shift[d];
+                there = there && place >= -pad && place < layout.cells[d] + pad;
+              }
+              if (!there || square >= least) continue;
+              const std::ptrdiff_t other = at + layout.offset(shift);
+              if (volume[other] == 0) continue;
+              least = square;
+              source = other;
+            }
+        if (source != at) block.shadows.push_back({at, source});
+      }
+    });
+  });
+}
+
+template class CellMap<2>;
+template class CellMap<3>;
+template class OpenSpace<2>;
+template class OpenSpace<3>;
+
+}  // namespace wavy

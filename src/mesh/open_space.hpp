@@ -1,0 +1,122 @@
+// What solids leave open of a grid: the cut cells.
+//
+// Every cell has an open volume and every face an open area, from the solid itself; a cell wholly in the solid takes no
+// part. Walls thinner than a cell close whole faces. Cells with little room are grouped with a neighbour that has more,
+// so that they never limit the time step.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "geometry/plane.hpp"
+#include "geometry/solids.hpp"
+#include "mesh/grid.hpp"
+
+namespace wavy {
+
+/// A wall thinner than a cell, along a plane: it closes the faces between the cells on its two sides, within `extent`.
+template <int D>
+struct ThinWall {
+  Vec<D> point{};   ///< on its middle
+  Vec<D> normal{};  ///< of length 1
+  Solid<D> extent;  ///< the wall widened to a body: faces whose crossing with the plane lies in it are closed
+};
+
+/// A cell that has a wall in it or on one of its faces.
+template <int D>
+struct WallCell {
+  std::ptrdiff_t at = 0;  ///< offset in its block
+  Plane<D> open;          ///< in the unit cell: the open part lies below it; the normal is 0 where all of it is open
+  Vec<D> wall{};          ///< physical normal of the wall, into the solid; length 1, or 0 where walls cancel
+  double area = 0;        ///< of the wall in it, over the volume of a whole cell [1/m]
+  double friction = 0;    ///< sum over its walls of area / distance to them, over the volume of a whole cell [1/m2]
+};
+
+/// A place in a field.
+struct CellPlace {
+  int block = 0;
+  std::ptrdiff_t at = 0;
+};
+
+template <int D>
+class OpenSpace {
+ public:
+  /// All cells open.
+  OpenSpace() = default;
+  /// What `vessel` encloses (its inside is open), less `inserts` (their insides are solid) and thin walls. Throws no
+  /// error; see `parts` for what may be wrong.
+  OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts,
+            const std::vector<ThinWall<D>>& thin_walls);
+
+  /// No solid at all: the arrays below are empty.
+  [[nodiscard]] bool whole() const { return blocks_.empty(); }
+  /// No solid in this block or next to it.
+  [[nodiscard]] bool whole(int block) const { return whole() || !blocks_[static_cast<std::size_t>(block)].cut; }
+
+  [[nodiscard]] const Cells<D>& volume() const { return volume_; }  ///< open share of every cell, halo filled
+  [[nodiscard]] const Faces<D>& area() const { return area_; }      ///< open share of every low face
+  /// 1 / volume, 0 in the solid.
+  [[nodiscard]] const Cells<D>& inverse_volume() const { return inverse_; }
+  /// Wall cells of a block, by offset.
+
+  [[nodiscard]] const std::vector<WallCell<D>>& wall_cells(int block) const {
+    return blocks_[static_cast<std::size_t>(block)].walls;
+  }
+
+  /// 1 in wall cells (halo filled), 0 elsewhere.
+  [[nodiscard]] const Cells<D>& at_wall() const { return at_wall_; }
+  /// For every cell in the solid within `pad` cells of open space: that cell, and the open cell next to it.
+  [[nodiscard]] const std::vector<std::array<std::ptrdiff_t, 2>>& shadows(int block) const {
+    return blocks_[static_cast<std::size_t>(block)].shadows;
+  }
+  /// Groups of cells that act as one: a cell with room first, then the small ones.
+  [[nodiscard]] const std::vector<std::vector<CellPlace>>& groups() const { return groups_; }
+  /// 1 in cells that belong to a group, 0 elsewhere.
+  [[nodiscard]] const Cells<D>& grouped() const { return grouped_; }
+
+  [[nodiscard]] double open_volume() const { return open_volume_; }  ///< [m^D]
+  [[nodiscard]] double wall_area() const { return wall_area_; }      ///< of cut cells [m^(D-1)]
+  [[nodiscard]] long open_cells() const { return open_cells_; }
+  /// Shares of the open volume of the unconnected parts that were found, greatest first. Those below a thousandth are
+  /// closed.
+  [[nodiscard]] const std::vector<double>& parts() const { return parts_; }
+  /// A place in each of the parts [m].
+  [[nodiscard]] const std::vector<Vec<D>>& part_places() const { return part_places_; }
+
+ private:
+  struct Block {
+    bool cut = false;
+    std::vector<WallCell<D>> walls;
+    std::vector<std::array<std::ptrdiff_t, 2>> shadows;
+  };
+  void measure(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts);
+  void close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls);
+  void join_parts(const Grid<D>& grid);
+  void find_walls(const Grid<D>& grid);
+  void find_groups(const Grid<D>& grid);
+
+  Cells<D> volume_, inverse_, at_wall_, grouped_;
+  Faces<D> area_;
+  Faces<D> thin_;  // 1 on faces that a thin wall closes
+  std::vector<Block> blocks_;
+  std::vector<std::vector<CellPlace>> groups_;
+  double open_volume_ = 0;
+  double wall_area_ = 0;
+  long open_cells_ = 0;
+  std::vector<double> parts_;
+  std::vector<Vec<D>> part_places_;
+};
+
+/// Where each cell of the whole grid lies.
+template <int D>
+class CellMap {
+ public:
+  explicit CellMap(const Grid<D>& grid);
+  [[nodiscard]] CellPlace operator()(const Index<D>& cell) const;
+
+ private:
+  const Grid<D>& grid_;
+  std::vector<int> block_at_;
+};
+
+}  // namespace wavy
