@@ -518,7 +518,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
                                      int most_iterations) {
   auto& impl = *impl_;
   Level<D>& finest = impl.levels.front();
-  const auto cells = static_cast<double>(grid.cell_count());
+  
   impl.gather(grid, p, impl.p, 1.0);
   impl.gather(grid, rhs, impl.r, impl.volume);
 
@@ -531,20 +531,24 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
     const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
     impl.apply_row(impl.p, colour, start, first, count, product);
     for (int m = 0; m < count; ++m) {
-      r[m] -= product[m];
+            const bool closed = inverse[m] <= 0;  // on all sides: no part of the problem
+      r[m] = closed ? 0.0 : r[m] - product[m];
       part.a += r[m];
-      const double size = inverse[m] > 0 ? std::abs(guess[m]) / static_cast<double>(inverse[m]) : 0.0;
+      part.b += closed ? 0.0 : 1.0;
+      const double size = closed ? 0.0 : std::abs(guess[m]) / static_cast<double>(inverse[m]);
       part.greatest = std::max(part.greatest, size);
     }
   });
+    const double cells = std::max(1.0, total.b);
   const double mean = total.a / cells;
   // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
   auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
                        const auto c = static_cast<std::size_t>(colour);
-                       double* r = impl.r.colour[c].data() + start;
+                                              double* r = impl.r.colour[c].data() + start;
                        float* f = finest.rhs.colour[c].data() + start;
+                       const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
                        for (int m = 0; m < count; ++m) {
-                         r[m] -= mean;
+                         r[m] -= inverse[m] > 0 ? mean : 0.0;
                          part.greatest = std::max(part.greatest, std::abs(r[m]));
                          f[m] = static_cast<float>(r[m]);
                        }
@@ -592,8 +596,10 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
       for (std::size_t c = 0; c < 2; ++c) {
         double* d = impl.direction.colour[c].data() + start;
         const float* z = finest.x.colour[c].data() + start;
+                const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
         const int count = finest.layout.count(finest.layout.parity(static_cast<int>(c), j, k));
-        for (int m = 0; m < count; ++m) d[m] = keep * d[m] + (static_cast<double>(z[m]) - z_mean);
+        for (int m = 0; m < count; ++m)
+          d[m] = keep * d[m] + (inverse[m] > 0 ? static_cast<double>(z[m]) - z_mean : 0.0);
       }
     });
     const double dAd = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {

@@ -20,7 +20,8 @@ struct SolveReport {
 
 /// Solves  div(beta grad p) = rhs  with no flow through the outer sides, which are walls (not periodic), other than
 /// what rhs contains. The solution is known up to a constant (one connected vessel without a pressure opening): the
-/// mean of rhs is removed, and p keeps the mean of its first guess.
+/// mean of rhs is removed, and p keeps the mean of its first guess. Cells that are closed on all sides take no part.
+
 ///
 /// Briggs, Henson & McCormick, A Multigrid Tutorial, ch. 4, 8; Tatebe, Proc. 6th Copper Mountain Conf. (1993), on
 /// multigrid as preconditioner. Coarse coefficients are the rediscretised means of the fine ones, and the transfers

@@ -1,8 +1,9 @@
 // Shapes laid onto a grid.
 #pragma once
 
+#include "geometry/clip.hpp"
 #include "geometry/shapes.hpp"
-#include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
 
 namespace wavy {
 
@@ -18,11 +19,47 @@ double covered_share(const Grid<D>& grid, const Index<D>& cell, const Shape<D>& 
   return covered_share<D>(shape, lower, upper);
 }
 
+/// Share of the open part of a cell that the shape covers: in cut cells that of small pieces, weighted by how much of
+/// each is open. 0 in the solid.
+template <int D>
+double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
+                     const Shape<D>& shape) {
+  const double volume = space.whole() ? 1.0 : space.volume().block(block)[at];
+  if (volume == 0) return 0;
+  const double whole = covered_share<D>(grid, cell, shape);
+  if (volume == 1 || whole == 0 || whole == 1) return whole;
+  const WallCell<D>* wall = space.wall_in(block, at);
+  if (wall == nullptr || dot<D>(wall->open.normal, wall->open.normal) == 0) return whole;
+  constexpr int pieces = 8;
+  const std::array<Plane<D>, 1> open{wall->open};
+  double covered = 0;
+  double room = 0;
+  const int count = D == 2 ? pieces * pieces : pieces * pieces * pieces;
+  for (int n = 0; n < count; ++n) {
+    Vec<D> lower;
+    Vec<D> upper;
+    Vec<D> place;
+    Vec<D> end;
+    int rest = n;
+    for (int d = 0; d < D; ++d, rest /= pieces) {
+      lower[d] = static_cast<double>(rest % pieces) / pieces;
+      upper[d] = lower[d] + 1.0 / pieces;
+      place[d] = grid.lower()[d] + (cell[d] + lower[d]) * grid.spacing()[d];
+      end[d] = grid.lower()[d] + (cell[d] + upper[d]) * grid.spacing()[d];
+    }
+    const double part = clipped_volume<D>(lower, upper, open);
+    if (part <= 0) continue;
+    room += part;
+    covered += part * covered_share<D>(shape, place, end);
+  }
+  return room > 0 ? covered / room : whole;
+}
+
 /// F = share of every cell that the shape covers.
 template <int D>
-void cover(const Grid<D>& grid, Cells<D>& F, const Shape<D>& shape) {
+void cover(const Grid<D>& grid, Cells<D>& F, const Shape<D>& shape, const OpenSpace<D>& space = all_open<D>()) {
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    F.block(b)[o] = covered_share<D>(grid, cell, shape);
+    F.block(b)[o] = covered_share<D>(grid, space, b, o, cell, shape);
   });
 }
 

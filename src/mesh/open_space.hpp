@@ -63,6 +63,8 @@ class OpenSpace {
     return blocks_[static_cast<std::size_t>(block)].walls;
   }
 
+    /// The wall in one cell of a block; null where there is none.
+  [[nodiscard]] const WallCell<D>* wall_in(int block, std::ptrdiff_t at) const;
   /// 1 in wall cells (halo filled), 0 elsewhere.
   [[nodiscard]] const Cells<D>& at_wall() const { return at_wall_; }
   /// For every cell in the solid within `pad` cells of open space: that cell, and the open cell next to it.
@@ -93,7 +95,9 @@ class OpenSpace {
   void close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls);
   void join_parts(const Grid<D>& grid);
   void find_walls(const Grid<D>& grid);
-  void find_groups(const Grid<D>& grid);
+    void find_groups(const Grid<D>& grid);
+  void fill_area_halos(const Grid<D>& grid);
+
 
   Cells<D> volume_, inverse_, at_wall_, grouped_;
   Faces<D> area_;
@@ -106,6 +110,13 @@ class OpenSpace {
   std::vector<double> parts_;
   std::vector<Vec<D>> part_places_;
 };
+
+/// A space without solids.
+template <int D>
+const OpenSpace<D>& all_open() {
+  static const OpenSpace<D> space;
+  return space;
+}
 
 /// Where each cell of the whole grid lies.
 template <int D>

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "geometry/clip.hpp"
 #include "sharp/heights.hpp"
 #include "sharp/parts.hpp"
 #include "sharp/reconstruction.hpp"
@@ -54,10 +55,51 @@ double liquid_in_slab(const Plane<D>& plane, double bend, double F, int axis, do
   return std::clamp(share, std::max(0.0, F - (1 - width)), std::min(width, F));
 }
 
-/// Courant number C = u dt/h and liquid flux (share of a cell) through the faces [first, end) of a block across `axis`.
+/// What the sweep of one block reads of solids; all null where there are none.
+template <int D>
+struct Cut {
+  const double* volume = nullptr;   // open share of the cells
+  const double* inverse = nullptr;  // 1 over it
+  const double* area = nullptr;     // of the faces across the axis
+  const double* grouped = nullptr;
+  const double* at_wall = nullptr;
+  const Front<D>* front = nullptr;
+  int block = 0;
+};
+
+/// Share of the liquid in what leaves a mixed cell at a wall through one side: of the part of the open space that lies
+/// within `width` of that side.
+template <int D>
+double share_beside(const typename Front<D>::Contact& contact, int axis, bool high, double width, double F) {
+  Vec<D> lower{};
+  Vec<D> upper;
+  upper.fill(1);
+  (high ? lower[axis] : upper[axis]) = high ? 1 - width : width;
+  const bool cut = dot<D>(contact.open.normal, contact.open.normal) > 0;
+  const std::array<Plane<D>, 2> planes{contact.plane, contact.open};
+  const std::span<const Plane<D>> both(planes.data(), cut ? 2 : 1);
+  const double room = cut ? clipped_volume<D>(lower, upper, both.subspan(1)) : width;
+  constexpr double nothing = 1e-12;
+  return room > nothing ? std::clamp(clipped_volume<D>(lower, upper, both) / room, 0.0, 1.0) : F;
+}
+
+/// Liquid that leaves a mixed cell at a wall, when `out` (share of a cell) leaves in all: no more than there is, and no
+/// less than what does not find room in the rest.
+template <int D>
+double liquid_leaving(const Cut<D>& cut, std::ptrdiff_t at, double F, int axis, bool high, double area, double out) {
+  const auto* contact = cut.front->contact(cut.block, at);
+  const double volume = cut.volume[at];
+  if (contact == nullptr || out >= volume) return out * F;
+  const double share = share_beside<D>(*contact, axis, high, std::min(1.0, out / area), F);
+  return std::clamp(share * out, std::max(0.0, out - volume * (1 - F)), std::min(out, volume * F));
+}
+
+/// Courant number C = u dt/h times the open area, and liquid flux (share of a cell), through the faces [first, end) of a
+/// block across `axis`. `shares`: of whole cells, for the planes.
 template <int D>
 void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const Index<D>& end, const double* F,
-                 const double* face_u, double dt_over_h, double* C, double* flux) {
+                 const double* shares, const double* face_u, double dt_over_h, const Cut<D>& cut, double* C,
+                 double* flux) {
   const std::ptrdiff_t s = layout.step[axis];
   for_rows<D>(layout, first, end, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -78,13 +120,18 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
       const int place = axis == 0 ? lo[0] + i : axis_index<D>(layout, at, axis);
       const double out_low = place < first[axis] ? 0.0 : -C[at];
       const double out_high = place + 1 == end[axis] ? 0.0 : C[at + s];
-      if (out_low <= 0 && out_high <= 0) continue;
-      const Vec<D> normal = interface_normal<D>(F + at, layout.step);
+            if (out_low <= 0 && out_high <= 0) continue;
+      if (cut.volume != nullptr && cut.at_wall[at] != 0) {
+        if (out_low > 0) flux[at] = -liquid_leaving<D>(cut, at, F[at], axis, false, cut.area[at], out_low);
+        if (out_high > 0) flux[at + s] = liquid_leaving<D>(cut, at, F[at], axis, true, cut.area[at + s], out_high);
+        continue;
+      }
+      const Vec<D> normal = interface_normal<D>(shares + at, layout.step);
       double size = 0;
       for (const double c : normal) size += std::abs(c);
       if (size <= 0) continue;  // no gradient: the uniform flux stands
       const Plane<D> plane = plane_through<D>(normal, F[at]);
-      const double bend = curvature_in_cells<D>(F + at, layout.step);
+            const double bend = curvature_in_cells<D>(shares + at, layout.step);
       if (out_low > 0) flux[at] = -liquid_in_slab<D>(plane, bend, F[at], axis, 0.0, out_low);
       if (out_high > 0) flux[at + s] = liquid_in_slab<D>(plane, bend, F[at], axis, 1 - out_high, out_high);
     }
@@ -93,10 +140,12 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
 
 /// One direction of the split step on one block. Goes through it in slabs that stay in the cache; where the direction
 /// leads from slab to slab, faces and slopes run one layer ahead of the cells, so that each reads values of before.
-template <int D>
+///
+/// Beside solids the cells of groups are left with their momentum in place of their velocity.
+template <int D, bool is_cut>
 void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const double* face_u,
-           double* F, const std::array<double*, D>& u, const double* full,
-           const std::array<const double*, D>& u_start) {
+           double* F, const double* shares, const std::array<double*, D>& u, const double* full,
+           const std::array<const double*, D>& u_start, const Cut<D>& cut) {
   auto& scratch = Scratch<D>::of(layout);
   double* C = scratch.courant.data() + layout.first;
   double* liquid = scratch.liquid.data() + layout.first;
@@ -119,7 +168,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
     Index<D> hi = cells_hi;
     ++hi[axis];
     if (ahead) ++lo[axis];
-    liquid_flux<D>(layout, axis, lo, hi, F, face_u, dt_over_h, C, liquid);
+    liquid_flux<D>(layout, axis, lo, hi, F, shares, face_u, dt_over_h, cut, C, liquid);
     for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) mass[o + i] = rho_gas * C[o + i] + rho_jump * liquid[o + i];
@@ -129,8 +178,13 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
         const std::ptrdiff_t a = o + i;
-        dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
-        after[a] = 1 / (rho_gas + rho_jump * F[a] - (mass[a + s] - mass[a]) + dilated[a]);
+                dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
+        if constexpr (is_cut) {
+          const double left = cut.volume[a] * (rho_gas + rho_jump * F[a]) - (mass[a + s] - mass[a]) + dilated[a];
+          after[a] = cut.grouped[a] != 0 || cut.volume[a] == 0 ? 1.0 : 1 / left;
+        } else {
+          after[a] = 1 / (rho_gas + rho_jump * F[a] - (mass[a + s] - mass[a]) + dilated[a]);
+        }
       }
     });
 
@@ -143,7 +197,10 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       double* flux = scratch.flux[c].data() + layout.first;
       for_rows<D>(layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-        for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
+                for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
+        if constexpr (is_cut)
+          for (std::ptrdiff_t a = o; a < o + n; ++a)  // nothing is known behind a closed face
+            if (cut.at_wall[a] != 0 && (cut.area[a] == 0 || cut.area[a + s] == 0)) slope[a] = 0;
       });
       // Mean of the linear profile over what leaves the upwind cell, carried by the mass. Where most of a cell's mass
       // leaves (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the
@@ -158,7 +215,8 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
           const double from_high = 1 - from_low;
           const double value = from_low * v[a - s] + from_high * v[a];
           const double lean = from_low * (1 - k) * slope[a - s] + from_high * (1 + k) * slope[a];
-          const double held = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
+                    double held = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
+          if constexpr (is_cut) held *= from_low * cut.volume[a - s] + from_high * cut.volume[a];
           const double moved = mass[a];
           const double leaving = std::abs(moved);
           const double left = held - leaving;
@@ -172,7 +230,8 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
-          const double rho = rho_gas + rho_jump * F[a];
+                    double rho = rho_gas + rho_jump * F[a];
+          if constexpr (is_cut) rho *= cut.volume[a];
           v[a] = (rho * v[a] - (flux[a + s] - flux[a]) + dilated[a] * v0[a]) * after[a];
         }
       });
@@ -182,30 +241,74 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
     for (int i = 0; i < n; ++i) {
       const std::ptrdiff_t a = o + i;
-      F[a] += full[a] * (C[a + s] - C[a]) - (liquid[a + s] - liquid[a]);
+            const double change = full[a] * (C[a + s] - C[a]) - (liquid[a + s] - liquid[a]);
+      if constexpr (is_cut)
+        F[a] += cut.inverse[a] * change;
+      else
+        F[a] += change;
     }
   });
 }
+
+/// Cells of a group may have been left with more liquid than they have room for, or with less than none: within the
+/// group it is put where there is room. The masses that go with it are noted.
+template <int D>
+void share_room(const OpenSpace<D>& space, const Settings<D>& settings, Cells<D>& F, Cells<D>& mass) {
+  const auto& groups = space.groups();
+  const auto count = static_cast<int>(groups.size());
+#pragma omp parallel for schedule(static)
+  for (int g = 0; g < count; ++g) {
+    const auto& group = groups[static_cast<std::size_t>(g)];
+    double excess = 0;  // of liquid, where it is above 1 or below 0
+    double room = 0;    // for it, or content to take it from
+    for (const auto& place : group) {
+      double& f = F.block(place.block)[place.at];
+      const double kept = std::clamp(f, 0.0, 1.0);
+      excess += space.volume().block(place.block)[place.at] * (f - kept);
+      f = kept;
+    }
+    if (excess != 0) {
+      const auto spare = [&](const CellPlace& place) {
+        const double f = F.block(place.block)[place.at];
+        return space.volume().block(place.block)[place.at] * (excess > 0 ? 1 - f : f);
+      };
+      for (const auto& place : group) room += spare(place);
+      const double share = room > 0 ? std::clamp(excess / room, -1.0, 1.0) : 0.0;
+      for (const auto& place : group)
+        F.block(place.block)[place.at] +=
+            share * spare(place) * space.inverse_volume().block(place.block)[place.at];
+      // What finds no room stays for restore_volume.
+      const double rest = excess - share * room;
+      F.block(group[0].block)[group[0].at] += rest * space.inverse_volume().block(group[0].block)[group[0].at];
+    }
+    for (const auto& place : group)
+      mass.block(place.block)[place.at] = space.volume().block(place.block)[place.at] *
+                                          density(settings, std::clamp(F.block(place.block)[place.at], 0.0, 1.0));
+  }
+}
+
 
 /// The residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it is the
 /// interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
 /// proportion to F (1 - F), so that the total is kept to round-off.
 template <int D>
-double restore_volume(const Grid<D>& grid, Cells<D>& F, double kept_volume) {
+double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F, double kept_volume) {
   const Layout<D>& layout = grid.layout();
   // Sums of F and of F (1 - F) per block, added in tree order.
   std::vector<std::array<double, 2>> parts(static_cast<std::size_t>(grid.blocks()));
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
     std::array<double, 2> part{};
+        const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       double held = 0;
       double room = 0;
 #pragma omp simd reduction(+ : held, room)
       for (int i = 0; i < n; ++i) {
         f[o + i] = std::min(1.0, std::max(0.0, f[o + i]));
-        held += f[o + i];
-        room += f[o + i] * (1 - f[o + i]);
+        const double open = volume == nullptr ? 1.0 : volume[o + i];
+        held += open * f[o + i];
+        room += open * f[o + i] * (1 - f[o + i]);
       }
       part[0] += held;
       part[1] += room;
@@ -245,8 +348,27 @@ WallRules<D> velocity_rules(const Settings<D>& settings, int component) {
 }
 
 template <int D>
-Advection<D>::Advection(const Grid<D>& grid) : full_(grid) {
+void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u) {
+  const auto& groups = space.groups();
+  const auto count = static_cast<int>(groups.size());
+#pragma omp parallel for schedule(static)
+  for (int g = 0; g < count; ++g) {
+    const auto& group = groups[static_cast<std::size_t>(g)];
+    double momentum = 0;
+    double sum = 0;
+    for (const auto& place : group) {
+      momentum += u.block(place.block)[place.at];
+      sum += mass.block(place.block)[place.at];
+    }
+    for (const auto& place : group) u.block(place.block)[place.at] = momentum / sum;
+  }
+}
+
+template <int D>
+Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space)
+    : space_(&space), front_(grid, space), full_(grid) {
   for (auto& component : start_) component = Cells<D>(grid);
+  if (!space.whole()) mass_ = Cells<D>(grid);
 }
 
 template <int D>
@@ -270,7 +392,8 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
     const int shift = turn / 2 % D;
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
-    fill_fraction_halo(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
+        front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
+    if (!space_->whole()) fill_halo(grid, state.F, 1, all_walls<D>(Mirror::even));
     for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
     for_blocks(grid, [&](int b) {
       std::array<double*, D> u;
@@ -279,15 +402,30 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
         u[c] = state.u[c].block(b);
         u_start[c] = start_[c].block(b);
       }
-      sweep<D>(layout, settings, axis, dt / grid.spacing()[axis], state.face_u[axis].block(b), state.F.block(b), u,
-               full_.block(b), u_start);
+            const auto act = [&](auto is_cut, const Cut<D>& cut) {
+        sweep<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.spacing()[axis],
+                                          state.face_u[axis].block(b), state.F.block(b),
+                                          front_.shares(state).block(b), u, full_.block(b), u_start, cut);
+      };
+      if (space_->whole(b))
+        act(std::false_type{}, {});
+      else
+        act(std::true_type{},
+            {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
+             space_->grouped().block(b), space_->at_wall().block(b), &front_, b});
     });
+    if (!space_->groups().empty()) {
+      share_room(*space_, settings, state.F, mass_);
+      for (auto& component : state.u) share_momentum(*space_, mass_, component);
+    }
   }
-  return restore_volume(grid, state.F, kept_volume);
+  return restore_volume(grid, *space_, state.F, kept_volume);
 }
 
 template WallRules<2> velocity_rules<2>(const Settings<2>&, int);
 template WallRules<3> velocity_rules<3>(const Settings<3>&, int);
+template void share_momentum<2>(const OpenSpace<2>&, const Cells<2>&, Cells<2>&);
+template void share_momentum<3>(const OpenSpace<3>&, const Cells<3>&, Cells<3>&);
 template class Advection<2>;
 template class Advection<3>;
 

@@ -49,15 +49,16 @@ std::optional<double> front_of_row(const double* F, std::ptrdiff_t out, int inwa
 }  // namespace
 
 template <int D>
-void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width) {
+void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& shares,
+                        const CellVectors<D>& velocity, int width) {
   const bool moving = settings.slip_length > 0;
   const bool mirrored = !moving && std::abs(settings.contact_angle - M_PI / 2) < 1e-9;
-  fill_halo(grid, state.F, mirrored ? width : pad, all_walls<D>(Mirror::even));
+  fill_halo(grid, shares, mirrored ? width : pad, all_walls<D>(Mirror::even));
   if (mirrored) return;
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
-    double* F = state.F.block(b);
+    double* F = shares.block(b);
     for (int axis = 0; axis < D; ++axis)
       for (int side = 0; side < 2; ++side) {
         if (grid.forest().neighbour(b, axis, side) >= 0) continue;
@@ -95,7 +96,7 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<
             double speed = 0;  // of the line, towards the gas
             for (int d = 0; d < D; ++d) {
               along[d] /= length;
-              if (moving) speed += along[d] * state.u[d].block(b)[at];
+              if (moving) speed += along[d] * velocity[d].block(b)[at];
             }
             const double theta = moving && settings.surface_tension > 0
                                      ? angle_at_speed(settings.contact_angle,
@@ -158,7 +159,7 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<
   });
 }
 
-template void fill_fraction_halo<2>(const Grid<2>&, const Settings<2>&, State<2>&, int);
-template void fill_fraction_halo<3>(const Grid<3>&, const Settings<3>&, State<3>&, int);
+template void fill_fraction_halo<2>(const Grid<2>&, const Settings<2>&, Cells<2>&, const CellVectors<2>&, int);
+template void fill_fraction_halo<3>(const Grid<3>&, const Settings<3>&, Cells<3>&, const CellVectors<3>&, int);
 
 }  // namespace wavy::sharp

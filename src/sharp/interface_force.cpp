@@ -21,14 +21,15 @@ bool carries_interface(const double* F, const std::array<std::ptrdiff_t, D>& ste
 constexpr double none = std::numeric_limits<double>::quiet_NaN();       // no interface here
 constexpr double unresolved = std::numeric_limits<double>::infinity();  // an interface, but no clear columns
 
-/// fn(block, offset) for the cells that carry the interface, shared between threads.
+/// fn(block, offset) for the open cells that carry the interface, shared between threads.
 template <int D, class Fn>
-void for_interface(const Grid<D>& grid, const Cells<D>& field, Fn&& fn) {
+void for_interface(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D>& shares, Fn&& fn) {
   for_blocks(grid, [&](int b) {
-    const double* F = field.block(b);
+    const double* F = shares.block(b);
+    const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
     for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at)
-        if (carries_interface<D>(F + at, grid.layout().step)) fn(b, at);
+        if (carries_interface<D>(F + at, grid.layout().step) && (volume == nullptr || volume[at] > 0)) fn(b, at);
     });
   });
 }
@@ -57,15 +58,15 @@ double mended_curvature(const double* F, const double* kappa, const std::array<s
 
 /// Curvature of the interface's cells, NaN elsewhere.
 template <int D>
-void find_curvature(const Grid<D>& grid, const Cells<D>& F, Cells<D>& curvature) {
+void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D>& F, Cells<D>& curvature) {
   const auto& step = grid.layout().step;
   std::fill(curvature.data().begin(), curvature.data().end(), none);
-  for_interface<D>(grid, F, [&](int b, std::ptrdiff_t at) {
+    for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
     curvature.block(b)[at] = height_curvature<D>(F.block(b) + at, step, grid.spacing()).value_or(unresolved);
   });
   fill_halo(grid, curvature, 1, all_walls<D>(Mirror::even));
   std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> mended(static_cast<std::size_t>(grid.blocks()));
-  for_interface<D>(grid, F, [&](int b, std::ptrdiff_t at) {
+    for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
     const double* kappa = curvature.block(b) + at;
     if (!std::isfinite(*kappa))
       mended[static_cast<std::size_t>(b)].emplace_back(
@@ -78,40 +79,100 @@ void find_curvature(const Grid<D>& grid, const Cells<D>& F, Cells<D>& curvature)
 }  // namespace
 
 template <int D>
-InterfaceForce<D>::InterfaceForce(const Grid<D>& grid) : jump_(grid), curvature_(grid) {}
+InterfaceForce<D>::InterfaceForce(const Grid<D>& grid, const OpenSpace<D>& space)
+    : space_(&space), jump_(grid), curvature_(grid) {}
+
+/// Beside walls the place of the interface, and with it the jump that gravity makes, is that of the nearest cells with
+/// an interface and no wall, so that a level liquid is at rest whatever cuts its rim.
+template <int D>
+void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shares) {
+  constexpr int reach = 3;
+  const Layout<D>& layout = grid.layout();
+  fill_halo(grid, jump_, reach, all_walls<D>(Mirror::even));
+  std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> found(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) {
+    const double* jump = jump_.block(b);
+    const double* at_wall = space_->at_wall().block(b);
+    for (const auto& wall : space_->wall_cells(b)) {
+      if (!carries_interface<D>(shares.block(b) + wall.at, layout.step)) continue;
+      int least = D * reach * reach + 1;
+      double sum = 0;
+      int count = 0;
+      const int layers = D == 3 ? reach : 0;
+      for (int k = -layers; k <= layers; ++k)
+        for (int j = -reach; j <= reach; ++j)
+          for (int i = -reach; i <= reach; ++i) {
+            Index<D> shift{};
+            shift[0] = i;
+            shift[1] = j;
+            if constexpr (D == 3) shift[2] = k;
+            const int square = i * i + j * j + k * k;
+            const std::ptrdiff_t at = wall.at + layout.offset(shift);
+            if (square > least || at_wall[at] != 0 || std::isnan(jump[at])) continue;
+            if (square < least) {
+              least = square;
+              sum = 0;
+              count = 0;
+            }
+            sum += jump[at];
+            ++count;
+          }
+      if (count > 0) found[static_cast<std::size_t>(b)].emplace_back(wall.at, sum / count);
+    }
+  });
+  for (int b = 0; b < grid.blocks(); ++b)
+    for (const auto& [at, value] : found[static_cast<std::size_t>(b)]) jump_.block(b)[at] = value;
+}
+
 
 template <int D>
-void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                                   const Vec<D>& G, Faces<D>& acceleration, Faces<D>& inverse_density) {
+void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
+                                                                      const State<D>& state, const Vec<D>& G, Faces<D>& acceleration,
+                                   Faces<D>& inverse_density) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   const double rho_gas = settings.gas.density;
   const double rho_jump = settings.liquid.density - rho_gas;
   const double sigma = settings.surface_tension;
 
-  if (sigma > 0) find_curvature(grid, state.F, curvature_);
-  std::fill(jump_.data().begin(), jump_.data().end(), none);
-  for_interface<D>(grid, state.F, [&](int b, std::ptrdiff_t at) {
+    std::fill(jump_.data().begin(), jump_.data().end(), none);
+  for_interface<D>(grid, *space_, shares, [&](int b, std::ptrdiff_t at) {
     const Vec<D> lower = grid.block_lower(b);
-    const Vec<D> point = interface_point<D>(state.F.block(b) + at, layout.step, h);
+    const Vec<D> point = interface_point<D>(shares.block(b) + at, layout.step, h);
     double along = 0;
     for (int d = 0; d < D; ++d) along += G[d] * (lower[d] + (axis_index<D>(layout, at, d) + point[d]) * h[d]);
-    jump_.block(b)[at] = (sigma > 0 ? sigma * curvature_.block(b)[at] : 0.0) - rho_jump * along;
+    jump_.block(b)[at] = -rho_jump * along;
   });
+  if (!space_->whole()) place_at_walls(grid, shares);
+  if (sigma > 0) {
+    find_curvature(grid, *space_, shares, curvature_);
+    for_interface<D>(grid, *space_, shares, [&](int b, std::ptrdiff_t at) {
+      jump_.block(b)[at] += sigma * curvature_.block(b)[at];
+    });
+  }
   fill_halo(grid, jump_, 1, all_walls<D>(Mirror::even));
 
-  for_blocks(grid, [&](int b) {
+    for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
     const double* jump = jump_.block(b);
+    const double* volume = space_->whole(b) ? nullptr : space_->volume().block(b);
     for (int d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       double* a = acceleration[d].block(b);
       double* inverse = inverse_density[d].block(b);
+      const double* area = volume == nullptr ? nullptr : space_->area()[d].block(b);
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
-          inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
+                    inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
           a[o + i] = 0;
+        }
+        if (volume != nullptr) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+            const double room = volume[at] + volume[at - s];
+            const double liquid = volume[at] * F[at] + volume[at - s] * F[at - s];
+            inverse[at] = area[at] > 0 ? area[at] / (rho_gas + rho_jump * liquid / room) : 0.0;
+          }
         }
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t at = o + i;

@@ -5,16 +5,31 @@
 #include "sharp/parts.hpp"
 
 namespace wavy::sharp {
+namespace {
+
+/// Open shares of the cells of a block.
+template <int D>
+class Rooms {
+ public:
+  Rooms(const OpenSpace<D>& space, int block) : volume_(space.whole(block) ? nullptr : space.volume().block(block)) {}
+  double operator[](std::ptrdiff_t at) const { return volume_ == nullptr ? 1.0 : volume_[at]; }
+
+ private:
+  const double* volume_;
+};
+
+}  // namespace
 
 template <int D>
 double Model<D>::liquid_volume() const {
   const Layout<D>& layout = grid_.layout();
   return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
            const double* F = state_.F.block(b);
+           const Rooms rooms(space_, b);
            double sum = 0;
            for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
              double row = 0;
-             for (int i = 0; i < n; ++i) row += F[o + i];
+             for (int i = 0; i < n; ++i) row += rooms[o + i] * F[o + i];
              sum += row;
            });
            return sum;
@@ -26,12 +41,13 @@ double Model<D>::kinetic_energy() const {
   const Layout<D>& layout = grid_.layout();
   return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
            const double* F = state_.F.block(b);
+           const Rooms rooms(space_, b);
            double sum = 0;
            for (int d = 0; d < D; ++d) {
              const double* u = state_.u[d].block(b);
              for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
                double row = 0;
-               for (int i = 0; i < n; ++i) row += 0.5 * density(settings_, F[o + i]) * u[o + i] * u[o + i];
+               for (int i = 0; i < n; ++i) row += 0.5 * rooms[o + i] * density(settings_, F[o + i]) * u[o + i] * u[o + i];
                sum += row;
              });
            }
@@ -64,13 +80,14 @@ template <int D>
 double Model<D>::reference_pressure() const {
   const Layout<D>& layout = grid_.layout();
   const Vec<D>& h = grid_.spacing();
-  const auto all_cells = static_cast<double>(grid_.cell_count());
+  const double all_cells = open_volume() / grid_.cell_volume();
   const double gas_cells = all_cells - liquid_volume() / grid_.cell_volume();
   const bool gas_only = gas_cells > 1e-6 * all_cells;
   const double pressures = sum_blocks(grid_, [&](int b) {
     const double* F = state_.F.block(b);
     const double* p = state_.p.block(b);
     const Vec<D> lower = grid_.block_lower(b);
+    const Rooms rooms(space_, b);
     double sum = 0;
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       Vec<D> place;
@@ -78,7 +95,7 @@ double Model<D>::reference_pressure() const {
       const double start = dot<D>(G_, place);
       double row = 0;
       for (int i = 0; i < n; ++i) {
-        const double weight = gas_only ? 1 - F[o + i] : 1.0;
+        const double weight = rooms[o + i] * (gas_only ? 1 - F[o + i] : 1.0);
         row += weight * (p[o + i] + density(settings_, F[o + i]) * (start + i * G_[0] * h[0]));
       }
       sum += row;
@@ -106,14 +123,15 @@ Cells<D> Model<D>::dynamic_pressure() const {
   const Layout<D>& layout = grid_.layout();
   // Means of p over the liquid and over the gas: p differs between them by the jump of rho times a constant.
   const double liquid_cells = liquid_volume() / grid_.cell_volume();
-  const double gas_cells = static_cast<double>(grid_.cell_count()) - liquid_cells;
+  const double gas_cells = open_volume() / grid_.cell_volume() - liquid_cells;
   const auto sum = [&](bool liquid) {
     return sum_blocks(grid_, [&](int b) {
       const double* F = state_.F.block(b);
       const double* p = state_.p.block(b);
+      const Rooms rooms(space_, b);
       double total = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-        for (int i = 0; i < n; ++i) total += p[o + i] * (liquid ? F[o + i] : 1 - F[o + i]);
+        for (int i = 0; i < n; ++i) total += rooms[o + i] * p[o + i] * (liquid ? F[o + i] : 1 - F[o + i]);
       });
       return total;
     });

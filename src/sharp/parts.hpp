@@ -3,6 +3,8 @@
 
 #include "linear/pressure_solver.hpp"
 #include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
+#include "sharp/front.hpp"
 #include "sharp/model.hpp"
 
 namespace wavy::sharp {
@@ -20,12 +22,19 @@ double density(const Settings<D>& s, double F) {
 template <int D>
 WallRules<D> velocity_rules(const Settings<D>& settings, int component);
 
-/// Fills `width` layers of the halo of F, or all where a contact angle rules. Behind a wall that the interface meets,
-/// its plane goes on at the contact angle, so that normals and heights beside the wall take that angle (Afkhami &
-/// Bussmann, Int. J. Numer. Meth. Fluids 57 (2008) 453). Reads u at the wall when the angle depends on the speed of the
-/// line.
+/// Fills `width` layers of the halo of F, or all where a contact angle rules. Behind an outer wall that the interface
+/// meets, its plane goes on at the contact angle, so that normals and heights beside the wall take that angle (Afkhami &
+/// Bussmann, Int. J. Numer. Meth. Fluids 57 (2008) 453). Reads the velocity at the wall when the angle depends on the
+/// speed of the line.
 template <int D>
-void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width);
+void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& F, const CellVectors<D>& velocity,
+                        int width);
+
+/// One velocity for all cells of a group: what they hold together of `u`, which is their momentum (over the volume of a
+/// whole cell), by the sum of their `mass`, likewise. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.)
+template <int D>
+void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u);
+
 
 /// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
 /// put back onto the interface to keep the liquid at `kept_volume`.
@@ -33,16 +42,22 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, State<
 /// Directions are split, each with the dilation term of Weymouth & Yue (J. Comput. Phys. 229 (2010) 2853), which keeps
 /// 0 <= F <= 1; the momentum moves with the same mass fluxes (Rudman, Int. J. Numer. Meth. Fluids 28 (1998) 357;
 /// Arrufat et al., Comput. Fluids 215 (2021) 104785), its face values limited second order. `turn` rotates the order.
+/// In cut cells everything counts with its open volume and area; small ones share momentum and room with their group.
 template <int D>
 class Advection {
  public:
-  explicit Advection(const Grid<D>& grid);
-  double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
+  explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>());
+
+    double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
+  [[nodiscard]] Front<D>& front() { return front_; }
 
  private:
+    const OpenSpace<D>* space_;
+  Front<D> front_;
   Cells<D> full_;         // 1 where F > 1/2 at the start of the step
   CellVectors<D> start_;  // u at the start of the step
+  Cells<D> mass_;         // of the cells in groups
 };
 
 /// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in. Explicit where the step
@@ -53,19 +68,29 @@ class Advection {
 /// series (harmonic mean) for the shear along the interface, side by side (plain mean) for the stresses within and upon
 /// it, so that flow in layers is second-order accurate. (Compare Tryggvason et al., Direct Numerical Simulations of
 /// Gas-Liquid Multiphase Flows (2011), sec. 3.4.)
+///
+/// `shares`: the front's, halo filled. Solids that do not slip take momentum with the true area of their wall and the
+/// mean distance to it.
 template <int D>
 class Viscosity {
  public:
-  explicit Viscosity(const Grid<D>& grid);
-  int operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt);
+  explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>());
+  int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, State<D>& state, double dt);
 
  private:
-  bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
+  bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
+                        const State<D>& state, double dt);
+  void cut_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
+  [[nodiscard]] const Cells<D>& hold() const { return space_->whole() ? rho_ : hold_; }
   void diffuse_explicitly(const Grid<D>& grid, State<D>& state);
   void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
 
-  Cells<D> rho_, residual_, direction_, product_, inverse_;
+    const OpenSpace<D>* space_;
+  Cells<D> rho_;   // mass over the volume of a whole cell [kg/m3]
+  Cells<D> hold_;  // the same and the walls' friction in a step
+  Cells<D> residual_, direction_, product_, inverse_;
+
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;  // [axis][component] dt mu / h^2
 };
@@ -73,16 +98,20 @@ class Viscosity {
 /// Force of G and of surface tension on the faces [m/s2]: (sigma kappa - [rho] G.x) grad F / rho, with place x and
 /// curvature kappa of the interface by height functions. The gradient has the stencil of the pressure's, so that a jump
 /// that is the same everywhere is balanced exactly (Popinet, Annu. Rev. Fluid Mech. 50 (2018) 49). Also sets
-/// inverse_density = 1/rho on the faces. F's halo must be filled.
+/// inverse_density = 1/rho on the faces. Both count with the open area of the face. Beside walls the place is taken from
+/// the nearest cells that no wall cuts. `shares`: the front's; the halos of it and of F must be filled.
 template <int D>
 class InterfaceForce {
  public:
-  explicit InterfaceForce(const Grid<D>& grid);
-  void operator()(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
-                  Faces<D>& acceleration, Faces<D>& inverse_density);
+  explicit InterfaceForce(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>());
+  void operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const State<D>& state,
+                  const Vec<D>& G, Faces<D>& acceleration, Faces<D>& inverse_density);
 
  private:
+  void place_at_walls(const Grid<D>& grid, const Cells<D>& shares);
+  const OpenSpace<D>* space_;
   Cells<D> jump_;       // of the pressure across the interface in the cell [Pa]; NaN where there is none
+
   Cells<D> curvature_;  // [1/m]
 };
 

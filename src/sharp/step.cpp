@@ -66,17 +66,23 @@ struct Model<D>::Work {
   Cells<D> rhs;
   Cells<D> last_pressure;
 
-  explicit Work(const Grid<D>& grid)
-      : advect(grid), diffuse(grid), force(grid), pressure(grid), rhs(grid), last_pressure(grid) {
+    Work(const Grid<D>& grid, const OpenSpace<D>& space)
+      : advect(grid, space),
+        diffuse(grid, space),
+        force(grid, space),
+        pressure(grid),
+        rhs(grid),
+        last_pressure(grid) {
     for (int d = 0; d < D; ++d) {
       acceleration[d] = Cells<D>(grid);
       inverse_density[d] = Cells<D>(grid);
     }
   }
 
-  /// Velocities on the faces: the mean of the cells' weighted by their mass, which conserves momentum, plus the force.
+    /// Velocities on the faces: the mean of the cells' weighted by their mass, which conserves momentum, plus the force.
   /// Nothing passes the outer walls.
-  void predict_faces(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt) {
+  void predict_faces(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, State<D>& state,
+                     double dt) {
     const Layout<D>& layout = grid.layout();
     for_blocks(grid, [&](int b) {
       const double* F = state.F.block(b);
@@ -90,7 +96,15 @@ struct Model<D>::Work {
           for (int i = 0; i < n; ++i) {
             const double low = density(settings, F[o + i - s]);
             const double high = density(settings, F[o + i]);
-            face[o + i] = (low * u[o + i - s] + high * u[o + i]) / (low + high) + dt * a[o + i];
+                        face[o + i] = (low * u[o + i - s] + high * u[o + i]) / (low + high) + dt * a[o + i];
+          }
+          if (space.whole(b)) return;
+          const double* volume = space.volume().block(b);
+          const double* area = space.area()[d].block(b);
+          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+            const double low = volume[at - s] * density(settings, F[at - s]);
+            const double high = volume[at] * density(settings, F[at]);
+            face[at] = area[at] > 0 ? area[at] * (low * u[at - s] + high * u[at]) / (low + high) + dt * a[at] : 0.0;
           }
         });
         close_walls(grid, b, d, face);
@@ -164,7 +178,7 @@ struct Model<D>::Work {
   }
 
   /// face_u and u take the total acceleration for dt; returns the greatest |div u| dt left.
-  double correct(const Grid<D>& grid, State<D>& state, double dt) {
+    double correct(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double dt) {
     const Layout<D>& layout = grid.layout();
     return max_blocks(grid, [&](int b) {
       const double* p = state.p.block(b);
@@ -180,10 +194,22 @@ struct Model<D>::Work {
           for (int i = 0; i < n; ++i) face[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
         });
         close_walls(grid, b, d, face);
-        for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+                if (space.whole(b)) {
+          for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-          for (int i = 0; i < n; ++i) u[o + i] += 0.5 * dt * (a[o + i] + a[o + i + s]);
-        });
+            for (int i = 0; i < n; ++i) u[o + i] += 0.5 * dt * (a[o + i] + a[o + i + s]);
+          });
+        } else {
+          // The mean over the open faces; a closed one counts like a wall, as far as the cell reaches it.
+          const double* volume = space.volume().block(b);
+          const double* area = space.area()[d].block(b);
+          for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+            for (std::ptrdiff_t at = o; at < o + n; ++at) {
+              const double room = std::max(area[at] + area[at + s], 2 * volume[at]);
+              if (room > 0) u[at] += dt * (a[at] + a[at + s]) / room;
+            }
+          });
+        }
       }
       double greatest = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
@@ -202,8 +228,12 @@ struct Model<D>::Work {
 };
 
 template <int D>
-Model<D>::Model(const Grid<D>& grid, Settings<D> settings)
-    : grid_(grid), settings_(std::move(settings)), state_(grid), work_(std::make_unique<Work>(grid)) {}
+Model<D>::Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space)
+    : grid_(grid),
+      settings_(std::move(settings)),
+      space_(std::move(space)),
+      state_(grid),
+      work_(std::make_unique<Work>(grid, space_)) {}
 template <int D>
 Model<D>::~Model() = default;
 
@@ -211,10 +241,12 @@ template <int D>
 void Model<D>::start() {
   kept_volume_ = liquid_volume();
   G_ = settings_.body_force(state_.time);
-  fill_fraction_halo(grid_, settings_, state_, pad);
-  work_->force(grid_, settings_, state_, G_, work_->acceleration, work_->inverse_density);
+    auto& front = work_->advect.front();
+  front.update(grid_, settings_, state_, pad);
+  fill_halo(grid_, state_.F, 1, all_walls<D>(Mirror::even));
+  work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
-  work_->predict_faces(grid_, settings_, state_, 1.0);
+    work_->predict_faces(grid_, space_, settings_, state_, 1.0);
   work_->pressure.set_coefficients(grid_, work_->inverse_density);
   work_->divergence(grid_, state_, 1.0);
   double strength = 1e-12;
@@ -228,15 +260,19 @@ void Model<D>::start() {
 template <int D>
 double Model<D>::stable_step(StepLimit& limit) const {
   const Layout<D>& layout = grid_.layout();
-  const double rate = max_blocks(grid_, [&](int b) {
+    const double rate = max_blocks(grid_, [&](int b) {
     double greatest = 0;
+    const double* volume = space_.whole(b) ? nullptr : space_.volume().block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       for (int i = 0; i < n; ++i) {
         double sum = 0;
         for (int d = 0; d < D; ++d) {
           const double* face = state_.face_u[d].block(b) + o + i;
-          sum += std::max(std::abs(face[0]), std::abs(face[layout.step[d]])) / grid_.spacing()[d];
+                    sum += std::max(std::abs(face[0]), std::abs(face[layout.step[d]])) / grid_.spacing()[d];
         }
+        // What crosses a cut cell, as a share of its room; small cells share that of their group.
+        constexpr double least_room = 0.5;
+        if (volume != nullptr) sum /= std::max(volume[o + i], least_room);
         greatest = std::max(greatest, sum);
       }
     });
@@ -267,14 +303,17 @@ StepReport Model<D>::step(double dt) {
   report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   report.seconds[0] = watch.lap();
 
-  report.viscous_iterations = work_->diffuse(grid_, settings_, s, dt);
+    auto& front = work_->advect.front();
+  if (!space_.whole()) front.update(grid_, settings_, s, pad);
+  report.viscous_iterations = work_->diffuse(grid_, settings_, front.shares(s), s, dt);
   report.seconds[1] = watch.lap();
 
   G_ = settings_.body_force(s.time + 0.5 * dt);
-  fill_fraction_halo(grid_, settings_, s, pad);
+  if (space_.whole()) front.update(grid_, settings_, s, pad);
+  if (!space_.whole()) fill_halo(grid_, s.F, 1, all_walls<D>(Mirror::even));
   for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
-  work_->force(grid_, settings_, s, G_, work_->acceleration, work_->inverse_density);
-  work_->predict_faces(grid_, settings_, s, dt);
+    work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
+  work_->predict_faces(grid_, space_, settings_, s, dt);
   work_->divergence(grid_, s, dt);
   report.seconds[2] = watch.lap();
 
@@ -287,7 +326,7 @@ StepReport Model<D>::step(double dt) {
   report.pressure_converged = solved.converged;
   fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
   work_->add_pressure(grid_, s);
-  report.divergence = work_->correct(grid_, s, dt);
+    report.divergence = work_->correct(grid_, space_, s, dt);
   report.seconds[3] = watch.lap();
 
   s.time += dt;

@@ -118,8 +118,9 @@ double share_across(const Vec<D>& normal, std::size_t c, std::size_t d) {
 }  // namespace
 
 template <int D>
-Viscosity<D>::Viscosity(const Grid<D>& grid)
-    : rho_(grid), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
+Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space)
+    : space_(&space), rho_(grid), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
+  if (!space.whole()) hold_ = Cells<D>(grid);
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
     for (auto& face : face_[d]) face = Cells<D>(grid);
@@ -127,12 +128,15 @@ Viscosity<D>::Viscosity(const Grid<D>& grid)
 }
 
 template <int D>
-int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt) {
+int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
+                             State<D>& state, double dt) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
   for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
-  fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
-  if (set_coefficients(grid, settings, state, dt)) {
+    if (space_->whole()) fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
+  const bool explicitly = set_coefficients(grid, settings, shares, state, dt);
+  if (!space_->whole()) cut_coefficients(grid, settings, state, dt);
+  if (explicitly) {
     diffuse_explicitly(grid, state);
     return 0;
   }
@@ -160,19 +164,72 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, S
   for (int round = 0; round < (by_rate ? rounds : 1); ++round) {
     if (round > 0) {
       for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
-      set_coefficients(grid, settings, state, dt);
+            set_coefficients(grid, settings, shares, state, dt);
+      if (!space_->whole()) cut_coefficients(grid, settings, state, dt);
       set_right_hand_sides(grid, start);
     }
     for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, state.u[c], tolerance * scale);
   }
+  // The cells of a group go on with one velocity.
+  const auto& groups = space_->groups();
+  for (auto& component : state.u) {
+    for (const auto& group : groups)
+      for (const auto& place : group)
+        component.block(place.block)[place.at] *= rho_.block(place.block)[place.at];
+    share_momentum(*space_, rho_, component);
+  }
   return iterations;
 }
+
+/// Masses, areas and the walls' friction where solids cut cells.
+template <int D>
+void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                    double dt) {
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    double* rho = rho_.block(b);
+    double* hold = hold_.block(b);
+    const double* F = state.F.block(b);
+    const bool cut = !space_->whole(b);
+    const double* volume = space_->volume().block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (cut) rho[at] = volume[at] * density(settings, F[at]);
+        hold[at] = cut && volume[at] == 0 ? 1.0 : rho[at];  // any but 0: nothing moves there
+      }
+    });
+    if (!cut) return;
+    for (int d = 0; d < D; ++d) {
+      const double* area = space_->area()[d].block(b);
+      for (int c = 0; c < D; ++c) {
+        double* face = face_[d][c].block(b);
+        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at) face[at] *= area[at];
+        });
+      }
+    }
+    if (settings.solid_walls == Wall::slip) return;
+    for (const auto& wall : space_->wall_cells(b)) {
+      double rate = 0;
+      if (depends_on_rate(settings) && wall.area > 0) {
+        for (int c = 0; c < D; ++c) rate += state.u[c].block(b)[wall.at] * state.u[c].block(b)[wall.at];
+        rate = std::sqrt(rate) * wall.friction / wall.area;
+      }
+      const auto own = [rate](const Properties& fluid) {
+        return fluid.rheology.constant() ? fluid.viscosity : fluid.rheology(rate);
+      };
+      const BothViscosities mu{own(settings.liquid), own(settings.gas)};
+      hold[wall.at] += dt * wall.friction * mu.side_by_side(F[wall.at]);
+    }
+  });
+}
+
 
 /// rho in the cells and dt mu / h^2 on the faces, for every component. Returns whether they allow an explicit step.
 /// Halos of F (2) and u (1) must be filled.
 template <int D>
-bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                                    double dt) {
+bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
+                                    const State<D>& state, double dt) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   const BothViscosities constant{settings.liquid.viscosity, settings.gas.viscosity};
@@ -185,7 +242,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
   };
   constexpr int faces = 2 * (D - 1) + 4;  // of a cell, those across the component's own axis counted twice
   const double strongest = max_blocks(grid, [&](int b) {  // as a share of what an explicit step allows
-    const double* F = state.F.block(b);
+        const double* F = shares.block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
     double* rho = rho_.block(b);
@@ -309,8 +366,10 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
     for (std::size_t c = 0; c < D; ++c) {
-      double* out = rhs_[c].block(b);
+            double* out = rhs_[c].block(b);
       const double* own = u[c];
+      const double* hold = space_->whole(b) ? nullptr : hold_.block(b);
+      const double* grouped = space_->whole(b) ? nullptr : space_->grouped().block(b);
       const std::ptrdiff_t sc = layout.step[c];
       std::array<const double*, D> face;
       for (std::size_t d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
@@ -332,12 +391,19 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
                      low * (own[a] - own[a - s] + factor * (v[sc] - v[-sc] + v[sc - s] - v[-sc - s]));
             }
           }
-          out[a] = own[a] + sum / rho[a];
+                    out[a] = hold == nullptr ? own[a] + sum / rho[a] : rho[a] * own[a] + sum;
         }
+        if (hold == nullptr) return;
+        for (std::ptrdiff_t a = o; a < o + n; ++a)  // groups are left with their momentum
+          if (grouped[a] == 0) out[a] /= hold[a];
       });
     }
   });
-  for (std::size_t c = 0; c < D; ++c) std::swap(state.u[c].data(), rhs_[c].data());
+    for (std::size_t c = 0; c < D; ++c) {
+    share_momentum(*space_, hold_, rhs_[c]);
+    std::swap(state.u[c].data(), rhs_[c].data());
+  }
+
 }
 
 /// rhs = rho u + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were.
@@ -383,8 +449,8 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   const Layout<D>& layout = grid.layout();
   const WallRules<D> rules = velocity_rules(settings, c);
   // out = operator on v (halo filled); returns v . out of the block.
-  const auto apply = [&](const double* v, int b, double* out) {
-    const double* rho = rho_.block(b);
+    const auto apply = [&](const double* v, int b, double* out) {
+    const double* rho = hold().block(b);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
     double sum = 0;
@@ -412,8 +478,8 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     double* r = residual_.block(b);
     double* z = direction_.block(b);
     double* inverse = inverse_.block(b);
-    const double* f = rhs_[c].block(b);
-    const double* rho = rho_.block(b);
+        const double* f = rhs_[c].block(b);
+    const double* rho = hold().block(b);
     apply(x.block(b), b, r);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);

@@ -167,7 +167,7 @@ std::vector<double> channel(int cells, const Properties& lower, const Properties
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
       state.u[0].block(b)[o] += time / steps / sharp::density(settings, state.F.block(b)[o]);
     });
-    diffuse(grid, settings, state, time / steps);
+    diffuse(grid, settings, state.F, state, time / steps);
   }
   std::vector<double> u(static_cast<std::size_t>(grid.cells()[1]));
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {

@@ -40,7 +40,7 @@ TEST_CASE("a drop at its contact angle has the curvature of its arc up to the wa
     State<2> state(grid);
     const double radius = 0.3;
     cover<2>(grid, state.F, cap<2>(degrees, radius, 0.5));
-    fill_fraction_halo(grid, settings, state, pad);
+    fill_fraction_halo<2>(grid, settings, state.F, state.u, pad);
     double worst = 0;
     int seen = 0;
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
@@ -62,7 +62,7 @@ TEST_CASE("a wall of 90 degrees mirrors the interface") {
   const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 16));
   State<3> state(grid);
   cover<3>(grid, state.F, cap<3>(90, 0.3, 0.5));
-  fill_fraction_halo(grid, wetted<3>(90), state, pad);
+  fill_fraction_halo<3>(grid, wetted<3>(90), state.F, state.u, pad);
   const std::ptrdiff_t up = grid.layout().step[2];
   for (int i = 0; i < 16; ++i) {
     const double* F = state.F.block(0) + i + 8 * grid.layout().step[1];
@@ -76,7 +76,7 @@ TEST_CASE("a spreading drop in 3-D widens behind a wetted wall and narrows behin
   const auto behind = [&](double degrees) {
     State<3> state(grid);
     cover<3>(grid, state.F, cap<3>(90, 0.3, 0.5));
-    fill_fraction_halo(grid, wetted<3>(degrees), state, pad);
+    fill_fraction_halo<3>(grid, wetted<3>(degrees), state.F, state.u, pad);
     double inside = 0;
     double outside = 0;
     for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>& cell) {
@@ -103,7 +103,7 @@ TEST_CASE("with a slip length the angle widens where the line advances") {
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
       state.u[0].block(b)[o] = cell[0] < 16 ? -speed : speed;  // outwards on both sides
     });
-    fill_fraction_halo(grid, settings, state, pad);
+    fill_fraction_halo<2>(grid, settings, state.F, state.u, pad);
     double sum = 0;
     for (int i = 0; i < 32; ++i) sum += state.F.block(0)[i - grid.layout().step[1]];
     return sum;

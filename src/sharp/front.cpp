@@ -1,0 +1,189 @@
+#include "sharp/front.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
+#include "geometry/clip.hpp"
+#include "sharp/heights.hpp"
+#include "sharp/parts.hpp"
+#include "sharp/reconstruction.hpp"
+
+namespace wavy::sharp {
+namespace {
+
+/// fn(shift, square of its length) for all shifts of at most `reach` cells along each axis.
+template <int D, class Fn>
+void for_shifts(int reach, Fn&& fn) {
+  const int layers = D == 3 ? reach : 0;
+  Index<D> shift{};
+  for (int k = -layers; k <= layers; ++k)
+    for (int j = -reach; j <= reach; ++j)
+      for (int i = -reach; i <= reach; ++i) {
+        shift[0] = i;
+        shift[1] = j;
+        if constexpr (D == 3) shift[2] = k;
+        fn(shift, i * i + j * j + k * k);
+      }
+}
+
+/// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away.
+template <int D>
+std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const double* volume,
+                                   const Layout<D>& layout) {
+  constexpr int reach = 3;
+  int least = D * reach * reach + 1;
+  std::ptrdiff_t best = 0;
+  for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
+    if (square >= least) return;
+    const std::ptrdiff_t o = layout.offset(shift);
+    if (!is_mixed(F[o]) || volume[o] < 1) return;
+    bool clean = true;
+    for_shifts<D>(1, [&](const Index<D>& next, int) {
+      const std::ptrdiff_t at = o + layout.offset(next);
+      clean = clean && at_wall[at] == 0 && volume[at] == 1;
+    });
+    if (!clean) return;
+    least = square;
+    best = o;
+  });
+  if (best == 0) return std::nullopt;
+  const Vec<D> normal = interface_normal<D>(F + best, layout.step);
+  if (dot<D>(normal, normal) <= 0) return std::nullopt;
+  return normal;
+}
+
+/// The interface's normal at a wall [cell units], from its direction along the wall and the angle in the liquid.
+template <int D>
+Vec<D> normal_at_angle(const Vec<D>& normal, const Vec<D>& wall, double angle, const Vec<D>& h) {
+  Vec<D> along;
+  for (int d = 0; d < D; ++d) along[d] = normal[d] / h[d];
+  const double into = dot<D>(along, wall);
+  double square = 0;
+  for (int d = 0; d < D; ++d) {
+    along[d] -= into * wall[d];
+    square += along[d] * along[d];
+  }
+  if (square <= 0) return normal;
+  Vec<D> result;
+  for (int d = 0; d < D; ++d)
+    result[d] = (std::sin(angle) * along[d] / std::sqrt(square) - std::cos(angle) * wall[d]) * h[d];
+  return result;
+}
+
+}  // namespace
+
+template <int D>
+Front<D>::Front(const Grid<D>& grid, const OpenSpace<D>& space) : space_(&space) {
+  if (space.whole()) return;
+  shares_ = Cells<D>(grid);
+  contacts_.resize(static_cast<std::size_t>(grid.blocks()));
+}
+
+template <int D>
+const typename Front<D>::Contact* Front<D>::contact(int block, std::ptrdiff_t at) const {
+  const auto& list = contacts_[static_cast<std::size_t>(block)];
+  const auto found = std::ranges::lower_bound(list, at, {}, &Contact::at);
+  return found != list.end() && found->at == at ? &*found : nullptr;
+}
+
+template <int D>
+void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width) {
+  if (space_->whole()) {
+    fill_fraction_halo<D>(grid, settings, state.F, state.u, width);
+    return;
+  }
+  const Layout<D>& layout = grid.layout();
+  const OpenSpace<D>& space = *space_;
+  // What is known: F in the open, and in the solid that of the nearest open cell.
+  for_blocks(grid, [&](int b) {
+    const double* F = state.F.block(b);
+    double* E = shares_.block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) { std::copy_n(F + o, n, E + o); });
+  });
+  fill_halo(grid, shares_, pad, all_walls<D>(Mirror::even));
+  for_blocks(grid, [&](int b) {
+    double* E = shares_.block(b);
+    for (const auto& [at, source] : space.shadows(b)) E[at] = E[source];
+  });
+  fill_halo(grid, shares_, pad, all_walls<D>(Mirror::even));
+
+  // Planes in the mixed cells at walls.
+  for_blocks(grid, [&](int b) {
+    auto& list = contacts_[static_cast<std::size_t>(b)];
+    list.clear();
+    const double* F = state.F.block(b);
+    const double* E = shares_.block(b);
+    const double* volume = space.volume().block(b);
+    const double* at_wall = space.at_wall().block(b);
+    const Index<D> start = grid.block_start(b);
+    for (const auto& wall : space.wall_cells(b)) {
+      const std::ptrdiff_t at = wall.at;
+      if (!is_mixed(F[at])) continue;
+      Contact contact;
+      contact.at = at;
+      contact.open = wall.open;
+      for (int d = 0; d < D; ++d) contact.cell[d] = start[d] + axis_index<D>(layout, at, d);
+      Vec<D> normal = clean_normal<D>(E + at, at_wall + at, volume + at, layout)
+                          .value_or(interface_normal<D>(E + at, layout.step));
+      if (dot<D>(normal, normal) <= 0) continue;
+      if (settings.surface_tension > 0 && wall.area > 0)
+        normal = normal_at_angle<D>(normal, wall.wall, settings.contact_angle, grid.spacing());
+      const bool cut = dot<D>(wall.open.normal, wall.open.normal) > 0;
+      contact.plane =
+          cut ? plane_through_part<D>(normal, volume[at] * F[at], wall.open) : plane_through<D>(normal, F[at]);
+      list.push_back(contact);
+    }
+  });
+  std::vector<Contact> all;
+  for (const auto& list : contacts_) all.insert(all.end(), list.begin(), list.end());
+
+  // They go on through the cut cells into the solid, as far as a column of heights may look.
+  for_blocks(grid, [&](int b) {
+    if (space.whole(b)) return;
+    double* E = shares_.block(b);
+    const double* volume = space.volume().block(b);
+    const Index<D> start = grid.block_start(b);
+    thread_local std::vector<int> nearest;  // square of the distance to the contact that rules a cell
+    nearest.assign(layout.size, pad * pad + 1);
+    for (const auto& contact : all) {
+      Index<D> lo;
+      Index<D> hi;
+      bool apart = false;
+      for (int d = 0; d < D; ++d) {
+        lo[d] = std::max(0, contact.cell[d] - start[d] - pad);
+        hi[d] = std::min(layout.cells[d], contact.cell[d] - start[d] + pad + 1);
+        apart = apart || lo[d] >= hi[d];
+      }
+      if (apart) continue;
+      Vec<D> m;
+      double base = contact.plane.offset;
+      for (int d = 0; d < D; ++d) {
+        m[d] = std::abs(contact.plane.normal[d]);
+        base -= std::min(contact.plane.normal[d], 0.0);
+      }
+      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          if (volume[at] == 1) continue;
+          int square = 0;
+          double offset = base;
+          for (int d = 0; d < D; ++d) {
+            const int shift = axis_index<D>(layout, at, d) + start[d] - contact.cell[d];
+            square += shift * shift;
+            offset -= contact.plane.normal[d] * shift;
+          }
+          int& least = nearest[static_cast<std::size_t>(at + layout.first)];
+          if (square >= least) continue;
+          least = square;
+          E[at] = share_below<D>(m, offset);
+        }
+      });
+    }
+  });
+  fill_fraction_halo<D>(grid, settings, shares_, state.u, pad);
+}
+
+template class Front<2>;
+template class Front<3>;
+
+}  // namespace wavy::sharp

@@ -1,0 +1,44 @@
+// The interface as stencils see it, where solids cut the cells.
+//
+// Heights and normals need shares of whole cells. In a cut cell F is the liquid's share of the open part alone, and in
+// the solid there is none; the interface's plane is therefore carried on from the open cells through the cut ones into
+// the solid: straight on, or, where surface tension acts, at the contact angle.
+#pragma once
+
+#include <vector>
+
+#include "mesh/open_space.hpp"
+#include "sharp/model.hpp"
+
+namespace wavy::sharp {
+
+template <int D>
+class Front {
+ public:
+  /// `space` must outlive this.
+  Front(const Grid<D>& grid, const OpenSpace<D>& space);
+
+  /// To be called when F has changed: fills `width` layers of the halo (all where a contact angle rules, or solids cut
+  /// cells), and what goes on in walls. Without solids F itself is what stencils see.
+  void update(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width);
+
+  /// Share of every whole cell, halo filled as said.
+  [[nodiscard]] const Cells<D>& shares(const State<D>& state) const { return space_->whole() ? state.F : shares_; }
+
+  /// The interface and the wall in a mixed wall cell.
+  struct Contact {
+    std::ptrdiff_t at = 0;
+    Index<D> cell{};    ///< in the whole grid
+    Plane<D> plane;     ///< of the interface; the liquid's volume below it and below `open` is that of F
+    Plane<D> open;      ///< of the wall; its normal is 0 where the cell is open as a whole
+  };
+  /// Null where the cell is no mixed wall cell.
+  [[nodiscard]] const Contact* contact(int block, std::ptrdiff_t at) const;
+
+ private:
+  const OpenSpace<D>* space_;
+  Cells<D> shares_;
+  std::vector<std::vector<Contact>> contacts_;  // per block, by offset
+};
+
+}  // namespace wavy::sharp
