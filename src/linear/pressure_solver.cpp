@@ -518,7 +518,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
                                      int most_iterations) {
   auto& impl = *impl_;
   Level<D>& finest = impl.levels.front();
-  
+
   impl.gather(grid, p, impl.p, 1.0);
   impl.gather(grid, rhs, impl.r, impl.volume);
 
@@ -531,7 +531,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
     const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
     impl.apply_row(impl.p, colour, start, first, count, product);
     for (int m = 0; m < count; ++m) {
-            const bool closed = inverse[m] <= 0;  // on all sides: no part of the problem
+      const bool closed = inverse[m] <= 0;  // on all sides: no part of the problem
       r[m] = closed ? 0.0 : r[m] - product[m];
       part.a += r[m];
       part.b += closed ? 0.0 : 1.0;
@@ -539,12 +539,12 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
       part.greatest = std::max(part.greatest, size);
     }
   });
-    const double cells = std::max(1.0, total.b);
+  const double cells = std::max(1.0, total.b);
   const double mean = total.a / cells;
   // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
   auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
                        const auto c = static_cast<std::size_t>(colour);
-                                              double* r = impl.r.colour[c].data() + start;
+                       double* r = impl.r.colour[c].data() + start;
                        float* f = finest.rhs.colour[c].data() + start;
                        const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
                        for (int m = 0; m < count; ++m) {
@@ -596,7 +596,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
       for (std::size_t c = 0; c < 2; ++c) {
         double* d = impl.direction.colour[c].data() + start;
         const float* z = finest.x.colour[c].data() + start;
-                const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
+        const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
         const int count = finest.layout.count(finest.layout.parity(static_cast<int>(c), j, k));
         for (int m = 0; m < count; ++m)
           d[m] = keep * d[m] + (inverse[m] > 0 ? static_cast<double>(z[m]) - z_mean : 0.0);

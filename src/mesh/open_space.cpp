@@ -130,7 +130,7 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
   close_thin_walls(grid, thin_walls);
   join_parts(grid);
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
-    find_groups(grid);
+  find_groups(grid);
   find_walls(grid);
   fill_area_halos(grid);
 }
@@ -148,13 +148,11 @@ void OpenSpace<D>::fill_area_halos(const Grid<D>& grid) {
       Index<D> hi = layout.cells;
       lo[axis] = layout.cells[axis];
       hi[axis] = lo[axis] + 1;
-      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
-        std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o);
-      });
+      for_rows<D>(layout, lo, hi,
+                  [&](std::ptrdiff_t o, int n) { std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o); });
     });
   }
 }
-
 
 template <int D>
 const WallCell<D>* OpenSpace<D>::wall_in(int block, std::ptrdiff_t at) const {
@@ -460,21 +458,20 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
   });
   for (const double area : wall_area) wall_area_ += area;
   // A group feels its walls from the middle of all its room.
-  
+
   for (const auto& group : groups_) {
     double room = 0;
     double area = 0;
     for (const auto& place : group) {
       room += volume_.block(place.block)[place.at];
-            if (const auto* cell = wall_in(place.block, place.at)) area += cell->area;
+      if (const auto* cell = wall_in(place.block, place.at)) area += cell->area;
     }
-        for (const auto& place : group) {
+    for (const auto& place : group) {
       if (wall_in(place.block, place.at) == nullptr) continue;
       auto& cell = *std::ranges::lower_bound(blocks_[static_cast<std::size_t>(place.block)].walls, place.at, {},
                                              &WallCell<D>::at);
       cell.friction += cell.area * 2 * (area / room - cell.area / volume_.block(place.block)[place.at]);
     }
-
   }
   fill_halo(grid, at_wall_, pad, all_walls<D>(Mirror::even));
   for_blocks(grid, [&](int b) {

@@ -63,7 +63,7 @@ class OpenSpace {
     return blocks_[static_cast<std::size_t>(block)].walls;
   }
 
-    /// The wall in one cell of a block; null where there is none.
+  /// The wall in one cell of a block; null where there is none.
   [[nodiscard]] const WallCell<D>* wall_in(int block, std::ptrdiff_t at) const;
   /// 1 in wall cells (halo filled), 0 elsewhere.
   [[nodiscard]] const Cells<D>& at_wall() const { return at_wall_; }
@@ -95,9 +95,8 @@ class OpenSpace {
   void close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls);
   void join_parts(const Grid<D>& grid);
   void find_walls(const Grid<D>& grid);
-    void find_groups(const Grid<D>& grid);
+  void find_groups(const Grid<D>& grid);
   void fill_area_halos(const Grid<D>& grid);
-
 
   Cells<D> volume_, inverse_, at_wall_, grouped_;
   Faces<D> area_;

@@ -94,8 +94,8 @@ double liquid_leaving(const Cut<D>& cut, std::ptrdiff_t at, double F, int axis, 
   return std::clamp(share * out, std::max(0.0, out - volume * (1 - F)), std::min(out, volume * F));
 }
 
-/// Courant number C = u dt/h times the open area, and liquid flux (share of a cell), through the faces [first, end) of a
-/// block across `axis`. `shares`: of whole cells, for the planes.
+/// Courant number C = u dt/h times the open area, and liquid flux (share of a cell), through the faces [first, end) of
+/// a block across `axis`. `shares`: of whole cells, for the planes.
 template <int D>
 void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const Index<D>& end, const double* F,
                  const double* shares, const double* face_u, double dt_over_h, const Cut<D>& cut, double* C,
@@ -120,7 +120,7 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
       const int place = axis == 0 ? lo[0] + i : axis_index<D>(layout, at, axis);
       const double out_low = place < first[axis] ? 0.0 : -C[at];
       const double out_high = place + 1 == end[axis] ? 0.0 : C[at + s];
-            if (out_low <= 0 && out_high <= 0) continue;
+      if (out_low <= 0 && out_high <= 0) continue;
       if (cut.volume != nullptr && cut.at_wall[at] != 0) {
         if (out_low > 0) flux[at] = -liquid_leaving<D>(cut, at, F[at], axis, false, cut.area[at], out_low);
         if (out_high > 0) flux[at + s] = liquid_leaving<D>(cut, at, F[at], axis, true, cut.area[at + s], out_high);
@@ -131,7 +131,7 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
       for (const double c : normal) size += std::abs(c);
       if (size <= 0) continue;  // no gradient: the uniform flux stands
       const Plane<D> plane = plane_through<D>(normal, F[at]);
-            const double bend = curvature_in_cells<D>(shares + at, layout.step);
+      const double bend = curvature_in_cells<D>(shares + at, layout.step);
       if (out_low > 0) flux[at] = -liquid_in_slab<D>(plane, bend, F[at], axis, 0.0, out_low);
       if (out_high > 0) flux[at + s] = liquid_in_slab<D>(plane, bend, F[at], axis, 1 - out_high, out_high);
     }
@@ -145,7 +145,7 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
 template <int D, bool is_cut>
 void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const double* face_u,
            double* F, const double* shares, const std::array<double*, D>& u, const double* full,
-           const std::array<const double*, D>& u_start, const Cut<D>& cut) {
+           const std::array<const double*, D>& u_start, const std::array<const double*, D>& gain, const Cut<D>& cut) {
   auto& scratch = Scratch<D>::of(layout);
   double* C = scratch.courant.data() + layout.first;
   double* liquid = scratch.liquid.data() + layout.first;
@@ -178,7 +178,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
         const std::ptrdiff_t a = o + i;
-                dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
+        dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
         if constexpr (is_cut) {
           const double left = cut.volume[a] * (rho_gas + rho_jump * F[a]) - (mass[a + s] - mass[a]) + dilated[a];
           after[a] = cut.grouped[a] != 0 || cut.volume[a] == 0 ? 1.0 : 1 / left;
@@ -193,16 +193,19 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
     for (std::size_t c = 0; c < D; ++c) {
       double* v = u[c];
       const double* v0 = u_start[c];
+      const double* g = gain[c];
+
       double* slope = scratch.slope[c].data() + layout.first;
       double* flux = scratch.flux[c].data() + layout.first;
       for_rows<D>(layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-                for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
+        for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
         if constexpr (is_cut)
           for (std::ptrdiff_t a = o; a < o + n; ++a)  // nothing is known behind a closed face
-            if (cut.at_wall[a] != 0 && (cut.area[a] == 0 || cut.area[a + s] == 0)) slope[a] = 0;
+            if (cut.at_wall[a] != 0 && false) slope[a] = 0;
       });
-      // Mean of the linear profile over what leaves the upwind cell, carried by the mass. Where most of a cell's mass
+      // Mean of the linear profile over what leaves the upwind cell, half a step later, carried by the mass (the
+      // predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse part). Where most of a cell's mass
       // leaves (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the
       // slope counts for at most (mass that stays) / (mass that leaves).
       for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
@@ -213,9 +216,9 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
           // Written without branches and references, so that the loop runs in vectors.
           const double from_low = 0.5 + std::copysign(0.5, k);
           const double from_high = 1 - from_low;
-          const double value = from_low * v[a - s] + from_high * v[a];
+          const double value = from_low * (v[a - s] + g[a - s]) + from_high * (v[a] + g[a]);
           const double lean = from_low * (1 - k) * slope[a - s] + from_high * (1 + k) * slope[a];
-                    double held = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
+          double held = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
           if constexpr (is_cut) held *= from_low * cut.volume[a - s] + from_high * cut.volume[a];
           const double moved = mass[a];
           const double leaving = std::abs(moved);
@@ -230,9 +233,9 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
-                    double rho = rho_gas + rho_jump * F[a];
+          double rho = rho_gas + rho_jump * F[a];
           if constexpr (is_cut) rho *= cut.volume[a];
-          v[a] = (rho * v[a] - (flux[a + s] - flux[a]) + dilated[a] * v0[a]) * after[a];
+          v[a] = (rho * v[a] - (flux[a + s] - flux[a]) + dilated[a] * (v0[a] + g[a])) * after[a];
         }
       });
     }
@@ -241,7 +244,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
     for (int i = 0; i < n; ++i) {
       const std::ptrdiff_t a = o + i;
-            const double change = full[a] * (C[a + s] - C[a]) - (liquid[a + s] - liquid[a]);
+      const double change = full[a] * (C[a + s] - C[a]) - (liquid[a + s] - liquid[a]);
       if constexpr (is_cut)
         F[a] += cut.inverse[a] * change;
       else
@@ -275,8 +278,7 @@ void share_room(const OpenSpace<D>& space, const Settings<D>& settings, Cells<D>
       for (const auto& place : group) room += spare(place);
       const double share = room > 0 ? std::clamp(excess / room, -1.0, 1.0) : 0.0;
       for (const auto& place : group)
-        F.block(place.block)[place.at] +=
-            share * spare(place) * space.inverse_volume().block(place.block)[place.at];
+        F.block(place.block)[place.at] += share * spare(place) * space.inverse_volume().block(place.block)[place.at];
       // What finds no room stays for restore_volume.
       const double rest = excess - share * room;
       F.block(group[0].block)[group[0].at] += rest * space.inverse_volume().block(group[0].block)[group[0].at];
@@ -287,6 +289,40 @@ void share_room(const OpenSpace<D>& space, const Settings<D>& settings, Cells<D>
   }
 }
 
+/// Momentum of the cells in groups, which is what `state.u` holds of them, becomes velocity: together they keep their
+/// momentum; what a cell's velocity differed from the group's `before` it loses by as much as its content was
+/// exchanged.
+template <int D>
+void share_flow(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, const Cells<D>& mass, int axis,
+                double dt, const std::array<std::vector<double>, D>& before) {
+  const std::ptrdiff_t s = grid.layout().step[axis];
+  const double dt_over_h = dt / grid.spacing()[axis];
+  std::size_t first = 0;
+  for (const auto& group : space.groups()) {
+    double sum = 0;
+    for (const auto& place : group) sum += mass.block(place.block)[place.at];
+    for (std::size_t c = 0; c < D; ++c) {
+      double momentum = 0;
+      double mean = 0;
+      for (std::size_t k = 0; k < group.size(); ++k) {
+        momentum += state.u[c].block(group[k].block)[group[k].at];
+        mean += mass.block(group[k].block)[group[k].at] * before[c][first + k] / sum;
+      }
+      double apart = 0;  // momentum of the differences that are kept
+      for (std::size_t k = 0; k < group.size(); ++k) {
+        const auto& place = group[k];
+        const double* q = state.face_u[axis].block(place.block) + place.at;
+        const double leaving = dt_over_h * (std::max(0.0, -q[0]) + std::max(0.0, q[s]));
+        const double exchanged = std::min(1.0, leaving * space.inverse_volume().block(place.block)[place.at]);
+        double& u = state.u[c].block(place.block)[place.at];
+        u = (1 - exchanged) * (before[c][first + k] - mean);
+        apart += mass.block(place.block)[place.at] * u;
+      }
+      for (const auto& place : group) state.u[c].block(place.block)[place.at] += (momentum - apart) / sum;
+    }
+    first += group.size();
+  }
+}
 
 /// The residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it is the
 /// interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
@@ -299,7 +335,7 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
     std::array<double, 2> part{};
-        const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
+    const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       double held = 0;
       double room = 0;
@@ -368,13 +404,46 @@ template <int D>
 Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space)
     : space_(&space), front_(grid, space), full_(grid) {
   for (auto& component : start_) component = Cells<D>(grid);
+  for (auto& component : gain_) component = Cells<D>(grid);
   if (!space.whole()) mass_ = Cells<D>(grid);
+}
+
+/// What the cells' velocities gain in half a step from pressure and forces. No more than half the difference to a
+/// neighbour: where the flow is smooth and steady the gain is what the fluid finds on its way, and less than that.
+template <int D>
+void Advection<D>::find_gains(const Grid<D>& grid, const State<D>& state, double half_step) {
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    for (std::size_t c = 0; c < D; ++c) {
+      const double* u = state.u[c].block(b);
+      const double* a = state.acceleration[c].block(b);
+      double* gain = gain_[c].block(b);
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          const double own = u[o + i];
+          double most = 0;
+          for (std::size_t d = 0; d < D; ++d) {
+            const double up = std::abs(u[o + i + layout.step[d]] - own);
+            const double down = std::abs(u[o + i - layout.step[d]] - own);
+            const double larger = up > down ? up : down;
+            most = larger > most ? larger : most;
+          }
+          most *= 0.5;
+          const double wanted = half_step * a[o + i];
+          const double less = wanted < most ? wanted : most;
+          gain[o + i] = less > -most ? less : -most;
+        }
+      });
+    }
+  });
 }
 
 template <int D>
 double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                                 double kept_volume) {
   const Layout<D>& layout = grid.layout();
+  for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
   for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
     double* full = full_.block(b);
@@ -388,24 +457,36 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       }
     });
   });
+  find_gains(grid, state, 0.5 * dt);
+  for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules(settings, c));
+
   for (int pass = 0; pass < D; ++pass) {
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
     const int shift = turn / 2 % D;
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
-        front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
+    front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
     if (!space_->whole()) fill_halo(grid, state.F, 1, all_walls<D>(Mirror::even));
     for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
+    std::array<std::vector<double>, D> before;
+    for (std::size_t c = 0; c < D; ++c)
+      for (const auto& group : space_->groups())
+        for (const auto& place : group) before[c].push_back(state.u[c].block(place.block)[place.at]);
     for_blocks(grid, [&](int b) {
       std::array<double*, D> u;
+
       std::array<const double*, D> u_start;
+      std::array<const double*, D> gain;
+
       for (int c = 0; c < D; ++c) {
         u[c] = state.u[c].block(b);
+        gain[c] = gain_[c].block(b);
+
         u_start[c] = start_[c].block(b);
       }
-            const auto act = [&](auto is_cut, const Cut<D>& cut) {
+      const auto act = [&](auto is_cut, const Cut<D>& cut) {
         sweep<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.spacing()[axis],
-                                          state.face_u[axis].block(b), state.F.block(b),
-                                          front_.shares(state).block(b), u, full_.block(b), u_start, cut);
+                                          state.face_u[axis].block(b), state.F.block(b), front_.shares(state).block(b),
+                                          u, full_.block(b), u_start, gain, cut);
       };
       if (space_->whole(b))
         act(std::false_type{}, {});
@@ -416,7 +497,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     });
     if (!space_->groups().empty()) {
       share_room(*space_, settings, state.F, mass_);
-      for (auto& component : state.u) share_momentum(*space_, mass_, component);
+      share_flow<D>(grid, *space_, state, mass_, axis, dt, before);
     }
   }
   return restore_volume(grid, *space_, state.F, kept_volume);

@@ -124,8 +124,8 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
       contact.at = at;
       contact.open = wall.open;
       for (int d = 0; d < D; ++d) contact.cell[d] = start[d] + axis_index<D>(layout, at, d);
-      Vec<D> normal = clean_normal<D>(E + at, at_wall + at, volume + at, layout)
-                          .value_or(interface_normal<D>(E + at, layout.step));
+      Vec<D> normal =
+          clean_normal<D>(E + at, at_wall + at, volume + at, layout).value_or(interface_normal<D>(E + at, layout.step));
       if (dot<D>(normal, normal) <= 0) continue;
       if (settings.surface_tension > 0 && wall.area > 0)
         normal = normal_at_angle<D>(normal, wall.wall, settings.contact_angle, grid.spacing());

@@ -28,9 +28,9 @@ class Front {
   /// The interface and the wall in a mixed wall cell.
   struct Contact {
     std::ptrdiff_t at = 0;
-    Index<D> cell{};    ///< in the whole grid
-    Plane<D> plane;     ///< of the interface; the liquid's volume below it and below `open` is that of F
-    Plane<D> open;      ///< of the wall; its normal is 0 where the cell is open as a whole
+    Index<D> cell{};  ///< in the whole grid
+    Plane<D> plane;   ///< of the interface; the liquid's volume below it and below `open` is that of F
+    Plane<D> open;    ///< of the wall; its normal is 0 where the cell is open as a whole
   };
   /// Null where the cell is no mixed wall cell.
   [[nodiscard]] const Contact* contact(int block, std::ptrdiff_t at) const;

@@ -61,12 +61,12 @@ template <int D>
 void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D>& F, Cells<D>& curvature) {
   const auto& step = grid.layout().step;
   std::fill(curvature.data().begin(), curvature.data().end(), none);
-    for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
+  for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
     curvature.block(b)[at] = height_curvature<D>(F.block(b) + at, step, grid.spacing()).value_or(unresolved);
   });
   fill_halo(grid, curvature, 1, all_walls<D>(Mirror::even));
   std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> mended(static_cast<std::size_t>(grid.blocks()));
-    for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
+  for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
     const double* kappa = curvature.block(b) + at;
     if (!std::isfinite(*kappa))
       mended[static_cast<std::size_t>(b)].emplace_back(
@@ -124,10 +124,9 @@ void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shar
     for (const auto& [at, value] : found[static_cast<std::size_t>(b)]) jump_.block(b)[at] = value;
 }
 
-
 template <int D>
 void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
-                                                                      const State<D>& state, const Vec<D>& G, Faces<D>& acceleration,
+                                   const State<D>& state, const Vec<D>& G, Faces<D>& acceleration,
                                    Faces<D>& inverse_density) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
@@ -135,7 +134,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   const double rho_jump = settings.liquid.density - rho_gas;
   const double sigma = settings.surface_tension;
 
-    std::fill(jump_.data().begin(), jump_.data().end(), none);
+  std::fill(jump_.data().begin(), jump_.data().end(), none);
   for_interface<D>(grid, *space_, shares, [&](int b, std::ptrdiff_t at) {
     const Vec<D> lower = grid.block_lower(b);
     const Vec<D> point = interface_point<D>(shares.block(b) + at, layout.step, h);
@@ -146,13 +145,12 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   if (!space_->whole()) place_at_walls(grid, shares);
   if (sigma > 0) {
     find_curvature(grid, *space_, shares, curvature_);
-    for_interface<D>(grid, *space_, shares, [&](int b, std::ptrdiff_t at) {
-      jump_.block(b)[at] += sigma * curvature_.block(b)[at];
-    });
+    for_interface<D>(grid, *space_, shares,
+                     [&](int b, std::ptrdiff_t at) { jump_.block(b)[at] += sigma * curvature_.block(b)[at]; });
   }
   fill_halo(grid, jump_, 1, all_walls<D>(Mirror::even));
 
-    for_blocks(grid, [&](int b) {
+  for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
     const double* jump = jump_.block(b);
     const double* volume = space_->whole(b) ? nullptr : space_->volume().block(b);
@@ -164,7 +162,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
-                    inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
+          inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
           a[o + i] = 0;
         }
         if (volume != nullptr) {

@@ -47,7 +47,8 @@ double Model<D>::kinetic_energy() const {
              const double* u = state_.u[d].block(b);
              for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
                double row = 0;
-               for (int i = 0; i < n; ++i) row += 0.5 * rooms[o + i] * density(settings_, F[o + i]) * u[o + i] * u[o + i];
+               for (int i = 0; i < n; ++i)
+                 row += 0.5 * rooms[o + i] * density(settings_, F[o + i]) * u[o + i] * u[o + i];
                sum += row;
              });
            }

@@ -22,7 +22,6 @@
 #include "linear/pressure_solver.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
-
 #include "physics/fluids.hpp"
 
 namespace wavy::sharp {
@@ -36,12 +35,12 @@ struct Settings {
   double surface_tension = 0;                   ///< [N/m]
   double contact_angle = std::numbers::pi / 2;  ///< in the liquid, between wall and interface at rest [rad]
   double slip_length = 0;                       ///< [m]; above 0 the angle follows the speed of the contact line
-    std::array<std::array<Wall, 2>, D> walls{};   ///< of the grid's skin: [axis][lower, upper]
+  std::array<std::array<Wall, 2>, D> walls{};   ///< of the grid's skin: [axis][lower, upper]
   Wall solid_walls = Wall::no_slip;             ///< of the solids that cut the grid
 
-  std::function<Vec<D>(double)> body_force;     ///< G(t) [m/s2]: gravity less the tank's acceleration
-  double courant = 0.4;                         ///< greatest sum over axes of |u| dt / h; at most 0.5
-  double projection_tolerance = 1e-6;           ///< greatest volume error of a cell in one step, as a share of the cell
+  std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
+  double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
+  double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
 };
 
@@ -54,12 +53,14 @@ struct State {
   explicit State(const Grid<D>& grid);
 
   double time = 0;
-    Cells<D> F;        ///< share of the open part of the cell that the denser phase fills
+  Cells<D> F;  ///< share of the open part of the cell that the denser phase fills
 
   CellVectors<D> u;  ///< [m/s]
   Cells<D> p;        ///< pressure less rho G.x [Pa]
-    Faces<D> face_u;   ///< volume flow over the whole area of the face, open or not [m/s]
-
+               /// Of the last step, by pressure and forces; 0 beside the interface, where one cell says little of the
+               /// next [m/s2].
+  CellVectors<D> acceleration;
+  Faces<D> face_u;  ///< volume flow over the whole area of the face, open or not [m/s]
 };
 
 /// What one step did; summed up in the ledger.
@@ -77,7 +78,7 @@ struct StepReport {
 template <int D>
 class Model {
  public:
-    Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space = {});
+  Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space = {});
 
   ~Model();
   Model(const Model&) = delete;
@@ -88,13 +89,12 @@ class Model {
   State<D>& state() { return state_; }
   [[nodiscard]] const State<D>& state() const { return state_; }
   [[nodiscard]] const Grid<D>& grid() const { return grid_; }
-    [[nodiscard]] const Settings<D>& settings() const { return settings_; }
+  [[nodiscard]] const Settings<D>& settings() const { return settings_; }
   [[nodiscard]] const OpenSpace<D>& space() const { return space_; }
   /// What the fluids can fill [m^D].
   [[nodiscard]] double open_volume() const {
     return space_.whole() ? grid_.cell_volume() * static_cast<double>(grid_.cell_count()) : space_.open_volume();
   }
-
 
   /// Call once after F has been set: takes the liquid's volume as the one to keep, and finds the pressure of the start.
   void start();
@@ -121,7 +121,7 @@ class Model {
  private:
   struct Work;
   const Grid<D>& grid_;
-    Settings<D> settings_;
+  Settings<D> settings_;
   OpenSpace<D> space_;
   State<D> state_;
 

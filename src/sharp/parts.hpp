@@ -23,8 +23,8 @@ template <int D>
 WallRules<D> velocity_rules(const Settings<D>& settings, int component);
 
 /// Fills `width` layers of the halo of F, or all where a contact angle rules. Behind an outer wall that the interface
-/// meets, its plane goes on at the contact angle, so that normals and heights beside the wall take that angle (Afkhami &
-/// Bussmann, Int. J. Numer. Meth. Fluids 57 (2008) 453). Reads the velocity at the wall when the angle depends on the
+/// meets, its plane goes on at the contact angle, so that normals and heights beside the wall take that angle (Afkhami
+/// & Bussmann, Int. J. Numer. Meth. Fluids 57 (2008) 453). Reads the velocity at the wall when the angle depends on the
 /// speed of the line.
 template <int D>
 void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& F, const CellVectors<D>& velocity,
@@ -35,28 +35,31 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<
 template <int D>
 void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u);
 
-
 /// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
 /// put back onto the interface to keep the liquid at `kept_volume`.
 ///
 /// Directions are split, each with the dilation term of Weymouth & Yue (J. Comput. Phys. 229 (2010) 2853), which keeps
 /// 0 <= F <= 1; the momentum moves with the same mass fluxes (Rudman, Int. J. Numer. Meth. Fluids 28 (1998) 357;
-/// Arrufat et al., Comput. Fluids 215 (2021) 104785), its face values limited second order. `turn` rotates the order.
+/// Arrufat et al., Comput. Fluids 215 (2021) 104785), its face values limited second order in space and, by what
+/// pressure and forces add in half a step, in time. `turn` rotates the order.
 /// In cut cells everything counts with its open volume and area; small ones share momentum and room with their group.
 template <int D>
 class Advection {
  public:
   explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>());
 
-    double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
+  double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
   [[nodiscard]] Front<D>& front() { return front_; }
 
  private:
-    const OpenSpace<D>* space_;
+  void find_gains(const Grid<D>& grid, const State<D>& state, double half_step);
+
+  const OpenSpace<D>* space_;
   Front<D> front_;
   Cells<D> full_;         // 1 where F > 1/2 at the start of the step
   CellVectors<D> start_;  // u at the start of the step
+  CellVectors<D> gain_;   // of u in half a step
   Cells<D> mass_;         // of the cells in groups
 };
 
@@ -78,15 +81,15 @@ class Viscosity {
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, State<D>& state, double dt);
 
  private:
-  bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
-                        const State<D>& state, double dt);
+  bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const State<D>& state,
+                        double dt);
   void cut_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
   [[nodiscard]] const Cells<D>& hold() const { return space_->whole() ? rho_ : hold_; }
   void diffuse_explicitly(const Grid<D>& grid, State<D>& state);
   void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
 
-    const OpenSpace<D>* space_;
+  const OpenSpace<D>* space_;
   Cells<D> rho_;   // mass over the volume of a whole cell [kg/m3]
   Cells<D> hold_;  // the same and the walls' friction in a step
   Cells<D> residual_, direction_, product_, inverse_;
@@ -98,8 +101,8 @@ class Viscosity {
 /// Force of G and of surface tension on the faces [m/s2]: (sigma kappa - [rho] G.x) grad F / rho, with place x and
 /// curvature kappa of the interface by height functions. The gradient has the stencil of the pressure's, so that a jump
 /// that is the same everywhere is balanced exactly (Popinet, Annu. Rev. Fluid Mech. 50 (2018) 49). Also sets
-/// inverse_density = 1/rho on the faces. Both count with the open area of the face. Beside walls the place is taken from
-/// the nearest cells that no wall cuts. `shares`: the front's; the halos of it and of F must be filled.
+/// inverse_density = 1/rho on the faces. Both count with the open area of the face. Beside walls the place is taken
+/// from the nearest cells that no wall cuts. `shares`: the front's; the halos of it and of F must be filled.
 template <int D>
 class InterfaceForce {
  public:
@@ -110,7 +113,7 @@ class InterfaceForce {
  private:
   void place_at_walls(const Grid<D>& grid, const Cells<D>& shares);
   const OpenSpace<D>* space_;
-  Cells<D> jump_;       // of the pressure across the interface in the cell [Pa]; NaN where there is none
+  Cells<D> jump_;  // of the pressure across the interface in the cell [Pa]; NaN where there is none
 
   Cells<D> curvature_;  // [1/m]
 };

@@ -25,7 +25,8 @@ class Stopwatch {
 };
 
 constexpr double capillary_wave_number = 0.25;  ///< dt <= this x sqrt((rho1 + rho2) h^3 / sigma); stable up to 0.36
-constexpr double gravity_wave_number = 0.3;     ///< dt <= this x sqrt(h / |G|): waves of two cells are stable up to 1.1
+constexpr int beside_interface = 3;          ///< cells within which accelerations are not carried over to the next step
+constexpr double gravity_wave_number = 0.3;  ///< dt <= this x sqrt(h / |G|): waves of two cells are stable up to 1.1
 
 }  // namespace
 
@@ -51,6 +52,7 @@ template <int D>
 State<D>::State(const Grid<D>& grid) : F(grid), p(grid) {
   for (int d = 0; d < D; ++d) {
     u[d] = Cells<D>(grid);
+    acceleration[d] = Cells<D>(grid);
     face_u[d] = Cells<D>(grid);
   }
 }
@@ -66,20 +68,15 @@ struct Model<D>::Work {
   Cells<D> rhs;
   Cells<D> last_pressure;
 
-    Work(const Grid<D>& grid, const OpenSpace<D>& space)
-      : advect(grid, space),
-        diffuse(grid, space),
-        force(grid, space),
-        pressure(grid),
-        rhs(grid),
-        last_pressure(grid) {
+  Work(const Grid<D>& grid, const OpenSpace<D>& space)
+      : advect(grid, space), diffuse(grid, space), force(grid, space), pressure(grid), rhs(grid), last_pressure(grid) {
     for (int d = 0; d < D; ++d) {
       acceleration[d] = Cells<D>(grid);
       inverse_density[d] = Cells<D>(grid);
     }
   }
 
-    /// Velocities on the faces: the mean of the cells' weighted by their mass, which conserves momentum, plus the force.
+  /// Velocities on the faces: the mean of the cells' weighted by their mass, which conserves momentum, plus the force.
   /// Nothing passes the outer walls.
   void predict_faces(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, State<D>& state,
                      double dt) {
@@ -96,7 +93,7 @@ struct Model<D>::Work {
           for (int i = 0; i < n; ++i) {
             const double low = density(settings, F[o + i - s]);
             const double high = density(settings, F[o + i]);
-                        face[o + i] = (low * u[o + i - s] + high * u[o + i]) / (low + high) + dt * a[o + i];
+            face[o + i] = (low * u[o + i - s] + high * u[o + i]) / (low + high) + dt * a[o + i];
           }
           if (space.whole(b)) return;
           const double* volume = space.volume().block(b);
@@ -178,14 +175,16 @@ struct Model<D>::Work {
   }
 
   /// face_u and u take the total acceleration for dt; returns the greatest |div u| dt left.
-    double correct(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double dt) {
+  double correct(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double dt) {
     const Layout<D>& layout = grid.layout();
     return max_blocks(grid, [&](int b) {
       const double* p = state.p.block(b);
+      const double* F = state.F.block(b);
       for (int d = 0; d < D; ++d) {
         const std::ptrdiff_t s = layout.step[d];
         const double* inverse = inverse_density[d].block(b);
         const double* a = acceleration[d].block(b);
+        double* own = state.acceleration[d].block(b);
         double* face = state.face_u[d].block(b);
         double* u = state.u[d].block(b);
         const double factor = dt / grid.spacing()[d];
@@ -194,10 +193,13 @@ struct Model<D>::Work {
           for (int i = 0; i < n; ++i) face[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
         });
         close_walls(grid, b, d, face);
-                if (space.whole(b)) {
+        if (space.whole(b)) {
           for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-            for (int i = 0; i < n; ++i) u[o + i] += 0.5 * dt * (a[o + i] + a[o + i + s]);
+            for (int i = 0; i < n; ++i) {
+              own[o + i] = 0.5 * (a[o + i] + a[o + i + s]);
+              u[o + i] += dt * own[o + i];
+            }
           });
         } else {
           // The mean over the open faces; a closed one counts like a wall, as far as the cell reaches it.
@@ -206,10 +208,22 @@ struct Model<D>::Work {
           for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
             for (std::ptrdiff_t at = o; at < o + n; ++at) {
               const double room = std::max(area[at] + area[at + s], 2 * volume[at]);
-              if (room > 0) u[at] += dt * (a[at] + a[at + s]) / room;
+              own[at] = room > 0 ? (a[at] + a[at + s]) / room : 0.0;
+              u[at] += dt * own[at];
             }
           });
         }
+        for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) {
+            double unlike = 0;
+            for (std::size_t e = 0; e < D; ++e)
+              for (int far = 1; far <= beside_interface; ++far)
+                unlike += std::abs(F[o + i] - F[o + i + far * layout.step[e]]) +
+                          std::abs(F[o + i] - F[o + i - far * layout.step[e]]);
+            own[o + i] = unlike > pure ? 0.0 : own[o + i];
+          }
+        });
       }
       double greatest = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
@@ -241,12 +255,12 @@ template <int D>
 void Model<D>::start() {
   kept_volume_ = liquid_volume();
   G_ = settings_.body_force(state_.time);
-    auto& front = work_->advect.front();
+  auto& front = work_->advect.front();
   front.update(grid_, settings_, state_, pad);
-  fill_halo(grid_, state_.F, 1, all_walls<D>(Mirror::even));
+  fill_halo(grid_, state_.F, beside_interface, all_walls<D>(Mirror::even));
   work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
-    work_->predict_faces(grid_, space_, settings_, state_, 1.0);
+  work_->predict_faces(grid_, space_, settings_, state_, 1.0);
   work_->pressure.set_coefficients(grid_, work_->inverse_density);
   work_->divergence(grid_, state_, 1.0);
   double strength = 1e-12;
@@ -260,7 +274,7 @@ void Model<D>::start() {
 template <int D>
 double Model<D>::stable_step(StepLimit& limit) const {
   const Layout<D>& layout = grid_.layout();
-    const double rate = max_blocks(grid_, [&](int b) {
+  const double rate = max_blocks(grid_, [&](int b) {
     double greatest = 0;
     const double* volume = space_.whole(b) ? nullptr : space_.volume().block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
@@ -268,7 +282,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
         double sum = 0;
         for (int d = 0; d < D; ++d) {
           const double* face = state_.face_u[d].block(b) + o + i;
-                    sum += std::max(std::abs(face[0]), std::abs(face[layout.step[d]])) / grid_.spacing()[d];
+          sum += std::max(std::abs(face[0]), std::abs(face[layout.step[d]])) / grid_.spacing()[d];
         }
         // What crosses a cut cell, as a share of its room; small cells share that of their group.
         constexpr double least_room = 0.5;
@@ -303,16 +317,16 @@ StepReport Model<D>::step(double dt) {
   report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   report.seconds[0] = watch.lap();
 
-    auto& front = work_->advect.front();
+  auto& front = work_->advect.front();
   if (!space_.whole()) front.update(grid_, settings_, s, pad);
   report.viscous_iterations = work_->diffuse(grid_, settings_, front.shares(s), s, dt);
   report.seconds[1] = watch.lap();
 
   G_ = settings_.body_force(s.time + 0.5 * dt);
   if (space_.whole()) front.update(grid_, settings_, s, pad);
-  if (!space_.whole()) fill_halo(grid_, s.F, 1, all_walls<D>(Mirror::even));
+  if (!space_.whole()) fill_halo(grid_, s.F, beside_interface, all_walls<D>(Mirror::even));
   for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
-    work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
+  work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);
   work_->divergence(grid_, s, dt);
   report.seconds[2] = watch.lap();
@@ -326,7 +340,7 @@ StepReport Model<D>::step(double dt) {
   report.pressure_converged = solved.converged;
   fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
   work_->add_pressure(grid_, s);
-    report.divergence = work_->correct(grid_, space_, s, dt);
+  report.divergence = work_->correct(grid_, space_, s, dt);
   report.seconds[3] = watch.lap();
 
   s.time += dt;

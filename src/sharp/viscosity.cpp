@@ -128,12 +128,12 @@ Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space)
 }
 
 template <int D>
-int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
-                             State<D>& state, double dt) {
+int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, State<D>& state,
+                             double dt) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
   for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
-    if (space_->whole()) fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
+  if (space_->whole()) fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
   const bool explicitly = set_coefficients(grid, settings, shares, state, dt);
   if (!space_->whole()) cut_coefficients(grid, settings, state, dt);
   if (explicitly) {
@@ -164,7 +164,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   for (int round = 0; round < (by_rate ? rounds : 1); ++round) {
     if (round > 0) {
       for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
-            set_coefficients(grid, settings, shares, state, dt);
+      set_coefficients(grid, settings, shares, state, dt);
       if (!space_->whole()) cut_coefficients(grid, settings, state, dt);
       set_right_hand_sides(grid, start);
     }
@@ -174,8 +174,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   const auto& groups = space_->groups();
   for (auto& component : state.u) {
     for (const auto& group : groups)
-      for (const auto& place : group)
-        component.block(place.block)[place.at] *= rho_.block(place.block)[place.at];
+      for (const auto& place : group) component.block(place.block)[place.at] *= rho_.block(place.block)[place.at];
     share_momentum(*space_, rho_, component);
   }
   return iterations;
@@ -224,7 +223,6 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
   });
 }
 
-
 /// rho in the cells and dt mu / h^2 on the faces, for every component. Returns whether they allow an explicit step.
 /// Halos of F (2) and u (1) must be filled.
 template <int D>
@@ -242,7 +240,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
   };
   constexpr int faces = 2 * (D - 1) + 4;  // of a cell, those across the component's own axis counted twice
   const double strongest = max_blocks(grid, [&](int b) {  // as a share of what an explicit step allows
-        const double* F = shares.block(b);
+    const double* F = shares.block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
     double* rho = rho_.block(b);
@@ -366,7 +364,7 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
     for (std::size_t c = 0; c < D; ++c) {
-            double* out = rhs_[c].block(b);
+      double* out = rhs_[c].block(b);
       const double* own = u[c];
       const double* hold = space_->whole(b) ? nullptr : hold_.block(b);
       const double* grouped = space_->whole(b) ? nullptr : space_->grouped().block(b);
@@ -391,7 +389,7 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
                      low * (own[a] - own[a - s] + factor * (v[sc] - v[-sc] + v[sc - s] - v[-sc - s]));
             }
           }
-                    out[a] = hold == nullptr ? own[a] + sum / rho[a] : rho[a] * own[a] + sum;
+          out[a] = hold == nullptr ? own[a] + sum / rho[a] : rho[a] * own[a] + sum;
         }
         if (hold == nullptr) return;
         for (std::ptrdiff_t a = o; a < o + n; ++a)  // groups are left with their momentum
@@ -399,11 +397,10 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
       });
     }
   });
-    for (std::size_t c = 0; c < D; ++c) {
+  for (std::size_t c = 0; c < D; ++c) {
     share_momentum(*space_, hold_, rhs_[c]);
     std::swap(state.u[c].data(), rhs_[c].data());
   }
-
 }
 
 /// rhs = rho u + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were.
@@ -449,7 +446,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   const Layout<D>& layout = grid.layout();
   const WallRules<D> rules = velocity_rules(settings, c);
   // out = operator on v (halo filled); returns v . out of the block.
-    const auto apply = [&](const double* v, int b, double* out) {
+  const auto apply = [&](const double* v, int b, double* out) {
     const double* rho = hold().block(b);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
@@ -478,7 +475,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     double* r = residual_.block(b);
     double* z = direction_.block(b);
     double* inverse = inverse_.block(b);
-        const double* f = rhs_[c].block(b);
+    const double* f = rhs_[c].block(b);
     const double* rho = hold().block(b);
     apply(x.block(b), b, r);
     std::array<const double*, D> face;

@@ -1,0 +1,174 @@
+// Flow in vessels whose walls cut the grid.
+#include <doctest/doctest.h>
+
+#include <cmath>
+
+#include "mesh/cover.hpp"
+#include "sharp/model.hpp"
+
+using namespace wavy;
+using namespace wavy::sharp;
+
+namespace {
+
+constexpr double g = 9.81;
+
+template <int D>
+Grid<D> grid_round(const Solid<D>& solid, double cell) {
+  Vec<D> extent;
+  for (int d = 0; d < D; ++d) extent[d] = solid.upper[d] - solid.lower[d];
+  return Grid<D>(solid.lower, solid.upper, partition<D>(extent, cell));
+}
+
+template <int D>
+Settings<D> water_and_air(Wall wall, const Vec<D>& G) {
+  Settings<D> settings;
+  settings.liquid = {1000, wall == Wall::slip ? 0 : 1e-3};
+  settings.gas = {1.2, wall == Wall::slip ? 0 : 1.8e-5};
+  settings.solid_walls = wall;
+  settings.body_force = [G](double) { return G; };
+  return settings;
+}
+
+template <int D>
+void run(Model<D>& model, int steps) {
+  for (int i = 0; i < steps; ++i) {
+    StepLimit limit{};
+    model.step(model.stable_step(limit));
+  }
+}
+
+/// Centre of the liquid along x [m].
+double centre(const Model<2>& model) {
+  double sum = 0;
+  double moment = 0;
+  for_cells_in_order<2>(model.grid(), [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    const double liquid = model.state().F.block(b)[o] * model.space().volume().block(b)[o];
+    sum += liquid;
+    moment += liquid * (model.grid().lower()[0] + (cell[0] + 0.5) * model.grid().spacing()[0]);
+  });
+  return moment / sum;
+}
+
+}  // namespace
+
+TEST_CASE("a liquid at rest in round, tilted and dished vessels stays at rest") {
+  const auto at_rest = [](const Solid<2>& vessel, const std::vector<Solid<2>>& inserts, double level) {
+    const Grid<2> grid = grid_round(vessel, 1.0 / 32);
+    Model<2> model(grid, water_and_air<2>(Wall::no_slip, {0, -g}), OpenSpace<2>(grid, &vessel, inserts, {}));
+    cover<2>(grid, model.state().F, BelowLevel<2>{level}, model.space());
+    const double volume = model.liquid_volume();
+    model.start();
+    run(model, 200);
+    CHECK(model.greatest_speed() / std::sqrt(g) < 1e-9);
+    CHECK(model.liquid_volume() == doctest::Approx(volume).epsilon(1e-13));
+  };
+  const auto disc = ball_solid<2>({0.5, 0.5}, 0.5);
+  at_rest(disc, {}, 0.411);
+  at_rest(disc, {ball_solid<2>({0.6, 0.4}, 0.13)}, 0.45);
+  at_rest(turned(box_solid<2>({0, 0}, {1, 0.6}), {0, 0}, 0.47), {}, 0.511);
+  const auto drum = cylinder_solid<3>({0, 0, 0}, {1, 0, 0}, 0.4, Head::torispherical, Head::elliptical);
+  const Grid<3> grid = grid_round(drum, 1.0 / 20);
+  Model<3> model(grid, water_and_air<3>(Wall::no_slip, {0, 0, -g}), OpenSpace<3>(grid, &drum, {}, {}));
+  cover<3>(grid, model.state().F, BelowLevel<3>{0.011}, model.space());
+  model.start();
+  run(model, 50);
+  CHECK(model.greatest_speed() / std::sqrt(g) < 1e-9);
+}
+
+TEST_CASE("liquids of different level on both sides of a thin baffle stay at rest, and none comes through") {
+  const Grid<2> grid({0, 0}, {1, 0.8}, partition<2>({1, 0.8}, 1.0 / 40));
+  const ThinWall<2> baffle{{0.5, 0}, {1, 0}, box_solid<2>({0, -1}, {1, 0.6})};
+  Model<2> model(grid, water_and_air<2>(Wall::no_slip, {0, -g}), OpenSpace<2>(grid, nullptr, {}, {baffle}));
+  cover<2>(grid, model.state().F, AlignedBox<2>{{0, 0}, {0.5, 0.511}}, model.space());
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    if (cell[0] >= 20) model.state().F.block(b)[o] = cell[1] < 10 ? 1 : cell[1] == 10 ? 0.3 : 0;
+  });
+  model.start();
+  run(model, 200);
+  CHECK(model.greatest_speed() / std::sqrt(g) < 1e-9);
+}
+
+TEST_CASE("a half-full lying cylinder sloshes with the period of theory") {
+  // omega^2 R / g = 1.35573 (McIver, J. Fluid Mech. 201 (1989) 243).
+  const double R = 0.5;
+  const auto vessel = ball_solid<2>({R, R}, R);
+  const Grid<2> grid = grid_round(vessel, 1.0 / 48);
+  const double tilt = 0.02;
+  auto settings = water_and_air<2>(Wall::slip, {-g * std::sin(tilt), -g * std::cos(tilt)});
+  Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));
+  cover<2>(grid, model.state().F, BelowLevel<2>{0.5}, model.space());
+  model.start();
+  const double theory = 2 * M_PI / std::sqrt(1.35573 * g / R);
+  // At rest the centre of the half disc, 4R/(3 pi) below the axis, hangs in the direction of G.
+  const double hanging = R - 4 * R / (3 * M_PI) * std::sin(tilt);
+  double last = centre(model) - hanging;
+  double last_time = 0;
+  std::vector<double> crossings;
+  while (crossings.size() < 7 && model.state().time < 6 * theory) {
+    StepLimit limit{};
+    model.step(std::min(model.stable_step(limit), theory / 100));
+    const double now = centre(model) - hanging;
+    if (now * last < 0) crossings.push_back(last_time + (model.state().time - last_time) * last / (last - now));
+    last = now;
+    last_time = model.state().time;
+  }
+  REQUIRE(crossings.size() == 7);
+  CHECK((crossings.back() - crossings.front()) / 3 == doctest::Approx(theory).epsilon(5e-3));
+}
+
+TEST_CASE("a vortex in a round vessel dies away at the rate of wall friction, with short steps and long ones") {
+  // u = J1(lambda r), lambda R = 3.83171: decays with nu lambda^2 (Batchelor, Fluid Dynamics, sec. 4.5).
+  const auto vessel = ball_solid<2>({0.5, 0.5}, 0.5);
+  const Grid<2> grid = grid_round(vessel, 1.0 / 48);
+  const double lambda = 3.8317060 / 0.5;
+  for (const double nu : {0.004, 0.1}) {
+    auto settings = water_and_air<2>(Wall::no_slip, {0, 0});
+    settings.liquid = settings.gas = {1, nu};
+    Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+      const double x = (cell[0] + 0.5) / 48 - 0.5;
+      const double y = (cell[1] + 0.5) / 48 - 0.5;
+      const double r = std::hypot(x, y);
+      if (model.space().volume().block(b)[o] == 0) return;
+      const double speed = std::cyl_bessel_j(1, lambda * std::min(r, 0.5));
+      model.state().u[0].block(b)[o] = -speed * y / r;
+      model.state().u[1].block(b)[o] = speed * x / r;
+      model.state().F.block(b)[o] = 1;
+    });
+    model.start();
+    const double time = 0.5 / (nu * lambda * lambda);
+    double energy = 0;
+    double since = 0;
+    while (model.state().time < time) {
+      StepLimit limit{};
+      model.step(std::min(model.stable_step(limit), time / 100));
+      if (energy > 0 || model.state().time < 0.2 * time) continue;
+      energy = model.kinetic_energy();
+      since = model.state().time;
+    }
+    const double rate = std::log(energy / model.kinetic_energy()) / (2 * (model.state().time - since));
+    CHECK(rate == doctest::Approx(nu * lambda * lambda).epsilon(0.02));
+  }
+}
+
+TEST_CASE("a liquid falls about in a dished drum: volume and bounds hold") {
+  const auto drum = cylinder_solid<3>({0, 0, 0}, {0.6, 0, 0}, 0.3, Head::elliptical, Head::hemispherical);
+  const Grid<3> grid = grid_round(drum, 1.0 / 30);
+  Model<3> model(grid, water_and_air<3>(Wall::no_slip, {2, 1, -g}),
+                 OpenSpace<3>(grid, &drum, {ball_solid<3>({0.5, 0, -0.2}, 0.08)}, {}));
+  cover<3>(grid, model.state().F, AlignedBox<3>{{-1, -1, -1}, {0.2, 1, 1}}, model.space());
+  const double volume = model.liquid_volume();
+  model.start();
+  run(model, 60);
+  CHECK(model.liquid_volume() == doctest::Approx(volume).epsilon(1e-12));
+  double least = 1;
+  double greatest = 0;
+  for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>&) {
+    least = std::min(least, model.state().F.block(b)[o]);
+    greatest = std::max(greatest, model.state().F.block(b)[o]);
+  });
+  CHECK(least >= 0);
+  CHECK(greatest <= 1);
+  CHECK(model.greatest_speed() < 15);
+}
