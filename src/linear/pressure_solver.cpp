@@ -252,10 +252,41 @@ void prolong(const Level<D>& coarse, Level<D>& fine) {
   });
 }
 
+/// fn(cell, face, place of the red cell beyond) for every black cell's face on the grid's skin.
+template <int D, class Fn>
+void for_black_on_skin(const ColourLayout<D>& layout, Fn&& fn) {
+  const int layers = D == 3 ? layout.n[D - 1] : 1;
+  for (int k = 0; k < layers; ++k)
+    for (int j = 0; j < layout.n[1]; ++j) {
+      const bool rim = j == 0 || j == layout.n[1] - 1 || (D == 3 && (k == 0 || k == layers - 1));
+      const int first = layout.parity(1, j, k);
+      const auto visit = [&](int i) {
+        Index<D> cell{};
+        cell[0] = i;
+        cell[1] = j;
+        if constexpr (D == 3) cell[2] = k;
+        for (int f = 0; f < 2 * D; ++f) {
+          const int axis = f / 2;
+          if (cell[axis] != (f % 2 == 0 ? 0 : layout.n[axis] - 1)) continue;
+          Index<D> red = cell;
+          red[axis] += f % 2 == 0 ? -1 : 1;
+          const int K = D == 3 ? red[D - 1] : 0;
+          fn(cell, f, static_cast<std::size_t>(layout.start(red[1], K) + (red[0] >> 1)));
+        }
+      };
+      if (rim) {
+        for (int i = first; i < layout.n[0]; i += 2) visit(i);
+      } else {  // of inner rows only the ends
+        if (first == 0) visit(0);
+        if ((layout.n[0] - 1 - first) % 2 == 0) visit(layout.n[0] - 1);
+      }
+    }
+}
+
 /// Coarse face coefficient: mean of the fine ones over the coarse area and distance, which on faces of equal cells is
 /// the sum of the 2^(D-1) fine coefficients times the fine over the coarse distance.
 template <int D>
-void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse) {
+void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin) {
   const auto& lf = fine.layout;
   const auto& lc = coarse.layout;
   const Index<D> ratio = ratios<D>(lf, lc);
@@ -271,8 +302,35 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse) {
     }
     int k = 0;
     if constexpr (D == 3) k = red[2];
-    return fine.coefficients
-        .red[static_cast<std::size_t>(f)][static_cast<std::size_t>(lf.start(red[1], k) + red[0] / 2)];
+        return fine.coefficients
+        .red[static_cast<std::size_t>(f)][static_cast<std::size_t>(lf.start(red[1], k) + (red[0] >> 1))];
+  };
+  // The coefficient of a face of a coarse cell.
+  const auto coarse_face = [&](const Index<D>& cell, int f) {
+    const int axis = f / 2;
+    const int face = cell[axis] + f % 2;  // coarse face index
+    const bool skin = face == 0 || face == lc.n[axis];
+    if (skin && !open_skin) return 0.0;
+    Index<D> lo;
+    Index<D> hi;
+    for (int d = 0; d < D; ++d) {
+      lo[d] = cell[d] * ratio[d];
+      hi[d] = std::min(lo[d] + ratio[d], lf.n[d]);
+    }
+    lo[axis] = std::min(face * ratio[axis], lf.n[axis]);
+    hi[axis] = lo[axis] + 1;
+    double sum = 0;
+    Index<D> at = lo;
+    const int k1 = D == 3 ? hi[D - 1] : 1;
+    for (int k = D == 3 ? lo[D - 1] : 0; k < k1; ++k) {
+      if constexpr (D == 3) at[2] = k;
+      for (at[1] = lo[1]; at[1] < hi[1]; ++at[1])
+        for (at[0] = lo[0]; at[0] < hi[0]; ++at[0]) sum += fine_face(axis, at);
+    }
+    const auto& wf = fine.width[static_cast<std::size_t>(axis)];
+    const auto& wc = coarse.width[static_cast<std::size_t>(axis)];
+    if (skin) return sum * (face == 0 ? wf.front() / wc.front() : wf.back() / wc.back());
+    return sum * fine.distance(axis, face * ratio[axis]) / coarse.distance(axis, face);
   };
   for_rows_of<D>(lc, [&](int, int J, int K) {
     const std::ptrdiff_t start = lc.start(J, K);
@@ -282,33 +340,15 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse) {
       cell[0] = 2 * m + first;
       cell[1] = J;
       if constexpr (D == 3) cell[2] = K;
-      for (int f = 0; f < 2 * D; ++f) {
-        const int axis = f / 2;
-        const int face = cell[axis] + f % 2;  // coarse face index
-        double sum = 0;
-        if (face > 0 && face < lc.n[axis]) {
-          Index<D> lo;
-          Index<D> hi;
-          for (int d = 0; d < D; ++d) {
-            lo[d] = cell[d] * ratio[d];
-            hi[d] = std::min(lo[d] + ratio[d], lf.n[d]);
-          }
-          lo[axis] = face * ratio[axis];
-          hi[axis] = lo[axis] + 1;
-          Index<D> at = lo;
-          const int k1 = D == 3 ? hi[D - 1] : 1;
-          for (int k = D == 3 ? lo[D - 1] : 0; k < k1; ++k) {
-            if constexpr (D == 3) at[2] = k;
-            for (at[1] = lo[1]; at[1] < hi[1]; ++at[1])
-              for (at[0] = lo[0]; at[0] < hi[0]; ++at[0]) sum += fine_face(axis, at);
-          }
-          sum *= fine.distance(axis, face * ratio[axis]) / coarse.distance(axis, face);
-        }
+      for (int f = 0; f < 2 * D; ++f)
         coarse.coefficients.red[static_cast<std::size_t>(f)][static_cast<std::size_t>(start + m)] =
-            static_cast<float>(sum);
-      }
+            static_cast<float>(coarse_face(cell, f));
     }
   });
+  if (open_skin)
+    for_black_on_skin<D>(lc, [&](const Index<D>& cell, int f, std::size_t beyond) {
+      coarse.coefficients.red[static_cast<std::size_t>(f ^ 1)][beyond] = static_cast<float>(coarse_face(cell, f));
+    });
   set_inverse_diagonal(coarse);
 }
 
@@ -318,6 +358,7 @@ template <int D>
 struct PressureSolver<D>::Impl {
   std::vector<Level<D>> levels;
   FaceCoefficients<double, D> coefficients;  // of the finest level, integrated
+    bool singular = true;
   ColourArray<double> p, r, direction, product;
   std::vector<RowSums> row_parts;
   double volume = 1;
@@ -483,8 +524,10 @@ template <int D>
 PressureSolver<D>& PressureSolver<D>::operator=(PressureSolver&&) noexcept = default;
 
 template <int D>
-void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& beta) {
+void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_skin) {
   auto& impl = *impl_;
+  impl.singular = !open_skin;
+  const double behind_skin = open_skin ? 2.0 : 0.0;  // the given pressure is half a cell away
   Level<D>& finest = impl.levels.front();
   const auto& layout = finest.layout;
   const auto& step = grid.layout().step;
@@ -497,20 +540,34 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
       for (int side = 0; side < 2; ++side) {
         auto& exact = impl.coefficients.red[static_cast<std::size_t>(2 * d + side)];
         auto& rounded = finest.coefficients.red[static_cast<std::size_t>(2 * d + side)];
-        const bool closed_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
-                                       : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
+                const bool skin_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
+                                     : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
         for (int i = shift; i < n; i += 2) {
-          const bool closed = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : closed_row;
-          const double value = closed ? 0.0 : scale * source[i + side * step[d]];
+                    const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
+          const double value = (skin ? behind_skin : 1.0) * scale * source[i + side * step[d]];
           const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
           exact[at] = value;
           rounded[at] = static_cast<float>(value);
         }
+        if (!open_skin) continue;
+        // Black cells on the skin look for their coefficient with the red place beyond it.
+        auto& exact_beyond = impl.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
+        auto& rounded_beyond = finest.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
+        const int out = side == 0 ? -1 : 1;
+        const std::ptrdiff_t row = d == 1 ? layout.start(j + out, k) : d == 2 ? layout.start(j, k + out) : start;
+        for (int i = 1 - shift; i < n; i += 2) {
+          const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
+          if (!skin) continue;
+          const double value = behind_skin * scale * source[i + side * step[d]];
+          const auto at = static_cast<std::size_t>(row + ((i0 + i + (d == 0 ? out : 0)) >> 1));
+          exact_beyond[at] = value;
+          rounded_beyond[at] = static_cast<float>(value);
+        }
       }
     }
   });
-  set_inverse_diagonal(finest);
-  for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l) coarsen_coefficients(impl.levels[l], impl.levels[l + 1]);
+    set_inverse_diagonal(finest);
+  for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l) coarsen_coefficients(impl.levels[l], impl.levels[l + 1], open_skin);
 }
 
 template <int D>
@@ -540,7 +597,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
     }
   });
   const double cells = std::max(1.0, total.b);
-  const double mean = total.a / cells;
+    const double mean = impl.singular ? total.a / cells : 0.0;
   // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
   auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
                        const auto c = static_cast<std::size_t>(colour);
@@ -588,7 +645,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
       part.c += sum_r;
     });
     // z less its mean: a constant changes nothing but would grow in p, fed by the round-off in the sum of r.
-    const double z_mean = sums.b / cells;
+        const double z_mean = impl.singular ? sums.b / cells : 0.0;
     const double rz = sums.a - z_mean * sums.c;
     const double keep = report.iterations == 0 ? 0.0 : rz / rz_before;
     for_rows_of<D>(finest.layout, [&](int, int j, int k) {

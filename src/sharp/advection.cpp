@@ -145,7 +145,8 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
 template <int D, bool is_cut>
 void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const double* face_u,
            double* F, const double* shares, const std::array<double*, D>& u, const double* full,
-           const std::array<const double*, D>& u_start, const std::array<const double*, D>& gain, const Cut<D>& cut) {
+           const std::array<const double*, D>& u_start, const std::array<const double*, D>& gain, const Cut<D>& cut,
+           int block, Skin<D>* skin) {
   auto& scratch = Scratch<D>::of(layout);
   double* C = scratch.courant.data() + layout.first;
   double* liquid = scratch.liquid.data() + layout.first;
@@ -240,6 +241,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       });
     }
   }
+    if (skin != nullptr) skin->note(block, axis, C, liquid);
   for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
     for (int i = 0; i < n; ++i) {
@@ -401,8 +403,8 @@ void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u
 }
 
 template <int D>
-Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space)
-    : space_(&space), front_(grid, space), full_(grid) {
+Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>* skin)
+    : space_(&space), skin_(skin == nullptr || skin->closed() ? nullptr : skin), front_(grid, space), full_(grid) {
   for (auto& component : start_) component = Cells<D>(grid);
   for (auto& component : gain_) component = Cells<D>(grid);
   if (!space.whole()) mass_ = Cells<D>(grid);
@@ -457,6 +459,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       }
     });
   });
+    gained_ = 0;
   find_gains(grid, state, 0.5 * dt);
   for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules(settings, c));
 
@@ -466,7 +469,11 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
     front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
     if (!space_->whole()) fill_halo(grid, state.F, 1, all_walls<D>(Mirror::even));
-    for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
+        for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
+    if (skin_ != nullptr) {
+      skin_->set_fraction_behind(state, state.F);
+      for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
+    }
     std::array<std::vector<double>, D> before;
     for (std::size_t c = 0; c < D; ++c)
       for (const auto& group : space_->groups())
@@ -486,7 +493,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       const auto act = [&](auto is_cut, const Cut<D>& cut) {
         sweep<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.spacing()[axis],
                                           state.face_u[axis].block(b), state.F.block(b), front_.shares(state).block(b),
-                                          u, full_.block(b), u_start, gain, cut);
+                                          u, full_.block(b), u_start, gain, cut, b, skin_);
       };
       if (space_->whole(b))
         act(std::false_type{}, {});
@@ -495,12 +502,13 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
              space_->grouped().block(b), space_->at_wall().block(b), &front_, b});
     });
+    if (skin_ != nullptr) gained_ += skin_->count(grid, axis);
     if (!space_->groups().empty()) {
       share_room(*space_, settings, state.F, mass_);
       share_flow<D>(grid, *space_, state, mass_, axis, dt, before);
     }
   }
-  return restore_volume(grid, *space_, state.F, kept_volume);
+    return restore_volume(grid, *space_, state.F, kept_volume + gained_);
 }
 
 template WallRules<2> velocity_rules<2>(const Settings<2>&, int);

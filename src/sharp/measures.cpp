@@ -79,6 +79,8 @@ double Model<D>::head(double F, const Vec<D>& place) const {
 
 template <int D>
 double Model<D>::reference_pressure() const {
+  if (skin().holds_pressure()) return 0;
+
   const Layout<D>& layout = grid_.layout();
   const Vec<D>& h = grid_.spacing();
   const double all_cells = open_volume() / grid_.cell_volume();

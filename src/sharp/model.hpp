@@ -23,6 +23,8 @@
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
 #include "physics/fluids.hpp"
+#include "sharp/openings.hpp"
+
 
 namespace wavy::sharp {
 
@@ -78,7 +80,8 @@ struct StepReport {
 template <int D>
 class Model {
  public:
-  Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space = {});
+  Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space = {},
+        const std::vector<Opening<D>>& openings = {});
 
   ~Model();
   Model(const Model&) = delete;
@@ -90,7 +93,10 @@ class Model {
   [[nodiscard]] const State<D>& state() const { return state_; }
   [[nodiscard]] const Grid<D>& grid() const { return grid_; }
   [[nodiscard]] const Settings<D>& settings() const { return settings_; }
-  [[nodiscard]] const OpenSpace<D>& space() const { return space_; }
+    [[nodiscard]] const OpenSpace<D>& space() const { return space_; }
+  [[nodiscard]] Skin<D>& skin();
+  [[nodiscard]] const Skin<D>& skin() const;
+
   /// What the fluids can fill [m^D].
   [[nodiscard]] double open_volume() const {
     return space_.whole() ? grid_.cell_volume() * static_cast<double>(grid_.cell_count()) : space_.open_volume();

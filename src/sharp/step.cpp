@@ -59,6 +59,7 @@ State<D>::State(const Grid<D>& grid) : F(grid), p(grid) {
 
 template <int D>
 struct Model<D>::Work {
+  Skin<D> skin;
   Advection<D> advect;
   Viscosity<D> diffuse;
   InterfaceForce<D> force;
@@ -68,8 +69,10 @@ struct Model<D>::Work {
   Cells<D> rhs;
   Cells<D> last_pressure;
 
-  Work(const Grid<D>& grid, const OpenSpace<D>& space)
-      : advect(grid, space), diffuse(grid, space), force(grid, space), pressure(grid), rhs(grid), last_pressure(grid) {
+    Work(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings)
+      : skin(grid, space, openings),
+        advect(grid, space, &skin),
+        diffuse(grid, space, &skin), force(grid, space), pressure(grid), rhs(grid), last_pressure(grid) {
     for (int d = 0; d < D; ++d) {
       acceleration[d] = Cells<D>(grid);
       inverse_density[d] = Cells<D>(grid);
@@ -104,21 +107,9 @@ struct Model<D>::Work {
             face[at] = area[at] > 0 ? area[at] * (low * u[at - s] + high * u[at]) / (low + high) + dt * a[at] : 0.0;
           }
         });
-        close_walls(grid, b, d, face);
+        skin.close(grid, b, d, face);
       }
     });
-  }
-
-  static void close_walls(const Grid<D>& grid, int b, int axis, double* face) {
-    const Layout<D>& layout = grid.layout();
-    for (int side = 0; side < 2; ++side) {
-      if (grid.forest().neighbour(b, axis, side) >= 0) continue;
-      Index<D> lo{};
-      Index<D> hi = layout.cells;
-      lo[axis] = side == 0 ? 0 : layout.cells[axis];
-      hi[axis] = lo[axis] + 1;
-      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) { std::fill_n(face + o, n, 0.0); });
-    }
   }
 
   /// First guess of the pressure: on the straight line through the last two, `ahead` times as far beyond.
@@ -169,7 +160,7 @@ struct Model<D>::Work {
 #pragma omp simd
           for (int i = 0; i < n; ++i) a[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
         });
-        close_walls(grid, b, d, a);
+        skin.close(grid, b, d, a);
       }
     });
   }
@@ -192,7 +183,7 @@ struct Model<D>::Work {
 #pragma omp simd
           for (int i = 0; i < n; ++i) face[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
         });
-        close_walls(grid, b, d, face);
+        skin.close(grid, b, d, face);
         if (space.whole(b)) {
           for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -242,14 +233,22 @@ struct Model<D>::Work {
 };
 
 template <int D>
-Model<D>::Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space)
+Model<D>::Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space, const std::vector<Opening<D>>& openings)
     : grid_(grid),
       settings_(std::move(settings)),
       space_(std::move(space)),
       state_(grid),
-      work_(std::make_unique<Work>(grid, space_)) {}
+      work_(std::make_unique<Work>(grid, space_, openings)) {}
 template <int D>
 Model<D>::~Model() = default;
+template <int D>
+Skin<D>& Model<D>::skin() {
+  return work_->skin;
+}
+template <int D>
+const Skin<D>& Model<D>::skin() const {
+  return work_->skin;
+}
 
 template <int D>
 void Model<D>::start() {
@@ -260,9 +259,15 @@ void Model<D>::start() {
   fill_halo(grid_, state_.F, beside_interface, all_walls<D>(Mirror::even));
   work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
+    const auto& skin = work_->skin;
+  if (!skin.closed())
+    skin.set_coefficients(grid_, settings_, state_, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, state_, 1.0);
-  work_->pressure.set_coefficients(grid_, work_->inverse_density);
+  work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
   work_->divergence(grid_, state_, 1.0);
+  if (skin.holds_pressure())
+    skin.subtract_pressure(grid_, settings_, state_, G_, state_.time, work_->inverse_density, work_->rhs);
+
   double strength = 1e-12;
   for (const double g : G_) strength = std::max(strength, std::abs(g));
   constexpr double at_rest = 1e-13;  // what is left here sets a liquid at rest in motion
@@ -292,9 +297,11 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
+    const double incoming = work_->skin.greatest_speed(state_.time) / grid_.smallest_spacing();
   const Vec<D> G = settings_.body_force(state_.time);
   const double strength = std::sqrt(dot<D>(G, G));
-  const double advection = rate > 0 ? settings_.courant / rate : 1e30;
+    const double fastest = std::max(rate, incoming);
+  const double advection = fastest > 0 ? settings_.courant / fastest : 1e30;
   const double waves = strength > 0 ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / strength) : 1e30;
   const double h = grid_.smallest_spacing();
   const double inertia = settings_.liquid.density + settings_.gas.density;
@@ -314,7 +321,10 @@ StepReport Model<D>::step(double dt) {
   Stopwatch watch;
   auto& s = state_;
 
+    const auto& skin = work_->skin;
   report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
+  kept_volume_ += work_->advect.gained();
+
   report.seconds[0] = watch.lap();
 
   auto& front = work_->advect.front();
@@ -327,18 +337,24 @@ StepReport Model<D>::step(double dt) {
   if (!space_.whole()) fill_halo(grid_, s.F, beside_interface, all_walls<D>(Mirror::even));
   for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
   work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
+    if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);
+  if (!skin.closed()) skin.set_faces(grid_, s.time + dt, s);
   work_->divergence(grid_, s, dt);
+  if (skin.holds_pressure())
+    skin.subtract_pressure(grid_, settings_, s, G_, s.time + dt, work_->inverse_density, work_->rhs);
+
   report.seconds[2] = watch.lap();
 
-  work_->pressure.set_coefficients(grid_, work_->inverse_density);
+    work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
   work_->guess_pressure(grid_, s, last_step_ > 0 ? dt / last_step_ : 0);
   last_step_ = dt;
   const SolveReport solved = work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt),
                                                    settings_.most_iterations);
   report.pressure_iterations = solved.iterations;
   report.pressure_converged = solved.converged;
-  fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
+    fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
+  if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time + dt);
   work_->add_pressure(grid_, s);
   report.divergence = work_->correct(grid_, space_, s, dt);
   report.seconds[3] = watch.lap();

@@ -118,8 +118,9 @@ double share_across(const Vec<D>& normal, std::size_t c, std::size_t d) {
 }  // namespace
 
 template <int D>
-Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space)
-    : space_(&space), rho_(grid), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
+Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Skin<D>* skin)
+    : space_(&space),
+      skin_(skin == nullptr || skin->closed() ? nullptr : skin), rho_(grid), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
   if (!space.whole()) hold_ = Cells<D>(grid);
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
@@ -132,10 +133,10 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
                              double dt) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
-  for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
+  fill_halos(grid, settings, state);
   if (space_->whole()) fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
   const bool explicitly = set_coefficients(grid, settings, shares, state, dt);
-  if (!space_->whole()) cut_coefficients(grid, settings, state, dt);
+  finish_coefficients(grid, settings, state, dt);
   if (explicitly) {
     diffuse_explicitly(grid, state);
     return 0;
@@ -163,9 +164,9 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   constexpr int rounds = 3;
   for (int round = 0; round < (by_rate ? rounds : 1); ++round) {
     if (round > 0) {
-      for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
+      fill_halos(grid, settings, state);
       set_coefficients(grid, settings, shares, state, dt);
-      if (!space_->whole()) cut_coefficients(grid, settings, state, dt);
+      finish_coefficients(grid, settings, state, dt);
       set_right_hand_sides(grid, start);
     }
     for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, state.u[c], tolerance * scale);
@@ -178,6 +179,26 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     share_momentum(*space_, rho_, component);
   }
   return iterations;
+}
+
+template <int D>
+void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const {
+  for (int c = 0; c < D; ++c) {
+    fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
+    if (skin_ != nullptr) skin_->set_velocity_behind(grid, state, c, state.u[c]);
+  }
+}
+
+/// What solids and openings change: no stress acts through an opening.
+template <int D>
+void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                       double dt) {
+  if (!space_->whole()) cut_coefficients(grid, settings, state, dt);
+  if (skin_ == nullptr) return;
+  for_blocks(grid, [&](int b) {
+    for (int d = 0; d < D; ++d)
+      for (int c = 0; c < D; ++c) skin_->clear(b, d, face_[d][c].block(b));
+  });
 }
 
 /// Masses, areas and the walls' friction where solids cut cells.

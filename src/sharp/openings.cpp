@@ -1,0 +1,292 @@
+#include "sharp/openings.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.hpp"
+#include "sharp/parts.hpp"
+
+namespace wavy::sharp {
+namespace {
+
+/// Velocity over the mean one would have without a wall's share: 1, or the profile of laminar flow. The mean over the
+/// opening's faces is put right later.
+template <int D>
+double profile(const Opening<D>& opening, const Vec<D>& p, const Vec<D>& lower, const Vec<D>& upper) {
+  if (!opening.developed) return 1;
+  double value = 1;
+  if (opening.round) {
+    double square = 0;
+    for (int d = 0; d < D; ++d)
+      if (d != opening.axis) square += std::pow((p[d] - opening.round->centre[d]) / opening.round->radius, 2);
+    return std::max(0.0, 1 - square);
+  }
+  for (int d = 0; d < D; ++d)
+    if (d != opening.axis) value *= std::max(0.0, (p[d] - lower[d]) * (upper[d] - p[d]));
+  return value;
+}
+
+template <int D>
+bool holds(const Opening<D>& opening, const Vec<D>& p) {
+  if (opening.within) {
+    for (int d = 0; d < D; ++d)
+      if (d != opening.axis && (p[d] < opening.within->lower[d] || p[d] > opening.within->upper[d])) return false;
+  }
+  if (opening.round) {
+    double square = 0;
+    for (int d = 0; d < D; ++d)
+      if (d != opening.axis) square += std::pow(p[d] - opening.round->centre[d], 2);
+    if (square > opening.round->radius * opening.round->radius) return false;
+  }
+  return true;
+}
+
+}  // namespace
+
+template <int D>
+Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings)
+    : openings_(openings), set_flow_(openings.size()), passed_(openings.size()) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  for (std::size_t i = 0; i < openings.size(); ++i) {
+    const Opening<D>& opening = openings_[i];
+    holds_pressure_ = holds_pressure_ || !opening.flow;
+    const int axis = opening.axis;
+    auto& list = faces_[static_cast<std::size_t>(axis)];
+    const std::size_t first = list.size();
+    for (int b = 0; b < grid.blocks(); ++b) {
+      if (grid.forest().neighbour(b, axis, opening.side) >= 0) continue;
+      const Vec<D> corner = grid.block_lower(b);
+      Index<D> lo{};
+      Index<D> hi = layout.cells;
+      lo[axis] = opening.side == 0 ? 0 : layout.cells[axis];
+      hi[axis] = lo[axis] + 1;
+      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          Face face;
+          face.opening = i;
+          face.block = b;
+          face.face = at;
+          face.inside = opening.side == 0 ? at : at - layout.step[axis];
+          face.behind = opening.side == 0 ? at - layout.step[axis] : at;
+          face.area = space.whole() ? 1.0 : space.area()[axis].block(b)[at];
+          for (int d = 0; d < D; ++d)
+            face.middle[d] = corner[d] + (axis_index<D>(layout, at, d) + (d == axis ? 0.0 : 0.5)) * h[d];
+          if (face.area > 0 && holds<D>(opening, face.middle)) list.push_back(face);
+        }
+      });
+    }
+    // Extent, for the profile; area; and weights whose mean over the open area is 1.
+    Vec<D> lower;
+    Vec<D> upper;
+    lower.fill(1e300);
+    upper.fill(-1e300);
+    double area = 0;
+    for (std::size_t k = first; k < list.size(); ++k) {
+      area += list[k].area;
+      for (int d = 0; d < D; ++d) {
+        lower[d] = std::min(lower[d], list[k].middle[d] - 0.5 * h[d]);
+        upper[d] = std::max(upper[d], list[k].middle[d] + 0.5 * h[d]);
+      }
+    }
+    if (area <= 0)
+      throw input_error({}, fmt::format("the opening '{}' touches no open part of the vessel's skin", opening.name),
+                        "move it to where the vessel meets that side of the grid");
+    double sum = 0;
+    for (std::size_t k = first; k < list.size(); ++k) {
+      list[k].weight = profile<D>(opening, list[k].middle, lower, upper);
+      sum += list[k].weight * list[k].area;
+    }
+    for (std::size_t k = first; k < list.size(); ++k) list[k].weight *= area / sum;
+    area_.push_back(area * grid.cell_volume() / h[axis]);
+  }
+  for (auto& list : faces_)
+    std::stable_sort(list.begin(), list.end(), [](const Face& a, const Face& b) { return a.block < b.block; });
+}
+
+/// fn(face) for the faces of a block across an axis.
+template <int D>
+template <class Fn>
+void Skin<D>::each(int block, int axis, Fn&& fn) const {
+  const auto& list = faces_[static_cast<std::size_t>(axis)];
+  for (auto face = std::ranges::lower_bound(list, block, {}, &Face::block); face != list.end() && face->block == block;
+       ++face)
+    fn(*face);
+}
+
+template <int D>
+double Skin<D>::flow(std::size_t opening, const State<D>& state, const Grid<D>& grid) const {
+  double sum = 0;
+  const int axis = openings_[opening].axis;
+  for (const auto& face : faces_[static_cast<std::size_t>(axis)])
+    if (face.opening == opening) sum += sign(face) * state.face_u[axis].block(face.block)[face.face];
+  return sum * grid.cell_volume() / grid.spacing()[axis];
+}
+
+template <int D>
+double Skin<D>::greatest_speed(double time) const {
+  double greatest = 0;
+  for (const auto& list : faces_)
+    for (const auto& face : list) {
+      const auto& opening = openings_[face.opening];
+      if (!opening.flow) continue;
+      const double flow = set_flow_[face.opening].value_or(opening.flow(time));
+      greatest = std::max(greatest, std::abs(flow) / area_[face.opening] * face.weight);
+    }
+  return greatest;
+}
+
+template <int D>
+void Skin<D>::set_flow(std::size_t opening, double flow) {
+  set_flow_[opening] = flow;
+}
+
+template <int D>
+void Skin<D>::close(const Grid<D>& grid, int block, int axis, double* value) const {
+  const Layout<D>& layout = grid.layout();
+  thread_local std::vector<double> kept;
+  kept.clear();
+  each(block, axis, [&](const Face& face) { kept.push_back(value[face.face]); });
+  for (int side = 0; side < 2; ++side) {
+    if (grid.forest().neighbour(block, axis, side) >= 0) continue;
+    Index<D> lo{};
+    Index<D> hi = layout.cells;
+    lo[axis] = side == 0 ? 0 : layout.cells[axis];
+    hi[axis] = lo[axis] + 1;
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) { std::fill_n(value + o, n, 0.0); });
+  }
+  std::size_t k = 0;
+  each(block, axis, [&](const Face& face) { value[face.face] = kept[k++]; });
+}
+
+template <int D>
+void Skin<D>::set_faces(const Grid<D>& grid, double time, State<D>& state) const {
+  std::vector<double> speed;  // mean one into the vessel
+  for (std::size_t i = 0; i < openings_.size(); ++i)
+    speed.push_back(openings_[i].flow ? set_flow_[i].value_or(openings_[i].flow(time)) / area_[i] : 0.0);
+  for_blocks(grid, [&](int b) {
+    for (int axis = 0; axis < D; ++axis)
+      each(b, axis, [&](const Face& face) {
+        const bool given = static_cast<bool>(openings_[face.opening].flow);
+        state.face_u[axis].block(b)[face.face] =
+            face.area * (given ? sign(face) * speed[face.opening] * face.weight : state.u[axis].block(b)[face.inside]);
+      });
+  });
+}
+
+template <int D>
+void Skin<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                               Faces<D>& acceleration, Faces<D>& inverse_density) const {
+
+  for_blocks(grid, [&](int b) {
+    for (int axis = 0; axis < D; ++axis) {
+      double* inverse = inverse_density[axis].block(b);
+      double* a = acceleration[axis].block(b);
+      each(b, axis, [&](const Face& face) { inverse[face.face] = a[face.face] = 0; });
+      close(grid, b, axis, inverse);
+      close(grid, b, axis, a);
+      const double* F = state.F.block(b);
+      each(b, axis, [&](const Face& face) {
+        if (!openings_[face.opening].flow) inverse[face.face] = face.area / density(settings, F[face.inside]);
+      });
+    }
+  });
+}
+
+/// p (the pressure less rho G.x) on a face whose pressure is given: outside the pressure is the same at every height.
+template <int D>
+double Skin<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
+                        double time) const {
+  const double F = state.F.block(face.block)[face.inside];
+  return openings_[face.opening].pressure(time) - density(settings, F) * dot<D>(G, face.middle);
+}
+
+template <int D>
+void Skin<D>::subtract_pressure(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                const Vec<D>& G, double time, const Faces<D>& inverse_density, Cells<D>& rhs) const {
+  for_blocks(grid, [&](int b) {
+    for (int axis = 0; axis < D; ++axis)
+      each(b, axis, [&](const Face& face) {
+        if (openings_[face.opening].flow) return;
+        const double h = grid.spacing()[axis];
+        rhs.block(b)[face.inside] -=
+            2 * inverse_density[axis].block(b)[face.face] / (h * h) * outside(face, settings, state, G, time);
+      });
+  });
+}
+
+template <int D>
+void Skin<D>::set_pressure_behind(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, const Vec<D>& G,
+                                  double time) const {
+  for_blocks(grid, [&](int b) {
+    for (int axis = 0; axis < D; ++axis)
+      each(b, axis, [&](const Face& face) {
+        if (openings_[face.opening].flow) return;
+        double* p = state.p.block(b);
+        p[face.behind] = 2 * outside(face, settings, state, G, time) - p[face.inside];
+      });
+  });
+}
+
+template <int D>
+void Skin<D>::set_fraction_behind(const State<D>& state, Cells<D>& F) const {
+  for (int axis = 0; axis < D; ++axis)
+    for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
+      const double inwards = sign(face) * state.face_u[axis].block(face.block)[face.face];
+      if (inwards > 0) F.block(face.block)[face.behind] = openings_[face.opening].share;
+    }
+}
+
+template <int D>
+void Skin<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state, int component, Cells<D>& u) const {
+  for (int axis = 0; axis < D; ++axis) {
+    const std::ptrdiff_t s = grid.layout().step[axis];
+    for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
+      double* v = u.block(face.block);
+      const double own = v[face.inside];
+      const bool given = static_cast<bool>(openings_[face.opening].flow);
+      const double through = state.face_u[axis].block(face.block)[face.face] / face.area;
+      const bool comes_in = sign(face) * through > 0;
+      // What is blown in comes straight; what is sucked in or goes out moves on as it does inside.
+      const double behind = axis == component ? (comes_in ? through : own) : given && comes_in ? 0.0 : own;
+      v[face.behind] = behind;
+      v[face.behind - sign(face) * s] = behind;
+    }
+  }
+}
+
+template <int D>
+void Skin<D>::clear(int block, int axis, double* value) const {
+  each(block, axis, [&](const Face& face) { value[face.face] = 0; });
+}
+
+template <int D>
+void Skin<D>::note(int block, int axis, const double* all, const double* liquid) {
+  auto& list = faces_[static_cast<std::size_t>(axis)];
+  for (auto face = std::ranges::lower_bound(list, block, {}, &Face::block); face != list.end() && face->block == block;
+       ++face) {
+    face->all = all[face->face];
+    face->liquid = liquid[face->face];
+  }
+}
+
+template <int D>
+double Skin<D>::count(const Grid<D>& grid, int axis) {
+  double gained = 0;
+  for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
+    const double liquid = sign(face) * face.liquid * grid.cell_volume();
+    const double gas = sign(face) * (face.all - face.liquid) * grid.cell_volume();
+    Passed& passed = passed_[face.opening];
+    (liquid > 0 ? passed.in : passed.out)[0] += std::abs(liquid);
+    (gas > 0 ? passed.in : passed.out)[1] += std::abs(gas);
+    gained += liquid;
+  }
+  return gained;
+}
+
+template class Skin<2>;
+template class Skin<3>;
+
+}  // namespace wavy::sharp

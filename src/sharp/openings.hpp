@@ -1,0 +1,114 @@
+// Openings in the grid's skin: where fluid comes in and goes out, and how much did.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "geometry/shapes.hpp"
+#include "mesh/open_space.hpp"
+
+namespace wavy::sharp {
+
+template <int D>
+struct State;
+template <int D>
+struct Settings;
+
+/// A piece of one side of the grid. Either the flow through it is known, or the pressure outside.
+template <int D>
+struct Opening {
+  std::string name;
+  int axis = 0;
+  int side = 0;                            ///< 0 lower, 1 upper
+  std::optional<AlignedBox<D>> within;     ///< faces with their middle in this box (the axis does not count)
+  std::optional<Ball<D>> round;            ///< faces with their middle in this disc (the axis does not count)
+  std::function<double(double)> flow;      ///< of t: volume that comes in, negative: goes out [m^D/s]
+  std::function<double(double)> pressure;  ///< of t: outside, where the opening's middle is [Pa]; if there is no flow
+  double share = 0;                        ///< of the denser phase in what comes in
+  bool developed = false;                  ///< profile of what comes in: of laminar flow in a pipe or slot, else flat
+};
+
+/// What has passed since the start [m^D], denser phase first.
+struct Passed {
+  std::array<double, 2> in{};
+  std::array<double, 2> out{};
+};
+
+/// The openings on a grid.
+template <int D>
+class Skin {
+ public:
+  Skin() = default;
+  /// Throws an input error without a place when an opening has no open face.
+  Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings);
+
+  [[nodiscard]] bool closed() const { return openings_.empty(); }
+  /// Some pressure is given: pressures then count from it.
+  [[nodiscard]] bool holds_pressure() const { return holds_pressure_; }
+  [[nodiscard]] const std::vector<Opening<D>>& openings() const { return openings_; }
+  [[nodiscard]] const std::vector<Passed>& passed() const { return passed_; }
+  [[nodiscard]] double area(std::size_t opening) const { return area_[opening]; }  ///< open [m^(D-1)]
+  /// Flow through an opening, as it was last set, into the vessel [m^D/s]: of both phases.
+  [[nodiscard]] double flow(std::size_t opening, const State<D>& state, const Grid<D>& grid) const;
+    /// Greatest speed of what given flows bring [m/s].
+  [[nodiscard]] double greatest_speed(double time) const;
+  /// Sets a known flow from now on (for controllers).
+  void set_flow(std::size_t opening, double flow);
+
+  /// Keeps what is given on open faces of the skin, and closes the rest: `value` on faces across `axis` of a block.
+  void close(const Grid<D>& grid, int block, int axis, double* value) const;
+  /// Given flows, as velocities on the faces; and where a pressure is given, what the cells behind would do by
+  /// themselves.
+  void set_faces(const Grid<D>& grid, double time, State<D>& state) const;
+  /// 1/rho on faces with a given pressure, from the cell inside; 0 and no force on all others of the skin.
+    void set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                        Faces<D>& acceleration, Faces<D>& inverse_density) const;
+  /// rhs of the pressure equation less what the given pressures add. G: [m/s2].
+  void subtract_pressure(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
+                         double time, const Faces<D>& inverse_density, Cells<D>& rhs) const;
+  /// p behind the faces with a given pressure, so that the mean with the cell inside is that pressure.
+  void set_pressure_behind(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, const Vec<D>& G,
+                           double time) const;
+  /// F and u behind open faces: what comes in, or goes on out.
+  void set_fraction_behind(const State<D>& state, Cells<D>& F) const;
+  void set_velocity_behind(const Grid<D>& grid, const State<D>& state, int component, Cells<D>& u) const;
+  /// Takes no momentum through the openings: 0 on their faces.
+  void clear(int block, int axis, double* value) const;
+
+      /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
+  void note(int block, int axis, const double* all, const double* liquid);
+
+  /// Adds up what passed through the faces across an axis in a sweep; returns the liquid that came in, less what went
+  /// out [m^D].
+  double count(const Grid<D>& grid, int axis);
+
+ private:
+  struct Face {
+    std::size_t opening = 0;
+    int block = 0;
+    std::ptrdiff_t face = 0;    ///< place of the face's value
+    std::ptrdiff_t inside = 0;  ///< cell
+    std::ptrdiff_t behind = 0;  ///< place behind the skin
+    double area = 0;            ///< open share
+    double weight = 0;          ///< velocity over the mean one
+    Vec<D> middle{};            ///< [m]
+    double liquid = 0;          ///< that passed in the last sweep, along the axis, as a share of a cell
+    double all = 0;             ///< the same of both phases
+  };
+  template <class Fn>
+  void each(int block, int axis, Fn&& fn) const;
+  [[nodiscard]] int sign(const Face& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
+  [[nodiscard]] double outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
+                               double time) const;
+
+  std::vector<Opening<D>> openings_;
+  std::array<std::vector<Face>, D> faces_;  // per axis, by block
+  std::vector<double> area_;
+  std::vector<std::optional<double>> set_flow_;
+  std::vector<Passed> passed_;
+  bool holds_pressure_ = false;
+};
+
+}  // namespace wavy::sharp
