@@ -47,8 +47,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   const Grid<D> grid = make_grid(setup);
   use_threads(grid.cell_count(), 0);
 
-  auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup));
-  fill(setup, grid, model->state().F);
+  auto model = make_model(setup, grid);
 
   for (int d = 0; d < D; ++d) {
     result.extents += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(setup.size[d], "m"));
@@ -56,7 +55,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
     result.cell_size += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(grid.spacing()[d], "m"));
   }
   if (D == 2) result.extents += fmt::format(", {} thick", quantity(setup.thickness, "m"));
-  result.total_volume = vessel_volume(setup);
+  result.total_volume = model->open_volume() * setup.thickness;
   result.volumes[0] = model->liquid_volume() * setup.thickness;
   result.volumes[1] = result.total_volume - result.volumes[0];
   result.cell_count = grid.cell_count();

@@ -100,11 +100,11 @@ int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::
         const RunRequest& request) {
   const Grid<D> grid = make_grid(setup);
   use_threads(grid.cell_count(), request.threads);
-  sharp::Model<D> model(grid, model_settings(setup));
-  fill(setup, grid, model.state().F);
+  const auto made = make_model(setup, grid);
+  sharp::Model<D>& model = *made;
 
   prepare_run_folder(folder, request.force);
-  RunWriter writer(folder, the_case, Gauges<D>(setup, grid).columns());
+  RunWriter writer(folder, the_case, Gauges<D>(setup, grid, model.space()).columns());
   const auto problems = warnings(the_case);
   for (const auto& problem : problems) writer.log("warning: " + problem);
   writer.log(fmt::format("start: {}, {} cells, {} threads", the_case.title, grid.cell_count(), omp_get_max_threads()));

@@ -13,6 +13,8 @@
 #include "base/text.hpp"
 #include "case/keys.hpp"
 #include "case/part.hpp"
+#include "case/solids.hpp"
+
 #include "case/viscosity.hpp"
 
 namespace wavy {
@@ -34,7 +36,8 @@ class Reader {
 
   CaseFile read() {
     Part top(&root_, "", "", top_, out_);
-    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "fill", "motion", "gauge", "run"});
+    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "insert", "opening", "fill",
+                         "motion", "gauge", "run"});
     note_lines(root_, "");
     if (const long format = top.whole_number("wavy"); format != 1)
       throw top.wrong("wavy", fmt::format("this program reads format 1, not {}", format),
@@ -45,17 +48,11 @@ class Reader {
 
     Part vessel = section("vessel");
     vessel.refuse_unknown({"walls"});
-    vessel.choice("shape", "box");
-    const std::vector<double> size = vessel.quantities("size");
-    if (size.size() != 2 && size.size() != 3)
-      throw vessel.wrong("size", fmt::format("{} {} given; two are needed for 2-D, three for 3-D", size.size(),
-                                             size.size() == 1 ? "length is" : "lengths are"));
-    for (const double length : size)
-      if (!(length > 0) || length > 1e6) throw vessel.wrong("size", "every length must be positive and below 1000 km");
-    if (size.size() == 2)
-      read_rest<2>(vessel, {size[0], size[1]});
+        const std::string shape = vessel.choice("shape", "box");
+    if (dimensions_of(vessel, shape) == 2)
+      read_rest<2>(vessel, shape);
     else
-      read_rest<3>(vessel, {size[0], size[1], size[2]});
+      read_rest<3>(vessel, shape);
     return std::move(out_);
   }
 
@@ -110,18 +107,59 @@ class Reader {
     }
   }
 
+    /// 2 or 3: as many as there are lengths or coordinates, else as the shape is or the user says.
+  static int dimensions_of(Part& vessel, const std::string& shape) {
+    std::size_t found = shape == "circle" ? 2 : 3;
+    const char* from = "shape";
+    if (shape == "box") {
+      const auto* list = vessel.find("size") == nullptr ? nullptr : vessel.find("size")->as_array();
+      if (list == nullptr) {
+        if (vessel.has("size")) vessel.quantities("size");  // says what is wrong with it
+        throw vessel.wrong("", "the key 'size' is missing", "write, for example, size = [\"1.2 m\", \"0.8 m\"]");
+      }
+      from = "size";
+      found = list->size();
+      if (found != 2 && found != 3)
+        throw vessel.wrong("size", fmt::format("{} {} given; two are needed for 2-D, three for 3-D", found,
+                                               found == 1 ? "length is" : "lengths are"));
+    } else if (shape == "pipe" || shape == "polygon") {
+      const auto* list = vessel.find("points") == nullptr ? nullptr : vessel.find("points")->as_array();
+      const auto* row = list == nullptr || list->empty() ? nullptr : list->get(0)->as_array();
+      if (row != nullptr && (row->size() == 2 || row->size() == 3)) found = row->size();
+      if (shape == "polygon") found = vessel.has("upper_end") ? 3 : 2;
+      from = "points";
+    }
+    if (vessel.has("dimensions")) {
+      const long wanted = vessel.whole_number("dimensions");
+      if (wanted != 2 && wanted != 3) throw vessel.wrong("dimensions", fmt::format("{} is not 2 or 3", wanted));
+      if (shape == "cylinder") return static_cast<int>(wanted);
+      if (wanted != static_cast<long>(found))
+        throw vessel.wrong("dimensions", fmt::format("'{}' makes this a {}-D vessel", from, found), "leave it out");
+    }
+    return static_cast<int>(found);
+  }
+
   template <int D>
-  void read_rest(Part& vessel, const Vec<D>& size) {
+  void read_rest(Part& vessel, const std::string& shape) {
     Setup<D> setup;
-    setup.size = size;
+    Solid<D> body = placed<D>(vessel, read_solid<D>(vessel, shape, true));
+    Vec<D> back;
+    for (std::size_t d = 0; d < D; ++d) {
+      back[d] = -body.lower[d];
+      setup.size[d] = body.upper[d] - body.lower[d];
+    }
+    body = moved<D>(body, back);
+    setup.upper = setup.size;
+    const bool plain = shape == "box" && !vessel.has("tilted");
     if constexpr (D == 2) {
       setup.thickness = vessel.quantity("thickness", "1 m");
       if (!(setup.thickness > 0)) throw vessel.wrong("thickness", "the thickness must be positive");
     } else if (vessel.has("thickness")) {
       throw vessel.wrong("thickness", "a 3-D vessel has no thickness", "leave it out, or give size only two lengths");
     }
-    read_walls(setup);
+        read_walls(setup);
     read_grid(setup);
+    if (!plain) setup.vessel = body;
     const FormulaNames names = read_names();
     read_phases(setup, names);
     Part pair = section("pair");
@@ -143,10 +181,11 @@ class Reader {
         throw pair.wrong("slip_length", fmt::format("a slip length of {} must lie between 0 and the cell of {}",
                                                     quantity(setup.slip_length, "m"), quantity(setup.cell_size, "m")));
     }
-    read_fills(setup);
-
+        const Solid<D> shell = read_inserts(setup, body);
     read_motion(setup, names);
     read_gauges(setup);
+    read_openings(setup, shell, plain, names);
+    read_fills(setup);
     read_schedule(setup);
     out_.setup = std::move(setup);
   }
@@ -155,7 +194,8 @@ class Reader {
   void read_walls(Setup<D>& setup) {
     Part walls = section("vessel.walls");
     walls.refuse_unknown();
-    const std::string all = walls.choice("all", "no-slip");
+        const std::string all = walls.choice("all", "no-slip");
+    setup.solid_walls = all == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
     const std::vector<std::array<const char*, 2>> sides =
         D == 2 ? std::vector<std::array<const char*, 2>>{{"left", "right"}, {"bottom", "top"}}
                : std::vector<std::array<const char*, 2>>{{"left", "right"}, {"front", "back"}, {"bottom", "top"}};
@@ -165,6 +205,301 @@ class Reader {
     for (std::size_t d = 0; d < D; ++d)
       for (std::size_t side = 0; side < 2; ++side)
         setup.walls[d][side] = walls.choice(sides[d][side], all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
+  }
+
+    /// Inserts in their order. Returns the vessel's inside as it then is, without those that block.
+  template <int D>
+  Solid<D> read_inserts(Setup<D>& setup, const Solid<D>& body) {
+    Solid<D> shell = body;
+    std::size_t number = 0;
+    each("insert", [&](Part part) {
+      part.refuse_unknown();
+      ++number;
+      const std::string name = part.text("name", fmt::format("insert {}", number));
+      const std::string does = part.choice("does", "blocks");
+      const std::string shape = part.choice("shape", "box");
+      const Solid<D> solid = placed<D>(part, read_solid<D>(part, shape, false));
+      for (std::size_t d = 0; d < D; ++d)
+        if (solid.upper[d] <= 0 || solid.lower[d] >= setup.size[d])
+          throw part.wrong("", fmt::format("'{}' lies outside the vessel", name),
+                           fmt::format("the vessel reaches from 0 to {} along {}", quantity(setup.size[d], "m"),
+                                       "xyz"[d]));
+      if (does == "opens") {
+        shell = united<D>(shell, solid);
+        setup.vessel = shell;
+        for (std::size_t d = 0; d < D; ++d) {
+          setup.lower[d] = std::min(setup.lower[d], solid.lower[d]);
+          setup.upper[d] = std::max(setup.upper[d], solid.upper[d]);
+        }
+        return;
+      }
+      if (does == "confines") {
+        shell = common<D>(shell, solid);
+        setup.vessel = shell;
+        return;
+      }
+      // A box thinner than a cell along one axis: a wall on faces, at its middle.
+      int thin = -1;
+      for (int d = 0; d < D; ++d)
+        if (solid.upper[d] - solid.lower[d] < setup.cell_size) thin = d;
+      if (shape == "box" && !part.has("tilted") && thin >= 0) {
+        ThinWall<D> wall;
+        wall.normal[thin] = 1;
+        wall.point = solid.lower;
+        wall.point[thin] = 0.5 * (solid.lower[thin] + solid.upper[thin]);
+        Vec<D> lower = solid.lower;
+        Vec<D> upper = solid.upper;
+        lower[thin] = wall.point[thin] - setup.cell_size;
+        upper[thin] = wall.point[thin] + setup.cell_size;
+        wall.extent = box_solid<D>(lower, upper);
+        setup.thin_walls.push_back(wall);
+        out_.notes.push_back(fmt::format("'{}' is thinner ({}) than a cell: it stands as a wall on the faces between cells",
+                                         name, quantity(solid.upper[thin] - solid.lower[thin], "m")));
+        return;
+      }
+      setup.inserts.push_back(solid);
+    });
+    return shell;
+  }
+
+  template <int D>
+  void read_openings(Setup<D>& setup, const Solid<D>& shell, bool plain, const FormulaNames& names) {
+    using Given = typename OpeningSetup<D>::Given;
+    static const std::map<std::string, std::pair<int, int>> sides{{"left", {0, 0}},   {"right", {0, 1}},
+                                                                  {"front", {1, 0}},  {"back", {1, 1}},
+                                                                  {"bottom", {-1, 0}}, {"top", {-1, 1}}};
+    Solid<D> open = shell;
+    bool nozzles = false;
+    Place last = top_;
+    each("opening", [&](Part part) {
+      part.refuse_unknown();
+      last = part.place();
+      OpeningSetup<D> made;
+      auto& opening = made.opening;
+      opening.name = part.text("name");
+      if (!is_name(opening.name))
+        throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
+      for (const auto& other : setup.openings)
+        if (other.opening.name == opening.name)
+          throw part.wrong("name", fmt::format("two openings are called '{}'", opening.name),
+                           "give each opening a name of its own");
+      const std::string side = part.choice("side", "");
+      if (D == 2 && (side == "front" || side == "back"))
+        throw part.wrong("side", "a 2-D vessel has no such side", "choose left, right, bottom or top");
+      opening.axis = sides.at(side).first < 0 ? D - 1 : sides.at(side).first;
+      opening.side = sides.at(side).second;
+      read_opening_place(setup, part, made, open, plain, nozzles);
+      read_opening_flow(setup, part, made, names);
+      check_overlap(setup, part, made);
+      setup.openings.push_back(made);
+    });
+    if (nozzles) setup.vessel = open;
+    bool flows = false;
+    bool relief = false;
+    for (const auto& opening : setup.openings)
+      (opening.given == Given::pressure ? relief : flows) = true;
+    if (flows && !relief) {
+      last.key = "opening";
+      throw input_error(last, "fluid is let in or out, but no opening lets the vessel breathe",
+                        "add an opening with pressure = \"0 Pa\", such as a vent or an open top");
+    }
+  }
+
+  /// Place and size; a nozzle with a stub is added to the vessel's inside and the grid reaches to its end.
+  template <int D>
+  void read_opening_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Solid<D>& open, bool plain,
+                          bool& nozzles) {
+    auto& opening = made.opening;
+    std::array<int, 2> along{};  // the side's axes
+    int count = 0;
+    for (int d = 0; d < D; ++d)
+      if (d != opening.axis) along[static_cast<std::size_t>(count++)] = d;
+    Vec<D> centre;
+    for (int d = 0; d < D; ++d) centre[d] = 0.5 * setup.size[d];
+    if (part.has("centre")) {
+      const std::vector<double> given = part.quantities("centre");
+      if (static_cast<int>(given.size()) != count)
+        throw part.wrong("centre", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
+                                               given.size() == 1 ? "length is" : "lengths are",
+                                               count == 1 ? "one is" : "two are", D));
+      for (int i = 0; i < count; ++i) centre[along[static_cast<std::size_t>(i)]] = given[static_cast<std::size_t>(i)];
+    }
+    if (part.has("diameter") && part.has("size"))
+      throw part.wrong("size", "both diameter and size are given", "give one of them");
+    std::array<double, 2> extent{};
+    bool round = false;
+    const bool whole_side = !part.has("diameter") && !part.has("size");
+    if (part.has("diameter")) {
+      const double diameter = part.quantity("diameter");
+      if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
+      if constexpr (D == 2) {
+        extent[0] = std::numbers::pi / 4 * diameter * diameter / setup.thickness;
+        out_.notes.push_back(fmt::format("the round opening '{}' of {} stands as a slot {} wide across the thickness of "
+                                         "{}, of the same area",
+                                         opening.name, quantity(diameter, "m"), quantity(extent[0], "m"),
+                                         quantity(setup.thickness, "m")));
+      } else {
+        round = true;
+        extent = {diameter, diameter};
+      }
+    } else if (part.has("size")) {
+      const std::vector<double> given = part.quantities("size");
+      if (static_cast<int>(given.size()) != count)
+        throw part.wrong("size", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
+                                             given.size() == 1 ? "length is" : "lengths are",
+                                             count == 1 ? "one is" : "two are", D));
+      for (int i = 0; i < count; ++i) {
+        extent[static_cast<std::size_t>(i)] = given[static_cast<std::size_t>(i)];
+        if (!(given[static_cast<std::size_t>(i)] > 0)) throw part.wrong("size", "every length must be positive");
+      }
+    } else if (part.has("centre")) {
+      throw part.wrong("centre", "an opening with a centre needs a diameter or a size");
+    }
+    if (whole_side) {
+      if (part.has("stub")) throw part.wrong("stub", "a whole side has no stub", "give a diameter or a size");
+      return;
+    }
+    for (int i = 0; i < count; ++i) {
+      const int d = along[static_cast<std::size_t>(i)];
+      const double half = 0.5 * extent[static_cast<std::size_t>(i)];
+      if (half * 2 < 2 * setup.cell_size)
+        throw part.wrong(part.has("size") ? "size" : "diameter",
+                         fmt::format("the opening is {} wide, less than two cells of {}", quantity(2 * half, "m"),
+                                     quantity(setup.cell_size, "m")),
+                         "choose a smaller grid.cell, or a larger opening");
+      if (centre[d] - half < -1e-9 * setup.size[d] || centre[d] + half > setup.size[d] * (1 + 1e-9))
+        throw part.wrong("centre",
+                         fmt::format("the opening reaches from {} to {} along {}, out of the side's 0 to {}",
+                                     quantity(centre[d] - half, "m"), quantity(centre[d] + half, "m"), "xyz"[d],
+                                     quantity(setup.size[d], "m")),
+                         "move it, or make it smaller");
+    }
+    const double stub = part.quantity("stub", plain ? "0 m" : fmt::format("{} m", extent[0]));
+    if (stub < 0 || stub > 1e3) throw part.wrong("stub", "the stub must not be negative, nor longer than 1 km");
+    AlignedBox<D> box{centre, centre};
+    for (int i = 0; i < count; ++i) {
+      box.lower[along[static_cast<std::size_t>(i)]] -= 0.5 * extent[static_cast<std::size_t>(i)];
+      box.upper[along[static_cast<std::size_t>(i)]] += 0.5 * extent[static_cast<std::size_t>(i)];
+    }
+    const int a = opening.axis;
+    if (stub > 0 || !plain) {
+      // A pipe from the middle of the vessel's box to the end of the stub.
+      const double end = opening.side == 0 ? -stub : setup.size[a] + stub;
+      box.lower[a] = std::min(end, 0.5 * setup.size[a]);
+      box.upper[a] = std::max(end, 0.5 * setup.size[a]);
+      Vec<D> from = centre;
+      Vec<D> to = centre;
+      from[a] = box.lower[a];
+      to[a] = box.upper[a];
+      open = united<D>(open, round ? cylinder_solid<D>(from, to, extent[0] / 2) : box_solid<D>(box.lower, box.upper));
+      nozzles = true;
+      setup.lower[a] = std::min(setup.lower[a], end);
+      setup.upper[a] = std::max(setup.upper[a], end);
+    }
+    if (round)
+      opening.round = Ball<D>{centre, extent[0] / 2 + (nozzles ? setup.cell_size : 0.0)};
+    else
+      opening.within = box;
+    if (!round && (stub > 0 || !plain))
+      for (int i = 0; i < count; ++i) {  // the stub's walls say how wide it is
+        opening.within->lower[along[static_cast<std::size_t>(i)]] -= setup.cell_size;
+        opening.within->upper[along[static_cast<std::size_t>(i)]] += setup.cell_size;
+      }
+  }
+
+  template <int D>
+  void read_opening_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const FormulaNames& names) const {
+    using Given = typename OpeningSetup<D>::Given;
+    static const std::vector<std::pair<std::string, Given>> kinds{{"speed", Given::speed},
+                                                                  {"volume_flow", Given::volume_flow},
+                                                                  {"mass_flow", Given::mass_flow},
+                                                                  {"vessel_volumes", Given::vessel_volumes},
+                                                                  {"pressure", Given::pressure},
+                                                                  {"holds", Given::level}};
+    std::string chosen;
+    for (const auto& [key, kind] : kinds) {
+      if (!part.has(key)) continue;
+      if (!chosen.empty())
+        throw part.wrong(key, fmt::format("both '{}' and '{}' are given", chosen, key), "give one of them");
+      chosen = key;
+      made.given = kind;
+    }
+    const bool flow = made.given != Given::pressure && made.given != Given::level;
+    if (chosen.empty()) {
+      made.value = Formula(0);
+      part.note("pressure", "\"0 Pa\"");
+    } else if (made.given != Given::level) {
+      made.value = part.formula(chosen, names);
+    }
+    for (const char* key : {"target", "full_at", "most_flow"})
+      if (part.has(key) && made.given != Given::level)
+        throw part.wrong(key, fmt::format("'{}' belongs to an outlet that holds a level", key),
+                         "add holds = \"NAME\" of a level gauge, or leave it out");
+    for (const char* key : {"direction", "profile"})
+      if (part.has(key) && !flow)
+        throw part.wrong(key, fmt::format("'{}' belongs to a given flow", key), "leave it out");
+    if (made.given == Given::level) {
+      const std::string name = part.text("holds");
+      std::vector<std::string> known;
+      bool found = false;
+      for (std::size_t i = 0; i < setup.gauges.size(); ++i) {
+        if (setup.gauges[i].measures != Measure::level) continue;
+        known.push_back(setup.gauges[i].name);
+        if (setup.gauges[i].name != name) continue;
+        made.gauge = i;
+        found = true;
+      }
+      if (!found)
+        throw part.wrong("holds", fmt::format("no level gauge is called '{}'", name.substr(0, 60)),
+                         known.empty() ? "add a [[gauge]] with measures = \"level\""
+                                       : fmt::format("level gauges are {}", listing(known, "and")));
+      for (const char* key : {"target", "most_flow"})
+        if (!part.has(key)) throw part.wrong("", fmt::format("the key '{}' is missing", key));
+      made.target = part.quantity("target");
+      if (!(made.target > 0 && made.target < setup.size[D - 1]))
+        throw part.wrong("target", fmt::format("a level of {} does not lie within the vessel's height of {}",
+                                               quantity(made.target, "m"), quantity(setup.size[D - 1], "m")));
+      const double full = part.quantity("full_at", fmt::format("{} m", made.target / 10));
+      if (!(full > 0)) throw part.wrong("full_at", "the height must be positive");
+      made.most = part.quantity("most_flow");
+      if (!(made.most > 0)) throw part.wrong("most_flow", "the flow must be positive");
+      made.gain = made.most / full;
+    }
+    if (flow) {
+      made.direction = part.choice("direction", "in") == "out" ? -1 : 1;
+      made.opening.developed = part.choice("profile", "plug") == "developed";
+    }
+    int phase = flow ? 0 : 1;
+    if (part.has("phase"))
+      phase = phase_number(setup, part);
+    else
+      part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
+    const double share = part.quantity("share", "1");
+    if (!(share >= 0 && share <= 1)) throw part.wrong("share", fmt::format("{:g} is outside 0 to 1", share));
+    made.opening.share = phase == 0 ? share : 1 - share;
+  }
+
+  template <int D>
+  void check_overlap(const Setup<D>& setup, const Part& part, const OpeningSetup<D>& made) const {
+    const auto reach = [](const sharp::Opening<D>& opening, int d) -> std::pair<double, double> {
+      if (opening.within) return {opening.within->lower[d], opening.within->upper[d]};
+      if (opening.round)
+        return {opening.round->centre[d] - opening.round->radius, opening.round->centre[d] + opening.round->radius};
+      return {-1e300, 1e300};
+    };
+    for (const auto& other : setup.openings) {
+      if (other.opening.axis != made.opening.axis || other.opening.side != made.opening.side) continue;
+      bool apart = false;
+      for (int d = 0; d < D; ++d) {
+        if (d == made.opening.axis) continue;
+        const auto [low, high] = reach(made.opening, d);
+        const auto [other_low, other_high] = reach(other.opening, d);
+        apart = apart || low >= other_high || high <= other_low;
+      }
+      if (!apart)
+        throw part.wrong("", fmt::format("the openings '{}' and '{}' overlap", other.opening.name, made.opening.name),
+                         "move one of them, or make it smaller");
+    }
   }
 
   template <int D>
@@ -430,22 +765,36 @@ class Reader {
       fill.phase = phase_number(setup, part);
       const std::string shape = part.choice("shape", "level");
       const std::map<std::string, std::set<std::string>> belongs{
-          {"level", {"level"}},
+                    {"level", {"level", "volume", "lower", "upper"}},
           {"box", {"lower", "upper"}},
           {"circle", {"centre", "diameter"}},
           {"sphere", {"centre", "diameter"}},
           {"drops", {"lower", "upper", "count", "diameters", "seed"}}};
-      for (const char* name : {"level", "lower", "upper", "centre", "diameter", "count", "diameters", "seed"})
+            for (const char* name : {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed"})
         if (part.has(name) && !belongs.at(shape).contains(name))
           throw part.wrong(name,
                            fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
                            "leave the key out, or change shape");
       if (shape == "level") {
-        if (!part.has("level"))
-          throw part.wrong("", "the key 'level' is missing", "write, for example, level = \"0.4 m\"");
-        const double height = part.quantity("level");
-        if (height < 0) throw part.wrong("level", "the level lies below the floor", "give a height above the floor");
-        fill.shape = BelowLevel<D>{height};
+                if (part.has("level") == part.has("volume"))
+          throw part.wrong("", part.has("level") ? "both level and volume are given" : "the key 'level' is missing",
+                           "write, for example, level = \"0.4 m\", or volume = \"50 L\"");
+        const bool part_of_it = part.has("lower") || part.has("upper");
+        if (part.has("volume")) {
+          fill.volume = part.quantity("volume");
+          if (!(*fill.volume >= 0)) throw part.wrong("volume", "the volume must not be negative");
+          if (part_of_it) throw part.wrong("volume", "a volume fills the vessel from below as a whole", "give a level");
+          fill.shape = BelowLevel<D>{0};
+        } else {
+          const double height = part.quantity("level");
+          if (height < 0) throw part.wrong("level", "the level lies below the floor", "give a height above the floor");
+          fill.shape = BelowLevel<D>{height};
+          if (part_of_it) {
+            AlignedBox<D> within = box<D>(part);
+            within.upper[D - 1] = std::min(within.upper[D - 1], height);
+            fill.shape = within;
+          }
+        }
       } else if (shape == "box") {
         fill.shape = box<D>(part);
       } else if (shape == "drops") {
@@ -479,7 +828,7 @@ class Reader {
 
   template <int D>
   void read_gauges(Setup<D>& setup) {
-    std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
+        std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
                                 setup.phases[1].name + "_volume"};
     each("gauge", [&](Part part) {
       part.refuse_unknown();

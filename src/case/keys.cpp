@@ -11,9 +11,14 @@ const std::vector<Section>& sections() {
   static const std::vector<Section> list{
       {"", false, "What the case is."},
       {"vessel", false,
-       "The space that holds the fluids. Its lower corner is the origin; the last axis (y in 2-D, z in 3-D) points "
-       "up."},
-      {"vessel.walls", false, "How the fluids meet the walls."},
+              "The space that holds the fluids: the inside of a shape, whose lower corner is the origin; the last axis (y in "
+       "2-D, z in 3-D) points up."},
+            {"vessel.walls", false, "How the fluids meet the walls."},
+      {"insert", true,
+       "Something solid in the vessel (a baffle, a weir, a pipe), or a shape that opens or confines it. In this order."},
+      {"opening", true,
+       "A named piece of the vessel's skin through which fluid passes. Give one of speed, volume_flow, mass_flow, "
+       "vessel_volumes, pressure or holds. What passes of each phase is always in the history."},
       {"grid", false, "How finely the vessel is divided. There is no mesh to make."},
       {"constants", false, "Names of your own for use in formulas: name = \"value with unit\"."},
       {"tables", false, "Tables of time from CSV files for use in formulas: [tables.name] makes name(t)."},
@@ -62,17 +67,57 @@ const std::vector<Key>& keys() {
        "How the phases are treated. sharp: two phases that do not mix, with a sharp interface between them (volume of "
        "fluid).",
        "\"sharp\""},
-      {"vessel", "shape", Kind::choice, nullptr, "box", false, {"box"}, "The vessel's shape.", "\"box\""},
+            {"vessel",
+       "shape",
+       Kind::choice,
+       nullptr,
+       "box",
+       false,
+       {"box", "cylinder", "sphere", "circle", "polygon", "turned", "pipe"},
+       "The vessel's shape. cylinder: upright or lying by axis, with ends of your choice; circle: the section of a lying "
+       "cylinder (2-D); polygon: a section by its corners (2-D), or carried along axis (3-D); turned: a profile of "
+       "(radius, height) turned round axis; pipe: along points.",
+       "\"box\""},
+      {"vessel",
+       "dimensions",
+       Kind::whole_number,
+       nullptr,
+       "2 where the shape is given by two lengths or is flat, else 3",
+       false,
+       {},
+       "2 for a plane section, 3 for the whole body. A cylinder in 2-D is the section along its axis.",
+       "3"},
+
       {"vessel",
        "size",
        Kind::quantities,
        &length,
        "",
-       true,
+       false,
        {},
-       "Extent along each axis: two lengths for a 2-D section (width, height), three for 3-D (length, breadth, "
-       "height).",
+              "shape = \"box\": extent along each axis: two lengths for a 2-D section (width, height), three for 3-D (length, "
+       "breadth, height).",
        "[\"1.2 m\", \"0.8 m\"]"},
+      {"vessel", "diameter", Kind::quantity, &length, "", false, {}, "Inner diameter of cylinder, sphere, circle or "
+       "pipe.", "\"0.9 m\""},
+      {"vessel", "length", Kind::quantity, &length, "", false, {}, "shape = \"cylinder\": length of the straight part; "
+       "dished ends come on top.", "\"1.5 m\""},
+      {"vessel", "axis", Kind::choice, nullptr, "upwards", false, {"x", "y", "z"}, "Direction of the axis of a cylinder "
+       "or of a turned profile, or along which a polygon is carried.", "\"z\""},
+      {"vessel", "ends", Kind::choices, nullptr, "flat", false, {"flat", "torispherical", "elliptical", "hemispherical"},
+       "shape = \"cylinder\": its ends, the one at the lower coordinate first. torispherical: crown radius = diameter, "
+       "knuckle a tenth of it; elliptical: 2 to 1.", "[\"torispherical\", \"flat\"]"},
+      {"vessel", "points", Kind::points, &length, "", false, {}, "Corners of a polygon, points (radius, height) of a "
+       "turned profile, or the line of a pipe.", "[[\"0 m\", \"0 m\"], [\"1 m\", \"0 m\"], [\"1 m\", \"0.5 m\"]]"},
+      {"vessel", "bend", Kind::quantity, &length, "none: corners", false, {}, "shape = \"pipe\": radius of its bends, "
+       "to the middle of the pipe.", "\"15 cm\""},
+      {"vessel", "upper_end", Kind::quantity, &length, "", false, {}, "3-D polygon: how far it is carried along axis.",
+       "\"0.6 m\""},
+      {"vessel", "tilted", Kind::quantity, &angle, "upright", false, {}, "Turns the vessel by this angle, "
+       "counter-clockwise in 2-D.", "\"5 deg\""},
+      {"vessel", "tilted_round", Kind::choice, nullptr, "y", false, {"x", "y", "z"}, "3-D: axis of the tilt.", "\"y\""},
+      {"vessel", "mirrored", Kind::choice, nullptr, "no", false, {"x", "y", "z"}, "Mirrors the vessel along this axis.",
+       "\"x\""},
       {"vessel",
        "thickness",
        Kind::quantity,
@@ -82,6 +127,78 @@ const std::vector<Key>& keys() {
        {},
        "2-D only: extent across the section. Volumes and forces are given for this thickness.",
        "\"1 m\""},
+            {"insert", "name", Kind::text, nullptr, "insert and its number", false, {}, "Your name for it.", "\"weir\""},
+      {"insert", "does", Kind::choice, nullptr, "blocks", false, {"blocks", "opens", "confines"}, "blocks: it is solid; "
+       "opens: its inside is added to the vessel; confines: only what lies in it stays open.", "\"blocks\""},
+      {"insert", "shape", Kind::choice, nullptr, "box", false, {"box", "cylinder", "cone", "sphere", "circle", "ring",
+       "pipe", "polygon", "turned"}, "Its shape. A box that is thinner than a cell becomes a wall on the faces between "
+       "cells.", "\"box\""},
+      {"insert", "lower", Kind::quantities, &length, "", false, {}, "shape = \"box\": the corner nearest to the origin.",
+       "[\"0.5 m\", \"0 m\"]"},
+      {"insert", "upper", Kind::quantities, &length, "", false, {}, "shape = \"box\": the opposite corner.",
+       "[\"0.51 m\", \"0.4 m\"]"},
+      {"insert", "from", Kind::quantities, &length, "", false, {}, "cylinder or cone: one end of its axis.",
+       "[\"0.2 m\", \"0.2 m\", \"0 m\"]"},
+      {"insert", "to", Kind::quantities, &length, "", false, {}, "cylinder or cone: the other end.",
+       "[\"0.2 m\", \"0.2 m\", \"0.5 m\"]"},
+      {"insert", "centre", Kind::quantities, &length, "", false, {}, "sphere, circle or ring: its centre; turned: the "
+       "foot of its axis.", "[\"0.5 m\", \"0.3 m\"]"},
+      {"insert", "diameter", Kind::quantity, &length, "", false, {}, "Of cylinder, sphere, circle, pipe; of a ring "
+       "along the middle of its tube; of a cone at 'from'.", "\"5 cm\""},
+      {"insert", "to_diameter", Kind::quantity, &length, "0 m", false, {}, "cone: diameter at 'to'.", "\"2 cm\""},
+      {"insert", "tube", Kind::quantity, &length, "", false, {}, "ring: diameter of its tube.", "\"3 cm\""},
+      {"insert", "ends", Kind::choices, nullptr, "flat", false, {"flat", "torispherical", "elliptical", "hemispherical"},
+       "cylinder: its ends at 'from' and 'to'.", "[\"flat\", \"flat\"]"},
+      {"insert", "axis", Kind::choice, nullptr, "z; of a polygon y", false, {"x", "y", "z"}, "Of a ring or a turned "
+       "profile; along which a polygon is carried.", "\"z\""},
+      {"insert", "points", Kind::points, &length, "", false, {}, "Corners of a polygon, points (radius, height) of a "
+       "turned profile, or the line of a pipe.", "[[\"0 m\", \"0 m\"], [\"1 m\", \"0 m\"], [\"1 m\", \"0.5 m\"]]"},
+      {"insert", "bend", Kind::quantity, &length, "none: corners", false, {}, "pipe: radius of its bends, to the middle "
+       "of the pipe.", "\"15 cm\""},
+      {"insert", "lower_end", Kind::quantity, &length, "0 m", false, {}, "3-D polygon: where it begins along axis.",
+       "\"0 m\""},
+      {"insert", "upper_end", Kind::quantity, &length, "", false, {}, "3-D polygon: where it ends along axis.",
+       "\"0.6 m\""},
+      {"insert", "tilted", Kind::quantity, &angle, "no", false, {}, "Turns it about its middle.", "\"30 deg\""},
+      {"insert", "tilted_round", Kind::choice, nullptr, "y", false, {"x", "y", "z"}, "3-D: axis of the tilt.", "\"y\""},
+      {"insert", "mirrored", Kind::choice, nullptr, "no", false, {"x", "y", "z"}, "Mirrors it along this axis, about its "
+       "middle.", "\"x\""},
+      {"opening", "name", Kind::text, nullptr, "", true, {}, "Your name for it: letters, digits and _.", "\"drain\""},
+      {"opening", "side", Kind::choice, nullptr, "", true, {"left", "right", "front", "back", "bottom", "top"}, "The "
+       "side of the vessel's outer box that it lies on.", "\"bottom\""},
+      {"opening", "centre", Kind::quantities, &length, "the middle of the side", false, {}, "Its middle on that side: "
+       "the coordinates along the side, in the order x, y, z (one in 2-D, two in 3-D).", "[\"0.6 m\"]"},
+      {"opening", "diameter", Kind::quantity, &length, "", false, {}, "Of a round nozzle. In 2-D it becomes a slot of "
+       "the same area across vessel.thickness. Without diameter and size the whole side is open.", "\"5 cm\""},
+      {"opening", "size", Kind::quantities, &length, "", false, {}, "Of a rectangular opening, along the side's axes: one "
+       "length in 2-D, two in 3-D.", "[\"10 cm\"]"},
+      {"opening", "stub", Kind::quantity, &length, "0 m on a box, else the opening's width", false, {}, "Length of the "
+       "nozzle's pipe beyond the vessel's outer box.", "\"8 cm\""},
+      {"opening", "speed", Kind::formula, &speed, "none", false, {}, "Mean speed of what comes in; a formula of t.",
+       "\"0.5 m/s\""},
+      {"opening", "volume_flow", Kind::formula, &volume_flow, "none", false, {}, "Volume flow in; a formula of t.",
+       "\"12 L/min\""},
+      {"opening", "mass_flow", Kind::formula, &mass_flow, "none", false, {}, "Mass flow in; a formula of t.",
+       "\"2 kg/min\""},
+      {"opening", "vessel_volumes", Kind::formula, &shear_rate, "none", false, {}, "Flow in as vessel volumes per time; "
+       "a formula of t.", "\"0.5 1/min\""},
+      {"opening", "direction", Kind::choice, nullptr, "in", false, {"in", "out"}, "out: the flow given leaves the vessel "
+       "instead.", "\"out\""},
+      {"opening", "pressure", Kind::formula, &pressure, "0 Pa", false, {}, "Pressure outside; the same at every height. "
+       "The fluid goes both ways.", "\"0 Pa\""},
+      {"opening", "holds", Kind::text, nullptr, "none", false, {}, "Name of a level gauge: this outlet lets out what "
+       "stands above target.", "\"level\""},
+      {"opening", "target", Kind::quantity, &length, "", false, {}, "holds: the level to hold.", "\"0.3 m\""},
+      {"opening", "full_at", Kind::quantity, &length, "a tenth of target", false, {}, "holds: how far above target the "
+       "outlet is fully open; below target it is shut.", "\"3 cm\""},
+      {"opening", "most_flow", Kind::quantity, &volume_flow, "", false, {}, "holds: flow of the fully open outlet.",
+       "\"2 m^3/h\""},
+      {"opening", "phase", Kind::text, nullptr, "of a given flow the denser phase, else the lighter one", false, {},
+       "What comes in, or flows back.", "\"air\""},
+      {"opening", "share", Kind::quantity, &number, "1", false, {}, "Share of that phase in what comes in, by volume; "
+       "the rest is the other one.", "0.9"},
+      {"opening", "profile", Kind::choice, nullptr, "plug", false, {"plug", "developed"}, "Of a given flow. developed: "
+       "that of laminar flow in a pipe or slot.", "\"developed\""},
       {"vessel.walls",
        "all",
        Kind::choice,
@@ -372,8 +489,18 @@ const std::vector<Key>& keys() {
        "",
        false,
        {},
-       "shape = \"level\": height above the vessel's floor.",
+              "shape = \"level\": height above the vessel's lowest point. With lower and upper: only between these corners, as "
+       "on one side of a weir.",
        "\"0.4 m\""},
+      {"fill",
+       "volume",
+       Kind::quantity,
+       &volume,
+       "",
+       false,
+       {},
+       "shape = \"level\", instead of level: the volume that lies below it.",
+       "\"300 L\""},
       {"fill",
        "lower",
        Kind::quantities,
@@ -381,8 +508,8 @@ const std::vector<Key>& keys() {
        "",
        false,
        {},
-       "shape = \"box\" or \"drops\": the corner nearest to the origin, of the box or of the room for the drops, which "
-       "is the whole vessel when both corners are left out.",
+              "The corner nearest to the origin of a box, or of the room for drops or for a level, which is the whole vessel "
+       "when both corners are left out.",
        "[\"0 m\", \"0 m\"]"},
       {"fill",
        "upper",
@@ -391,7 +518,7 @@ const std::vector<Key>& keys() {
        "",
        false,
        {},
-       "shape = \"box\" or \"drops\": the opposite corner.",
+              "The opposite corner.",
        "[\"0.3 m\", \"0.5 m\"]"},
       {"fill",
        "centre",
@@ -465,7 +592,8 @@ const std::vector<Key>& keys() {
        "",
        true,
        {"level", "pressure", "volume", "greatest_speed"},
-       "level: height of the denser phase over the floor along an upright line, gas pockets left out; pressure: at a "
+              "level: height of the denser phase over the vessel's lowest point along an upright line, gas pockets left out; "
+       "pressure: at a "
        "point, over the mean of the lighter phase; volume: of a phase; greatest_speed: of all cells.",
        "\"level\""},
       {"gauge",
@@ -613,8 +741,20 @@ std::string allowed_values(const Key& key) {
     case Kind::quantity:
       text = std::string(key.dimension->name);
       break;
+        case Kind::choices: {
+      std::vector<std::string> quoted;
+      for (const auto& choice : key.choices) quoted.push_back("\"" + choice + "\"");
+      text = "list of " + listing(quoted);
+      break;
+    }
     case Kind::quantities:
       text = fmt::format("{} per axis", key.dimension->name);
+      break;
+    case Kind::points:
+      text = fmt::format("list of points, each a list of {}s", key.dimension->name);
+      break;
+    case Kind::formula:
+      text = fmt::format("{}, as a quantity or a formula", key.dimension->name);
       break;
     case Kind::formulas:
       text = fmt::format("{} per axis, as a quantity or a formula", key.dimension->name);

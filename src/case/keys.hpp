@@ -10,7 +10,7 @@
 
 namespace wavy {
 
-enum class Kind { text, choice, quantity, quantities, formulas, whole_number };
+enum class Kind { text, choice, choices, quantity, quantities, points, formula, formulas, whole_number };
 
 struct Key {
   std::string section;  ///< "" for the top, "vessel", "phase" ...

@@ -141,6 +141,81 @@ class Part {
     return values;
   }
 
+    /// A list of points or the like: rows of `width` quantities.
+  std::vector<std::vector<double>> quantity_rows(std::string_view name, int width) {
+    const toml::node* node = find(name);
+    const std::string wanted =
+        fmt::format("a list of points is needed here, each a list of {} {}s", width, key_of(name).dimension->name);
+    if (node == nullptr)
+      throw input_error(place(), fmt::format("the key '{}' is missing", name), remedy(name));
+    const auto* list = node->as_array();
+    if (list == nullptr) throw input_error(place(name), fmt::format("{}, not {}", wanted, kind_of(*node)), remedy(name));
+    std::vector<std::vector<double>> rows;
+    std::string written;
+    constexpr std::size_t most = 1000;
+    for (const auto& item : *list) {
+      const auto* row = item.as_array();
+      Place where = place(name);
+      move_to(where, item);
+      if (row == nullptr || static_cast<int>(row->size()) != width || rows.size() == most)
+        throw input_error(where, wanted, remedy(name));
+      rows.emplace_back();
+      written += written.empty() ? "[" : ", [";
+      for (const auto& entry : *row) {
+        std::string one;
+        written += rows.back().empty() ? "" : ", ";
+        rows.back().push_back(value_of(entry, name, one));
+        written += one;
+      }
+      written += "]";
+    }
+    note(name, "[" + written + "]");
+    return rows;
+  }
+
+  /// A list of so many of the key's choices.
+  std::vector<std::string> texts(std::string_view name, std::size_t count) {
+    const auto* list = find(name)->as_array();
+    const Key& key = key_of(name);
+    if (list == nullptr || list->size() != count)
+      throw input_error(place(name), fmt::format("a list of {} of {} is needed here", count, listing(key.choices)),
+                        remedy(name));
+    std::vector<std::string> values;
+    std::string written;
+    for (const auto& item : *list) {
+      Place where = place(name);
+      move_to(where, item);
+      const auto* text = item.as_string();
+      const std::string value = text == nullptr ? "" : lower(text->get());
+      if (std::find(key.choices.begin(), key.choices.end(), value) == key.choices.end()) {
+        const std::string near = nearest(value, key.choices);
+        throw input_error(where, fmt::format("'{}' is not one of {}", value.substr(0, 60), listing(key.choices)),
+                          near.empty() ? remedy(name) : fmt::format("did you mean '{}'?", near));
+      }
+      written += (values.empty() ? "" : ", ") + toml_text(value);
+      values.push_back(value);
+    }
+    note(name, "[" + written + "]");
+    return values;
+  }
+
+  /// One formula; a bare number only where the dimension is a pure number.
+  Formula formula(std::string_view name, const FormulaNames& names) {
+    const toml::node* node = find(name);
+    const auto* text = node->as_string();
+    const bool zero = node->is_number() && node->value<double>() == 0.0;
+    if (text == nullptr && !zero)
+      throw input_error(
+          place(name), fmt::format("a formula or a quantity in quotation marks is needed here, not {}", kind_of(*node)),
+          remedy(name));
+    const std::string written = text != nullptr ? text->get() : "0";
+    note(name, toml_text(written));
+    return {written, names, *key_of(name).dimension, place(name)};
+  }
+
+  /// Whether the table of keys has this one in this section.
+  [[nodiscard]] bool knows(std::string_view name) const { return find_key(section_, name) != nullptr; }
+
   /// One formula per axis; the standards are quantities.
   template <int D>
   std::array<Formula, D> formulas(std::string_view name, const std::array<std::string, D>& standard,

@@ -27,7 +27,8 @@ Between between(double x, double lower, double spacing, int cells) {
 }  // namespace
 
 template <int D>
-Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid) : setup_(setup) {
+Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space)
+    : setup_(setup), passed_(setup.openings.size()) {
   std::map<Index<D>, int> block_at;
   for (int b = 0; b < grid.blocks(); ++b) block_at[grid.block_start(b)] = b;
   const auto part = [&](const Index<D>& cell, double weight) {
@@ -42,7 +43,9 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid) : setup_(setup) {
 
   columns_.push_back({"time", "s"});
   for (const auto& gauge : setup.gauges) {
-    std::vector<Part> parts;
+        std::vector<Part> parts;
+    double base = 0;
+
     const int axes = gauge.measures == Measure::level ? D - 1 : D;  // a level sums over the last axis
     if (gauge.measures == Measure::level || gauge.measures == Measure::pressure) {
       std::array<Between, D> sides;
@@ -60,12 +63,24 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid) : setup_(setup) {
         if (gauge.measures == Measure::pressure) {
           parts.push_back(part(cell, weight));
         } else {
-          for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1])
-            parts.push_back(part(cell, weight * grid.spacing()[D - 1]));
+                    // The height of the liquid stands on what is solid below it.
+          bool floor = true;
+          base += weight * grid.lower()[D - 1];
+          for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
+            Part one = part(cell, weight * grid.spacing()[D - 1]);
+            const double open = space.whole() ? 1.0 : space.volume().block(one.block)[one.offset];
+            if (floor) base += (1 - open) * one.weight;
+            floor = floor && open == 0;
+            one.weight *= open;
+            parts.push_back(one);
+          }
+
         }
       }
     }
-    parts_.push_back(std::move(parts));
+        parts_.push_back(std::move(parts));
+    base_.push_back(base);
+
     switch (gauge.measures) {
       case Measure::level:
         columns_.push_back({gauge.name, "m"});
@@ -81,15 +96,19 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid) : setup_(setup) {
         break;
     }
   }
+    for (const auto& opening : setup.openings)
+    for (const auto& phase : setup.phases) columns_.push_back({opening.opening.name + "_" + phase.name, "m3/s"});
   for (const auto& phase : setup.phases) columns_.push_back({phase.name + "_volume", "m3"});
+
   columns_.push_back({"greatest_speed", "m/s"});
 }
 
 template <int D>
-std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) const {
+std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   const auto& state = model.state();
   const double liquid = model.liquid_volume() * setup_.thickness;
-  const double total = vessel_volume(setup_);
+    const double total = model.open_volume() * setup_.thickness;
+
   const double speed = model.greatest_speed();
   const auto sum = [](const std::vector<Part>& parts, const Cells<D>& field) {
     double value = 0;
@@ -104,7 +123,8 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) const {
     const auto& gauge = setup_.gauges[g];
     switch (gauge.measures) {
       case Measure::level:
-        row.push_back(sum(parts_[g], state.F));
+                row.push_back(base_[g] + sum(parts_[g], state.F));
+
         break;
       case Measure::pressure: {
         if (!reference_known) reference = model.reference_pressure();
@@ -121,6 +141,16 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) const {
         break;
     }
   }
+    const double since = state.time - time_;
+  for (std::size_t i = 0; i < passed_.size(); ++i) {
+    const sharp::Passed& now = model.skin().passed()[i];
+    for (std::size_t p = 0; p < 2; ++p) {
+      const double gained = now.in[p] - passed_[i].in[p] - (now.out[p] - passed_[i].out[p]);
+      row.push_back(since > 0 ? gained * setup_.thickness / since : 0.0);
+    }
+    passed_[i] = now;
+  }
+  time_ = state.time;
   row.push_back(liquid);
   row.push_back(total - liquid);
   row.push_back(speed);

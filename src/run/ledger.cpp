@@ -16,7 +16,7 @@ double Ledger::nanoseconds_per_cell_and_step() const {
 }
 
 template <int D>
-double smeared_share(const Grid<D>& grid, Cells<D>& F) {
+double smeared_share(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F) {
   const Layout<D>& layout = grid.layout();
   fill_halo(grid, F, 1, all_walls<D>(Mirror::even));
   const auto crosses = [&](const double* f) {
@@ -33,12 +33,15 @@ double smeared_share(const Grid<D>& grid, Cells<D>& F) {
   };
   const auto total = [&](bool smeared_only) {
     return sum_blocks(grid, [&](int b) {
-      const double* f = F.block(b);
+            const double* f = F.block(b);
+      const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
+      const double* at_wall = space.whole(b) ? nullptr : space.at_wall().block(b);
       double sum = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) {
           const double value = f[o + i];
-          if (!smeared_only || (value > 1e-6 && value < 1 - 1e-6 && !crosses(f + o + i))) sum += value;
+                    const bool mixed = value > 1e-6 && value < 1 - 1e-6 && (at_wall == nullptr || at_wall[o + i] == 0);
+          if (!smeared_only || (mixed && !crosses(f + o + i))) sum += value * (volume == nullptr ? 1.0 : volume[o + i]);
         }
       });
       return sum;
@@ -48,7 +51,7 @@ double smeared_share(const Grid<D>& grid, Cells<D>& F) {
   return all > 0 ? total(true) / all : 0;
 }
 
-template double smeared_share<2>(const Grid<2>&, Cells<2>&);
-template double smeared_share<3>(const Grid<3>&, Cells<3>&);
+template double smeared_share<2>(const Grid<2>&, const OpenSpace<2>&, Cells<2>&);
+template double smeared_share<3>(const Grid<3>&, const OpenSpace<3>&, Cells<3>&);
 
 }  // namespace wavy

@@ -4,6 +4,8 @@
 #include <array>
 #include <map>
 #include <string>
+#include <vector>
+
 
 #include "sharp/model.hpp"
 
@@ -14,7 +16,13 @@ struct Ledger {
   std::array<double, 2> volume_now{};
   std::array<double, 2> volume_in{};  ///< through openings
   std::array<double, 2> volume_out{};
-  double smeared = 0;              ///< share of the denser phase in mixed cells more than one cell from the interface
+    struct Through {
+    std::string opening;
+    std::array<double, 2> in{};
+    std::array<double, 2> out{};
+  };
+  std::vector<Through> openings;   ///< what passed through each [m3]
+  double smeared = 0;               ///< share of the denser phase in mixed cells more than one cell from the interface
   double greatest_smeared = 0;     ///< the same, greatest at any snapshot
   double greatest_divergence = 0;  ///< |div u| dt after the projection
   double moved = 0;           ///< liquid put back onto the interface over the run, because div u is not quite 0 [m3]
@@ -41,9 +49,9 @@ struct Ledger {
 };
 
 /// Share of the denser phase that sits in mixed cells (1e-6 < F < 1 - 1e-6) none of whose 3^D neighbours, itself
-/// included, lies on the other side of F = 1/2 from another of them: how smeared the interface is. Reads one layer of
+/// included, lies on the other side of F = 1/2 from another of them, cells at walls apart: how smeared the interface is. Reads one layer of
 /// F's halo, which it fills.
 template <int D>
-double smeared_share(const Grid<D>& grid, Cells<D>& F);
+double smeared_share(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F);
 
 }  // namespace wavy

@@ -1,12 +1,23 @@
 #include "run/setup.hpp"
 
+#include <fmt/format.h>
+
+#include "base/error.hpp"
 #include "mesh/cover.hpp"
 
 namespace wavy {
 
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup) {
-  return Grid<D>(Vec<D>{}, setup.size, partition<D>(setup.size, setup.cell_size));
+  Vec<D> extent;
+  for (std::size_t d = 0; d < D; ++d) extent[d] = setup.upper[d] - setup.lower[d];
+  return Grid<D>(setup.lower, setup.upper, partition<D>(extent, setup.cell_size));
+}
+
+template <int D>
+OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid) {
+  if (!setup.vessel && setup.inserts.empty() && setup.thin_walls.empty()) return {};
+  return OpenSpace<D>(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls);
 }
 
 template <int D>
@@ -18,6 +29,7 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
   settings.slip_length = setup.slip_length;
   settings.surface_tension = setup.surface_tension;
   settings.walls = setup.walls;
+  settings.solid_walls = setup.solid_walls;
   settings.courant = setup.courant;
   settings.projection_tolerance = setup.projection_tolerance;
   settings.body_force = [gravity = setup.gravity, acceleration = setup.acceleration](double t) {
@@ -28,23 +40,110 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
   return settings;
 }
 
+namespace {
+
+/// Height below which the open volume, thickness included, is `volume` [m3]. The whole height where there is less.
 template <int D>
-void fill(const Setup<D>& setup, const Grid<D>& grid, Cells<D>& F) {
+double level_of_volume(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, double volume) {
+  double low = setup.lower[D - 1];
+  double high = setup.upper[D - 1];
+  const auto below = [&](double level) {
+    double sum = 0;
+    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+      const double open = space.whole() ? 1.0 : space.volume().block(b)[o];
+      sum += open * covered_share<D>(grid, space, b, o, cell, BelowLevel<D>{level});
+    });
+    return sum * grid.cell_volume() * setup.thickness;
+  };
+  constexpr int rounds = 40;
+  for (int i = 0; i < rounds; ++i) {
+    const double middle = 0.5 * (low + high);
+    (below(middle) < volume ? low : high) = middle;
+  }
+  return 0.5 * (low + high);
+}
+
+/// The openings with their functions: volume flows over the thickness, or pressures.
+template <int D>
+std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space,
+                                             double open_volume) {
+  using Given = typename OpeningSetup<D>::Given;
+  std::vector<sharp::Opening<D>> result;
+  for (const auto& given : setup.openings) {
+    sharp::Opening<D> opening = given.opening;
+    const double share = opening.share;
+    const double rho = share * setup.phases[0].properties.density + (1 - share) * setup.phases[1].properties.density;
+    double factor = given.direction;
+    if (given.given == Given::speed) {
+      sharp::Opening<D> alone = opening;
+      alone.pressure = [](double) { return 0.0; };
+      factor *= sharp::Skin<D>(grid, space, {alone}).area(0);
+    } else if (given.given == Given::volume_flow) {
+      factor /= setup.thickness;
+    } else if (given.given == Given::mass_flow) {
+      factor /= rho * setup.thickness;
+    } else if (given.given == Given::vessel_volumes) {
+      factor *= open_volume;
+    }
+    if (given.given == Given::pressure)
+      opening.pressure = [value = given.value](double t) { return value(t); };
+    else if (given.given == Given::level)
+      opening.flow = [](double) { return 0.0; };  // until the gauge has been read
+    else
+      opening.flow = [value = given.value, factor](double t) { return factor * value(t); };
+    result.push_back(std::move(opening));
+  }
+  return result;
+}
+
+}  // namespace
+
+template <int D>
+void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F) {
+  std::vector<Fill<D>> fills = setup.fills;
+  for (auto& part : fills)
+    if (part.volume) part.shape = BelowLevel<D>{level_of_volume(setup, grid, space, *part.volume)};
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     double share = 0;
-    for (const auto& part : setup.fills) {
-      const double covered = covered_share<D>(grid, cell, part.shape);
+    for (const auto& part : fills) {
+      const double covered = covered_share<D>(grid, space, b, o, cell, part.shape);
       share = share * (1 - covered) + (part.phase == 0 ? covered : 0.0);
     }
     F.block(b)[o] = share;
   });
 }
 
+template <int D>
+std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid) {
+  OpenSpace<D> space = make_space(setup, grid);
+  if (space.parts().size() > 1) {
+    std::string place;
+    for (const double x : space.part_places()[1])
+      place += fmt::format("{}{:.4g}", place.empty() ? "" : ", ", x);
+    throw input_error({}, fmt::format("the vessel falls into {} parts without a way between them; one of them, {:.2g} % "
+                                      "of the volume, begins at ({}) m",
+                                      space.parts().size(), 100 * space.parts()[1], place),
+                      "leave a gap of at least one cell between inserts and walls, or choose a smaller grid.cell");
+  }
+  if (!space.whole() && space.open_cells() == 0)
+    throw input_error({}, "vessel and inserts leave no open space", "check the sizes of the inserts");
+  const double open_volume =
+      space.whole() ? grid.cell_volume() * static_cast<double>(grid.cell_count()) : space.open_volume();
+  auto openings = make_openings(setup, grid, space, open_volume);
+  auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup), std::move(space), openings);
+  fill(setup, grid, model->space(), model->state().F);
+  return model;
+}
+
 template Grid<2> make_grid<2>(const Setup<2>&);
 template Grid<3> make_grid<3>(const Setup<3>&);
 template sharp::Settings<2> model_settings<2>(const Setup<2>&);
 template sharp::Settings<3> model_settings<3>(const Setup<3>&);
-template void fill<2>(const Setup<2>&, const Grid<2>&, Cells<2>&);
-template void fill<3>(const Setup<3>&, const Grid<3>&, Cells<3>&);
+template OpenSpace<2> make_space<2>(const Setup<2>&, const Grid<2>&);
+template OpenSpace<3> make_space<3>(const Setup<3>&, const Grid<3>&);
+template void fill<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&, Cells<2>&);
+template void fill<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&, Cells<3>&);
+template std::unique_ptr<sharp::Model<2>> make_model<2>(const Setup<2>&, const Grid<2>&);
+template std::unique_ptr<sharp::Model<3>> make_model<3>(const Setup<3>&, const Grid<3>&);
 
 }  // namespace wavy

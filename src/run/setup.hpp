@@ -2,12 +2,18 @@
 #pragma once
 
 #include <array>
+#include <memory>
+
 #include <numbers>
+#include <optional>
+
 #include <string>
 #include <vector>
 
 #include "base/formula.hpp"
 #include "geometry/shapes.hpp"
+#include "mesh/open_space.hpp"
+
 #include "sharp/model.hpp"
 
 namespace wavy {
@@ -21,7 +27,22 @@ struct Phase {
 template <int D>
 struct Fill {
   Shape<D> shape;
-  int phase = 0;  ///< 0: the denser one, 1: the lighter one
+  int phase = 0;                 ///< 0: the denser one, 1: the lighter one
+  std::optional<double> volume{};  ///< [m3]: the shape is a level, as high as leaves this open volume below it
+};
+
+/// An opening and what is given there.
+template <int D>
+struct OpeningSetup {
+  enum class Given { speed, volume_flow, mass_flow, vessel_volumes, pressure, level };
+  sharp::Opening<D> opening;  ///< where it is and what comes in; its functions are made of the rest
+  Given given = Given::pressure;
+  Formula value;        ///< of t; SI (vessel volumes: 1/s); positive into the vessel
+  int direction = 1;    ///< -1: the value counts out of the vessel
+  std::size_t gauge{};  ///< level: number of the gauge that is held
+  double target = 0;    ///< level [m]
+  double gain = 0;      ///< level: flow out per height above the target [m2/s]
+  double most = 0;      ///< level: greatest flow out [m3/s]
 };
 
 enum class Measure { level, pressure, volume, greatest_speed };
@@ -44,7 +65,15 @@ struct Schedule {
 
 template <int D>
 struct Setup {
-  Vec<D> size{};                                ///< the vessel reaches from 0 to size [m]
+    Vec<D> size{};                                ///< the vessel reaches from 0 to size, its nozzles apart [m]
+  Vec<D> lower{};                               ///< the grid reaches from here
+  Vec<D> upper{};                               ///< to here [m]
+  std::optional<Solid<D>> vessel;               ///< its inside; none: the whole grid
+  std::vector<Solid<D>> inserts;
+  std::vector<ThinWall<D>> thin_walls;
+  std::vector<OpeningSetup<D>> openings;
+  sharp::Wall solid_walls = sharp::Wall::no_slip;  ///< of the vessel's shape and the inserts
+
   double thickness = 1;                         ///< across a 2-D vessel [m]; 1 in 3-D
   double cell_size = 0;                         ///< as wanted [m]
   std::array<Phase, 2> phases;                  ///< denser, lighter
@@ -61,22 +90,25 @@ struct Setup {
   double projection_tolerance = 1e-6;
 };
 
-/// Volume of the whole vessel, thickness included [m3].
-template <int D>
-double vessel_volume(const Setup<D>& setup) {
-  double volume = setup.thickness;
-  for (const double length : setup.size) volume *= length;
-  return volume;
-}
-
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup);
+
+/// What vessel and inserts leave open.
+template <int D>
+OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid);
+
 
 template <int D>
 sharp::Settings<D> model_settings(const Setup<D>& setup);
 
-/// Share of each cell that the denser phase fills at the start.
+/// Share of the open part of each cell that the denser phase fills at the start.
 template <int D>
-void fill(const Setup<D>& setup, const Grid<D>& grid, Cells<D>& F);
+void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F);
+
+/// The model of a setup, filled. The grid must outlive it. Throws an input error, without a place, when an opening leads
+/// nowhere or the vessel falls into parts.
+template <int D>
+std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid);
+
 
 }  // namespace wavy

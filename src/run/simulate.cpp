@@ -42,8 +42,20 @@ struct StepChooser {
 template <int D>
 void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) {
   const double liquid = model.liquid_volume() * setup.thickness;
-  ledger.volume_now = {liquid, vessel_volume(setup) - liquid};
-  ledger.smeared = smeared_share<D>(model.grid(), model.state().F);
+    ledger.volume_now = {liquid, model.open_volume() * setup.thickness - liquid};
+  ledger.openings.clear();
+  ledger.volume_in = ledger.volume_out = {};
+  for (std::size_t i = 0; i < setup.openings.size(); ++i) {
+    Ledger::Through through{setup.openings[i].opening.name, model.skin().passed()[i].in, model.skin().passed()[i].out};
+    for (std::size_t p = 0; p < 2; ++p) {
+      through.in[p] *= setup.thickness;
+      through.out[p] *= setup.thickness;
+      ledger.volume_in[p] += through.in[p];
+      ledger.volume_out[p] += through.out[p];
+    }
+    ledger.openings.push_back(through);
+  }
+  ledger.smeared = smeared_share<D>(model.grid(), model.space(), model.state().F);
   ledger.greatest_smeared = std::max(ledger.greatest_smeared, ledger.smeared);
   ledger.kinetic_energy = model.kinetic_energy() * setup.thickness;
   ledger.end_time = model.state().time;
@@ -54,12 +66,13 @@ void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) 
 template <int D>
 void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sinks, Ledger& ledger) {
   const auto begin = Clock::now();
-  const Gauges<D> gauges(setup, model.grid());
+    Gauges<D> gauges(setup, model.grid(), model.space());
   const Schedule& schedule = setup.schedule;
   auto& state = model.state();
 
   ledger = Ledger{};
-  ledger.cells = model.grid().cell_count();
+    ledger.cells = model.space().whole() ? model.grid().cell_count() : model.space().open_cells();
+
   model.start();
   close_books(setup, model, ledger);
   ledger.volume_start = ledger.volume_now;
@@ -71,8 +84,20 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
     sinks.snapshot(model, snapshots++);
     ledger.output_seconds += seconds_since(start);
   };
-  sinks.history(gauges.read(model));
+    // Openings that hold a level let out what stands above it.
+  const auto control = [&](const std::vector<double>& row) {
+    for (std::size_t i = 0; i < setup.openings.size(); ++i) {
+      const auto& opening = setup.openings[i];
+      if (opening.given != OpeningSetup<D>::Given::level) continue;
+      const double above = row[opening.gauge + 1] - opening.target;  // the first column is the time
+      model.skin().set_flow(i, -std::clamp(opening.gain * above, 0.0, opening.most) / setup.thickness);
+    }
+  };
+  const auto first = gauges.read(model);
+  control(first);
+  sinks.history(first);
   write_snapshot();
+
 
   StepChooser choose;
   const auto finish = [&] {
@@ -106,7 +131,9 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
       ledger.moved += report.moved * setup.thickness;
       for (std::size_t i = 0; i < report.seconds.size(); ++i) ledger.part_seconds[i] += report.seconds[i];
 
-      const auto row = gauges.read(model);
+            const auto row = gauges.read(model);
+      control(row);
+
       ledger.greatest_speed = std::max(ledger.greatest_speed, row.back());
       sinks.history(row);
       if (sinks.progress) sinks.progress({state.time, schedule.until, dt, ledger.steps, seconds_since(begin)});

@@ -195,24 +195,32 @@ void Skin<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings,
   });
 }
 
+template <int D>
+std::vector<double> Skin<D>::pressures(double time) const {
+  std::vector<double> values;
+  for (const auto& opening : openings_) values.push_back(opening.flow ? 0.0 : opening.pressure(time));
+  return values;
+}
+
 /// p (the pressure less rho G.x) on a face whose pressure is given: outside the pressure is the same at every height.
 template <int D>
 double Skin<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
-                        double time) const {
+                        const std::vector<double>& pressures) const {
   const double F = state.F.block(face.block)[face.inside];
-  return openings_[face.opening].pressure(time) - density(settings, F) * dot<D>(G, face.middle);
+  return pressures[face.opening] - density(settings, F) * dot<D>(G, face.middle);
 }
 
 template <int D>
 void Skin<D>::subtract_pressure(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
                                 const Vec<D>& G, double time, const Faces<D>& inverse_density, Cells<D>& rhs) const {
+  const std::vector<double> given = pressures(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
       each(b, axis, [&](const Face& face) {
         if (openings_[face.opening].flow) return;
         const double h = grid.spacing()[axis];
         rhs.block(b)[face.inside] -=
-            2 * inverse_density[axis].block(b)[face.face] / (h * h) * outside(face, settings, state, G, time);
+            2 * inverse_density[axis].block(b)[face.face] / (h * h) * outside(face, settings, state, G, given);
       });
   });
 }
@@ -220,12 +228,13 @@ void Skin<D>::subtract_pressure(const Grid<D>& grid, const Settings<D>& settings
 template <int D>
 void Skin<D>::set_pressure_behind(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, const Vec<D>& G,
                                   double time) const {
+  const std::vector<double> given = pressures(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
       each(b, axis, [&](const Face& face) {
         if (openings_[face.opening].flow) return;
         double* p = state.p.block(b);
-        p[face.behind] = 2 * outside(face, settings, state, G, time) - p[face.inside];
+        p[face.behind] = 2 * outside(face, settings, state, G, given) - p[face.inside];
       });
   });
 }

@@ -100,8 +100,10 @@ class Skin {
   template <class Fn>
   void each(int block, int axis, Fn&& fn) const;
   [[nodiscard]] int sign(const Face& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
+    /// Given pressures now [Pa]; formulas are not to be called by several threads at once.
+  [[nodiscard]] std::vector<double> pressures(double time) const;
   [[nodiscard]] double outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
-                               double time) const;
+                               const std::vector<double>& pressures) const;
 
   std::vector<Opening<D>> openings_;
   std::array<std::vector<Face>, D> faces_;  // per axis, by block

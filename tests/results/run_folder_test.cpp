@@ -33,7 +33,7 @@ TEST_CASE("a run folder holds what was written, and reads back") {
   const auto& setup = std::get<Setup<2>>(the_case.setup);
   const Grid<2> grid = make_grid(setup);
   sharp::Model<2> model(grid, model_settings(setup));
-  fill(setup, grid, model.state().F);
+  fill(setup, grid, model.space(), model.state().F);
   model.start();
   prepare_run_folder(run_folder, false);
   {

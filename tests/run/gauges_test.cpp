@@ -13,7 +13,7 @@ namespace {
 template <int D>
 Setup<D> tank(const Vec<D>& size, double level) {
   Setup<D> setup;
-  setup.size = size;
+  setup.size = setup.upper = size;
   setup.cell_size = size[0] / 20;
   setup.phases = {Phase{"oil", {900, 0.05}}, Phase{"air", {1.2, 1.8e-5}}};
   for (auto& axis : setup.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
@@ -26,7 +26,7 @@ template <int D>
 std::vector<double> reading(const Setup<D>& setup, double slope = 0) {
   const Grid<D> grid = make_grid(setup);
   sharp::Model<D> model(grid, model_settings(setup));
-  fill(setup, grid, model.state().F);
+  fill(setup, grid, model.space(), model.state().F);
   if (slope != 0) {  // level rises along x: exact heights of each column
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
       const double x = (cell[0] + 0.5) * grid.spacing()[0];
@@ -36,7 +36,7 @@ std::vector<double> reading(const Setup<D>& setup, double slope = 0) {
     });
   }
   model.start();
-  const Gauges<D> gauges(setup, grid);
+  Gauges<D> gauges(setup, grid, OpenSpace<D>{});
   const auto row = gauges.read(model);
   CHECK(row.size() == gauges.columns().size());
   return row;
@@ -48,7 +48,7 @@ TEST_CASE("columns come in the order of the case, with the volumes and the speed
   Setup<2> setup = tank<2>({1, 1}, 0.5);
   setup.gauges = {{"b", Measure::volume, {}, 0}, {"a", Measure::level, {0.5, 0}, 0}};
   const Grid<2> grid = make_grid(setup);
-  const Gauges<2> gauges(setup, grid);
+  Gauges<2> gauges(setup, grid, OpenSpace<2>{});
   std::vector<std::string> names;
   std::vector<std::string> units;
   for (const auto& column : gauges.columns()) {

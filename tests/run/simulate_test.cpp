@@ -10,7 +10,7 @@ namespace {
 
 Setup<2> tank() {
   Setup<2> setup;
-  setup.size = {1.0, 0.8};
+  setup.size = setup.upper = {1.0, 0.8};
   setup.thickness = 0.5;
   setup.cell_size = 0.025;
   setup.phases = {Phase{"water", {1000, 1e-3}}, Phase{"air", {1.2, 1.8e-5}}};
@@ -33,7 +33,7 @@ Result run(const Setup<2>& setup, int stop_after = 1 << 30) {
   Result result;
   const Grid<2> grid = make_grid(setup);
   sharp::Model<2> model(grid, model_settings(setup));
-  fill(setup, grid, model.state().F);
+  fill(setup, grid, model.space(), model.state().F);
   Sinks<2> sinks;
   sinks.history = [&](const std::vector<double>& row) { result.rows.push_back(row); };
   sinks.snapshot = [&](const sharp::Model<2>& m, int number) {
@@ -105,7 +105,7 @@ TEST_CASE("later fills lie over earlier ones, with exact volumes") {
       {BelowLevel<2>{0.4}, 0}, {Ball<2>{{0.5, 0.2}, 0.11}, 1}, {AlignedBox<2>{{0.1, 0.61}, {0.33, 0.77}}, 0}};
   const Grid<2> grid = make_grid(setup);
   Cells<2> F(grid);
-  fill(setup, grid, F);
+  fill(setup, grid, OpenSpace<2>{}, F);
   double sum = 0;
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) { sum += F.block(b)[o]; });
   CHECK(sum * grid.cell_volume() == doctest::Approx(0.4 - M_PI * 0.11 * 0.11 + 0.23 * 0.16).epsilon(1e-12));
@@ -115,8 +115,8 @@ TEST_CASE("liquid far from any interface in mixed cells counts as smeared, a sha
   const Setup<2> setup = tank();
   const Grid<2> grid = make_grid(setup);
   Cells<2> F(grid);
-  fill(setup, grid, F);
-  CHECK(smeared_share<2>(grid, F) == 0);
+  fill(setup, grid, OpenSpace<2>{}, F);
+  CHECK(smeared_share<2>(grid, OpenSpace<2>{}, F) == 0);
   F.block(0)[grid.layout().offset({3, 3})] = 0.9;  // deep in the liquid
-  CHECK(smeared_share<2>(grid, F) == doctest::Approx(0.9 / (40 * 16 - 0.1)));
+  CHECK(smeared_share<2>(grid, OpenSpace<2>{}, F) == doctest::Approx(0.9 / (40 * 16 - 0.1)));
 }

@@ -1,0 +1,217 @@
+#include "case/solids.hpp"
+
+#include <fmt/format.h>
+
+#include <map>
+#include <set>
+
+namespace wavy {
+namespace {
+
+template <int D>
+Vec<D> point(Part& part, const char* name) {
+  if (!part.has(name))
+    throw part.wrong("", fmt::format("the key '{}' is missing", name), fmt::format("give {} lengths, one per axis", D));
+  const std::vector<double> values = part.quantities(name);
+  if (static_cast<int>(values.size()) != D)
+    throw part.wrong(name, fmt::format("{} {} given; {} are needed here", values.size(),
+                                       values.size() == 1 ? "length is" : "lengths are", D));
+  Vec<D> result{};
+  std::copy(values.begin(), values.end(), result.begin());
+  return result;
+}
+
+double positive(Part& part, const char* name) {
+  if (!part.has(name)) throw part.wrong("", fmt::format("the key '{}' is missing", name), "");
+  const double value = part.quantity(name);
+  if (!(value > 0 && value < 1e6)) throw part.wrong(name, fmt::format("'{}' must be positive and below 1000 km", name));
+  return value;
+}
+
+template <int D>
+std::vector<Vec<D>> points(Part& part, const char* name, std::size_t least) {
+  const auto rows = part.quantity_rows(name, D);
+  if (rows.size() < least)
+    throw part.wrong(name, fmt::format("{} {} given; at least {} are needed", rows.size(),
+                                       rows.size() == 1 ? "point is" : "points are", least));
+  std::vector<Vec<D>> result;
+  for (const auto& row : rows) {
+    Vec<D> p{};
+    std::copy(row.begin(), row.end(), p.begin());
+    result.push_back(p);
+  }
+  return result;
+}
+
+Head head_of(const std::string& name) {
+  return name == "flat"            ? Head::flat
+         : name == "elliptical"    ? Head::elliptical
+         : name == "hemispherical" ? Head::hemispherical
+                                   : Head::torispherical;
+}
+
+template <int D>
+Solid<D> pipe(Part& part, double diameter) {
+  const auto line = points<D>(part, "points", 2);
+  const double bend = part.has("bend") ? part.quantity("bend") : 0.0;
+  if (bend != 0 && bend < diameter / 2)
+    throw part.wrong("bend", "the radius of the bends, to the middle of the pipe, must be at least half its diameter");
+  // Every leg must hold the tangents of the bends at its ends.
+  double before = 0;
+  for (std::size_t i = 1; i < line.size(); ++i) {
+    Vec<D> leg;
+    for (int d = 0; d < D; ++d) leg[d] = line[i][d] - line[i - 1][d];
+    const double length = std::sqrt(dot<D>(leg, leg));
+    if (!(length > 0)) throw part.wrong("points", fmt::format("points {} and {} are the same", i, i + 1));
+    double after = 0;
+    if (i + 1 < line.size()) {
+      Vec<D> next;
+      for (int d = 0; d < D; ++d) next[d] = line[i + 1][d] - line[i][d];
+      const double turn = std::acos(
+          std::clamp(dot<D>(leg, next) / (length * std::sqrt(dot<D>(next, next))), -1.0, 1.0));
+      after = bend * std::tan(turn / 2);
+    }
+    if (before + after > length * (1 + 1e-9))
+      throw part.wrong("bend", fmt::format("the leg from point {} to point {} is too short for bends of {}", i, i + 1,
+                                           quantity(bend, "m")),
+                       "choose a smaller bend, or points further apart");
+    before = after;
+  }
+  return pipe_solid<D>(line, diameter / 2, bend);
+}
+
+}  // namespace
+
+template <int D>
+Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
+  static const std::map<std::string, std::set<std::string>> belongs{
+      {"box", {"lower", "upper", "size"}},
+      {"cylinder", {"diameter", "length", "axis", "ends", "from", "to"}},
+      {"cone", {"from", "to", "diameter", "to_diameter"}},
+      {"sphere", {"centre", "diameter"}},
+      {"circle", {"centre", "diameter"}},
+      {"ring", {"centre", "axis", "diameter", "tube"}},
+      {"pipe", {"points", "diameter", "bend"}},
+      {"polygon", {"points", "axis", "lower_end", "upper_end"}},
+      {"turned", {"points", "centre", "axis"}},
+  };
+  for (const char* name : {"size", "lower", "upper", "diameter", "to_diameter", "length", "axis", "ends", "from", "to",
+                           "centre", "points", "bend", "tube", "lower_end", "upper_end"})
+    if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
+      throw part.wrong(name, fmt::format("a {} has no '{}'", shape, name), "leave the key out, or change shape");
+  const auto only_in = [&](int dimensions, const char* instead) {
+    if (D != dimensions)
+      throw part.wrong("shape", fmt::format("a {} belongs in a {}-D vessel", shape, dimensions),
+                       fmt::format("write \"{}\"", instead));
+  };
+  const auto axis_of = [&](const char* standard) {
+    const std::string name = part.choice("axis", standard);
+    const int axis = name == "x" ? 0 : name == "y" ? 1 : 2;
+    if (axis >= D) throw part.wrong("axis", "a 2-D vessel has the axes x and y");
+    return axis;
+  };
+  if (shape == "box") {
+    const Vec<D> lower = of_vessel ? Vec<D>{} : point<D>(part, "lower");
+    const Vec<D> upper = point<D>(part, of_vessel ? "size" : "upper");
+    for (int d = 0; d < D; ++d)
+      if (!(upper[d] > lower[d]) || upper[d] - lower[d] > 1e6)
+        throw part.wrong(of_vessel ? "size" : "upper",
+                         of_vessel ? "every length must be positive and below 1000 km"
+                                   : "every length of 'upper' must be greater than that of 'lower'");
+    return box_solid<D>(lower, upper);
+  }
+  if (shape == "cylinder") {
+    const double radius = positive(part, "diameter") / 2;
+    std::array<Head, 2> heads{Head::flat, Head::flat};
+    if (part.has("ends")) {
+      const auto names = part.texts("ends", 2);
+      for (std::size_t i = 0; i < 2; ++i) heads[i] = head_of(names[i]);
+    }
+    Vec<D> from{};
+    Vec<D> to{};
+    if (of_vessel) {
+      to[axis_of(D == 2 ? "y" : "z")] = positive(part, "length");
+    } else {
+      from = point<D>(part, "from");
+      to = point<D>(part, "to");
+      if (from == to) throw part.wrong("to", "'from' and 'to' are the same point");
+    }
+    return cylinder_solid<D>(from, to, radius, heads[0], heads[1]);
+  }
+  if (shape == "cone") {
+    const Vec<D> from = point<D>(part, "from");
+    const Vec<D> to = point<D>(part, "to");
+    if (from == to) throw part.wrong("to", "'from' and 'to' are the same point");
+    const double end = part.quantity("to_diameter", "0 m");
+    if (end < 0) throw part.wrong("to_diameter", "the diameter must not be negative");
+    return cone_solid<D>(from, to, positive(part, "diameter") / 2, end / 2);
+  }
+  if (shape == "sphere" || shape == "circle") {
+    if (shape == "sphere") only_in(3, "circle");
+    if (shape == "circle") only_in(2, "sphere");
+    const Vec<D> centre = of_vessel ? Vec<D>{} : point<D>(part, "centre");
+    return ball_solid<D>(centre, positive(part, "diameter") / 2);
+  }
+  if (shape == "pipe") return pipe<D>(part, positive(part, "diameter"));
+  if constexpr (D == 2) {
+    if (shape == "polygon") return polygon_solid(points<2>(part, "points", 3));
+    only_in(3, "circle");
+  } else {
+    if (shape == "ring") {
+      Vec<3> axis{};
+      axis[static_cast<std::size_t>(axis_of("z"))] = 1;
+      const double ring = positive(part, "diameter") / 2;
+      const double tube = positive(part, "tube") / 2;
+      if (tube >= ring) throw part.wrong("tube", "the tube is thicker than the ring is wide");
+      return torus_solid(point<3>(part, "centre"), axis, ring, tube);
+    }
+    if (shape == "polygon") {
+      const int axis = axis_of("y");
+      const double from = of_vessel ? 0.0 : part.quantity("lower_end");
+      const double to = part.quantity("upper_end");
+      if (!(to > from)) throw part.wrong("upper_end", "'upper_end' must be greater than 'lower_end'");
+      return extruded_solid(points<2>(part, "points", 3), axis, from, to);
+    }
+    if (shape == "turned") {
+      const auto profile = points<2>(part, "points", 3);
+      for (const auto& p : profile)
+        if (p[0] < 0) throw part.wrong("points", "a distance from the axis must not be negative");
+      Vec<3> axis{};
+      axis[static_cast<std::size_t>(axis_of("z"))] = 1;
+      return revolved_solid(profile, of_vessel ? Vec<3>{} : point<3>(part, "centre"), axis);
+    }
+  }
+  throw part.wrong("shape", fmt::format("a {} cannot be made here", shape));
+}
+
+template <int D>
+Solid<D> placed(Part& part, Solid<D> solid) {
+  Vec<D> middle;
+  for (int d = 0; d < D; ++d) middle[d] = 0.5 * (solid.lower[d] + solid.upper[d]);
+  if (part.has("mirrored")) {
+    const std::string name = part.choice("mirrored", "x");
+    const int axis = name == "x" ? 0 : name == "y" ? 1 : 2;
+    if (axis >= D) throw part.wrong("mirrored", "a 2-D vessel has the axes x and y");
+    solid = mirrored<D>(solid, axis, middle[axis]);
+  }
+  if (part.has("tilted")) {
+    const double angle = part.quantity("tilted");
+    if constexpr (D == 2) {
+      if (part.has("tilted_round")) throw part.wrong("tilted_round", "in 2-D there is only one way to tilt");
+      solid = turned(solid, middle, angle);
+    } else {
+      const std::string name = part.choice("tilted_round", "y");
+      Vec<3> axis{};
+      axis[name == "x" ? 0 : name == "y" ? 1 : 2] = 1;
+      solid = turned(solid, middle, axis, angle);
+    }
+  }
+  return solid;
+}
+
+template Solid<2> read_solid<2>(Part&, const std::string&, bool);
+template Solid<3> read_solid<3>(Part&, const std::string&, bool);
+template Solid<2> placed<2>(Part&, Solid<2>);
+template Solid<3> placed<3>(Part&, Solid<3>);
+
+}  // namespace wavy
