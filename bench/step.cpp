@@ -37,7 +37,7 @@ double triad_bandwidth() {
 
 Setup<2> sloshing(int n) {
   Setup<2> setup;
-  setup.size = {1, 1};
+  setup.size = setup.upper = {1, 1};
   setup.cell_size = 1.0 / n;
   setup.phases = {Phase{"water", {998.2, 1.002e-3}}, Phase{"air", {1.204, 1.813e-5}}};
   setup.fills = {{BelowLevel<2>{0.5}, 0}};
@@ -47,7 +47,7 @@ Setup<2> sloshing(int n) {
 
 Setup<3> collapse(int n) {
   Setup<3> setup;
-  setup.size = {1, 1, 1};
+  setup.size = setup.upper = {1, 1, 1};
   setup.cell_size = 1.0 / n;
   setup.phases = {Phase{"water", {998.2, 1.002e-3}}, Phase{"air", {1.204, 1.813e-5}}};
   setup.fills = {{AlignedBox<3>{{0, 0, 0}, {0.4, 0.4, 0.6}}, 0}};
@@ -55,12 +55,33 @@ Setup<3> collapse(int n) {
   return setup;
 }
 
+/// A lying cylinder, half full and pushed sideways; and a box of as many open cells.
+template <int D>
+Setup<D> lying(int n, bool round) {
+  Setup<D> setup;
+  setup.size.fill(1);
+  if (!round) setup.size[0] = M_PI / 4;
+  setup.upper = setup.size;
+  setup.cell_size = 1.0 / n;
+  setup.phases = {Phase{"water", {998.2, 1.002e-3}}, Phase{"air", {1.204, 1.813e-5}}};
+  setup.fills = {{BelowLevel<D>{0.5}, 0}};
+  for (auto& formula : setup.gravity) formula = Formula(0);
+  setup.gravity[0] = Formula(2);
+  setup.gravity[D - 1] = Formula(-9.81);
+  if (!round) return setup;
+  if constexpr (D == 2)
+    setup.vessel = ball_solid<2>({0.5, 0.5}, 0.5);
+  else
+    setup.vessel = cylinder_solid<3>({0.5, 0, 0.5}, {0.5, 1, 0.5}, 0.5);
+  return setup;
+}
+
 /// Steps until the flow has developed, then measures; returns ns per cell and step.
 template <int D>
 double measure(const char* name, const Setup<D>& setup, double develop, int steps, double doubles_per_ns) {
   const Grid<D> grid = make_grid(setup);
-  sharp::Model<D> model(grid, model_settings(setup));
-  fill(setup, grid, model.state().F);
+  const auto made = make_model(setup, grid);
+  sharp::Model<D>& model = *made;
   model.start();
   sharp::StepLimit limit{};
   double last = 1e30;
@@ -83,7 +104,8 @@ double measure(const char* name, const Setup<D>& setup, double develop, int step
     iterations += report.pressure_iterations;
     viscous += report.viscous_iterations;
   }
-  const double work = static_cast<double>(grid.cell_count()) * steps;
+  const long cells = model.space().whole() ? grid.cell_count() : model.space().open_cells();
+  const double work = static_cast<double>(cells) * steps;
   const double whole = 1e9 * seconds_since(start) / work;
   fmt::print(
       "{:<28} {:>7.0f} ns {:>7.0f} doubles   advection {:.0f}, viscosity {:.0f}, forces {:.0f}, pressure {:.0f} ns; "
@@ -103,6 +125,12 @@ int main() {
   measure<2>("2-D 512 x 512, sloshing", sloshing(512), 0.15, 20, doubles_per_ns);
   measure<3>("3-D 64^3, collapse", collapse(64), 0.1, 10, doubles_per_ns);
   const double one = measure<3>("3-D 128^3, collapse", collapse(128), 0.05, 5, doubles_per_ns);
+  const double flat_box = measure<2>("2-D box, 402 x 512", lying<2>(512, false), 0.15, 10, doubles_per_ns);
+  const double flat_round = measure<2>("2-D lying cylinder, 512", lying<2>(512, true), 0.15, 10, doubles_per_ns);
+  fmt::print("cut cells, 2-D: {:.2f} times a box of as many open cells\n", flat_round / flat_box);
+  const double body_box = measure<3>("3-D box, 50 x 64 x 64", lying<3>(64, false), 0.1, 10, doubles_per_ns);
+  const double body_round = measure<3>("3-D lying cylinder, 64", lying<3>(64, true), 0.1, 10, doubles_per_ns);
+  fmt::print("cut cells, 3-D: {:.2f} times a box of as many open cells\n", body_round / body_box);
   omp_set_num_threads(2);
   const double two = measure<3>("3-D 128^3 on two threads", collapse(128), 0.05, 5, doubles_per_ns);
   fmt::print("two threads: {:.2f} times as fast as one\n", one / two);

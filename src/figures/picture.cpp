@@ -3,18 +3,25 @@
 #include <fmt/format.h>
 #include <vtkActor.h>
 #include <vtkActor2D.h>
+#include <vtkAppendPolyData.h>
+
 #include <vtkAxisActor2D.h>
 #include <vtkCamera.h>
 #include <vtkCellData.h>
 #include <vtkCellDataToPointData.h>
 #include <vtkColorTransferFunction.h>
 #include <vtkContourFilter.h>
+#include <vtkFeatureEdges.h>
+#include <vtkFieldData.h>
+
 #include <vtkFloatArray.h>
 #include <vtkGeometryFilter.h>
 #include <vtkLightKit.h>
 #include <vtkLookupTable.h>
 #include <vtkNew.h>
 #include <vtkOutlineFilter.h>
+#include <vtkOutlineSource.h>
+
 #include <vtkPNGWriter.h>
 #include <vtkPointData.h>
 #include <vtkPolyDataMapper.h>
@@ -24,6 +31,8 @@
 #include <vtkRenderer.h>
 #include <vtkScalarBarActor.h>
 #include <vtkSmartPointer.h>
+#include <vtkStringArray.h>
+
 #include <vtkTableBasedClipDataSet.h>
 #include <vtkTextActor.h>
 #include <vtkTextProperty.h>
@@ -45,6 +54,7 @@ constexpr Colour ink{0.13, 0.12, 0.16};
 constexpr Colour paper{1, 1, 1};
 constexpr Colour interface_colour{0.80, 0.27, 0.10};
 constexpr Colour liquid_colour{0.66, 0.62, 0.88};
+constexpr Colour opening_colour{0.05, 0.45, 0.42};
 
 /// Colour maps of our own: straight paths through CIELAB with lightness changing evenly, so that equal steps look
 /// equal and readers who confuse red and green still see them.
@@ -307,6 +317,61 @@ vtkSmartPointer<vtkActor> lines_of(vtkAlgorithmOutput* lines, const Colour& colo
   return actor;
 }
 
+/// Leaves what is open of a data set with point values.
+void cut_along_walls(vtkTableBasedClipDataSet* clip, vtkAlgorithmOutput* input) {
+  clip->SetInputConnection(input);
+  clip->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");
+  clip->SetValue(0.5);
+}
+
+/// Boxes that the file names by two corners each (flat ones are faces, or lines in 2-D), as lines.
+void add_boxes(vtkRenderer* renderer, const Loaded& loaded, const char* name, const Colour& colour, float width,
+               double lift) {
+  auto* boxes = loaded.data->GetFieldData()->GetArray(name);
+  if (boxes == nullptr) return;
+  vtkNew<vtkAppendPolyData> all;
+  for (vtkIdType i = 0; i < boxes->GetNumberOfTuples(); ++i) {
+    const double* c = boxes->GetTuple(i);
+    vtkNew<vtkOutlineSource> outline;
+    outline->SetBounds(c[0], c[3], c[1], c[4], c[2], c[5]);
+    all->AddInputConnection(outline->GetOutputPort());
+  }
+  if (boxes->GetNumberOfTuples() > 0) renderer->AddActor(lines_of(all->GetOutputPort(), colour, width, lift));
+}
+
+/// The openings' names beside them; `on_page` maps a point to pixels.
+template <class Fn>
+void name_openings(vtkRenderer* renderer, const Loaded& loaded, Fn&& on_page) {
+  auto* boxes = loaded.data->GetFieldData()->GetArray("openings");
+  auto* names = vtkStringArray::SafeDownCast(loaded.data->GetFieldData()->GetAbstractArray("opening_names"));
+  if (boxes == nullptr || names == nullptr) return;
+  std::array<double, 6> b{};
+  loaded.data->GetBounds(b.data());
+  for (vtkIdType i = 0; i < boxes->GetNumberOfTuples(); ++i) {
+    const double* c = boxes->GetTuple(i);
+    const std::array<double, 3> middle{(c[0] + c[3]) / 2, (c[1] + c[4]) / 2, (c[2] + c[5]) / 2};
+    const auto at = on_page(middle);
+    auto label = text_at(names->GetValue(i), 0, 0, 17);
+    label->GetTextProperty()->SetColor(opening_colour.data());
+    label->GetTextProperty()->SetBackgroundColor(paper.data());
+    label->GetTextProperty()->SetBackgroundOpacity(0.8);
+    // Inside the picture, beside the opening.
+    const bool left = middle[0] <= b[0] + 1e-9 * (b[1] - b[0]);
+    const bool right = middle[0] >= b[1] - 1e-9 * (b[1] - b[0]);
+    const bool low = middle[1] <= b[2] + 1e-9 * (b[3] - b[2]) || (b[5] > b[4] && middle[2] <= b[4] + 1e-9 * (b[5] - b[4]));
+    if (left || right) {
+      label->SetPosition(at[0] + (left ? 12 : -12), at[1]);
+      if (right) label->GetTextProperty()->SetJustificationToRight();
+      label->GetTextProperty()->SetVerticalJustificationToCentered();
+    } else {
+            const auto end = on_page({c[3], c[4], c[5]});
+      label->SetPosition(end[0] + 10, at[1] + (low ? 2 : -2));
+      if (!low) label->GetTextProperty()->SetVerticalJustificationToTop();
+    }
+    renderer->AddActor2D(label);
+  }
+}
+
 /// A 2-D field as a map in true proportions with axes.
 void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
   Page page;
@@ -323,9 +388,16 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
 
   vtkNew<vtkCellDataToPointData> to_points;
   to_points->SetInputData(loaded.data);
-  to_points->PassCellDataOn();
+    to_points->PassCellDataOn();
+  vtkAlgorithmOutput* inside = to_points->GetOutputPort();
+  const bool cut = loaded.data->GetCellData()->HasArray("open") != 0;
+  vtkNew<vtkTableBasedClipDataSet> along_walls;
+  if (cut) {
+    cut_along_walls(along_walls, inside);
+    inside = along_walls->GetOutputPort();
+  }
   vtkNew<vtkGeometryFilter> surface;
-  surface->SetInputConnection(to_points->GetOutputPort());
+  surface->SetInputConnection(inside);
   vtkNew<vtkPolyDataMapper> mapper;
   mapper->SetInputConnection(surface->GetOutputPort());
   // The fraction is shown cell by cell, as it is; smooth fields are interpolated.
@@ -348,14 +420,26 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   renderer->AddActor(actor);
 
   vtkNew<vtkContourFilter> contour;
-  contour->SetInputConnection(to_points->GetOutputPort());
+    contour->SetInputConnection(inside);
   contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
   contour->SetValue(0, 0.5);
   renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
 
-  vtkNew<vtkOutlineFilter> outline;
-  outline->SetInputData(loaded.data);
-  renderer->AddActor(lines_of(outline->GetOutputPort(), ink, 2.5F, 1e-3 * wide));
+    if (cut) {
+    vtkNew<vtkFeatureEdges> rim;
+    rim->SetInputConnection(surface->GetOutputPort());
+    rim->BoundaryEdgesOn();
+    rim->FeatureEdgesOff();
+    rim->NonManifoldEdgesOff();
+    rim->ColoringOff();
+    renderer->AddActor(lines_of(rim->GetOutputPort(), ink, 2.5F, 1e-3 * wide));
+  } else {
+    vtkNew<vtkOutlineFilter> outline;
+    outline->SetInputData(loaded.data);
+    renderer->AddActor(lines_of(outline->GetOutputPort(), ink, 2.5F, 1e-3 * wide));
+  }
+  add_boxes(renderer, loaded, "thin_walls", ink, 4.0F, 2e-3 * wide);
+  add_boxes(renderer, loaded, "openings", opening_colour, 6.0F, 3e-3 * wide);
 
   auto* camera = renderer->GetActiveCamera();
   camera->ParallelProjectionOn();
@@ -366,7 +450,10 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   camera->SetPosition(centre_x, centre_y, 10 * std::max(wide, high));
   camera->SetViewUp(0, 1, 0);
   camera->SetParallelScale(0.5 * options.height * world_per_pixel);
-  renderer->ResetCameraClippingRange();
+    renderer->ResetCameraClippingRange();
+  name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {
+    return std::array{page.left + (p[0] - page.bounds[0]) * page.scale, page.bottom + (p[1] - page.bounds[2]) * page.scale};
+  });
   add_axis(renderer, page, 0, "x [m]");
   add_axis(renderer, page, 1, "y [m]");
 }
@@ -375,8 +462,27 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
 void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
   vtkNew<vtkCellDataToPointData> to_points;
   to_points->SetInputData(loaded.data);
+    vtkAlgorithmOutput* inside = to_points->GetOutputPort();
+  const bool cut = loaded.data->GetCellData()->HasArray("open") != 0;
+  vtkNew<vtkTableBasedClipDataSet> along_walls;
+  if (cut) {
+    cut_along_walls(along_walls, inside);
+    inside = along_walls->GetOutputPort();
+    vtkNew<vtkContourFilter> wall;
+    wall->SetInputConnection(to_points->GetOutputPort());
+    wall->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");
+    wall->SetValue(0, 0.5);
+    vtkNew<vtkPolyDataMapper> shell;
+    shell->SetInputConnection(wall->GetOutputPort());
+    shell->ScalarVisibilityOff();
+    vtkNew<vtkActor> glass;
+    glass->SetMapper(shell);
+    glass->GetProperty()->SetColor(0.35, 0.38, 0.42);
+    glass->GetProperty()->SetOpacity(0.14);
+    renderer->AddActor(glass);
+  }
   vtkNew<vtkTableBasedClipDataSet> clip;
-  clip->SetInputConnection(to_points->GetOutputPort());
+  clip->SetInputConnection(inside);
   clip->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
   clip->SetValue(0.5);
   vtkNew<vtkGeometryFilter> skin;
@@ -404,9 +510,12 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   actor->GetProperty()->SetSpecular(coloured ? 0.0 : 0.2);
   actor->GetProperty()->SetSpecularPower(30);
   renderer->AddActor(actor);
-  vtkNew<vtkOutlineFilter> outline;
+    vtkNew<vtkOutlineFilter> outline;
   outline->SetInputData(loaded.data);
-  renderer->AddActor(lines_of(outline->GetOutputPort(), ink, 2.0F, 0));
+  renderer->AddActor(lines_of(outline->GetOutputPort(), cut ? Colour{0.75, 0.75, 0.78} : ink, cut ? 1.0F : 2.0F, 0));
+  add_boxes(renderer, loaded, "thin_walls", ink, 1.5F, 0);
+  add_boxes(renderer, loaded, "openings", opening_colour, 3.5F, 0);
+
 
   vtkNew<vtkLightKit> lights;
   lights->AddLightsToRenderer(renderer);
@@ -422,6 +531,12 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   camera->Zoom(1.15);
   camera->SetWindowCenter(options.quantity == Quantity::fraction ? 0.0 : 0.08, 0.02);
   renderer->ResetCameraClippingRange();
+    name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {
+    renderer->SetWorldPoint(p[0], p[1], p[2], 1);
+    renderer->WorldToDisplay();
+    const double* at = renderer->GetDisplayPoint();
+    return std::array{at[0], at[1]};
+  });
   const auto extents = fmt::format("x, y, z: {:.4g} m x {:.4g} m x {:.4g} m; x to the right, y to the back",
                                    b[1] - b[0], b[3] - b[2], b[5] - b[4]);
   renderer->AddActor2D(text_at(extents, 30, 24, 17));

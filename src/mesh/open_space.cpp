@@ -258,12 +258,39 @@ void OpenSpace<D>::close_thin_walls(const Grid<D>& grid, const std::vector<ThinW
             Vec<D> crossing = upper;
             crossing[axis] -= h[axis] * above / (above - below);
             if (wall.extent.distance(crossing) > 0) continue;
-            area[at] = 0;
+                        area[at] = 0;
             thin[at] = 1;
           }
         });
       }
     });
+  for (int b = 0; b < grid.blocks() && !thin_walls.empty(); ++b) {
+    const Vec<D> corner = grid.block_lower(b);
+    for (int axis = 0; axis < D; ++axis)
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {  // a block's uppermost faces are its neighbour's
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          if (thin_[axis].block(b)[at] == 0) continue;
+          std::array<Vec<D>, 2> face;
+          for (int d = 0; d < D; ++d) {
+            face[0][d] = corner[d] + axis_index<D>(layout, at, d) * h[d];
+            face[1][d] = face[0][d] + (d == axis ? 0.0 : h[d]);
+          }
+          thin_faces_.push_back(face);
+        }
+      });
+  }
+
+}
+
+template <int D>
+Cells<D> carried_on(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D> field) {
+  if (space.whole()) return field;
+  fill_halo(grid, field, pad, all_walls<D>(Mirror::even));
+  for_blocks(grid, [&](int b) {
+    double* value = field.block(b);
+    for (const auto& [at, source] : space.shadows(b)) value[at] = value[source];
+  });
+  return field;
 }
 
 /// Finds the connected parts, and closes pockets, cells without a way out, and faces that lead to closed cells.
@@ -521,6 +548,8 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
   });
 }
 
+template Cells<2> carried_on<2>(const Grid<2>&, const OpenSpace<2>&, Cells<2>);
+template Cells<3> carried_on<3>(const Grid<3>&, const OpenSpace<3>&, Cells<3>);
 template class CellMap<2>;
 template class CellMap<3>;
 template class OpenSpace<2>;

@@ -71,6 +71,8 @@ class OpenSpace {
   [[nodiscard]] const std::vector<std::array<std::ptrdiff_t, 2>>& shadows(int block) const {
     return blocks_[static_cast<std::size_t>(block)].shadows;
   }
+    /// Lower and upper corner of every face that a thin wall closes [m].
+  [[nodiscard]] const std::vector<std::array<Vec<D>, 2>>& thin_faces() const { return thin_faces_; }
   /// Groups of cells that act as one: a cell with room first, then the small ones.
   [[nodiscard]] const std::vector<std::vector<CellPlace>>& groups() const { return groups_; }
   /// 1 in cells that belong to a group, 0 elsewhere.
@@ -107,7 +109,8 @@ class OpenSpace {
   double wall_area_ = 0;
   long open_cells_ = 0;
   std::vector<double> parts_;
-  std::vector<Vec<D>> part_places_;
+    std::vector<Vec<D>> part_places_;
+  std::vector<std::array<Vec<D>, 2>> thin_faces_;
 };
 
 /// A space without solids.
@@ -116,6 +119,10 @@ const OpenSpace<D>& all_open() {
   static const OpenSpace<D> space;
   return space;
 }
+
+/// A copy of a field in which solid cells near open ones have the value of the nearest of these.
+template <int D>
+Cells<D> carried_on(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D> field);
 
 /// Where each cell of the whole grid lies.
 template <int D>

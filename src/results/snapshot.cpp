@@ -10,6 +10,8 @@
 #include <vtkIdTypeArray.h>
 #include <vtkNew.h>
 #include <vtkPoints.h>
+#include <vtkStringArray.h>
+
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridWriter.h>
 
@@ -50,9 +52,26 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   vtkObject::GlobalWarningDisplayOff();  // problems are reported below, once
   const Grid<D>& grid = model.grid();
   const auto& state = model.state();
-  const Cells<D> pressure = model.true_pressure();
-  const Cells<D> dynamic = model.dynamic_pressure();
-  const auto count = static_cast<vtkIdType>(grid.cell_count());
+    const OpenSpace<D>& space = model.space();
+  const Cells<D> pressure = carried_on(grid, space, model.true_pressure());
+  const Cells<D> dynamic = carried_on(grid, space, model.dynamic_pressure());
+  const Cells<D> liquid = carried_on(grid, space, state.F);
+  // Beside solids: the open cells and the solid ones next to them, so that viewers can cut along the wall.
+  const auto shown = [&](int b, std::ptrdiff_t o) {
+    if (space.whole(b)) return true;
+    const double* volume = space.volume().block(b) + o;
+    for (int k = D == 3 ? -1 : 0; k <= (D == 3 ? 1 : 0); ++k)
+      for (int j = -1; j <= 1; ++j)
+        for (int i = -1; i <= 1; ++i) {
+          std::ptrdiff_t at = i + j * grid.layout().step[1];
+          if constexpr (D == 3) at += k * grid.layout().step[2];
+          if (volume[at] > 0) return true;
+        }
+    return false;
+  };
+  vtkIdType count = 0;
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) { count += shown(b, o) ? 1 : 0; });
+
   constexpr auto corner = corners<D>();
 
   vtkNew<vtkIdTypeArray> ids;
@@ -76,14 +95,19 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   vtkIdType cell_id = 0;
   vtkIdType at = 0;
   const Index<D>& n = grid.cells();
+    vtkNew<vtkFloatArray> open;
+  open->SetName("open");
+  open->SetNumberOfValues(space.whole() ? 0 : count);
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    if (!shown(b, o)) return;
+    if (!space.whole()) open->SetValue(cell_id, static_cast<float>(space.volume().block(b)[o]));
     offsets->SetValue(cell_id, at);
     for (const auto& c : corner) {
       vtkIdType point = cell[0] + c[0] + static_cast<vtkIdType>(n[0] + 1) * (cell[1] + c[1]);
       if constexpr (D == 3) point += static_cast<vtkIdType>(n[0] + 1) * (n[1] + 1) * (cell[2] + c[2]);
       ids->SetValue(at++, point);
     }
-    fraction->SetValue(cell_id, state.F.block(b)[o]);
+    fraction->SetValue(cell_id, liquid.block(b)[o]);
     for (int d = 0; d < 3; ++d)
       velocity->SetComponent(cell_id, d, d < D ? state.u[static_cast<std::size_t>(d < D ? d : 0)].block(b)[o] : 0.0);
     true_pressure->SetValue(cell_id, static_cast<float>(pressure.block(b)[o]));
@@ -100,6 +124,34 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   for (vtkDataArray* array : {static_cast<vtkDataArray*>(fraction), static_cast<vtkDataArray*>(velocity),
                               static_cast<vtkDataArray*>(true_pressure), static_cast<vtkDataArray*>(dynamic_pressure)})
     data->GetCellData()->AddArray(array);
+  if (!space.whole()) data->GetCellData()->AddArray(open);
+  // Corners of thin walls and of openings, for pictures.
+  const auto add_boxes = [&](const char* name, const std::vector<std::array<Vec<D>, 2>>& boxes) {
+    if (boxes.empty()) return;
+    vtkNew<vtkDoubleArray> array;
+    array->SetName(name);
+    array->SetNumberOfComponents(6);
+    for (const auto& box : boxes) {
+      std::array<double, 6> corner_pair{};
+      for (std::size_t d = 0; d < D; ++d) {
+        corner_pair[d] = box[0][d];
+        corner_pair[3 + d] = box[1][d];
+      }
+      array->InsertNextTuple(corner_pair.data());
+    }
+    data->GetFieldData()->AddArray(array);
+  };
+  add_boxes("thin_walls", space.thin_faces());
+  const auto& skin = model.skin();
+  std::vector<std::array<Vec<D>, 2>> corners_of;
+  vtkNew<vtkStringArray> names;
+  names->SetName("opening_names");
+  for (std::size_t i = 0; i < skin.openings().size(); ++i) {
+    corners_of.push_back(skin.corners(i, grid));
+    names->InsertNextValue(skin.openings()[i].name);
+  }
+  add_boxes("openings", corners_of);
+  if (!corners_of.empty()) data->GetFieldData()->AddArray(names);
   vtkNew<vtkDoubleArray> time;
   time->SetName("TimeValue");
   time->InsertNextValue(state.time);

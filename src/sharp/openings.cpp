@@ -126,6 +126,23 @@ double Skin<D>::flow(std::size_t opening, const State<D>& state, const Grid<D>& 
 }
 
 template <int D>
+std::array<Vec<D>, 2> Skin<D>::corners(std::size_t opening, const Grid<D>& grid) const {
+  std::array<Vec<D>, 2> result;
+  result[0].fill(1e300);
+  result[1].fill(-1e300);
+  const int axis = openings_[opening].axis;
+  for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
+    if (face.opening != opening) continue;
+    for (int d = 0; d < D; ++d) {
+      const double half = d == axis ? 0.0 : 0.5 * grid.spacing()[d];
+      result[0][d] = std::min(result[0][d], face.middle[d] - half);
+      result[1][d] = std::max(result[1][d], face.middle[d] + half);
+    }
+  }
+  return result;
+}
+
+template <int D>
 double Skin<D>::greatest_speed(double time) const {
   double greatest = 0;
   for (const auto& list : faces_)

@@ -50,6 +50,8 @@ class Skin {
   [[nodiscard]] const std::vector<Opening<D>>& openings() const { return openings_; }
   [[nodiscard]] const std::vector<Passed>& passed() const { return passed_; }
   [[nodiscard]] double area(std::size_t opening) const { return area_[opening]; }  ///< open [m^(D-1)]
+    /// Lower and upper corner of the open faces of an opening [m].
+  [[nodiscard]] std::array<Vec<D>, 2> corners(std::size_t opening, const Grid<D>& grid) const;
   /// Flow through an opening, as it was last set, into the vessel [m^D/s]: of both phases.
   [[nodiscard]] double flow(std::size_t opening, const State<D>& state, const Grid<D>& grid) const;
     /// Greatest speed of what given flows bring [m/s].
