@@ -14,6 +14,7 @@
 #include "case/case_file.hpp"
 #include "figures/picture.hpp"
 #include "results/snapshot.hpp"
+#include "run/estimates.hpp"
 #include "run/gauges.hpp"
 
 namespace wavy {
@@ -35,8 +36,83 @@ struct Understood {
   double total_volume = 0;
   std::array<double, 2> volumes{};
   long cell_count = 0;
+  double wall_area = 0;                        ///< of solids [m2]
+  std::vector<std::vector<std::string>> rows;  ///< openings, times and numbers, as the table shows them
+  nlohmann::ordered_json openings = nlohmann::ordered_json::array();
+  std::vector<std::string> remarks;
   Cost cost;
 };
+
+/// Openings with their flows in the units that people use, and the times that follow.
+template <int D>
+void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Understood& out) {
+  using Given = typename OpeningSetup<D>::Given;
+  const auto& skin = model.skin();
+  const double total = model.open_volume() * setup.thickness;
+  const double liquid = model.liquid_volume() * setup.thickness;
+  constexpr std::array<std::array<const char*, 2>, 3> names{{{"left", "right"}, {"front", "back"}, {"bottom", "top"}}};
+  double incoming = 0;
+  double filling = 0;  // of the denser phase
+  for (std::size_t i = 0; i < setup.openings.size(); ++i) {
+    const auto& given = setup.openings[i];
+    const auto& opening = given.opening;
+    const auto axis = static_cast<std::size_t>(opening.axis == D - 1 ? 2 : opening.axis);
+    const double area = skin.area(i) * setup.thickness;
+    std::string text = fmt::format("{} ({}, {})", opening.name, names[axis][static_cast<std::size_t>(opening.side)],
+                                   quantity(area, "m2"));
+    const auto mix = [&] {
+      return opening.share == 1   ? setup.phases[0].name
+             : opening.share == 0 ? setup.phases[1].name
+                                  : fmt::format("{:.4g} % {}", 100 * opening.share, setup.phases[0].name);
+    };
+    nlohmann::ordered_json entry{{"name", opening.name}, {"area_m2", area}};
+    if (const auto flow = given_flow(setup, model, i, 0)) {
+      const double size = std::abs(*flow);
+      text += fmt::format(": {} {}{} = {:.4g} L/min = {:.4g} m³/h, {} at the opening",
+                          *flow < 0 ? "takes out" : "brings", *flow < 0 ? "" : mix() + ", ", quantity(size, "m3/s"),
+                          size * 60000, size * 3600, quantity(size / area, "m/s"));
+      const double rho =
+          opening.share * setup.phases[0].properties.density + (1 - opening.share) * setup.phases[1].properties.density;
+      const double mu = setup.phases[opening.share >= 0.5 ? 0 : 1].properties.viscosity;
+      const double width = std::sqrt(area * 4 / std::numbers::pi);
+      if (size > 0 && mu > 0) {
+        const double reynolds = rho * size / area * width / mu;
+        text += fmt::format("; Re {:.3g}, Fr {:.3g}", reynolds, size / area / std::sqrt(9.81 * width));
+      }
+      entry["flow_m3_s"] = *flow;
+      if (*flow > 0) {
+        incoming += *flow;
+        filling += *flow * opening.share;
+      }
+    } else if (given.given == Given::pressure) {
+      text += fmt::format(": open to {}; {} flows back", quantity(given.value(0), "Pa"), mix());
+      const bool low = opening.side == 0 && opening.axis == D - 1;
+      const bool dammed = !setup.inserts.empty() || !setup.thin_walls.empty();  // from a side, perhaps
+      if (low || (opening.axis != D - 1 && !dammed)) {
+        constexpr double sharp_edge = 0.6;
+        if (const auto longest = drain_time(setup, model, i, sharp_edge)) {
+          out.rows.push_back(
+              {"draining", fmt::format("through '{}' in about {} to {} (Torricelli, discharge 1 to 0.6)", opening.name,
+                                       duration(*longest * sharp_edge), duration(*longest))});
+          entry["drain_time_s"] = *longest;
+          if (setup.schedule.until < *longest)
+            out.remarks.push_back(fmt::format("draining through '{}' may take {}, longer than run.until = {}",
+                                              opening.name, duration(*longest), quantity(setup.schedule.until, "s")));
+        }
+      }
+    } else {
+      text += fmt::format(": holds '{}' at {}, at most {:.4g} m³/h", setup.gauges[given.gauge].name,
+                          quantity(given.target, "m"), given.most * 3600);
+    }
+    out.rows.insert(out.rows.begin() + static_cast<std::ptrdiff_t>(i), {i == 0 ? "openings" : "", text});
+    out.openings.push_back(entry);
+  }
+  if (incoming > 0)
+    out.rows.push_back({"residence", fmt::format("{} (open volume over what comes in)", duration(total / incoming))});
+  if (filling > 0)
+    out.rows.push_back({"filling", fmt::format("{} until '{}' fills the rest", duration((total - liquid) / filling),
+                                               setup.phases[0].name)});
+}
 
 /// Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver.
 constexpr double arrays_per_cell = 38;
@@ -58,14 +134,16 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   result.total_volume = model->open_volume() * setup.thickness;
   result.volumes[0] = model->liquid_volume() * setup.thickness;
   result.volumes[1] = result.total_volume - result.volumes[0];
-  result.cell_count = grid.cell_count();
+  result.cell_count = model->space().whole() ? grid.cell_count() : model->space().open_cells();
+  result.wall_area = model->space().wall_area() * setup.thickness;
+  describe_openings(setup, *model, result);
 
   model->start();
   if (!picture.empty()) {
     const std::filesystem::path snapshot = picture + ".vtu";
     write_snapshot(*model, snapshot);
     PictureOptions options;
-    options.cells = grid.cell_count() <= 40000;
+    options.cells = grid.cell_count() <= 20000;
     options.subtitle = fmt::format("fill at t = 0: {} and {}, {} cells{}", setup.phases[0].name, setup.phases[1].name,
                                    result.cells, D == 2 && !options.cells ? " (too many to show)" : "");
     try {
@@ -104,7 +182,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
 
 int check_case(const std::string& case_file, const std::string& picture, bool json) {
   const CaseFile the_case = read_case(case_file);
-  const auto problems = warnings(the_case);
+  auto problems = warnings(the_case);
   constexpr int trial_steps = 5;
   const Understood u =
       std::visit([&](const auto& setup) { return study(the_case, setup, picture, trial_steps); }, the_case.setup);
@@ -132,6 +210,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
            {"viscosity_Pa_s", phases[p].properties.viscosity},
            {"kinematic_viscosity_m2_s", phases[p].properties.viscosity / phases[p].properties.density},
            {"volume_m3", u.volumes[p]}});
+    if (!u.openings.empty()) out["openings"] = u.openings;
     out["until_s"] = schedule.until;
     out["memory_bytes"] = std::llround(u.cost.bytes);
     out["run_time_calm_s"] = u.cost.calm_seconds;
@@ -144,8 +223,11 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
 
   fmt::print("{}\n", the_case.title);
   std::vector<std::vector<std::string>> rows{
-      {"vessel", fmt::format("box, {}, {}", u.extents, quantity(u.total_volume, "m3"))},
-      {"grid", fmt::format("{} cells of {}", u.cells, u.cell_size)}};
+      {"vessel",
+       fmt::format("{}, {} of room{}", u.extents, quantity(u.total_volume, "m3"),
+                   u.wall_area > 0 ? fmt::format(", {} of walls that cut the grid", quantity(u.wall_area, "m2")) : "")},
+      {"grid", fmt::format("{} cells of {}{}", u.cells, u.cell_size,
+                           u.wall_area > 0 ? fmt::format(", {} of them open", u.cell_count) : "")}};
   for (std::size_t p = 0; p < 2; ++p) {
     const auto& q = phases[p].properties;
     const std::string viscosity =
@@ -162,6 +244,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   if (tension > 0)
     rows.push_back({"pair", fmt::format("surface tension {}, contact angle {:.4g}° in {}", quantity(tension, "N/m"),
                                         angle * 180 / std::numbers::pi, phases[0].name)});
+  rows.insert(rows.end(), u.rows.begin(), u.rows.end());
   rows.push_back({"gauges", gauges.empty() ? "none of your own" : listing(gauges, "and")});
   rows.push_back({"run", fmt::format("until {}, a snapshot every {}", quantity(schedule.until, "s"),
                                      quantity(schedule.snapshot_interval, "s"))});
@@ -170,6 +253,8 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                                       duration(u.cost.violent_seconds), u.cost.violent_steps, u.cost.bytes / 1e6)});
   if (!picture.empty()) rows.push_back({"picture", picture});
   fmt::print("{}", aligned(rows));
+  for (const auto& note : the_case.notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
+  problems.insert(problems.end(), u.remarks.begin(), u.remarks.end());
   for (const auto& problem : problems) fmt::print("{}", wrapped("warning: " + problem, 100, ""));
   fmt::print("next: wavy run {}\n", case_file);
   return 0;

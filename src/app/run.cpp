@@ -66,9 +66,23 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
                     fmt::format("{:.1e}", ledger.drift(static_cast<int>(p)))});
   fmt::print("{}", aligned(rows));
 
+  if (!ledger.openings.empty()) {
+    rows = {{"opening", phases[0] + " in", "out", phases[1] + " in", "out"}};
+    for (const auto& through : ledger.openings)
+      rows.push_back({through.opening, passed(through.in[0]), passed(through.out[0]), passed(through.in[1]),
+                      passed(through.out[1])});
+    fmt::print("{}", aligned(rows));
+  }
+
+  const auto of_opening = [&](const std::string& column) {
+    return std::ranges::any_of(ledger.openings, [&](const auto& through) {
+      return column == through.opening + "_" + phases[0] || column == through.opening + "_" + phases[1];
+    });
+  };
   rows = {{"gauge", "least", "at", "greatest", "at", "last"}};
   for (const auto& gauge : gauges) {
-    if (gauge.column.name == "time" || gauge.column.name.ends_with("_volume")) continue;
+    if (gauge.column.name == "time" || gauge.column.name.ends_with("_volume") || of_opening(gauge.column.name))
+      continue;
     const auto& unit = gauge.column.unit;
     rows.push_back({gauge.column.name, quantity(gauge.least, unit), quantity(gauge.least_time, "s"),
                     quantity(gauge.greatest, unit), quantity(gauge.greatest_time, "s"), quantity(gauge.last, unit)});

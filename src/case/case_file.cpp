@@ -14,7 +14,6 @@
 #include "case/keys.hpp"
 #include "case/part.hpp"
 #include "case/solids.hpp"
-
 #include "case/viscosity.hpp"
 
 namespace wavy {
@@ -36,8 +35,8 @@ class Reader {
 
   CaseFile read() {
     Part top(&root_, "", "", top_, out_);
-    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "insert", "opening", "fill",
-                         "motion", "gauge", "run"});
+    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "insert", "opening", "fill", "motion",
+                        "gauge", "run"});
     note_lines(root_, "");
     if (const long format = top.whole_number("wavy"); format != 1)
       throw top.wrong("wavy", fmt::format("this program reads format 1, not {}", format),
@@ -48,7 +47,7 @@ class Reader {
 
     Part vessel = section("vessel");
     vessel.refuse_unknown({"walls"});
-        const std::string shape = vessel.choice("shape", "box");
+    const std::string shape = vessel.choice("shape", "box");
     if (dimensions_of(vessel, shape) == 2)
       read_rest<2>(vessel, shape);
     else
@@ -107,7 +106,7 @@ class Reader {
     }
   }
 
-    /// 2 or 3: as many as there are lengths or coordinates, else as the shape is or the user says.
+  /// 2 or 3: as many as there are lengths or coordinates, else as the shape is or the user says.
   static int dimensions_of(Part& vessel, const std::string& shape) {
     std::size_t found = shape == "circle" ? 2 : 3;
     const char* from = "shape";
@@ -157,7 +156,7 @@ class Reader {
     } else if (vessel.has("thickness")) {
       throw vessel.wrong("thickness", "a 3-D vessel has no thickness", "leave it out, or give size only two lengths");
     }
-        read_walls(setup);
+    read_walls(setup);
     read_grid(setup);
     if (!plain) setup.vessel = body;
     const FormulaNames names = read_names();
@@ -181,7 +180,7 @@ class Reader {
         throw pair.wrong("slip_length", fmt::format("a slip length of {} must lie between 0 and the cell of {}",
                                                     quantity(setup.slip_length, "m"), quantity(setup.cell_size, "m")));
     }
-        const Solid<D> shell = read_inserts(setup, body);
+    const Solid<D> shell = read_inserts(setup, body);
     read_motion(setup, names);
     read_gauges(setup);
     read_openings(setup, shell, plain, names);
@@ -194,7 +193,7 @@ class Reader {
   void read_walls(Setup<D>& setup) {
     Part walls = section("vessel.walls");
     walls.refuse_unknown();
-        const std::string all = walls.choice("all", "no-slip");
+    const std::string all = walls.choice("all", "no-slip");
     setup.solid_walls = all == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
     const std::vector<std::array<const char*, 2>> sides =
         D == 2 ? std::vector<std::array<const char*, 2>>{{"left", "right"}, {"bottom", "top"}}
@@ -207,7 +206,7 @@ class Reader {
         setup.walls[d][side] = walls.choice(sides[d][side], all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
   }
 
-    /// Inserts in their order. Returns the vessel's inside as it then is, without those that block.
+  /// Inserts in their order. Returns the vessel's inside as it then is, without those that block.
   template <int D>
   Solid<D> read_inserts(Setup<D>& setup, const Solid<D>& body) {
     Solid<D> shell = body;
@@ -221,9 +220,9 @@ class Reader {
       const Solid<D> solid = placed<D>(part, read_solid<D>(part, shape, false));
       for (std::size_t d = 0; d < D; ++d)
         if (solid.upper[d] <= 0 || solid.lower[d] >= setup.size[d])
-          throw part.wrong("", fmt::format("'{}' lies outside the vessel", name),
-                           fmt::format("the vessel reaches from 0 to {} along {}", quantity(setup.size[d], "m"),
-                                       "xyz"[d]));
+          throw part.wrong(
+              "", fmt::format("'{}' lies outside the vessel", name),
+              fmt::format("the vessel reaches from 0 to {} along {}", quantity(setup.size[d], "m"), "xyz"[d]));
       if (does == "opens") {
         shell = united<D>(shell, solid);
         setup.vessel = shell;
@@ -253,8 +252,9 @@ class Reader {
         upper[thin] = wall.point[thin] + setup.cell_size;
         wall.extent = box_solid<D>(lower, upper);
         setup.thin_walls.push_back(wall);
-        out_.notes.push_back(fmt::format("'{}' is thinner ({}) than a cell: it stands as a wall on the faces between cells",
-                                         name, quantity(solid.upper[thin] - solid.lower[thin], "m")));
+        out_.notes.push_back(
+            fmt::format("'{}' is thinner ({}) than a cell: it stands as a wall on the faces between cells", name,
+                        quantity(solid.upper[thin] - solid.lower[thin], "m")));
         return;
       }
       setup.inserts.push_back(solid);
@@ -265,8 +265,8 @@ class Reader {
   template <int D>
   void read_openings(Setup<D>& setup, const Solid<D>& shell, bool plain, const FormulaNames& names) {
     using Given = typename OpeningSetup<D>::Given;
-    static const std::map<std::string, std::pair<int, int>> sides{{"left", {0, 0}},   {"right", {0, 1}},
-                                                                  {"front", {1, 0}},  {"back", {1, 1}},
+    static const std::map<std::string, std::pair<int, int>> sides{{"left", {0, 0}},    {"right", {0, 1}},
+                                                                  {"front", {1, 0}},   {"back", {1, 1}},
                                                                   {"bottom", {-1, 0}}, {"top", {-1, 1}}};
     Solid<D> open = shell;
     bool nozzles = false;
@@ -296,8 +296,7 @@ class Reader {
     if (nozzles) setup.vessel = open;
     bool flows = false;
     bool relief = false;
-    for (const auto& opening : setup.openings)
-      (opening.given == Given::pressure ? relief : flows) = true;
+    for (const auto& opening : setup.openings) (opening.given == Given::pressure ? relief : flows) = true;
     if (flows && !relief) {
       last.key = "opening";
       throw input_error(last, "fluid is let in or out, but no opening lets the vessel breathe",
@@ -334,10 +333,10 @@ class Reader {
       if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
       if constexpr (D == 2) {
         extent[0] = std::numbers::pi / 4 * diameter * diameter / setup.thickness;
-        out_.notes.push_back(fmt::format("the round opening '{}' of {} stands as a slot {} wide across the thickness of "
-                                         "{}, of the same area",
-                                         opening.name, quantity(diameter, "m"), quantity(extent[0], "m"),
-                                         quantity(setup.thickness, "m")));
+        out_.notes.push_back(fmt::format(
+            "the round opening '{}' of {} stands as a slot {} wide across the thickness of "
+            "{}, of the same area",
+            opening.name, quantity(diameter, "m"), quantity(extent[0], "m"), quantity(setup.thickness, "m")));
       } else {
         round = true;
         extent = {diameter, diameter};
@@ -345,9 +344,9 @@ class Reader {
     } else if (part.has("size")) {
       const std::vector<double> given = part.quantities("size");
       if (static_cast<int>(given.size()) != count)
-        throw part.wrong("size", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
-                                             given.size() == 1 ? "length is" : "lengths are",
-                                             count == 1 ? "one is" : "two are", D));
+        throw part.wrong(
+            "size", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
+                                given.size() == 1 ? "length is" : "lengths are", count == 1 ? "one is" : "two are", D));
       for (int i = 0; i < count; ++i) {
         extent[static_cast<std::size_t>(i)] = given[static_cast<std::size_t>(i)];
         if (!(given[static_cast<std::size_t>(i)] > 0)) throw part.wrong("size", "every length must be positive");
@@ -410,12 +409,10 @@ class Reader {
   template <int D>
   void read_opening_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const FormulaNames& names) const {
     using Given = typename OpeningSetup<D>::Given;
-    static const std::vector<std::pair<std::string, Given>> kinds{{"speed", Given::speed},
-                                                                  {"volume_flow", Given::volume_flow},
-                                                                  {"mass_flow", Given::mass_flow},
-                                                                  {"vessel_volumes", Given::vessel_volumes},
-                                                                  {"pressure", Given::pressure},
-                                                                  {"holds", Given::level}};
+    static const std::vector<std::pair<std::string, Given>> kinds{
+        {"speed", Given::speed},         {"volume_flow", Given::volume_flow},
+        {"mass_flow", Given::mass_flow}, {"vessel_volumes", Given::vessel_volumes},
+        {"pressure", Given::pressure},   {"holds", Given::level}};
     std::string chosen;
     for (const auto& [key, kind] : kinds) {
       if (!part.has(key)) continue;
@@ -765,18 +762,18 @@ class Reader {
       fill.phase = phase_number(setup, part);
       const std::string shape = part.choice("shape", "level");
       const std::map<std::string, std::set<std::string>> belongs{
-                    {"level", {"level", "volume", "lower", "upper"}},
+          {"level", {"level", "volume", "lower", "upper"}},
           {"box", {"lower", "upper"}},
           {"circle", {"centre", "diameter"}},
           {"sphere", {"centre", "diameter"}},
           {"drops", {"lower", "upper", "count", "diameters", "seed"}}};
-            for (const char* name : {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed"})
+      for (const char* name : {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed"})
         if (part.has(name) && !belongs.at(shape).contains(name))
           throw part.wrong(name,
                            fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
                            "leave the key out, or change shape");
       if (shape == "level") {
-                if (part.has("level") == part.has("volume"))
+        if (part.has("level") == part.has("volume"))
           throw part.wrong("", part.has("level") ? "both level and volume are given" : "the key 'level' is missing",
                            "write, for example, level = \"0.4 m\", or volume = \"50 L\"");
         const bool part_of_it = part.has("lower") || part.has("upper");
@@ -828,7 +825,7 @@ class Reader {
 
   template <int D>
   void read_gauges(Setup<D>& setup) {
-        std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
+    std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
                                 setup.phases[1].name + "_volume"};
     each("gauge", [&](Part part) {
       part.refuse_unknown();

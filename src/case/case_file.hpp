@@ -17,8 +17,8 @@ struct CaseFile {
   std::filesystem::path file;
   std::variant<Setup<2>, Setup<3>> setup;
   std::array<std::string, 2> phase_origins;       ///< "water at 20 degC", "own values"; denser phase first
-    std::vector<std::string> notes;                 ///< what the program made of the case that is worth saying
-  std::string as_run;                              ///< TOML with every value that holds, defaults included
+  std::vector<std::string> notes;                 ///< what the program made of the case that is worth saying
+  std::string as_run;                             ///< TOML with every value that holds, defaults included
   std::map<std::string, std::vector<int>> lines;  ///< on which lines a key is set: "vessel.size" -> 7
 };
 

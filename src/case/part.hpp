@@ -141,15 +141,15 @@ class Part {
     return values;
   }
 
-    /// A list of points or the like: rows of `width` quantities.
+  /// A list of points or the like: rows of `width` quantities.
   std::vector<std::vector<double>> quantity_rows(std::string_view name, int width) {
     const toml::node* node = find(name);
     const std::string wanted =
         fmt::format("a list of points is needed here, each a list of {} {}s", width, key_of(name).dimension->name);
-    if (node == nullptr)
-      throw input_error(place(), fmt::format("the key '{}' is missing", name), remedy(name));
+    if (node == nullptr) throw input_error(place(), fmt::format("the key '{}' is missing", name), remedy(name));
     const auto* list = node->as_array();
-    if (list == nullptr) throw input_error(place(name), fmt::format("{}, not {}", wanted, kind_of(*node)), remedy(name));
+    if (list == nullptr)
+      throw input_error(place(name), fmt::format("{}, not {}", wanted, kind_of(*node)), remedy(name));
     std::vector<std::vector<double>> rows;
     std::string written;
     constexpr std::size_t most = 1000;

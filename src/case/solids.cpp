@@ -67,14 +67,15 @@ Solid<D> pipe(Part& part, double diameter) {
     if (i + 1 < line.size()) {
       Vec<D> next;
       for (int d = 0; d < D; ++d) next[d] = line[i + 1][d] - line[i][d];
-      const double turn = std::acos(
-          std::clamp(dot<D>(leg, next) / (length * std::sqrt(dot<D>(next, next))), -1.0, 1.0));
+      const double turn =
+          std::acos(std::clamp(dot<D>(leg, next) / (length * std::sqrt(dot<D>(next, next))), -1.0, 1.0));
       after = bend * std::tan(turn / 2);
     }
     if (before + after > length * (1 + 1e-9))
-      throw part.wrong("bend", fmt::format("the leg from point {} to point {} is too short for bends of {}", i, i + 1,
-                                           quantity(bend, "m")),
-                       "choose a smaller bend, or points further apart");
+      throw part.wrong(
+          "bend",
+          fmt::format("the leg from point {} to point {} is too short for bends of {}", i, i + 1, quantity(bend, "m")),
+          "choose a smaller bend, or points further apart");
     before = after;
   }
   return pipe_solid<D>(line, diameter / 2, bend);

@@ -4,7 +4,6 @@
 #include <vtkActor.h>
 #include <vtkActor2D.h>
 #include <vtkAppendPolyData.h>
-
 #include <vtkAxisActor2D.h>
 #include <vtkCamera.h>
 #include <vtkCellData.h>
@@ -13,7 +12,6 @@
 #include <vtkContourFilter.h>
 #include <vtkFeatureEdges.h>
 #include <vtkFieldData.h>
-
 #include <vtkFloatArray.h>
 #include <vtkGeometryFilter.h>
 #include <vtkLightKit.h>
@@ -21,7 +19,6 @@
 #include <vtkNew.h>
 #include <vtkOutlineFilter.h>
 #include <vtkOutlineSource.h>
-
 #include <vtkPNGWriter.h>
 #include <vtkPointData.h>
 #include <vtkPolyDataMapper.h>
@@ -32,7 +29,6 @@
 #include <vtkScalarBarActor.h>
 #include <vtkSmartPointer.h>
 #include <vtkStringArray.h>
-
 #include <vtkTableBasedClipDataSet.h>
 #include <vtkTextActor.h>
 #include <vtkTextProperty.h>
@@ -358,13 +354,14 @@ void name_openings(vtkRenderer* renderer, const Loaded& loaded, Fn&& on_page) {
     // Inside the picture, beside the opening.
     const bool left = middle[0] <= b[0] + 1e-9 * (b[1] - b[0]);
     const bool right = middle[0] >= b[1] - 1e-9 * (b[1] - b[0]);
-    const bool low = middle[1] <= b[2] + 1e-9 * (b[3] - b[2]) || (b[5] > b[4] && middle[2] <= b[4] + 1e-9 * (b[5] - b[4]));
+    const bool low =
+        middle[1] <= b[2] + 1e-9 * (b[3] - b[2]) || (b[5] > b[4] && middle[2] <= b[4] + 1e-9 * (b[5] - b[4]));
     if (left || right) {
       label->SetPosition(at[0] + (left ? 12 : -12), at[1]);
       if (right) label->GetTextProperty()->SetJustificationToRight();
       label->GetTextProperty()->SetVerticalJustificationToCentered();
     } else {
-            const auto end = on_page({c[3], c[4], c[5]});
+      const auto end = on_page({c[3], c[4], c[5]});
       label->SetPosition(end[0] + 10, at[1] + (low ? 2 : -2));
       if (!low) label->GetTextProperty()->SetVerticalJustificationToTop();
     }
@@ -388,7 +385,7 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
 
   vtkNew<vtkCellDataToPointData> to_points;
   to_points->SetInputData(loaded.data);
-    to_points->PassCellDataOn();
+  to_points->PassCellDataOn();
   vtkAlgorithmOutput* inside = to_points->GetOutputPort();
   const bool cut = loaded.data->GetCellData()->HasArray("open") != 0;
   vtkNew<vtkTableBasedClipDataSet> along_walls;
@@ -420,12 +417,12 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   renderer->AddActor(actor);
 
   vtkNew<vtkContourFilter> contour;
-    contour->SetInputConnection(inside);
+  contour->SetInputConnection(inside);
   contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
   contour->SetValue(0, 0.5);
   renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
 
-    if (cut) {
+  if (cut) {
     vtkNew<vtkFeatureEdges> rim;
     rim->SetInputConnection(surface->GetOutputPort());
     rim->BoundaryEdgesOn();
@@ -450,9 +447,10 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   camera->SetPosition(centre_x, centre_y, 10 * std::max(wide, high));
   camera->SetViewUp(0, 1, 0);
   camera->SetParallelScale(0.5 * options.height * world_per_pixel);
-    renderer->ResetCameraClippingRange();
+  renderer->ResetCameraClippingRange();
   name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {
-    return std::array{page.left + (p[0] - page.bounds[0]) * page.scale, page.bottom + (p[1] - page.bounds[2]) * page.scale};
+    return std::array{page.left + (p[0] - page.bounds[0]) * page.scale,
+                      page.bottom + (p[1] - page.bounds[2]) * page.scale};
   });
   add_axis(renderer, page, 0, "x [m]");
   add_axis(renderer, page, 1, "y [m]");
@@ -462,7 +460,7 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
 void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
   vtkNew<vtkCellDataToPointData> to_points;
   to_points->SetInputData(loaded.data);
-    vtkAlgorithmOutput* inside = to_points->GetOutputPort();
+  vtkAlgorithmOutput* inside = to_points->GetOutputPort();
   const bool cut = loaded.data->GetCellData()->HasArray("open") != 0;
   vtkNew<vtkTableBasedClipDataSet> along_walls;
   if (cut) {
@@ -510,12 +508,11 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   actor->GetProperty()->SetSpecular(coloured ? 0.0 : 0.2);
   actor->GetProperty()->SetSpecularPower(30);
   renderer->AddActor(actor);
-    vtkNew<vtkOutlineFilter> outline;
+  vtkNew<vtkOutlineFilter> outline;
   outline->SetInputData(loaded.data);
   renderer->AddActor(lines_of(outline->GetOutputPort(), cut ? Colour{0.75, 0.75, 0.78} : ink, cut ? 1.0F : 2.0F, 0));
   add_boxes(renderer, loaded, "thin_walls", ink, 1.5F, 0);
   add_boxes(renderer, loaded, "openings", opening_colour, 3.5F, 0);
-
 
   vtkNew<vtkLightKit> lights;
   lights->AddLightsToRenderer(renderer);
@@ -531,7 +528,7 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   camera->Zoom(1.15);
   camera->SetWindowCenter(options.quantity == Quantity::fraction ? 0.0 : 0.08, 0.02);
   renderer->ResetCameraClippingRange();
-    name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {
+  name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {
     renderer->SetWorldPoint(p[0], p[1], p[2], 1);
     renderer->WorldToDisplay();
     const double* at = renderer->GetDisplayPoint();

@@ -302,7 +302,7 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
     }
     int k = 0;
     if constexpr (D == 3) k = red[2];
-        return fine.coefficients
+    return fine.coefficients
         .red[static_cast<std::size_t>(f)][static_cast<std::size_t>(lf.start(red[1], k) + (red[0] >> 1))];
   };
   // The coefficient of a face of a coarse cell.
@@ -358,7 +358,7 @@ template <int D>
 struct PressureSolver<D>::Impl {
   std::vector<Level<D>> levels;
   FaceCoefficients<double, D> coefficients;  // of the finest level, integrated
-    bool singular = true;
+  bool singular = true;
   ColourArray<double> p, r, direction, product;
   std::vector<RowSums> row_parts;
   double volume = 1;
@@ -540,10 +540,10 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
       for (int side = 0; side < 2; ++side) {
         auto& exact = impl.coefficients.red[static_cast<std::size_t>(2 * d + side)];
         auto& rounded = finest.coefficients.red[static_cast<std::size_t>(2 * d + side)];
-                const bool skin_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
+        const bool skin_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
                                      : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
         for (int i = shift; i < n; i += 2) {
-                    const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
+          const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
           const double value = (skin ? behind_skin : 1.0) * scale * source[i + side * step[d]];
           const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
           exact[at] = value;
@@ -566,8 +566,9 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
       }
     }
   });
-    set_inverse_diagonal(finest);
-  for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l) coarsen_coefficients(impl.levels[l], impl.levels[l + 1], open_skin);
+  set_inverse_diagonal(finest);
+  for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l)
+    coarsen_coefficients(impl.levels[l], impl.levels[l + 1], open_skin);
 }
 
 template <int D>
@@ -597,7 +598,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
     }
   });
   const double cells = std::max(1.0, total.b);
-    const double mean = impl.singular ? total.a / cells : 0.0;
+  const double mean = impl.singular ? total.a / cells : 0.0;
   // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
   auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
                        const auto c = static_cast<std::size_t>(colour);
@@ -645,7 +646,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
       part.c += sum_r;
     });
     // z less its mean: a constant changes nothing but would grow in p, fed by the round-off in the sum of r.
-        const double z_mean = impl.singular ? sums.b / cells : 0.0;
+    const double z_mean = impl.singular ? sums.b / cells : 0.0;
     const double rz = sums.a - z_mean * sums.c;
     const double keep = report.iterations == 0 ? 0.0 : rz / rz_before;
     for_rows_of<D>(finest.layout, [&](int, int j, int k) {

@@ -205,15 +205,24 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           Vec<D> lower = lower_of(at);
-          // On the grid's skin, which may be the vessel's too: as seen from just inside.
+          // On the grid's skin, which may be the vessel's flat end too: open is what is open just inside, and how far
+          // it is to other walls is told by the place half a cell inside.
           const int place = start[axis] + axis_index<D>(layout, at, axis);
+          const double inwards = place == 0 ? h[axis] : place == grid.cells()[axis] ? -h[axis] : 0.0;
           constexpr double hair = 1e-6;
-          if (place == 0) lower[axis] += hair * h[axis];
-          if (place == grid.cells()[axis]) lower[axis] -= hair * h[axis];
+          lower[axis] += hair * inwards;
+          const auto distance_here = [&](Vec<D> p) {
+            const double near = distance(p);
+            if (near >= 0 || inwards == 0) return near;
+            p[axis] += (0.5 - hair) * inwards;
+            const double deeper = distance(p);
+            return deeper < 0 ? deeper : near;
+          };
+
           Vec<D> middle = lower;
           for (int d = 0; d < D; ++d)
             if (d != axis) middle[d] += 0.5 * h[d];
-          const double there = distance(middle);
+          const double there = distance_here(middle);
           if (std::abs(there) > diagonal) {
             area[at] = there < 0 ? 1.0 : 0.0;
             continue;
@@ -223,7 +232,7 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
                                std::size_t k = 0;
                                for (int d = 0; d < D; ++d)
                                  if (d != axis) p[d] += along[k++] * h[d];
-                               return distance(p);
+                               return distance_here(p);
                              }),
                              least_area);
         }
@@ -258,7 +267,7 @@ void OpenSpace<D>::close_thin_walls(const Grid<D>& grid, const std::vector<ThinW
             Vec<D> crossing = upper;
             crossing[axis] -= h[axis] * above / (above - below);
             if (wall.extent.distance(crossing) > 0) continue;
-                        area[at] = 0;
+            area[at] = 0;
             thin[at] = 1;
           }
         });
@@ -279,7 +288,6 @@ void OpenSpace<D>::close_thin_walls(const Grid<D>& grid, const std::vector<ThinW
         }
       });
   }
-
 }
 
 template <int D>

@@ -71,7 +71,7 @@ class OpenSpace {
   [[nodiscard]] const std::vector<std::array<std::ptrdiff_t, 2>>& shadows(int block) const {
     return blocks_[static_cast<std::size_t>(block)].shadows;
   }
-    /// Lower and upper corner of every face that a thin wall closes [m].
+  /// Lower and upper corner of every face that a thin wall closes [m].
   [[nodiscard]] const std::vector<std::array<Vec<D>, 2>>& thin_faces() const { return thin_faces_; }
   /// Groups of cells that act as one: a cell with room first, then the small ones.
   [[nodiscard]] const std::vector<std::vector<CellPlace>>& groups() const { return groups_; }
@@ -109,7 +109,7 @@ class OpenSpace {
   double wall_area_ = 0;
   long open_cells_ = 0;
   std::vector<double> parts_;
-    std::vector<Vec<D>> part_places_;
+  std::vector<Vec<D>> part_places_;
   std::vector<std::array<Vec<D>, 2>> thin_faces_;
 };
 

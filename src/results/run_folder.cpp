@@ -205,6 +205,17 @@ nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::strin
                        {"volume_now_m3", ledger.volume_now[i]},
                        {"drift", ledger.drift(p)}});
   }
+  if (!ledger.openings.empty()) {
+    auto& openings = json["openings"] = nlohmann::ordered_json::array();
+    for (const auto& through : ledger.openings) {
+      nlohmann::ordered_json entry{{"name", through.opening}};
+      for (std::size_t p = 0; p < 2; ++p) {
+        entry[phase_names[p] + "_in_m3"] = through.in[p];
+        entry[phase_names[p] + "_out_m3"] = through.out[p];
+      }
+      openings.push_back(entry);
+    }
+  }
   json["smeared_share"] = ledger.smeared;
   json["greatest_smeared_share"] = ledger.greatest_smeared;
   json["greatest_divergence_per_step"] = ledger.greatest_divergence;

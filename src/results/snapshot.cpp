@@ -11,7 +11,6 @@
 #include <vtkNew.h>
 #include <vtkPoints.h>
 #include <vtkStringArray.h>
-
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridWriter.h>
 
@@ -52,7 +51,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   vtkObject::GlobalWarningDisplayOff();  // problems are reported below, once
   const Grid<D>& grid = model.grid();
   const auto& state = model.state();
-    const OpenSpace<D>& space = model.space();
+  const OpenSpace<D>& space = model.space();
   const Cells<D> pressure = carried_on(grid, space, model.true_pressure());
   const Cells<D> dynamic = carried_on(grid, space, model.dynamic_pressure());
   const Cells<D> liquid = carried_on(grid, space, state.F);
@@ -95,7 +94,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   vtkIdType cell_id = 0;
   vtkIdType at = 0;
   const Index<D>& n = grid.cells();
-    vtkNew<vtkFloatArray> open;
+  vtkNew<vtkFloatArray> open;
   open->SetName("open");
   open->SetNumberOfValues(space.whole() ? 0 : count);
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {

@@ -43,7 +43,7 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
 
   columns_.push_back({"time", "s"});
   for (const auto& gauge : setup.gauges) {
-        std::vector<Part> parts;
+    std::vector<Part> parts;
     double base = 0;
 
     const int axes = gauge.measures == Measure::level ? D - 1 : D;  // a level sums over the last axis
@@ -63,7 +63,7 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
         if (gauge.measures == Measure::pressure) {
           parts.push_back(part(cell, weight));
         } else {
-                    // The height of the liquid stands on what is solid below it.
+          // The height of the liquid stands on what is solid below it.
           bool floor = true;
           base += weight * grid.lower()[D - 1];
           for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
@@ -74,11 +74,10 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
             one.weight *= open;
             parts.push_back(one);
           }
-
         }
       }
     }
-        parts_.push_back(std::move(parts));
+    parts_.push_back(std::move(parts));
     base_.push_back(base);
 
     switch (gauge.measures) {
@@ -96,7 +95,7 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
         break;
     }
   }
-    for (const auto& opening : setup.openings)
+  for (const auto& opening : setup.openings)
     for (const auto& phase : setup.phases) columns_.push_back({opening.opening.name + "_" + phase.name, "m3/s"});
   for (const auto& phase : setup.phases) columns_.push_back({phase.name + "_volume", "m3"});
 
@@ -107,7 +106,7 @@ template <int D>
 std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   const auto& state = model.state();
   const double liquid = model.liquid_volume() * setup_.thickness;
-    const double total = model.open_volume() * setup_.thickness;
+  const double total = model.open_volume() * setup_.thickness;
 
   const double speed = model.greatest_speed();
   const auto sum = [](const std::vector<Part>& parts, const Cells<D>& field) {
@@ -123,7 +122,7 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
     const auto& gauge = setup_.gauges[g];
     switch (gauge.measures) {
       case Measure::level:
-                row.push_back(base_[g] + sum(parts_[g], state.F));
+        row.push_back(base_[g] + sum(parts_[g], state.F));
 
         break;
       case Measure::pressure: {
@@ -141,7 +140,7 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
         break;
     }
   }
-    const double since = state.time - time_;
+  const double since = state.time - time_;
   for (std::size_t i = 0; i < passed_.size(); ++i) {
     const sharp::Passed& now = model.skin().passed()[i];
     for (std::size_t p = 0; p < 2; ++p) {

@@ -17,14 +17,12 @@ struct Column {
 template <int D>
 class Gauges {
  public:
-    Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space);
+  Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space);
 
-
-    /// Time first, then the gauges in the order of the case, then what is always measured: the flow of each phase through
+  /// Time first, then the gauges in the order of the case, then what is always measured: the flow of each phase through
   /// each opening (into the vessel, mean since the last reading), the volume of each phase and the greatest speed.
   [[nodiscard]] const std::vector<Column>& columns() const { return columns_; }
-    [[nodiscard]] std::vector<double> read(const sharp::Model<D>& model);
-
+  [[nodiscard]] std::vector<double> read(const sharp::Model<D>& model);
 
  private:
   struct Part {
@@ -34,11 +32,10 @@ class Gauges {
   };
   const Setup<D>& setup_;
   std::vector<Column> columns_;
-    std::vector<std::vector<Part>> parts_;  // per gauge: value = base + sum of weight x cell value
+  std::vector<std::vector<Part>> parts_;  // per gauge: value = base + sum of weight x cell value
   std::vector<double> base_;
   std::vector<sharp::Passed> passed_;  // at the last reading
   double time_ = 0;
-
 };
 
 }  // namespace wavy

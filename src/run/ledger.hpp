@@ -6,7 +6,6 @@
 #include <string>
 #include <vector>
 
-
 #include "sharp/model.hpp"
 
 namespace wavy {
@@ -16,13 +15,13 @@ struct Ledger {
   std::array<double, 2> volume_now{};
   std::array<double, 2> volume_in{};  ///< through openings
   std::array<double, 2> volume_out{};
-    struct Through {
+  struct Through {
     std::string opening;
     std::array<double, 2> in{};
     std::array<double, 2> out{};
   };
   std::vector<Through> openings;   ///< what passed through each [m3]
-  double smeared = 0;               ///< share of the denser phase in mixed cells more than one cell from the interface
+  double smeared = 0;              ///< share of the denser phase in mixed cells more than one cell from the interface
   double greatest_smeared = 0;     ///< the same, greatest at any snapshot
   double greatest_divergence = 0;  ///< |div u| dt after the projection
   double moved = 0;           ///< liquid put back onto the interface over the run, because div u is not quite 0 [m3]
@@ -49,8 +48,8 @@ struct Ledger {
 };
 
 /// Share of the denser phase that sits in mixed cells (1e-6 < F < 1 - 1e-6) none of whose 3^D neighbours, itself
-/// included, lies on the other side of F = 1/2 from another of them, cells at walls apart: how smeared the interface is. Reads one layer of
-/// F's halo, which it fills.
+/// included, lies on the other side of F = 1/2 from another of them, cells at walls apart: how smeared the interface
+/// is. Reads one layer of F's halo, which it fills.
 template <int D>
 double smeared_share(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F);
 

@@ -3,17 +3,14 @@
 
 #include <array>
 #include <memory>
-
 #include <numbers>
 #include <optional>
-
 #include <string>
 #include <vector>
 
 #include "base/formula.hpp"
 #include "geometry/shapes.hpp"
 #include "mesh/open_space.hpp"
-
 #include "sharp/model.hpp"
 
 namespace wavy {
@@ -27,7 +24,7 @@ struct Phase {
 template <int D>
 struct Fill {
   Shape<D> shape;
-  int phase = 0;                 ///< 0: the denser one, 1: the lighter one
+  int phase = 0;                   ///< 0: the denser one, 1: the lighter one
   std::optional<double> volume{};  ///< [m3]: the shape is a level, as high as leaves this open volume below it
 };
 
@@ -65,10 +62,10 @@ struct Schedule {
 
 template <int D>
 struct Setup {
-    Vec<D> size{};                                ///< the vessel reaches from 0 to size, its nozzles apart [m]
-  Vec<D> lower{};                               ///< the grid reaches from here
-  Vec<D> upper{};                               ///< to here [m]
-  std::optional<Solid<D>> vessel;               ///< its inside; none: the whole grid
+  Vec<D> size{};                   ///< the vessel reaches from 0 to size, its nozzles apart [m]
+  Vec<D> lower{};                  ///< the grid reaches from here
+  Vec<D> upper{};                  ///< to here [m]
+  std::optional<Solid<D>> vessel;  ///< its inside; none: the whole grid
   std::vector<Solid<D>> inserts;
   std::vector<ThinWall<D>> thin_walls;
   std::vector<OpeningSetup<D>> openings;
@@ -97,7 +94,6 @@ Grid<D> make_grid(const Setup<D>& setup);
 template <int D>
 OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid);
 
-
 template <int D>
 sharp::Settings<D> model_settings(const Setup<D>& setup);
 
@@ -105,10 +101,9 @@ sharp::Settings<D> model_settings(const Setup<D>& setup);
 template <int D>
 void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F);
 
-/// The model of a setup, filled. The grid must outlive it. Throws an input error, without a place, when an opening leads
-/// nowhere or the vessel falls into parts.
+/// The model of a setup, filled. The grid must outlive it. Throws an input error, without a place, when an opening
+/// leads nowhere or the vessel falls into parts.
 template <int D>
 std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid);
-
 
 }  // namespace wavy

@@ -42,7 +42,7 @@ struct StepChooser {
 template <int D>
 void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) {
   const double liquid = model.liquid_volume() * setup.thickness;
-    ledger.volume_now = {liquid, model.open_volume() * setup.thickness - liquid};
+  ledger.volume_now = {liquid, model.open_volume() * setup.thickness - liquid};
   ledger.openings.clear();
   ledger.volume_in = ledger.volume_out = {};
   for (std::size_t i = 0; i < setup.openings.size(); ++i) {
@@ -66,12 +66,12 @@ void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) 
 template <int D>
 void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sinks, Ledger& ledger) {
   const auto begin = Clock::now();
-    Gauges<D> gauges(setup, model.grid(), model.space());
+  Gauges<D> gauges(setup, model.grid(), model.space());
   const Schedule& schedule = setup.schedule;
   auto& state = model.state();
 
   ledger = Ledger{};
-    ledger.cells = model.space().whole() ? model.grid().cell_count() : model.space().open_cells();
+  ledger.cells = model.space().whole() ? model.grid().cell_count() : model.space().open_cells();
 
   model.start();
   close_books(setup, model, ledger);
@@ -84,7 +84,7 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
     sinks.snapshot(model, snapshots++);
     ledger.output_seconds += seconds_since(start);
   };
-    // Openings that hold a level let out what stands above it.
+  // Openings that hold a level let out what stands above it.
   const auto control = [&](const std::vector<double>& row) {
     for (std::size_t i = 0; i < setup.openings.size(); ++i) {
       const auto& opening = setup.openings[i];
@@ -97,7 +97,6 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
   control(first);
   sinks.history(first);
   write_snapshot();
-
 
   StepChooser choose;
   const auto finish = [&] {
@@ -131,7 +130,7 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
       ledger.moved += report.moved * setup.thickness;
       for (std::size_t i = 0; i < report.seconds.size(); ++i) ledger.part_seconds[i] += report.seconds[i];
 
-            const auto row = gauges.read(model);
+      const auto row = gauges.read(model);
       control(row);
 
       ledger.greatest_speed = std::max(ledger.greatest_speed, row.back());

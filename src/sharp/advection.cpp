@@ -241,7 +241,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       });
     }
   }
-    if (skin != nullptr) skin->note(block, axis, C, liquid);
+  if (skin != nullptr) skin->note(block, axis, C, liquid);
   for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
     for (int i = 0; i < n; ++i) {
@@ -459,7 +459,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       }
     });
   });
-    gained_ = 0;
+  gained_ = 0;
   find_gains(grid, state, 0.5 * dt);
   for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules(settings, c));
 
@@ -469,7 +469,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
     front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
     if (!space_->whole()) fill_halo(grid, state.F, 1, all_walls<D>(Mirror::even));
-        for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
+    for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
     if (skin_ != nullptr) {
       skin_->set_fraction_behind(state, state.F);
       for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
@@ -508,7 +508,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       share_flow<D>(grid, *space_, state, mass_, axis, dt, before);
     }
   }
-    return restore_volume(grid, *space_, state.F, kept_volume + gained_);
+  return restore_volume(grid, *space_, state.F, kept_volume + gained_);
 }
 
 template WallRules<2> velocity_rules<2>(const Settings<2>&, int);

@@ -25,7 +25,6 @@
 #include "physics/fluids.hpp"
 #include "sharp/openings.hpp"
 
-
 namespace wavy::sharp {
 
 enum class Wall { no_slip, slip };
@@ -93,7 +92,7 @@ class Model {
   [[nodiscard]] const State<D>& state() const { return state_; }
   [[nodiscard]] const Grid<D>& grid() const { return grid_; }
   [[nodiscard]] const Settings<D>& settings() const { return settings_; }
-    [[nodiscard]] const OpenSpace<D>& space() const { return space_; }
+  [[nodiscard]] const OpenSpace<D>& space() const { return space_; }
   [[nodiscard]] Skin<D>& skin();
   [[nodiscard]] const Skin<D>& skin() const;
 

@@ -196,7 +196,6 @@ void Skin<D>::set_faces(const Grid<D>& grid, double time, State<D>& state) const
 template <int D>
 void Skin<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
                                Faces<D>& acceleration, Faces<D>& inverse_density) const {
-
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis) {
       double* inverse = inverse_density[axis].block(b);
@@ -254,6 +253,23 @@ void Skin<D>::set_pressure_behind(const Grid<D>& grid, const Settings<D>& settin
         p[face.behind] = 2 * outside(face, settings, state, G, given) - p[face.inside];
       });
   });
+}
+
+template <int D>
+void Skin<D>::balance(const Grid<D>& grid, State<D>& state) const {
+  double surplus = 0;  // volume flow in
+  double area = 0;     // of faces with a given pressure
+  for (int axis = 0; axis < D; ++axis) {
+    const double face_area = grid.cell_volume() / grid.spacing()[axis];
+    for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
+      surplus += sign(face) * state.face_u[axis].block(face.block)[face.face] * face_area;
+      if (!openings_[face.opening].flow) area += face.area * face_area;
+    }
+  }
+  for (int axis = 0; axis < D; ++axis)
+    for (const auto& face : faces_[static_cast<std::size_t>(axis)])
+      if (!openings_[face.opening].flow)
+        state.face_u[axis].block(face.block)[face.face] -= sign(face) * surplus / area * face.area;
 }
 
 template <int D>

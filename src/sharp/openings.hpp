@@ -50,11 +50,11 @@ class Skin {
   [[nodiscard]] const std::vector<Opening<D>>& openings() const { return openings_; }
   [[nodiscard]] const std::vector<Passed>& passed() const { return passed_; }
   [[nodiscard]] double area(std::size_t opening) const { return area_[opening]; }  ///< open [m^(D-1)]
-    /// Lower and upper corner of the open faces of an opening [m].
+  /// Lower and upper corner of the open faces of an opening [m].
   [[nodiscard]] std::array<Vec<D>, 2> corners(std::size_t opening, const Grid<D>& grid) const;
   /// Flow through an opening, as it was last set, into the vessel [m^D/s]: of both phases.
   [[nodiscard]] double flow(std::size_t opening, const State<D>& state, const Grid<D>& grid) const;
-    /// Greatest speed of what given flows bring [m/s].
+  /// Greatest speed of what given flows bring [m/s].
   [[nodiscard]] double greatest_speed(double time) const;
   /// Sets a known flow from now on (for controllers).
   void set_flow(std::size_t opening, double flow);
@@ -65,21 +65,24 @@ class Skin {
   /// themselves.
   void set_faces(const Grid<D>& grid, double time, State<D>& state) const;
   /// 1/rho on faces with a given pressure, from the cell inside; 0 and no force on all others of the skin.
-    void set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                        Faces<D>& acceleration, Faces<D>& inverse_density) const;
+  void set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, Faces<D>& acceleration,
+                        Faces<D>& inverse_density) const;
   /// rhs of the pressure equation less what the given pressures add. G: [m/s2].
   void subtract_pressure(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
                          double time, const Faces<D>& inverse_density, Cells<D>& rhs) const;
   /// p behind the faces with a given pressure, so that the mean with the cell inside is that pressure.
   void set_pressure_behind(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, const Vec<D>& G,
                            double time) const;
+  /// Makes what passes the skin in all cancel, where a pressure is given: the projection leaves as much as its
+  /// tolerance.
+  void balance(const Grid<D>& grid, State<D>& state) const;
   /// F and u behind open faces: what comes in, or goes on out.
   void set_fraction_behind(const State<D>& state, Cells<D>& F) const;
   void set_velocity_behind(const Grid<D>& grid, const State<D>& state, int component, Cells<D>& u) const;
   /// Takes no momentum through the openings: 0 on their faces.
   void clear(int block, int axis, double* value) const;
 
-      /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
+  /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
   void note(int block, int axis, const double* all, const double* liquid);
 
   /// Adds up what passed through the faces across an axis in a sweep; returns the liquid that came in, less what went
@@ -102,7 +105,7 @@ class Skin {
   template <class Fn>
   void each(int block, int axis, Fn&& fn) const;
   [[nodiscard]] int sign(const Face& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
-    /// Given pressures now [Pa]; formulas are not to be called by several threads at once.
+  /// Given pressures now [Pa]; formulas are not to be called by several threads at once.
   [[nodiscard]] std::vector<double> pressures(double time) const;
   [[nodiscard]] double outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
                                const std::vector<double>& pressures) const;

@@ -46,19 +46,18 @@ void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u
 template <int D>
 class Advection {
  public:
-    explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), Skin<D>* skin = nullptr);
+  explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), Skin<D>* skin = nullptr);
 
   double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
-    [[nodiscard]] Front<D>& front() { return front_; }
+  [[nodiscard]] Front<D>& front() { return front_; }
   /// Liquid that came in through openings in the last step, less what went out [m^D].
   [[nodiscard]] double gained() const { return gained_; }
-
 
  private:
   void find_gains(const Grid<D>& grid, const State<D>& state, double half_step);
 
-    const OpenSpace<D>* space_;
+  const OpenSpace<D>* space_;
   Skin<D>* skin_;  // null where it is closed
   double gained_ = 0;
   Front<D> front_;
@@ -82,13 +81,13 @@ class Advection {
 template <int D>
 class Viscosity {
  public:
-    explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), const Skin<D>* skin = nullptr);
+  explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), const Skin<D>* skin = nullptr);
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, State<D>& state, double dt);
 
  private:
   bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const State<D>& state,
                         double dt);
-    void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
+  void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
   void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
   void cut_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
   [[nodiscard]] const Cells<D>& hold() const { return space_->whole() ? rho_ : hold_; }
@@ -96,10 +95,10 @@ class Viscosity {
   void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
 
-    const OpenSpace<D>* space_;
+  const OpenSpace<D>* space_;
   const Skin<D>* skin_;  // null where it is closed
-  Cells<D> rho_;   // mass over the volume of a whole cell [kg/m3]
-  Cells<D> hold_;  // the same and the walls' friction in a step
+  Cells<D> rho_;         // mass over the volume of a whole cell [kg/m3]
+  Cells<D> hold_;        // the same and the walls' friction in a step
   Cells<D> residual_, direction_, product_, inverse_;
 
   CellVectors<D> rhs_;

@@ -69,10 +69,14 @@ struct Model<D>::Work {
   Cells<D> rhs;
   Cells<D> last_pressure;
 
-    Work(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings)
+  Work(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings)
       : skin(grid, space, openings),
         advect(grid, space, &skin),
-        diffuse(grid, space, &skin), force(grid, space), pressure(grid), rhs(grid), last_pressure(grid) {
+        diffuse(grid, space, &skin),
+        force(grid, space),
+        pressure(grid),
+        rhs(grid),
+        last_pressure(grid) {
     for (int d = 0; d < D; ++d) {
       acceleration[d] = Cells<D>(grid);
       inverse_density[d] = Cells<D>(grid);
@@ -259,9 +263,8 @@ void Model<D>::start() {
   fill_halo(grid_, state_.F, beside_interface, all_walls<D>(Mirror::even));
   work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
-    const auto& skin = work_->skin;
-  if (!skin.closed())
-    skin.set_coefficients(grid_, settings_, state_, work_->acceleration, work_->inverse_density);
+  const auto& skin = work_->skin;
+  if (!skin.closed()) skin.set_coefficients(grid_, settings_, state_, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, state_, 1.0);
   work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
   work_->divergence(grid_, state_, 1.0);
@@ -297,10 +300,10 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
-    const double incoming = work_->skin.greatest_speed(state_.time) / grid_.smallest_spacing();
+  const double incoming = work_->skin.greatest_speed(state_.time) / grid_.smallest_spacing();
   const Vec<D> G = settings_.body_force(state_.time);
   const double strength = std::sqrt(dot<D>(G, G));
-    const double fastest = std::max(rate, incoming);
+  const double fastest = std::max(rate, incoming);
   const double advection = fastest > 0 ? settings_.courant / fastest : 1e30;
   const double waves = strength > 0 ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / strength) : 1e30;
   const double h = grid_.smallest_spacing();
@@ -321,7 +324,7 @@ StepReport Model<D>::step(double dt) {
   Stopwatch watch;
   auto& s = state_;
 
-    const auto& skin = work_->skin;
+  const auto& skin = work_->skin;
   report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   kept_volume_ += work_->advect.gained();
 
@@ -337,7 +340,7 @@ StepReport Model<D>::step(double dt) {
   if (!space_.whole()) fill_halo(grid_, s.F, beside_interface, all_walls<D>(Mirror::even));
   for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
   work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
-    if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
+  if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);
   if (!skin.closed()) skin.set_faces(grid_, s.time + dt, s);
   work_->divergence(grid_, s, dt);
@@ -346,17 +349,19 @@ StepReport Model<D>::step(double dt) {
 
   report.seconds[2] = watch.lap();
 
-    work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
+  work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
   work_->guess_pressure(grid_, s, last_step_ > 0 ? dt / last_step_ : 0);
   last_step_ = dt;
   const SolveReport solved = work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt),
                                                    settings_.most_iterations);
   report.pressure_iterations = solved.iterations;
   report.pressure_converged = solved.converged;
-    fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
+  fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
   if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time + dt);
   work_->add_pressure(grid_, s);
   report.divergence = work_->correct(grid_, space_, s, dt);
+  if (skin.holds_pressure()) skin.balance(grid_, s);
+
   report.seconds[3] = watch.lap();
 
   s.time += dt;

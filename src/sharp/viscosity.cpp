@@ -120,7 +120,12 @@ double share_across(const Vec<D>& normal, std::size_t c, std::size_t d) {
 template <int D>
 Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Skin<D>* skin)
     : space_(&space),
-      skin_(skin == nullptr || skin->closed() ? nullptr : skin), rho_(grid), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
+      skin_(skin == nullptr || skin->closed() ? nullptr : skin),
+      rho_(grid),
+      residual_(grid),
+      direction_(grid),
+      product_(grid),
+      inverse_(grid) {
   if (!space.whole()) hold_ = Cells<D>(grid);
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
