@@ -329,6 +329,7 @@ void share_flow(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state,
 /// The residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it is the
 /// interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
 /// proportion to F (1 - F), so that the total is kept to round-off.
+constexpr double trace = 1e-14;
 template <int D>
 double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F, double kept_volume) {
   const Layout<D>& layout = grid.layout();
@@ -343,7 +344,10 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
       double room = 0;
 #pragma omp simd reduction(+ : held, room)
       for (int i = 0; i < n; ++i) {
-        f[o + i] = std::min(1.0, std::max(0.0, f[o + i]));
+                // Traces that no drop could be made of count as none: they would spread without end.
+        const double value = f[o + i] > trace ? f[o + i] : 0.0;
+        f[o + i] = value < 1 - trace ? value : 1.0;
+
         const double open = volume == nullptr ? 1.0 : volume[o + i];
         held += open * f[o + i];
         room += open * f[o + i] * (1 - f[o + i]);

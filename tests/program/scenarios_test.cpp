@@ -37,7 +37,7 @@ TEST_CASE("every scenario runs as it is handed out, on a coarser grid for a shor
     std::smatch cell;
     REQUIRE(std::regex_search(text, cell, std::regex("\ncell = \"([0-9.]+) mm\"")));
     text = std::regex_replace(text, std::regex("\ncell = \"[^\"]*\""),
-                              "\ncell = \"" + std::to_string(2 * std::stod(cell[1])) + " mm\"");
+                              "\ncell = \"" + std::to_string(1.4 * std::stod(cell[1])) + " mm\"");
     folder.write(name + ".toml", text);
     const auto run = drive::wavy(folder, "run " + name + ".toml --json");
     INFO(run.out);

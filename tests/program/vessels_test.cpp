@@ -1,0 +1,186 @@
+// Vessels, inserts, openings and fills as users write them, rightly and wrongly.
+#include <doctest/doctest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/table.hpp"
+#include "drive.hpp"
+
+using drive::Folder;
+using nlohmann::json;
+
+namespace {
+
+const std::string fluids = "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n";
+
+/// A case of a vessel (lines 2 on), what stands in it, and the rest.
+std::string vessel_case(const std::string& vessel, const std::string& more, const std::string& cell = "2 cm",
+                        const std::string& until = "0.1 s") {
+  return "wavy = 1\n[vessel]\n" + vessel + "\n" + more + "\n[grid]\ncell = \"" + cell + "\"\n" + fluids +
+         "[run]\nuntil = \"" + until + "\"\nsnapshot_interval = \"1 s\"\n";
+}
+
+const std::string tank = "size = [\"0.4 m\", \"0.4 m\"]";
+
+/// check must fail with exit code 2 and these words, and leave nothing behind.
+void refuses(const std::string& text, const std::string& words, int line = 0) {
+  const Folder folder;
+  folder.write("case.toml", text);
+  const auto outcome = drive::wavy(folder, "check case.toml");
+  INFO(text);
+  INFO(outcome.out);
+  CHECK(outcome.code == 2);
+  CHECK(outcome.says(words));
+  if (line > 0) CHECK(outcome.says("case.toml:" + std::to_string(line) + ":"));
+  CHECK(std::count(outcome.out.begin(), outcome.out.end(), '\n') <= 2);
+  CHECK_FALSE(std::filesystem::exists(folder / "case.check.png"));
+}
+
+json checked(const Folder& folder, const std::string& text) {
+  folder.write("case.toml", text);
+  const auto outcome = drive::wavy(folder, "check case.toml --no-picture --json");
+  INFO(outcome.out);
+  REQUIRE(outcome.code == 0);
+  return json::parse(outcome.out);
+}
+
+}  // namespace
+
+TEST_CASE("every mistake in vessel and inserts has its own message") {
+  refuses(vessel_case("shape = \"cylinder\"\nlength = \"1 m\"", ""), "the key 'diameter' is missing");
+  refuses(vessel_case("shape = \"barrel\"", ""), "'barrel' is not one of");
+  refuses(vessel_case("shape = \"sphere\"\ndiameter = \"1 m\"\nlength = \"2 m\"", ""), "a sphere has no 'length'", 5);
+  refuses(vessel_case("shape = \"sphere\"\ndiameter = \"1\"", ""), "has no unit", 4);
+  refuses(vessel_case("shape = \"cylinder\"\ndiameter = \"1 m\"\nlength = \"1 m\"\nends = [\"torisferical\", \"flat\"]", ""),
+          "did you mean 'torispherical'?", 6);
+  refuses(vessel_case("shape = \"polygon\"\npoints = [[\"0 m\", \"0 m\"], [\"1 m\", \"0 m\"]]", ""),
+          "2 points are given; at least 3 are needed", 4);
+  refuses(vessel_case("shape = \"polygon\"\npoints = [[\"0 m\", \"0 m\"], [\"1 m\"]]", ""), "a list of points is needed", 4);
+  refuses(vessel_case("shape = \"pipe\"\ndiameter = \"0.2 m\"\nbend = \"0.5 m\"\npoints = [[\"0 m\", \"0 m\"], "
+                      "[\"0.3 m\", \"0 m\"], [\"0.3 m\", \"1 m\"]]",
+                      ""),
+          "is too short for bends of 500 mm", 5);
+  refuses(vessel_case("shape = \"circle\"\ndiameter = \"1 m\"\ndimensions = 3", ""), "makes this a 2-D vessel", 5);
+  refuses(vessel_case(tank, "[[insert]]\nlower = [\"1 m\", \"0 m\"]\nupper = [\"2 m\", \"1 m\"]"),
+          "'insert 1' lies outside the vessel");
+  refuses(vessel_case(tank, "[[insert]]\nshape = \"sphere\"\ncentre = [\"0 m\", \"0 m\"]\ndiameter = \"1 cm\""),
+          "a sphere belongs in a 3-D vessel");
+  // A wall from floor to lid: two spaces.
+  refuses(vessel_case(tank, "[[insert]]\nlower = [\"0.2 m\", \"0 m\"]\nupper = [\"0.202 m\", \"0.4 m\"]"),
+          "the vessel falls into 2 parts without a way between them");
+  refuses(vessel_case(tank, "[[insert]]\nlower = [\"0 m\", \"0 m\"]\nupper = [\"0.4 m\", \"0.4 m\"]"),
+          "leave no open space");
+}
+
+TEST_CASE("every mistake in openings has its own message") {
+  const auto opening = [](const std::string& keys) {
+    return vessel_case(tank, "[[opening]]\nname = \"drain\"\n" + keys);
+  };
+  refuses(opening("side = \"below\""), "'below' is not one of", 6);
+  refuses(opening("side = \"front\""), "a 2-D vessel has no such side", 6);
+  refuses(opening("side = \"bottom\"\ncentre = [\"0.39 m\"]\nsize = [\"10 cm\"]"), "out of the side's 0 to 400 mm", 7);
+  refuses(opening("side = \"bottom\"\nsize = [\"1 cm\"]"), "less than two cells", 7);
+  refuses(opening("side = \"bottom\"\nsize = [\"10 cm\"]\ndiameter = \"10 cm\""), "both diameter and size are given");
+  refuses(opening("side = \"bottom\"\nspeed = \"1 m/s\"\nvolume_flow = \"1 L/min\""),
+          "both 'speed' and 'volume_flow' are given", 8);
+  refuses(opening("side = \"bottom\"\nvolume_flow = \"3 gal/min\""), "could mean the US or the imperial gallon");
+  refuses(opening("side = \"bottom\"\nvolume_flow = 3"), "a formula or a quantity in quotation marks is needed", 7);
+  refuses(opening("side = \"bottom\"\nvolume_flow = \"3 kg/s\""), "is a mass flow; a volume flow is needed", 7);
+  refuses(opening("side = \"bottom\"\nspeed = \"1 m/s\""), "no opening lets the vessel breathe");
+  refuses(opening("side = \"bottom\"\nphase = \"milk\""), "no phase is called 'milk'", 7);
+  refuses(opening("side = \"bottom\"\nshare = 1.2"), "1.2 is outside 0 to 1", 7);
+  refuses(opening("side = \"bottom\"\nholds = \"level\"\ntarget = \"0.2 m\"\nmost_flow = \"1 L/s\""),
+          "no level gauge is called 'level'", 7);
+  refuses(opening("side = \"bottom\"\ntarget = \"0.2 m\""), "belongs to an outlet that holds a level", 7);
+  refuses(opening("side = \"bottom\"\nprofile = \"developed\""), "'profile' belongs to a given flow", 7);
+  refuses(opening("side = \"bottom\"\n[[opening]]\nname = \"drain\"\nside = \"top\""), "two openings are called 'drain'", 8);
+  refuses(opening("side = \"bottom\"\ncentre = [\"0.1 m\"]\nsize = [\"10 cm\"]\n[[opening]]\nname = \"other\"\nside = "
+                  "\"bottom\"\ncentre = [\"0.15 m\"]\nsize = [\"10 cm\"]"),
+          "the openings 'drain' and 'other' overlap");
+  // Blocked by an insert.
+  refuses(opening("side = \"bottom\"\nsize = [\"10 cm\"]\n[[insert]]\nlower = [\"0 m\", \"0 m\"]\nupper = [\"0.4 m\", "
+                  "\"0.1 m\"]"),
+          "the opening 'drain' touches no open part of the vessel's skin");
+}
+
+TEST_CASE("a dished tank has the volume and the level of the formulas") {
+  // Torispherical head, crown d and knuckle d/10: 0.0990 d^3 (DIN 28011).
+  const Folder folder;
+  const std::string kettle =
+      "shape = \"cylinder\"\ndiameter = \"0.8 m\"\nlength = \"0.6 m\"\nends = [\"torispherical\", \"flat\"]";
+  const double head = 0.0990 * 0.8 * 0.8 * 0.8;
+  const double straight = M_PI * 0.16 * 0.6;
+  auto found = checked(folder, vessel_case(kettle, "[[fill]]\nphase = \"water\"\nlevel = \"0.4 m\"", "25 mm"));
+  CHECK(found["vessel_volume_m3"].get<double>() == doctest::Approx(head + straight).epsilon(1e-3));
+  CHECK(found["phases"][0]["volume_m3"].get<double>() ==
+        doctest::Approx(head + M_PI * 0.16 * (0.4 - 0.1935 * 0.8)).epsilon(2e-3));
+  found = checked(folder, vessel_case(kettle, "[[fill]]\nphase = \"water\"\nvolume = \"200 L\"", "25 mm"));
+  CHECK(found["phases"][0]["volume_m3"].get<double>() == doctest::Approx(0.2).epsilon(1e-6));
+}
+
+TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so with the flow in several units") {
+  const Folder folder;
+  folder.write("case.toml",
+               vessel_case("size = [\"0.4 m\", \"0.4 m\"]\nthickness = \"5 cm\"",
+                           "[[opening]]\nname = \"feed\"\nside = \"left\"\ndiameter = \"6 cm\"\nvolume_flow = \"12 L/min\"\n"
+                           "[[opening]]\nname = \"vent\"\nside = \"top\"\n"));
+  const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
+  CHECK(outcome.code == 0);
+  CHECK(outcome.says("stands as a slot 56.55 mm wide"));
+  CHECK(outcome.says("12 L/min = 0.72 m³/h"));
+  CHECK(outcome.says("until 'water' fills the rest"));
+}
+
+TEST_CASE("not a drop passes a weir before its crest is reached, and what came in is there or has gone out") {
+  const Folder folder;
+  folder.write("case.toml",
+               vessel_case("size = [\"0.4 m\", \"0.2 m\"]\nthickness = \"0.1 m\"",
+                           "[[insert]]\nname = \"weir\"\nlower = [\"0.249 m\", \"0 m\"]\nupper = [\"0.251 m\", \"0.1 m\"]\n"
+                           "[[insert]]\nname = \"pipe\"\nshape = \"circle\"\ncentre = [\"0.12 m\", \"0.06 m\"]\ndiameter = "
+                           "\"5 cm\"\n[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\n"
+                           "volume_flow = \"60 L/min\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"
+                           "[[gauge]]\nname = \"before\"\nmeasures = \"level\"\nat = [\"0.22 m\"]\n"
+                           "[[gauge]]\nname = \"behind\"\nmeasures = \"level\"\nat = [\"0.32 m\"]\n"
+                           "[[fill]]\nphase = \"water\"\nlevel = \"0.04 m\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"0.25 m\", "
+                           "\"0.2 m\"]\n",
+                           "1 cm", "3 s"));
+  const auto run = drive::wavy(folder, "run case.toml --json");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  const auto summary = json::parse(run.out);
+  for (const auto& phase : summary["ledger"]["phases"]) CHECK(std::abs(phase["drift"].get<double>()) < 1e-10);
+  CHECK(summary["ledger"]["openings"][0]["water_in_m3"].get<double>() == doctest::Approx(1e-3 * 3).epsilon(0.02));
+  const ::wavy::Table history = ::wavy::read_csv(folder / "case.run/history.csv");
+  const auto& before = history.columns[static_cast<std::size_t>(history.find("before"))];
+  const auto& behind = history.columns[static_cast<std::size_t>(history.find("behind"))];
+  bool over = false;
+  for (std::size_t i = 0; i < before.size(); ++i) {
+    over = over || before[i] > 0.09;
+    if (!over) REQUIRE(behind[i] < 1e-12);
+  }
+  CHECK(over);
+  CHECK(behind.back() > 0.005);
+}
+
+TEST_CASE("an outlet that holds a level lets out what comes in") {
+  const Folder folder;
+  folder.write("case.toml",
+               vessel_case("size = [\"0.4 m\", \"0.3 m\"]\nthickness = \"0.1 m\"",
+                           "[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\n"
+                           "volume_flow = \"30 L/min\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"
+                           "[[opening]]\nname = \"out\"\nside = \"right\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\nholds = "
+                           "\"level\"\ntarget = \"0.15 m\"\nfull_at = \"2 cm\"\nmost_flow = \"60 L/min\"\n"
+                           "[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.2 m\"]\n"
+                           "[[fill]]\nphase = \"water\"\nlevel = \"0.15 m\"\n",
+                           "1 cm", "12 s"));
+  const auto run = drive::wavy(folder, "run case.toml --json");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  const ::wavy::Table history = ::wavy::read_csv(folder / "case.run/history.csv");
+  // Steady where most_flow (level - target) / full_at = feed: 1 cm above the target.
+  const auto& level = history.columns[static_cast<std::size_t>(history.find("level"))];
+  double mean = 0;
+  for (std::size_t i = level.size() / 2; i < level.size(); ++i)
+    mean += level[i] / static_cast<double>(level.size() - level.size() / 2);
+  CHECK(mean == doctest::Approx(0.16).epsilon(0.02));
+}
