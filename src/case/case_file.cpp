@@ -396,10 +396,10 @@ class Reader {
       setup.upper[a] = std::max(setup.upper[a], end);
     }
     if (round)
-            opening.round = Ball<D>{centre, extent[0] / 2 + (stub > 0 ? setup.cell_size : 0.0)};
+      opening.round = Ball<D>{centre, extent[0] / 2 + (stub > 0 ? setup.cell_size : 0.0)};
     else
       opening.within = box;
-        if (!round && stub > 0)
+    if (!round && stub > 0)
       for (int i = 0; i < count; ++i) {  // the stub's walls say how wide it is
         opening.within->lower[along[static_cast<std::size_t>(i)]] -= setup.cell_size;
         opening.within->upper[along[static_cast<std::size_t>(i)]] += setup.cell_size;

@@ -209,7 +209,7 @@ class Part {
           place(name), fmt::format("a formula or a quantity in quotation marks is needed here, not {}", kind_of(*node)),
           remedy(name));
     const std::string written = text != nullptr ? text->get() : "0";
-        note(name, toml_text(written));
+    note(name, toml_text(written));
     // Nothing but a quantity may have a unit such as "1/min", which a formula would take for a division.
     UnitProblem problem;
     if (const auto value = read_quantity(written, *key_of(name).dimension, problem)) return Formula(*value);

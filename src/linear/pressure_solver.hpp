@@ -36,9 +36,9 @@ class PressureSolver {
   PressureSolver(PressureSolver&&) noexcept;
   PressureSolver& operator=(PressureSolver&&) noexcept;
 
-    /// beta: on the low face of every cell; faces on the outer walls are taken as closed. With `open_skin` they count,
-  /// with p = 0 on the faces themselves: the solution is then known without a constant (at least one of them must not be
-  /// 0).
+  /// beta: on the low face of every cell; faces on the outer walls are taken as closed. With `open_skin` they count,
+  /// with p = 0 on the faces themselves: the solution is then known without a constant (at least one of them must not
+  /// be 0).
   void set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_skin = false);
 
   /// p: first guess in, solution out (cells of the blocks, no halo). Stops at greatest residual <= tolerance,

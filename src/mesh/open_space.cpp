@@ -205,34 +205,39 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           Vec<D> lower = lower_of(at);
-          // On the grid's skin, which may be the vessel's flat end too: open is what is open just inside, and how far
-          // it is to other walls is told by the place half a cell inside.
+          // On the grid's skin, which may be the vessel's flat end too, open is what is open just inside; how far it is
+          // from there to the walls is told by the place half a cell inside.
           const int place = start[axis] + axis_index<D>(layout, at, axis);
           const double inwards = place == 0 ? h[axis] : place == grid.cells()[axis] ? -h[axis] : 0.0;
           constexpr double hair = 1e-6;
           lower[axis] += hair * inwards;
-          const auto distance_here = [&](Vec<D> p) {
-            const double near = distance(p);
-            if (near >= 0 || inwards == 0) return near;
-            p[axis] += (0.5 - hair) * inwards;
-            const double deeper = distance(p);
-            return deeper < 0 ? deeper : near;
+          const auto point_at = [&](const std::array<double, 3>& along) {
+            Vec<D> p = lower;
+            std::size_t k = 0;
+            for (int d = 0; d < D; ++d)
+              if (d != axis) p[d] += along[k++] * h[d];
+            return p;
           };
-
-          Vec<D> middle = lower;
-          for (int d = 0; d < D; ++d)
-            if (d != axis) middle[d] += 0.5 * h[d];
-          const double there = distance_here(middle);
+          const double there = distance(point_at({0.5, 0.5, 0.5}));
           if (std::abs(there) > diagonal) {
             area[at] = there < 0 ? 1.0 : 0.0;
             continue;
           }
+          bool round = inwards == 0;  // a wall that only touches the skin
+          if (!round)
+            negative_share<D - 1>([&](const std::array<double, 3>& along) {
+              Vec<D> p = point_at(along);
+              const double near = distance(p);
+              p[axis] += 0.5 * inwards;
+              round = round || (near >= 0 && distance(p) < -hair * h[axis]);
+              return near;
+            });
           area[at] = snapped(negative_share<D - 1>([&](const std::array<double, 3>& along) {
-                               Vec<D> p = lower;
-                               std::size_t k = 0;
-                               for (int d = 0; d < D; ++d)
-                                 if (d != axis) p[d] += along[k++] * h[d];
-                               return distance_here(p);
+                               Vec<D> p = point_at(along);
+                               const double near = distance(p);
+                               if (round || near >= 0) return near;
+                               p[axis] += 0.5 * inwards;
+                               return std::min(near, distance(p));
                              }),
                              least_area);
         }

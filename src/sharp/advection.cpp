@@ -344,7 +344,7 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
       double room = 0;
 #pragma omp simd reduction(+ : held, room)
       for (int i = 0; i < n; ++i) {
-                // Traces that no drop could be made of count as none: they would spread without end.
+        // Traces that no drop could be made of count as none: they would spread without end.
         const double value = f[o + i] > trace ? f[o + i] : 0.0;
         f[o + i] = value < 1 - trace ? value : 1.0;
 

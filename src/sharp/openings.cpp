@@ -222,8 +222,13 @@ std::vector<double> Skin<D>::pressures(double time) const {
 template <int D>
 double Skin<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
                         const std::vector<double>& pressures) const {
+  const auto& opening = openings_[face.opening];
   const double F = state.F.block(face.block)[face.inside];
-  return pressures[face.opening] - density(settings, F) * dot<D>(G, face.middle);
+  // What comes in was at rest outside: it has spent pressure on its speed (Bernoulli). Without that a draught between
+  // two openings would feed itself.
+  const double speed = sign(face) * state.face_u[opening.axis].block(face.block)[face.face] / face.area;
+  const double spent = speed > 0 ? 0.5 * density(settings, opening.share) * speed * speed : 0.0;
+  return pressures[face.opening] - spent - density(settings, F) * dot<D>(G, face.middle);
 }
 
 template <int D>
@@ -288,11 +293,10 @@ void Skin<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state, in
     for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
       double* v = u.block(face.block);
       const double own = v[face.inside];
-      const bool given = static_cast<bool>(openings_[face.opening].flow);
       const double through = state.face_u[axis].block(face.block)[face.face] / face.area;
       const bool comes_in = sign(face) * through > 0;
-      // What is blown in comes straight; what is sucked in or goes out moves on as it does inside.
-      const double behind = axis == component ? (comes_in ? through : own) : given && comes_in ? 0.0 : own;
+      // What comes in comes straight; what goes out moves on as it does inside.
+      const double behind = !comes_in ? own : axis == component ? through : 0.0;
       v[face.behind] = behind;
       v[face.behind - sign(face) * s] = behind;
     }

@@ -48,5 +48,6 @@ std::vector<ValidationCase> rest_cases();
 std::vector<ValidationCase> wave_cases();
 std::vector<ValidationCase> violent_cases();
 std::vector<ValidationCase> bubble_cases();
+std::vector<ValidationCase> vessel_cases();
 
 }  // namespace wavy

@@ -11,7 +11,8 @@ using nlohmann::json;
 
 namespace {
 
-const std::string fluids = "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n";
+const std::string fluids =
+    "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n";
 
 /// A case of a vessel (lines 2 on), what stands in it, and the rest.
 std::string vessel_case(const std::string& vessel, const std::string& more, const std::string& cell = "2 cm",
@@ -51,11 +52,13 @@ TEST_CASE("every mistake in vessel and inserts has its own message") {
   refuses(vessel_case("shape = \"barrel\"", ""), "'barrel' is not one of");
   refuses(vessel_case("shape = \"sphere\"\ndiameter = \"1 m\"\nlength = \"2 m\"", ""), "a sphere has no 'length'", 5);
   refuses(vessel_case("shape = \"sphere\"\ndiameter = \"1\"", ""), "has no unit", 4);
-  refuses(vessel_case("shape = \"cylinder\"\ndiameter = \"1 m\"\nlength = \"1 m\"\nends = [\"torisferical\", \"flat\"]", ""),
+  refuses(vessel_case("shape = \"cylinder\"\ndiameter = \"1 m\"\nlength = \"1 m\"\nends = [\"torisferical\", \"flat\"]",
+                      ""),
           "did you mean 'torispherical'?", 6);
   refuses(vessel_case("shape = \"polygon\"\npoints = [[\"0 m\", \"0 m\"], [\"1 m\", \"0 m\"]]", ""),
           "2 points are given; at least 3 are needed", 4);
-  refuses(vessel_case("shape = \"polygon\"\npoints = [[\"0 m\", \"0 m\"], [\"1 m\"]]", ""), "a list of points is needed", 4);
+  refuses(vessel_case("shape = \"polygon\"\npoints = [[\"0 m\", \"0 m\"], [\"1 m\"]]", ""),
+          "a list of points is needed", 4);
   refuses(vessel_case("shape = \"pipe\"\ndiameter = \"0.2 m\"\nbend = \"0.5 m\"\npoints = [[\"0 m\", \"0 m\"], "
                       "[\"0.3 m\", \"0 m\"], [\"0.3 m\", \"1 m\"]]",
                       ""),
@@ -93,7 +96,8 @@ TEST_CASE("every mistake in openings has its own message") {
           "no level gauge is called 'level'", 7);
   refuses(opening("side = \"bottom\"\ntarget = \"0.2 m\""), "belongs to an outlet that holds a level", 7);
   refuses(opening("side = \"bottom\"\nprofile = \"developed\""), "'profile' belongs to a given flow", 7);
-  refuses(opening("side = \"bottom\"\n[[opening]]\nname = \"drain\"\nside = \"top\""), "two openings are called 'drain'", 8);
+  refuses(opening("side = \"bottom\"\n[[opening]]\nname = \"drain\"\nside = \"top\""),
+          "two openings are called 'drain'", 8);
   refuses(opening("side = \"bottom\"\ncentre = [\"0.1 m\"]\nsize = [\"10 cm\"]\n[[opening]]\nname = \"other\"\nside = "
                   "\"bottom\"\ncentre = [\"0.15 m\"]\nsize = [\"10 cm\"]"),
           "the openings 'drain' and 'other' overlap");
@@ -120,10 +124,11 @@ TEST_CASE("a dished tank has the volume and the level of the formulas") {
 
 TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so with the flow in several units") {
   const Folder folder;
-  folder.write("case.toml",
-               vessel_case("size = [\"0.4 m\", \"0.4 m\"]\nthickness = \"5 cm\"",
-                           "[[opening]]\nname = \"feed\"\nside = \"left\"\ndiameter = \"6 cm\"\nvolume_flow = \"12 L/min\"\n"
-                           "[[opening]]\nname = \"vent\"\nside = \"top\"\n"));
+  folder.write(
+      "case.toml",
+      vessel_case("size = [\"0.4 m\", \"0.4 m\"]\nthickness = \"5 cm\"",
+                  "[[opening]]\nname = \"feed\"\nside = \"left\"\ndiameter = \"6 cm\"\nvolume_flow = \"12 L/min\"\n"
+                  "[[opening]]\nname = \"vent\"\nside = \"top\"\n"));
   const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
   CHECK(outcome.code == 0);
   CHECK(outcome.says("stands as a slot 56.55 mm wide"));
@@ -133,17 +138,18 @@ TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so
 
 TEST_CASE("not a drop passes a weir before its crest is reached, and what came in is there or has gone out") {
   const Folder folder;
-  folder.write("case.toml",
-               vessel_case("size = [\"0.4 m\", \"0.2 m\"]\nthickness = \"0.1 m\"",
-                           "[[insert]]\nname = \"weir\"\nlower = [\"0.249 m\", \"0 m\"]\nupper = [\"0.251 m\", \"0.1 m\"]\n"
-                           "[[insert]]\nname = \"pipe\"\nshape = \"circle\"\ncentre = [\"0.12 m\", \"0.06 m\"]\ndiameter = "
-                           "\"5 cm\"\n[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\n"
-                           "volume_flow = \"60 L/min\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"
-                           "[[gauge]]\nname = \"before\"\nmeasures = \"level\"\nat = [\"0.22 m\"]\n"
-                           "[[gauge]]\nname = \"behind\"\nmeasures = \"level\"\nat = [\"0.32 m\"]\n"
-                           "[[fill]]\nphase = \"water\"\nlevel = \"0.04 m\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"0.25 m\", "
-                           "\"0.2 m\"]\n",
-                           "1 cm", "3 s"));
+  folder.write(
+      "case.toml",
+      vessel_case("size = [\"0.4 m\", \"0.2 m\"]\nthickness = \"0.1 m\"",
+                  "[[insert]]\nname = \"weir\"\nlower = [\"0.249 m\", \"0 m\"]\nupper = [\"0.251 m\", \"0.1 m\"]\n"
+                  "[[insert]]\nname = \"pipe\"\nshape = \"circle\"\ncentre = [\"0.12 m\", \"0.06 m\"]\ndiameter = "
+                  "\"5 cm\"\n[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\n"
+                  "volume_flow = \"60 L/min\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"
+                  "[[gauge]]\nname = \"before\"\nmeasures = \"level\"\nat = [\"0.22 m\"]\n"
+                  "[[gauge]]\nname = \"behind\"\nmeasures = \"level\"\nat = [\"0.32 m\"]\n"
+                  "[[fill]]\nphase = \"water\"\nlevel = \"0.04 m\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"0.25 m\", "
+                  "\"0.2 m\"]\n",
+                  "1 cm", "3 s"));
   const auto run = drive::wavy(folder, "run case.toml --json");
   INFO(run.out);
   REQUIRE(run.code == 0);
@@ -164,15 +170,16 @@ TEST_CASE("not a drop passes a weir before its crest is reached, and what came i
 
 TEST_CASE("an outlet that holds a level lets out what comes in") {
   const Folder folder;
-  folder.write("case.toml",
-               vessel_case("size = [\"0.4 m\", \"0.3 m\"]\nthickness = \"0.1 m\"",
-                           "[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\n"
-                           "volume_flow = \"30 L/min\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"
-                           "[[opening]]\nname = \"out\"\nside = \"right\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\nholds = "
-                           "\"level\"\ntarget = \"0.15 m\"\nfull_at = \"2 cm\"\nmost_flow = \"60 L/min\"\n"
-                           "[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.2 m\"]\n"
-                           "[[fill]]\nphase = \"water\"\nlevel = \"0.15 m\"\n",
-                           "1 cm", "12 s"));
+  folder.write(
+      "case.toml",
+      vessel_case("size = [\"0.4 m\", \"0.3 m\"]\nthickness = \"0.1 m\"",
+                  "[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\n"
+                  "volume_flow = \"30 L/min\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"
+                  "[[opening]]\nname = \"out\"\nside = \"right\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\nholds = "
+                  "\"level\"\ntarget = \"0.15 m\"\nfull_at = \"2 cm\"\nmost_flow = \"60 L/min\"\n"
+                  "[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.2 m\"]\n"
+                  "[[fill]]\nphase = \"water\"\nlevel = \"0.15 m\"\n",
+                  "1 cm", "12 s"));
   const auto run = drive::wavy(folder, "run case.toml --json");
   INFO(run.out);
   REQUIRE(run.code == 0);

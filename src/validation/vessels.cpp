@@ -1,0 +1,264 @@
+// Vessels whose walls cut the grid, and what flows through their openings.
+#include <fmt/format.h>
+
+#include "validation/flows.hpp"
+#include "validation/validation.hpp"
+
+namespace wavy {
+namespace {
+
+using namespace validation;
+constexpr double g = 9.81;
+
+template <int D>
+Grid<D> grid_round(const Solid<D>& solid, double cell) {
+  Vec<D> extent;
+  for (int d = 0; d < D; ++d) extent[d] = solid.upper[d] - solid.lower[d];
+  return Grid<D>(solid.lower, solid.upper, partition<D>(extent, cell));
+}
+
+ValidationResult rest_in_vessels(bool) {
+  ValidationResult result;
+  const std::vector<std::pair<std::string, Solid<2>>> vessels{
+      {"lying cylinder", ball_solid<2>({0.5, 0.5}, 0.5)},
+      {"box tilted 27 degrees", turned(box_solid<2>({0, 0}, {1, 0.6}), {0, 0}, 27 * M_PI / 180)}};
+  for (const auto& [name, vessel] : vessels) {
+    const Grid<2> grid = grid_round(vessel, 1.0 / 32);
+    sharp::Model<2> model(grid, fluids({1000, 1e-3}, {1.2, 1.8e-5}, sharp::Wall::no_slip, {0, -g}),
+                          OpenSpace<2>(grid, &vessel, {}, {}));
+    cover<2>(grid, model.state().F, BelowLevel<2>{0.511}, model.space());
+    const Cells<2> start = model.state().F;
+    model.start();
+    for (int i = 0; i < 1000; ++i) {
+      sharp::StepLimit limit{};
+      model.step(model.stable_step(limit));
+    }
+    double moved = 0;
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
+      moved = std::max(moved, std::abs(model.state().F.block(b)[o] - start.block(b)[o]) * grid.spacing()[1]);
+    });
+    result.findings.push_back(
+        small(fmt::format("speed / sqrt(g H), {}, 1000 steps", name), model.greatest_speed() / std::sqrt(g), 1e-9));
+    result.findings.push_back(small(fmt::format("level / H, {}", name), moved, 1e-6));
+  }
+  return result;
+}
+
+/// Volume of a torispherical head (crown d, knuckle d/10) of diameter 1 below a height over its lowest point, by
+/// integration of its profile.
+double head_volume(double level) {
+  const double crown = 1;
+  const double knuckle = 0.1;
+  const double depth = crown - std::sqrt(std::pow(crown - knuckle, 2) - std::pow(0.5 - knuckle, 2));
+  const double joint = crown * (1 - std::sqrt(1 - std::pow((0.5 - knuckle) / (crown - knuckle), 2)));
+  const auto radius = [&](double z) {
+    if (z < joint) return std::sqrt(crown * crown - std::pow(crown - z, 2));
+    if (z < depth) return 0.5 - knuckle + std::sqrt(knuckle * knuckle - std::pow(depth - z, 2));
+    return 0.5;
+  };
+  double sum = 0;
+  const int steps = 200000;
+  for (int i = 0; i < steps; ++i) sum += M_PI * std::pow(radius(level * (i + 0.5) / steps), 2) * level / steps;
+  return sum;
+}
+
+ValidationResult fill_volumes(bool) {
+  ValidationResult result;
+  const double cell = 1.0 / 32;
+  const auto disc = ball_solid<2>({0.5, 0.5}, 0.5);
+  const Grid<2> flat = grid_round(disc, cell);
+  const OpenSpace<2> room(flat, &disc, {}, {});
+  const auto dished = cylinder_solid<3>({0, 0, 0}, {0, 0, 0.5}, 0.5, Head::torispherical);
+  const Grid<3> grid = grid_round(dished, cell);
+  const OpenSpace<3> inside(grid, &dished, {}, {});
+  for (const double level : {0.13, 0.37, 0.68}) {
+    Cells<2> F(flat);
+    cover<2>(flat, F, BelowLevel<2>{level}, room);
+    double area = 0;
+    for_cells_in_order<2>(flat, [&](int b, std::ptrdiff_t o, const Index<2>&) {
+      area += F.block(b)[o] * room.volume().block(b)[o] * flat.cell_volume();
+    });
+    const double up = level - 0.5;
+    const double exact = M_PI / 8 + up * std::sqrt(0.25 - up * up) + 0.25 * std::asin(2 * up);
+    result.findings.push_back(close(fmt::format("lying cylinder filled to {:.2f} d", level), area, exact, 1e-3));
+    Cells<3> F3(grid);
+    cover<3>(grid, F3, BelowLevel<3>{dished.lower[2] + level}, inside);
+    double volume = 0;
+    for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>&) {
+      volume += F3.block(b)[o] * inside.volume().block(b)[o] * grid.cell_volume();
+    });
+    result.findings.push_back(
+        close(fmt::format("dished end filled to {:.2f} d", level), volume, head_volume(level), 1e-3));
+  }
+  return result;
+}
+
+ValidationResult lying_cylinder(bool quick) {
+  ValidationResult result;
+  result.x_title = "time [s]";
+  result.chart = {{"centre of the liquid from its rest [m]", {}}};
+  const double R = 0.5;
+  const auto vessel = ball_solid<2>({R, R}, R);
+  const double tilt = 0.02;
+  for (const int cells : quick ? std::vector<int>{64} : std::vector<int>{64, 128}) {
+    const Grid<2> grid = grid_round(vessel, 1.0 / cells);
+    auto settings = fluids({1000, 0}, {1, 0}, sharp::Wall::slip, {-g * std::sin(tilt), -g * std::cos(tilt)});
+    settings.solid_walls = sharp::Wall::slip;
+    sharp::Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));
+    cover<2>(grid, model.state().F, BelowLevel<2>{R}, model.space());
+    model.start();
+    const double theory = 2 * M_PI / std::sqrt(1.35573 * g / R);
+    const double hanging = R - 4 * R / (3 * M_PI) * std::sin(tilt);  // centre of the half disc along G
+    const auto away = [&] {
+      double sum = 0;
+      double moment = 0;
+      for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+        const double liquid = model.state().F.block(b)[o] * model.space().volume().block(b)[o];
+        sum += liquid;
+        moment += liquid * (cell[0] + 0.5) * grid.spacing()[0];
+      });
+      return moment / sum - hanging;
+    };
+    Swing swing(away());
+    Curve2D curve{fmt::format("{} cells across", cells), {}, {}};
+    while (model.state().time < 4.2 * theory) {
+      sharp::StepLimit limit{};
+      model.step(std::min(model.stable_step(limit), theory / 100));
+      swing.add(model.state().time, away());
+      curve.x.push_back(model.state().time);
+      curve.y.push_back(away());
+    }
+    result.findings.push_back(
+        close(fmt::format("period, half full, {} cells across [s]", cells), swing.period(), theory, 5e-3));
+    result.chart.front().curves.push_back(curve);
+  }
+  return result;
+}
+
+sharp::Opening<2> open_side(const std::string& name, int axis, int side) {
+  sharp::Opening<2> opening;
+  opening.name = name;
+  opening.axis = axis;
+  opening.side = side;
+  opening.pressure = [](double) { return 0.0; };
+  return opening;
+}
+
+ValidationResult tank_draining(bool) {
+  // Half of a plane tank, 8 b wide, with a slot of half width b in its thin floor at y = 0; the axis is at x = 0. The
+  // jet falls through air.
+  ValidationResult result;
+  result.x_title = "time [s]";
+  const double b = 0.05;
+  const int cells = 10;  // per half width
+  const double width = 8 * b;
+  const Grid<2> grid({0, -4 * b}, {width, 12 * b}, partition<2>({width, 16 * b}, b / cells));
+  const ThinWall<2> floor{{0, 0}, {0, 1}, box_solid<2>({b, -b}, {2 * width, b})};
+  sharp::Opening<2> beside = open_side("beside", 0, 1);  // above the floor that side is the tank's wall
+  beside.within = AlignedBox<2>{{0, -4 * b}, {0, 0}};
+  sharp::Model<2> model(grid, fluids({1000, 0}, {1.2, 0}, sharp::Wall::slip, {0, -g}),
+                        OpenSpace<2>(grid, nullptr, {}, {floor}),
+                        {open_side("top", 1, 1), open_side("below", 1, 0), beside});
+  const auto height = [&](const Index<2>& c) { return grid.lower()[1] + (c[1] + 0.5) * grid.spacing()[1]; };
+  for_cells_in_order<2>(grid, [&](int block, std::ptrdiff_t o, const Index<2>& c) {
+    model.state().F.block(block)[o] = height(c) > 0 && height(c) < 10 * b ? 1 : 0;
+  });
+  model.start();
+  const double place = -1.5 * b;
+  // Level in the tank, and speed of the jet on its axis.
+  const auto look = [&] {
+    std::array<double, 2> seen{};
+    for_cells_in_order<2>(grid, [&](int block, std::ptrdiff_t o, const Index<2>& c) {
+      if (height(c) > 0) seen[0] += model.state().F.block(block)[o] * grid.cell_volume() / width;
+      if (c[0] == 0 && std::abs(height(c) - place) <= 0.5001 * grid.spacing()[1])
+        seen[1] = -model.state().u[1].block(block)[o];
+    });
+    return seen;
+  };
+  const double from = 0.2;
+  const double until = 0.4;
+  Curve2D measured{"jet on its axis 1.5 b below the floor [m/s]", {}, {}};
+  Curve2D theory{"sqrt(2 g (h + 1.5 b))", {}, {}};
+  double left = 0;  // level lost since `from`, and what an ideal full slot would have taken
+  double ideal = 0;
+  double worst = 0;
+  double last = look()[0];
+  while (model.state().time < until) {
+    sharp::StepLimit limit{};
+    const double dt = model.stable_step(limit);
+    model.step(dt);
+    const auto [level, speed] = look();
+    const double expected = std::sqrt(2 * g * (level - place));
+    measured.x.push_back(model.state().time);
+    measured.y.push_back(speed);
+    theory.x.push_back(model.state().time);
+    theory.y.push_back(expected);
+    if (model.state().time > from) {
+      left += (last - level) * width;
+      ideal += dt * b * std::sqrt(g * (level + last));
+      worst = std::max(worst, std::abs(speed / expected - 1));
+    }
+    last = level;
+  }
+  result.chart = {{"speed [m/s]", {measured, theory}}};
+  result.findings.push_back({"speed of the jet / Torricelli, greatest error", 1 + worst, 1, worst, 0.02});
+  result.findings.push_back(close("contraction of the jet", left / ideal, M_PI / (M_PI + 2), 0.03));
+  return result;
+}
+
+ValidationResult cavity_in_channel(bool) {
+  // A channel full of water, closed at its left end; at t = 0 its right end is opened.
+  ValidationResult result;
+  result.x_title = "time [s]";
+  const double H = 0.1;
+  const int cells = 48;
+  const double length = 8 * H;
+  const Grid<2> grid = box(length, H, 8 * cells);
+  sharp::Model<2> model(grid, fluids({1000, 0}, {1.2, 0}, sharp::Wall::slip, {0, -g}), {}, {open_side("end", 0, 1)});
+  for (double& F : model.state().F.data()) F = 1;
+  model.start();
+  // Foremost air under the lid.
+  const auto nose = [&] {
+    double x = length;
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& c) {
+      const double F = model.state().F.block(b)[o];
+      if (c[1] == grid.cells()[1] - 2 && F < 0.5) x = std::min(x, (c[0] + F) * grid.spacing()[0]);
+    });
+    return x;
+  };
+  Curve2D curve{"nose of the cavity [m]", {}, {}};
+  const double fast = std::sqrt(g * H);
+  double since = 0;
+  double start = 0;
+  while (nose() > 2 * H && model.state().time < 20 * H / fast) {
+    sharp::StepLimit limit{};
+    model.step(model.stable_step(limit));
+    curve.x.push_back(model.state().time);
+    curve.y.push_back(nose());
+    if (since == 0 && nose() < length - 3 * H) {
+      since = model.state().time;
+      start = nose();
+    }
+  }
+  result.chart = {{"nose of the cavity [m]", {curve}}};
+  const double speed = (start - nose()) / (model.state().time - since);
+  result.findings.push_back(close("speed of the cavity / sqrt(g H)", speed / fast, 0.5, 0.04));
+  return result;
+}
+
+}  // namespace
+
+std::vector<ValidationCase> vessel_cases() {
+  return {{"rest_in_vessels", "a liquid at rest in vessels that cut the grid stays at rest", "hydrostatics", true,
+           rest_in_vessels},
+          {"fill_volumes", "volumes below a level, 32 cells per diameter", "circular segment; profile of the head",
+           true, fill_volumes},
+          {"lying_cylinder", "free sloshing of a half-full lying cylinder", "McIver, J. Fluid Mech. 201 (1989) 243",
+           true, lying_cylinder},
+          {"tank_draining", "a plane tank drains through a slot in its floor",
+           "Torricelli; free-streamline contraction pi / (pi + 2)", true, tank_draining},
+          {"cavity_in_channel", "a cavity runs into an emptying channel", "Benjamin, J. Fluid Mech. 31 (1968) 209",
+           true, cavity_in_channel}};
+}
+
+}  // namespace wavy
