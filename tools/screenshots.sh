@@ -19,6 +19,11 @@ cd "$work"
 "$wavy" new tote_3d >/dev/null
 "$wavy" run tote_3d.toml >/dev/null
 "$wavy" draw tote_3d.run --at "0.8 s" --what speed --to "$shots/draw-3d.png"
+"$wavy" new yard_burst >/dev/null
+"$wavy" run yard_burst.toml >/dev/null
+"$wavy" draw yard_burst.run --at "1.9 s" --to "$shots/draw-yard.png"
+"$wavy" new kettle_drain >/dev/null
+"$wavy" check kettle_drain.toml --picture "$shots/check-kettle.png" >/dev/null
 terminal() {  # name, then the commands to show
   local name=$1; shift
   { echo 'clear'; for line in "$@"; do printf 'echo "$ %s"\n%s\necho\n' "$line" "$line"; done; echo 'touch done; sleep 60'; } >"$name.sh"

@@ -61,7 +61,7 @@ double negative_share(Fn&& at) {
           centre += v;
           for (std::size_t d = 0; d < K; ++d) slope[d] += ((corner >> d) & 1) != 0 ? v : -v;
         }
-        for (double& s : slope) s /= (1 << K) / 2;
+        for (double& s : slope) s /= 1 << (K - 1);
         sum += flat_share<K>(centre / (1 << K), slope);
       }
   return sum / count;

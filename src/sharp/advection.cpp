@@ -203,7 +203,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
         if constexpr (is_cut)
           for (std::ptrdiff_t a = o; a < o + n; ++a)  // nothing is known behind a closed face
-            if (cut.at_wall[a] != 0 && false) slope[a] = 0;
+            if (cut.at_wall[a] != 0 && (cut.area[a] == 0 || cut.area[a + s] == 0)) slope[a] = 0;
       });
       // Mean of the linear profile over what leaves the upwind cell, half a step later, carried by the mass (the
       // predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse part). Where most of a cell's mass

@@ -49,16 +49,16 @@ std::optional<double> front_of_row(const double* F, std::ptrdiff_t out, int inwa
 }  // namespace
 
 template <int D>
-void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& shares,
+void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& field,
                         const CellVectors<D>& velocity, int width) {
   const bool moving = settings.slip_length > 0;
   const bool mirrored = !moving && std::abs(settings.contact_angle - M_PI / 2) < 1e-9;
-  fill_halo(grid, shares, mirrored ? width : pad, all_walls<D>(Mirror::even));
+  fill_halo(grid, field, mirrored ? width : pad, all_walls<D>(Mirror::even));
   if (mirrored) return;
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
-    double* F = shares.block(b);
+    double* F = field.block(b);
     for (int axis = 0; axis < D; ++axis)
       for (int side = 0; side < 2; ++side) {
         if (grid.forest().neighbour(b, axis, side) >= 0) continue;

@@ -27,8 +27,8 @@ WallRules<D> velocity_rules(const Settings<D>& settings, int component);
 /// & Bussmann, Int. J. Numer. Meth. Fluids 57 (2008) 453). Reads the velocity at the wall when the angle depends on the
 /// speed of the line.
 template <int D>
-void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& F, const CellVectors<D>& velocity,
-                        int width);
+void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& field,
+                        const CellVectors<D>& velocity, int width);
 
 /// One velocity for all cells of a group: what they hold together of `u`, which is their momentum (over the volume of a
 /// whole cell), by the sum of their `mass`, likewise. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.)
