@@ -4,7 +4,6 @@
 #include <array>
 #include <cmath>
 #include <limits>
-#include <ranges>
 
 namespace wavy {
 namespace {
@@ -374,7 +373,8 @@ Solid<3> extruded_solid(const std::vector<Vec<2>>& points, int axis, double from
 Solid<3> revolved_solid(const std::vector<Vec<2>>& profile, const Vec<3>& base, const Vec<3>& axis) {
   // Mirrored at the axis, so that the edge along it is no surface.
   std::vector<Vec<2>> whole = profile;
-  for (const auto& point : std::views::reverse(profile)) whole.push_back({-point[0], point[1]});
+  const std::vector<Vec<2>> backwards(profile.rbegin(), profile.rend());
+  for (const auto& point : backwards) whole.push_back({-point[0], point[1]});
   const Solid<2> flat = polygon_solid(whole);
   Vec<3> tip = base;
   const Vec<3> direction = unit<3>(axis);
