@@ -104,8 +104,7 @@ double measure(const char* name, const Setup<D>& setup, double develop, int step
     iterations += report.pressure_iterations;
     viscous += report.viscous_iterations;
   }
-  const long cells = model.space().whole() ? grid.cell_count() : model.space().open_cells();
-  const double work = static_cast<double>(cells) * steps;
+  const double work = static_cast<double>(open_cells(grid, model.space())) * steps;
   const double whole = 1e9 * seconds_since(start) / work;
   fmt::print(
       "{:<28} {:>7.0f} ns {:>7.0f} doubles   advection {:.0f}, viscosity {:.0f}, forces {:.0f}, pressure {:.0f} ns; "

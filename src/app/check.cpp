@@ -134,7 +134,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   result.total_volume = model->open_volume() * setup.thickness;
   result.volumes[0] = model->liquid_volume() * setup.thickness;
   result.volumes[1] = result.total_volume - result.volumes[0];
-  result.cell_count = model->space().whole() ? grid.cell_count() : model->space().open_cells();
+  result.cell_count = open_cells(grid, model->space());
   result.wall_area = model->space().wall_area() * setup.thickness;
   describe_openings(setup, *model, result);
 

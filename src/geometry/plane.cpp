@@ -77,13 +77,6 @@ double offset_of(const Vec<3>& m, double F) {
   return middle_root(-1.5, 1.5 * (square + m[2] * m[2]), -0.5 * (cube + m[2] * m[2] * m[2]) + 0.5 * m6 * F);
 }
 
-template <int D>
-double sum_of_absolutes(const Vec<D>& v) {
-  double sum = 0;
-  for (const double c : v) sum += std::abs(c);
-  return sum;
-}
-
 }  // namespace
 
 template <int D>

@@ -15,6 +15,12 @@ struct Plane {
   double offset = 0;
 };
 
+/// Whether there is a plane at all: one without a normal has everything below it.
+template <int D>
+bool cuts(const Plane<D>& plane) {
+  return dot<D>(plane.normal, plane.normal) > 0;
+}
+
 /// Share of the unit cell with  normal . x < offset;  normal components >= 0 with sum 1.
 template <int D>
 double share_below(const Vec<D>& normal, double offset);

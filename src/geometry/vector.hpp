@@ -18,6 +18,14 @@ double dot(const Vec<D>& a, const Vec<D>& b) {
   return sum;
 }
 
+/// Sum of the components' sizes.
+template <int D>
+double sum_of_absolutes(const Vec<D>& v) {
+  double sum = 0;
+  for (const double c : v) sum += c < 0 ? -c : c;
+  return sum;
+}
+
 template <std::size_t D>
 long product(const std::array<int, D>& n) {
   long result = 1;

@@ -24,12 +24,12 @@ double covered_share(const Grid<D>& grid, const Index<D>& cell, const Shape<D>& 
 template <int D>
 double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
                      const Shape<D>& shape) {
-  const double volume = space.whole() ? 1.0 : space.volume().block(block)[at];
+  const double volume = Rooms<D>(space, block)[at];
   if (volume == 0) return 0;
   const double whole = covered_share<D>(grid, cell, shape);
   if (volume == 1 || whole == 0 || whole == 1) return whole;
   const WallCell<D>* wall = space.wall_in(block, at);
-  if (wall == nullptr || dot<D>(wall->open.normal, wall->open.normal) == 0) return whole;
+  if (wall == nullptr || !cuts(wall->open)) return whole;
   constexpr int pieces = 8;
   const std::array<Plane<D>, 1> open{wall->open};
   double covered = 0;

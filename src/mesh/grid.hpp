@@ -93,6 +93,14 @@ class Grid {
   std::shared_ptr<const Forest<D>> forest_;
 };
 
+/// A grid of cells of nearly this size from corner to corner.
+template <int D>
+Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size) {
+  Vec<D> extent;
+  for (int d = 0; d < D; ++d) extent[d] = upper[d] - lower[d];
+  return Grid<D>(lower, upper, partition<D>(extent, cell_size));
+}
+
 /// One value per cell (or per low face of each cell) on all blocks.
 template <class T, int D>
 class Field {
@@ -158,6 +166,33 @@ void for_rows(const Layout<D>& layout, const Index<D>& lo, const Index<D>& hi, F
 template <int D, class Fn>
 void for_rows(const Layout<D>& layout, Fn&& fn) {
   for_rows<D>(layout, Index<D>{}, layout.cells, std::forward<Fn>(fn));
+}
+
+/// fn(offset, count) for the rows of faces of a block on the grid's skin, on one side of an axis; none where the block
+/// has a neighbour there.
+template <int D, class Fn>
+void for_skin_faces(const Grid<D>& grid, int block, int axis, int side, Fn&& fn) {
+  if (grid.forest().neighbour(block, axis, side) >= 0) return;
+  Index<D> lo{};
+  Index<D> hi = grid.layout().cells;
+  lo[axis] = side == 0 ? 0 : hi[axis];
+  hi[axis] = lo[axis] + 1;
+  for_rows<D>(grid.layout(), lo, hi, std::forward<Fn>(fn));
+}
+
+/// fn(shift, square of its length) for all shifts of at most `reach` cells along each axis, the first axis fastest.
+template <int D, class Fn>
+void for_shifts(int reach, Fn&& fn) {
+  const int layers = D == 3 ? reach : 0;
+  Index<D> shift{};
+  for (int k = -layers; k <= layers; ++k)
+    for (int j = -reach; j <= reach; ++j)
+      for (int i = -reach; i <= reach; ++i) {
+        shift[0] = i;
+        shift[1] = j;
+        if constexpr (D == 3) shift[2] = k;
+        fn(shift, i * i + j * j + k * k);
+      }
 }
 
 /// The range of cells whose low faces across `axis` are all faces of the block's cells.

@@ -32,18 +32,30 @@ double flat_share(double c, Vec<D> g) {
     return share_below<D>(g, offset);
 }
 
-/// Share of a box of K dimensions where a function is negative; `at` maps K places from 0 to 1 to the function.
+constexpr int corners = pieces + 1;  // of the pieces along each axis
+
+/// Values of a function at the corners of the pieces of a box of K dimensions, the first axis fastest.
+template <int K>
+using CornerValues = std::array<double, K == 1   ? corners
+                                        : K == 2 ? corners * corners
+                                                 : corners * corners * corners>;
+
+/// `at` maps K places from 0 to 1 to the function.
 template <int K, class Fn>
-double negative_share(Fn&& at) {
-  constexpr int corners = pieces + 1;
-  constexpr int total = K == 1 ? corners : K == 2 ? corners * corners : corners * corners * corners;
-  std::array<double, total> value{};
-  for (int n = 0; n < total; ++n) {
+CornerValues<K> corner_values(Fn&& at) {
+  CornerValues<K> value{};
+  for (std::size_t n = 0; n < value.size(); ++n) {
     std::array<double, 3> place{};
-    int rest = n;
+    auto rest = static_cast<int>(n);
     for (std::size_t k = 0; k < K; ++k, rest /= corners) place[k] = static_cast<double>(rest % corners) / pieces;
-    value[static_cast<std::size_t>(n)] = at(place);
+    value[n] = at(place);
   }
+  return value;
+}
+
+/// Share of the box where the function is negative.
+template <int K>
+double negative_share(const CornerValues<K>& value) {
   double sum = 0;
   int count = 0;
   const int layers = K == 3 ? pieces : 1;
@@ -138,18 +150,12 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
 /// Areas round every block; those on the grid's upper skin share their place with what a mirror would write there.
 template <int D>
 void OpenSpace<D>::fill_area_halos(const Grid<D>& grid) {
-  const Layout<D>& layout = grid.layout();
   for (int axis = 0; axis < D; ++axis) {
     const Cells<D> known = area_[axis];
     fill_halo(grid, area_[axis], pad, all_walls<D>(Mirror::even));
     for_blocks(grid, [&](int b) {
-      if (grid.forest().neighbour(b, axis, 1) >= 0) return;
-      Index<D> lo{};
-      Index<D> hi = layout.cells;
-      lo[axis] = layout.cells[axis];
-      hi[axis] = lo[axis] + 1;
-      for_rows<D>(layout, lo, hi,
-                  [&](std::ptrdiff_t o, int n) { std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o); });
+      for_skin_faces(grid, b, axis, 1,
+                     [&](std::ptrdiff_t o, int n) { std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o); });
     });
   }
 }
@@ -157,9 +163,7 @@ void OpenSpace<D>::fill_area_halos(const Grid<D>& grid) {
 template <int D>
 const WallCell<D>* OpenSpace<D>::wall_in(int block, std::ptrdiff_t at) const {
   if (whole()) return nullptr;
-  const auto& walls = blocks_[static_cast<std::size_t>(block)].walls;
-  const auto found = std::ranges::lower_bound(walls, at, {}, &WallCell<D>::at);
-  return found != walls.end() && found->at == at ? &*found : nullptr;
+  return entry_at(blocks_[static_cast<std::size_t>(block)].walls, at);
 }
 
 /// Open shares of cells and faces from the signed distances.
@@ -192,12 +196,12 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
           volume[at] = there < 0 ? 1.0 : 0.0;
           continue;
         }
-        volume[at] = snapped(negative_share<D>([&](const std::array<double, 3>& place) {
-                               Vec<D> p = lower;
-                               for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * h[d];
-                               return distance(p);
-                             }),
-                             least_share);
+        const auto distances = corner_values<D>([&](const std::array<double, 3>& place) {
+          Vec<D> p = lower;
+          for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * h[d];
+          return distance(p);
+        });
+        volume[at] = snapped(negative_share<D>(distances), least_share);
       }
     });
     for (int axis = 0; axis < D; ++axis) {
@@ -223,23 +227,21 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
             area[at] = there < 0 ? 1.0 : 0.0;
             continue;
           }
-          bool round = inwards == 0;  // a wall that only touches the skin
-          if (!round)
-            negative_share<D - 1>([&](const std::array<double, 3>& along) {
+          auto distances =
+              corner_values<D - 1>([&](const std::array<double, 3>& along) { return distance(point_at(along)); });
+          if (inwards != 0) {
+            const auto deeper = corner_values<D - 1>([&](const std::array<double, 3>& along) {
               Vec<D> p = point_at(along);
-              const double near = distance(p);
               p[axis] += 0.5 * inwards;
-              round = round || (near >= 0 && distance(p) < -hair * h[axis]);
-              return near;
+              return distance(p);
             });
-          area[at] = snapped(negative_share<D - 1>([&](const std::array<double, 3>& along) {
-                               Vec<D> p = point_at(along);
-                               const double near = distance(p);
-                               if (round || near >= 0) return near;
-                               p[axis] += 0.5 * inwards;
-                               return std::min(near, distance(p));
-                             }),
-                             least_area);
+            bool round = false;  // a wall that only touches the skin
+            for (std::size_t k = 0; k < deeper.size(); ++k)
+              round = round || (distances[k] >= 0 && deeper[k] < -hair * h[axis]);
+            for (std::size_t k = 0; k < deeper.size() && !round; ++k)
+              if (distances[k] < 0) distances[k] = std::min(distances[k], deeper[k]);
+          }
+          area[at] = snapped(negative_share<D - 1>(distances), least_area);
         }
       });
     }
@@ -296,14 +298,12 @@ void OpenSpace<D>::close_thin_walls(const Grid<D>& grid, const std::vector<ThinW
 }
 
 template <int D>
-Cells<D> carried_on(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D> field) {
-  if (space.whole()) return field;
-  fill_halo(grid, field, pad, all_walls<D>(Mirror::even));
+void carry_on(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& field) {
+  if (space.whole()) return;
   for_blocks(grid, [&](int b) {
     double* value = field.block(b);
     for (const auto& [at, source] : space.shadows(b)) value[at] = value[source];
   });
-  return field;
 }
 
 /// Finds the connected parts, and closes pockets, cells without a way out, and faces that lead to closed cells.
@@ -498,7 +498,6 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
   });
   for (const double area : wall_area) wall_area_ += area;
   // A group feels its walls from the middle of all its room.
-
   for (const auto& group : groups_) {
     double room = 0;
     double area = 0;
@@ -506,12 +505,9 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
       room += volume_.block(place.block)[place.at];
       if (const auto* cell = wall_in(place.block, place.at)) area += cell->area;
     }
-    for (const auto& place : group) {
-      if (wall_in(place.block, place.at) == nullptr) continue;
-      auto& cell = *std::ranges::lower_bound(blocks_[static_cast<std::size_t>(place.block)].walls, place.at, {},
-                                             &WallCell<D>::at);
-      cell.friction += cell.area * 2 * (area / room - cell.area / volume_.block(place.block)[place.at]);
-    }
+    for (const auto& place : group)
+      if (auto* cell = entry_at(blocks_[static_cast<std::size_t>(place.block)].walls, place.at))
+        cell->friction += cell->area * 2 * (area / room - cell->area / volume_.block(place.block)[place.at]);
   }
   fill_halo(grid, at_wall_, pad, all_walls<D>(Mirror::even));
   for_blocks(grid, [&](int b) {
@@ -534,35 +530,23 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
         const Index<D> own = index_in_block<D>(layout, at);
         int least = pad * pad + 1;
         std::ptrdiff_t source = at;
-        Index<D> shift;
-        const int layers = D == 3 ? pad : 0;
-        for (int k = -layers; k <= layers; ++k)
-          for (int j = -pad; j <= pad; ++j)
-            for (int i = -pad; i <= pad; ++i) {
-              shift[0] = i;
-              shift[1] = j;
-              if constexpr (D == 3) shift[2] = k;
-              int square = 0;
-              bool there = true;
-              for (int d = 0; d < D; ++d) {
-                square += shift[d] * shift[d];
-                const int place = own[d] + shift[d];
-                there = there && place >= -pad && place < layout.cells[d] + pad;
-              }
-              if (!there || square >= least) continue;
-              const std::ptrdiff_t other = at + layout.offset(shift);
-              if (volume[other] == 0) continue;
-              least = square;
-              source = other;
-            }
+        for_shifts<D>(pad, [&](const Index<D>& shift, int square) {
+          if (square >= least) return;
+          for (int d = 0; d < D; ++d)
+            if (own[d] + shift[d] < -pad || own[d] + shift[d] >= layout.cells[d] + pad) return;
+          const std::ptrdiff_t other = at + layout.offset(shift);
+          if (volume[other] == 0) return;
+          least = square;
+          source = other;
+        });
         if (source != at) block.shadows.push_back({at, source});
       }
     });
   });
 }
 
-template Cells<2> carried_on<2>(const Grid<2>&, const OpenSpace<2>&, Cells<2>);
-template Cells<3> carried_on<3>(const Grid<3>&, const OpenSpace<3>&, Cells<3>);
+template void carry_on<2>(const Grid<2>&, const OpenSpace<2>&, Cells<2>&);
+template void carry_on<3>(const Grid<3>&, const OpenSpace<3>&, Cells<3>&);
 template class CellMap<2>;
 template class CellMap<3>;
 template class OpenSpace<2>;

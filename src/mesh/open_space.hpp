@@ -5,7 +5,7 @@
 // so that they never limit the time step.
 #pragma once
 
-#include <string>
+#include <algorithm>
 #include <vector>
 
 #include "geometry/plane.hpp"
@@ -58,11 +58,9 @@ class OpenSpace {
   /// 1 / volume, 0 in the solid.
   [[nodiscard]] const Cells<D>& inverse_volume() const { return inverse_; }
   /// Wall cells of a block, by offset.
-
   [[nodiscard]] const std::vector<WallCell<D>>& wall_cells(int block) const {
     return blocks_[static_cast<std::size_t>(block)].walls;
   }
-
   /// The wall in one cell of a block; null where there is none.
   [[nodiscard]] const WallCell<D>* wall_in(int block, std::ptrdiff_t at) const;
   /// 1 in wall cells (halo filled), 0 elsewhere.
@@ -120,9 +118,37 @@ const OpenSpace<D>& all_open() {
   return space;
 }
 
-/// A copy of a field in which solid cells near open ones have the value of the nearest of these.
+/// Open shares of the cells of one block; 1 where no solid is near.
 template <int D>
-Cells<D> carried_on(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D> field);
+class Rooms {
+ public:
+  Rooms(const OpenSpace<D>& space, int block) : volume_(space.whole(block) ? nullptr : space.volume().block(block)) {}
+  double operator[](std::ptrdiff_t at) const { return volume_ == nullptr ? 1.0 : volume_[at]; }
+
+ private:
+  const double* volume_;
+};
+
+/// What is open of a grid [m^D], and how many of its cells are.
+template <int D>
+double open_volume(const Grid<D>& grid, const OpenSpace<D>& space) {
+  return space.whole() ? grid.cell_volume() * static_cast<double>(grid.cell_count()) : space.open_volume();
+}
+template <int D>
+long open_cells(const Grid<D>& grid, const OpenSpace<D>& space) {
+  return space.whole() ? grid.cell_count() : space.open_cells();
+}
+
+/// Gives solid cells near open ones the value of the nearest of these. The halo (`pad` layers) must be filled.
+template <int D>
+void carry_on(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& field);
+
+/// The entry at an offset in a list that is sorted by `at`; null where there is none.
+template <class List>
+auto* entry_at(List& list, std::ptrdiff_t at) {
+  const auto found = std::ranges::lower_bound(list, at, {}, [](const auto& entry) { return entry.at; });
+  return found != list.end() && found->at == at ? &*found : nullptr;
+}
 
 /// Where each cell of the whole grid lies.
 template <int D>

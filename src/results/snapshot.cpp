@@ -52,21 +52,21 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   const Grid<D>& grid = model.grid();
   const auto& state = model.state();
   const OpenSpace<D>& space = model.space();
-  const Cells<D> pressure = carried_on(grid, space, model.true_pressure());
-  const Cells<D> dynamic = carried_on(grid, space, model.dynamic_pressure());
-  const Cells<D> liquid = carried_on(grid, space, state.F);
+  const auto carried_on = [&](Cells<D> field) {
+    fill_halo(grid, field, pad, all_walls<D>(Mirror::even));
+    carry_on(grid, space, field);
+    return field;
+  };
+  const Cells<D> pressure = carried_on(model.true_pressure());
+  const Cells<D> dynamic = carried_on(model.dynamic_pressure());
+  const Cells<D> liquid = carried_on(state.F);
   // Beside solids: the open cells and the solid ones next to them, so that viewers can cut along the wall.
   const auto shown = [&](int b, std::ptrdiff_t o) {
     if (space.whole(b)) return true;
     const double* volume = space.volume().block(b) + o;
-    for (int k = D == 3 ? -1 : 0; k <= (D == 3 ? 1 : 0); ++k)
-      for (int j = -1; j <= 1; ++j)
-        for (int i = -1; i <= 1; ++i) {
-          std::ptrdiff_t at = i + j * grid.layout().step[1];
-          if constexpr (D == 3) at += k * grid.layout().step[2];
-          if (volume[at] > 0) return true;
-        }
-    return false;
+    bool open = false;
+    for_shifts<D>(1, [&](const Index<D>& shift, int) { open = open || volume[grid.layout().offset(shift)] > 0; });
+    return open;
   };
   vtkIdType count = 0;
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) { count += shown(b, o) ? 1 : 0; });

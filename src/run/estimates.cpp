@@ -15,7 +15,7 @@ std::optional<double> drain_time(const Setup<D>& setup, const sharp::Model<D>& m
   std::vector<double> open(layers);
   double liquid = 0;
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    const double room = model.space().whole() ? 1.0 : model.space().volume().block(b)[o];
+    const double room = Rooms<D>(model.space(), b)[o];
     open[static_cast<std::size_t>(cell[D - 1])] += room * grid.cell_volume() * setup.thickness;
     liquid += room * model.state().F.block(b)[o] * grid.cell_volume() * setup.thickness;
   });

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 namespace wavy {
 namespace {
@@ -29,16 +28,10 @@ Between between(double x, double lower, double spacing, int cells) {
 template <int D>
 Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space)
     : setup_(setup), passed_(setup.openings.size()) {
-  std::map<Index<D>, int> block_at;
-  for (int b = 0; b < grid.blocks(); ++b) block_at[grid.block_start(b)] = b;
+  const CellMap<D> map(grid);
   const auto part = [&](const Index<D>& cell, double weight) {
-    Index<D> start;
-    Index<D> inside;
-    for (int d = 0; d < D; ++d) {
-      inside[d] = cell[d] % grid.layout().cells[d];
-      start[d] = cell[d] - inside[d];
-    }
-    return Part{block_at.at(start), grid.layout().offset(inside), weight};
+    const CellPlace place = map(cell);
+    return Part{place.block, place.at, weight};
   };
 
   columns_.push_back({"time", "s"});
@@ -68,7 +61,7 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
           base += weight * grid.lower()[D - 1];
           for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
             Part one = part(cell, weight * grid.spacing()[D - 1]);
-            const double open = space.whole() ? 1.0 : space.volume().block(one.block)[one.offset];
+            const double open = Rooms<D>(space, one.block)[one.offset];
             if (floor) base += (1 - open) * one.weight;
             floor = floor && open == 0;
             one.weight *= open;

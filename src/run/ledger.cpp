@@ -22,26 +22,21 @@ double smeared_share(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F
   const auto crosses = [&](const double* f) {
     bool low = false;
     bool high = false;
-    const int layers = D == 3 ? 1 : 0;
-    for (int k = -layers; k <= layers; ++k)
-      for (int j = -1; j <= 1; ++j)
-        for (int i = -1; i <= 1; ++i) {
-          const double value = f[i + j * layout.step[1] + (D == 3 ? k * layout.step[D - 1] : 0)];
-          (value < 0.5 ? low : high) = true;
-        }
+    for_shifts<D>(1, [&](const Index<D>& shift, int) { (f[layout.offset(shift)] < 0.5 ? low : high) = true; });
     return low && high;
   };
   const auto total = [&](bool smeared_only) {
     return sum_blocks(grid, [&](int b) {
       const double* f = F.block(b);
-      const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
+      const Rooms<D> rooms(space, b);
+
       const double* at_wall = space.whole(b) ? nullptr : space.at_wall().block(b);
       double sum = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) {
           const double value = f[o + i];
           const bool mixed = value > 1e-6 && value < 1 - 1e-6 && (at_wall == nullptr || at_wall[o + i] == 0);
-          if (!smeared_only || (mixed && !crosses(f + o + i))) sum += value * (volume == nullptr ? 1.0 : volume[o + i]);
+          if (!smeared_only || (mixed && !crosses(f + o + i))) sum += value * rooms[o + i];
         }
       });
       return sum;

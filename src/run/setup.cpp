@@ -9,9 +9,7 @@ namespace wavy {
 
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup) {
-  Vec<D> extent;
-  for (std::size_t d = 0; d < D; ++d) extent[d] = setup.upper[d] - setup.lower[d];
-  return Grid<D>(setup.lower, setup.upper, partition<D>(extent, setup.cell_size));
+  return grid_over<D>(setup.lower, setup.upper, setup.cell_size);
 }
 
 template <int D>
@@ -50,8 +48,7 @@ double level_of_volume(const Setup<D>& setup, const Grid<D>& grid, const OpenSpa
   const auto below = [&](double level) {
     double sum = 0;
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-      const double open = space.whole() ? 1.0 : space.volume().block(b)[o];
-      sum += open * covered_share<D>(grid, space, b, o, cell, BelowLevel<D>{level});
+      sum += Rooms<D>(space, b)[o] * covered_share<D>(grid, space, b, o, cell, BelowLevel<D>{level});
     });
     return sum * grid.cell_volume() * setup.thickness;
   };
@@ -65,8 +62,7 @@ double level_of_volume(const Setup<D>& setup, const Grid<D>& grid, const OpenSpa
 
 /// The openings with their functions: volume flows over the thickness, or pressures.
 template <int D>
-std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space,
-                                             double open_volume) {
+std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
   using Given = typename OpeningSetup<D>::Given;
   std::vector<sharp::Opening<D>> result;
   for (const auto& given : setup.openings) {
@@ -83,7 +79,7 @@ std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D
     } else if (given.given == Given::mass_flow) {
       factor /= rho * setup.thickness;
     } else if (given.given == Given::vessel_volumes) {
-      factor *= open_volume;
+      factor *= open_volume(grid, space);
     }
     if (given.given == Given::pressure)
       opening.pressure = [value = given.value](double t) { return value(t); };
@@ -127,9 +123,7 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
   }
   if (!space.whole() && space.open_cells() == 0)
     throw input_error({}, "vessel and inserts leave no open space", "check the sizes of the inserts");
-  const double open_volume =
-      space.whole() ? grid.cell_volume() * static_cast<double>(grid.cell_count()) : space.open_volume();
-  auto openings = make_openings(setup, grid, space, open_volume);
+  auto openings = make_openings(setup, grid, space);
   auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup), std::move(space), openings);
   fill(setup, grid, model->space(), model->state().F);
   return model;

@@ -71,7 +71,7 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
   auto& state = model.state();
 
   ledger = Ledger{};
-  ledger.cells = model.space().whole() ? model.grid().cell_count() : model.space().open_cells();
+  ledger.cells = open_cells(model.grid(), model.space());
 
   model.start();
   close_books(setup, model, ledger);

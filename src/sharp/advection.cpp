@@ -75,7 +75,7 @@ double share_beside(const typename Front<D>::Contact& contact, int axis, bool hi
   Vec<D> upper;
   upper.fill(1);
   (high ? lower[axis] : upper[axis]) = high ? 1 - width : width;
-  const bool cut = dot<D>(contact.open.normal, contact.open.normal) > 0;
+  const bool cut = cuts(contact.open);
   const std::array<Plane<D>, 2> planes{contact.plane, contact.open};
   const std::span<const Plane<D>> both(planes.data(), cut ? 2 : 1);
   const double room = cut ? clipped_volume<D>(lower, upper, both.subspan(1)) : width;
@@ -127,9 +127,7 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
         continue;
       }
       const Vec<D> normal = interface_normal<D>(shares + at, layout.step);
-      double size = 0;
-      for (const double c : normal) size += std::abs(c);
-      if (size <= 0) continue;  // no gradient: the uniform flux stands
+      if (sum_of_absolutes<D>(normal) <= 0) continue;  // no gradient: the uniform flux stands
       const Plane<D> plane = plane_through<D>(normal, F[at]);
       const double bend = curvature_in_cells<D>(shares + at, layout.step);
       if (out_low > 0) flux[at] = -liquid_in_slab<D>(plane, bend, F[at], axis, 0.0, out_low);

@@ -12,21 +12,6 @@
 namespace wavy::sharp {
 namespace {
 
-/// fn(shift, square of its length) for all shifts of at most `reach` cells along each axis.
-template <int D, class Fn>
-void for_shifts(int reach, Fn&& fn) {
-  const int layers = D == 3 ? reach : 0;
-  Index<D> shift{};
-  for (int k = -layers; k <= layers; ++k)
-    for (int j = -reach; j <= reach; ++j)
-      for (int i = -reach; i <= reach; ++i) {
-        shift[0] = i;
-        shift[1] = j;
-        if constexpr (D == 3) shift[2] = k;
-        fn(shift, i * i + j * j + k * k);
-      }
-}
-
 /// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away.
 template <int D>
 std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const double* volume,
@@ -82,9 +67,7 @@ Front<D>::Front(const Grid<D>& grid, const OpenSpace<D>& space) : space_(&space)
 
 template <int D>
 const typename Front<D>::Contact* Front<D>::contact(int block, std::ptrdiff_t at) const {
-  const auto& list = contacts_[static_cast<std::size_t>(block)];
-  const auto found = std::ranges::lower_bound(list, at, {}, &Contact::at);
-  return found != list.end() && found->at == at ? &*found : nullptr;
+  return entry_at(contacts_[static_cast<std::size_t>(block)], at);
 }
 
 template <int D>
@@ -129,9 +112,8 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
       if (dot<D>(normal, normal) <= 0) continue;
       if (settings.surface_tension > 0 && wall.area > 0)
         normal = normal_at_angle<D>(normal, wall.wall, settings.contact_angle, grid.spacing());
-      const bool cut = dot<D>(wall.open.normal, wall.open.normal) > 0;
-      contact.plane =
-          cut ? plane_through_part<D>(normal, volume[at] * F[at], wall.open) : plane_through<D>(normal, F[at]);
+      contact.plane = cuts(wall.open) ? plane_through_part<D>(normal, volume[at] * F[at], wall.open)
+                                      : plane_through<D>(normal, F[at]);
       list.push_back(contact);
     }
   });

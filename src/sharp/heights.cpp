@@ -232,21 +232,6 @@ class Parabola {
   int rows_ = 0;
 };
 
-/// fn(shift) for the 3^D cells round a cell.
-template <int D, class Fn>
-void for_neighbours(Fn&& fn) {
-  constexpr int layers = D == 3 ? 1 : 0;
-  for (int k = -layers; k <= layers; ++k)
-    for (int j = -1; j <= 1; ++j)
-      for (int i = -1; i <= 1; ++i) {
-        Index<D> shift{};
-        shift[0] = i;
-        shift[1] = j;
-        if constexpr (D == 3) shift[2] = k;
-        fn(shift);
-      }
-}
-
 }  // namespace
 
 template <int D>
@@ -284,7 +269,7 @@ double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& st
   if (dot<D>(normal, normal) <= 0) return 0;
   for (int d = 0; d < D; ++d) normal[d] /= spacing[d];
   Parabola<D> parabola(normal, 1 / spacing[0]);
-  for_neighbours<D>([&](const Index<D>& shift) {
+  for_shifts<D>(1, [&](const Index<D>& shift, int) {
     const double* f = F;
     for (int d = 0; d < D; ++d) f += shift[d] * step[d];
     if (!is_mixed(*f)) return;

@@ -98,25 +98,17 @@ void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shar
       int least = D * reach * reach + 1;
       double sum = 0;
       int count = 0;
-      const int layers = D == 3 ? reach : 0;
-      for (int k = -layers; k <= layers; ++k)
-        for (int j = -reach; j <= reach; ++j)
-          for (int i = -reach; i <= reach; ++i) {
-            Index<D> shift{};
-            shift[0] = i;
-            shift[1] = j;
-            if constexpr (D == 3) shift[2] = k;
-            const int square = i * i + j * j + k * k;
-            const std::ptrdiff_t at = wall.at + layout.offset(shift);
-            if (square > least || at_wall[at] != 0 || std::isnan(jump[at])) continue;
-            if (square < least) {
-              least = square;
-              sum = 0;
-              count = 0;
-            }
-            sum += jump[at];
-            ++count;
-          }
+      for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
+        const std::ptrdiff_t at = wall.at + layout.offset(shift);
+        if (square > least || at_wall[at] != 0 || std::isnan(jump[at])) return;
+        if (square < least) {
+          least = square;
+          sum = 0;
+          count = 0;
+        }
+        sum += jump[at];
+        ++count;
+      });
       if (count > 0) found[static_cast<std::size_t>(b)].emplace_back(wall.at, sum / count);
     }
   });

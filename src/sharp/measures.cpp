@@ -5,27 +5,13 @@
 #include "sharp/parts.hpp"
 
 namespace wavy::sharp {
-namespace {
-
-/// Open shares of the cells of a block.
-template <int D>
-class Rooms {
- public:
-  Rooms(const OpenSpace<D>& space, int block) : volume_(space.whole(block) ? nullptr : space.volume().block(block)) {}
-  double operator[](std::ptrdiff_t at) const { return volume_ == nullptr ? 1.0 : volume_[at]; }
-
- private:
-  const double* volume_;
-};
-
-}  // namespace
 
 template <int D>
 double Model<D>::liquid_volume() const {
   const Layout<D>& layout = grid_.layout();
   return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
            const double* F = state_.F.block(b);
-           const Rooms rooms(space_, b);
+           const Rooms<D> rooms(space_, b);
            double sum = 0;
            for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
              double row = 0;
@@ -41,7 +27,7 @@ double Model<D>::kinetic_energy() const {
   const Layout<D>& layout = grid_.layout();
   return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
            const double* F = state_.F.block(b);
-           const Rooms rooms(space_, b);
+           const Rooms<D> rooms(space_, b);
            double sum = 0;
            for (int d = 0; d < D; ++d) {
              const double* u = state_.u[d].block(b);
@@ -80,7 +66,6 @@ double Model<D>::head(double F, const Vec<D>& place) const {
 template <int D>
 double Model<D>::reference_pressure() const {
   if (skin().holds_pressure()) return 0;
-
   const Layout<D>& layout = grid_.layout();
   const Vec<D>& h = grid_.spacing();
   const double all_cells = open_volume() / grid_.cell_volume();
@@ -90,7 +75,7 @@ double Model<D>::reference_pressure() const {
     const double* F = state_.F.block(b);
     const double* p = state_.p.block(b);
     const Vec<D> lower = grid_.block_lower(b);
-    const Rooms rooms(space_, b);
+    const Rooms<D> rooms(space_, b);
     double sum = 0;
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       Vec<D> place;
@@ -131,7 +116,7 @@ Cells<D> Model<D>::dynamic_pressure() const {
     return sum_blocks(grid_, [&](int b) {
       const double* F = state_.F.block(b);
       const double* p = state_.p.block(b);
-      const Rooms rooms(space_, b);
+      const Rooms<D> rooms(space_, b);
       double total = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) total += rooms[o + i] * p[o + i] * (liquid ? F[o + i] : 1 - F[o + i]);

@@ -97,9 +97,7 @@ class Model {
   [[nodiscard]] const Skin<D>& skin() const;
 
   /// What the fluids can fill [m^D].
-  [[nodiscard]] double open_volume() const {
-    return space_.whole() ? grid_.cell_volume() * static_cast<double>(grid_.cell_count()) : space_.open_volume();
-  }
+  [[nodiscard]] double open_volume() const { return wavy::open_volume(grid_, space_); }
 
   /// Call once after F has been set: takes the liquid's volume as the one to keep, and finds the pressure of the start.
   void start();

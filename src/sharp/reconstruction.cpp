@@ -8,13 +8,6 @@ namespace {
 
 constexpr double tiny = 1e-13;  // normal components below this count as zero
 
-template <int D>
-double sum_of_absolutes(const Vec<D>& v) {
-  double sum = 0;
-  for (const double c : v) sum += std::abs(c);
-  return sum;
-}
-
 }  // namespace
 
 std::optional<std::array<Vec<2>, 2>> chord_ends(const Plane<2>& line) {
