@@ -193,7 +193,6 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       double* v = u[c];
       const double* v0 = u_start[c];
       const double* g = gain[c];
-
       double* slope = scratch.slope[c].data() + layout.first;
       double* flux = scratch.flux[c].data() + layout.first;
       for_rows<D>(layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
@@ -327,16 +326,16 @@ void share_flow(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state,
 /// The residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it is the
 /// interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
 /// proportion to F (1 - F), so that the total is kept to round-off.
-constexpr double trace = 1e-14;
 template <int D>
 double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F, double kept_volume) {
+  constexpr double trace = 1e-14;
   const Layout<D>& layout = grid.layout();
   // Sums of F and of F (1 - F) per block, added in tree order.
   std::vector<std::array<double, 2>> parts(static_cast<std::size_t>(grid.blocks()));
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
     std::array<double, 2> part{};
-    const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
+    const Rooms<D> rooms(space, b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       double held = 0;
       double room = 0;
@@ -345,10 +344,8 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
         // Traces that no drop could be made of count as none: they would spread without end.
         const double value = f[o + i] > trace ? f[o + i] : 0.0;
         f[o + i] = value < 1 - trace ? value : 1.0;
-
-        const double open = volume == nullptr ? 1.0 : volume[o + i];
-        held += open * f[o + i];
-        room += open * f[o + i] * (1 - f[o + i]);
+        held += rooms[o + i] * f[o + i];
+        room += rooms[o + i] * f[o + i] * (1 - f[o + i]);
       }
       part[0] += held;
       part[1] += room;
@@ -385,23 +382,6 @@ WallRules<D> velocity_rules(const Settings<D>& settings, int component) {
           d == component || settings.walls[static_cast<std::size_t>(d)][side] == Wall::no_slip ? Mirror::odd
                                                                                                : Mirror::even;
   return rules;
-}
-
-template <int D>
-void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u) {
-  const auto& groups = space.groups();
-  const auto count = static_cast<int>(groups.size());
-#pragma omp parallel for schedule(static)
-  for (int g = 0; g < count; ++g) {
-    const auto& group = groups[static_cast<std::size_t>(g)];
-    double momentum = 0;
-    double sum = 0;
-    for (const auto& place : group) {
-      momentum += u.block(place.block)[place.at];
-      sum += mass.block(place.block)[place.at];
-    }
-    for (const auto& place : group) u.block(place.block)[place.at] = momentum / sum;
-  }
 }
 
 template <int D>
@@ -447,7 +427,7 @@ template <int D>
 double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                                 double kept_volume) {
   const Layout<D>& layout = grid.layout();
-  for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
+  for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
   for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
     double* full = full_.block(b);
@@ -470,8 +450,8 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     const int shift = turn / 2 % D;
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
     front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
-    if (!space_->whole()) fill_halo(grid, state.F, 1, all_walls<D>(Mirror::even));
-    for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
+    if (pass > 0)
+      for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
     if (skin_ != nullptr) {
       skin_->set_fraction_behind(state, state.F);
       for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
@@ -482,14 +462,11 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
         for (const auto& place : group) before[c].push_back(state.u[c].block(place.block)[place.at]);
     for_blocks(grid, [&](int b) {
       std::array<double*, D> u;
-
       std::array<const double*, D> u_start;
       std::array<const double*, D> gain;
-
       for (int c = 0; c < D; ++c) {
         u[c] = state.u[c].block(b);
         gain[c] = gain_[c].block(b);
-
         u_start[c] = start_[c].block(b);
       }
       const auto act = [&](auto is_cut, const Cut<D>& cut) {
@@ -515,8 +492,6 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
 
 template WallRules<2> velocity_rules<2>(const Settings<2>&, int);
 template WallRules<3> velocity_rules<3>(const Settings<3>&, int);
-template void share_momentum<2>(const OpenSpace<2>&, const Cells<2>&, Cells<2>&);
-template void share_momentum<3>(const OpenSpace<3>&, const Cells<3>&, Cells<3>&);
 template class Advection<2>;
 template class Advection<3>;
 

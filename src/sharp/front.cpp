@@ -79,16 +79,9 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   const Layout<D>& layout = grid.layout();
   const OpenSpace<D>& space = *space_;
   // What is known: F in the open, and in the solid that of the nearest open cell.
-  for_blocks(grid, [&](int b) {
-    const double* F = state.F.block(b);
-    double* E = shares_.block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) { std::copy_n(F + o, n, E + o); });
-  });
-  fill_halo(grid, shares_, pad, all_walls<D>(Mirror::even));
-  for_blocks(grid, [&](int b) {
-    double* E = shares_.block(b);
-    for (const auto& [at, source] : space.shadows(b)) E[at] = E[source];
-  });
+  fill_halo(grid, state.F, pad, all_walls<D>(Mirror::even));
+  shares_.data() = state.F.data();
+  carry_on(grid, space, shares_);
   fill_halo(grid, shares_, pad, all_walls<D>(Mirror::even));
 
   // Planes in the mixed cells at walls.

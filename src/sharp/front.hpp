@@ -18,7 +18,7 @@ class Front {
   /// `space` must outlive this.
   Front(const Grid<D>& grid, const OpenSpace<D>& space);
 
-  /// To be called when F has changed: fills `width` layers of the halo (all where a contact angle rules, or solids cut
+  /// To be called when F has changed: fills `width` layers of its halo (all where a contact angle rules, or solids cut
   /// cells), and what goes on in walls. Without solids F itself is what stencils see.
   void update(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width);
 

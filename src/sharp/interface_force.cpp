@@ -152,18 +152,17 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
       double* inverse = inverse_density[d].block(b);
       const double* area = volume == nullptr ? nullptr : space_->area()[d].block(b);
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+        if (volume == nullptr) {
 #pragma omp simd
-        for (int i = 0; i < n; ++i) {
-          inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
-          a[o + i] = 0;
-        }
-        if (volume != nullptr) {
+          for (int i = 0; i < n; ++i) inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
+        } else {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
             const double room = volume[at] + volume[at - s];
             const double liquid = volume[at] * F[at] + volume[at - s] * F[at - s];
             inverse[at] = area[at] > 0 ? area[at] / (rho_gas + rho_jump * liquid / room) : 0.0;
           }
         }
+        std::fill_n(a + o, n, 0.0);
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t at = o + i;
           if (F[at] == F[at - s]) continue;

@@ -57,13 +57,8 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
     auto& list = faces_[static_cast<std::size_t>(axis)];
     const std::size_t first = list.size();
     for (int b = 0; b < grid.blocks(); ++b) {
-      if (grid.forest().neighbour(b, axis, opening.side) >= 0) continue;
       const Vec<D> corner = grid.block_lower(b);
-      Index<D> lo{};
-      Index<D> hi = layout.cells;
-      lo[axis] = opening.side == 0 ? 0 : layout.cells[axis];
-      hi[axis] = lo[axis] + 1;
-      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+      for_skin_faces(grid, b, axis, opening.side, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           Face face;
           face.opening = i;
@@ -110,19 +105,8 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
 template <int D>
 template <class Fn>
 void Skin<D>::each(int block, int axis, Fn&& fn) const {
-  const auto& list = faces_[static_cast<std::size_t>(axis)];
-  for (auto face = std::ranges::lower_bound(list, block, {}, &Face::block); face != list.end() && face->block == block;
-       ++face)
-    fn(*face);
-}
-
-template <int D>
-double Skin<D>::flow(std::size_t opening, const State<D>& state, const Grid<D>& grid) const {
-  double sum = 0;
-  const int axis = openings_[opening].axis;
-  for (const auto& face : faces_[static_cast<std::size_t>(axis)])
-    if (face.opening == opening) sum += sign(face) * state.face_u[axis].block(face.block)[face.face];
-  return sum * grid.cell_volume() / grid.spacing()[axis];
+  for (const auto& face : std::ranges::equal_range(faces_[static_cast<std::size_t>(axis)], block, {}, &Face::block))
+    fn(face);
 }
 
 template <int D>
@@ -142,16 +126,21 @@ std::array<Vec<D>, 2> Skin<D>::corners(std::size_t opening, const Grid<D>& grid)
   return result;
 }
 
+/// Mean speeds into the vessel of given flows, 0 where none is given [m/s].
+template <int D>
+std::vector<double> Skin<D>::speeds(double time) const {
+  std::vector<double> result;
+  for (std::size_t i = 0; i < openings_.size(); ++i)
+    result.push_back(openings_[i].flow ? set_flow_[i].value_or(openings_[i].flow(time)) / area_[i] : 0.0);
+  return result;
+}
+
 template <int D>
 double Skin<D>::greatest_speed(double time) const {
+  const std::vector<double> speed = speeds(time);
   double greatest = 0;
   for (const auto& list : faces_)
-    for (const auto& face : list) {
-      const auto& opening = openings_[face.opening];
-      if (!opening.flow) continue;
-      const double flow = set_flow_[face.opening].value_or(opening.flow(time));
-      greatest = std::max(greatest, std::abs(flow) / area_[face.opening] * face.weight);
-    }
+    for (const auto& face : list) greatest = std::max(greatest, std::abs(speed[face.opening]) * face.weight);
   return greatest;
 }
 
@@ -162,27 +151,18 @@ void Skin<D>::set_flow(std::size_t opening, double flow) {
 
 template <int D>
 void Skin<D>::close(const Grid<D>& grid, int block, int axis, double* value) const {
-  const Layout<D>& layout = grid.layout();
   thread_local std::vector<double> kept;
   kept.clear();
   each(block, axis, [&](const Face& face) { kept.push_back(value[face.face]); });
-  for (int side = 0; side < 2; ++side) {
-    if (grid.forest().neighbour(block, axis, side) >= 0) continue;
-    Index<D> lo{};
-    Index<D> hi = layout.cells;
-    lo[axis] = side == 0 ? 0 : layout.cells[axis];
-    hi[axis] = lo[axis] + 1;
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) { std::fill_n(value + o, n, 0.0); });
-  }
+  for (int side = 0; side < 2; ++side)
+    for_skin_faces(grid, block, axis, side, [&](std::ptrdiff_t o, int n) { std::fill_n(value + o, n, 0.0); });
   std::size_t k = 0;
   each(block, axis, [&](const Face& face) { value[face.face] = kept[k++]; });
 }
 
 template <int D>
 void Skin<D>::set_faces(const Grid<D>& grid, double time, State<D>& state) const {
-  std::vector<double> speed;  // mean one into the vessel
-  for (std::size_t i = 0; i < openings_.size(); ++i)
-    speed.push_back(openings_[i].flow ? set_flow_[i].value_or(openings_[i].flow(time)) / area_[i] : 0.0);
+  const std::vector<double> speed = speeds(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
       each(b, axis, [&](const Face& face) {
@@ -200,9 +180,10 @@ void Skin<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings,
     for (int axis = 0; axis < D; ++axis) {
       double* inverse = inverse_density[axis].block(b);
       double* a = acceleration[axis].block(b);
-      each(b, axis, [&](const Face& face) { inverse[face.face] = a[face.face] = 0; });
-      close(grid, b, axis, inverse);
-      close(grid, b, axis, a);
+      for (double* value : {inverse, a}) {
+        clear(b, axis, value);
+        close(grid, b, axis, value);
+      }
       const double* F = state.F.block(b);
       each(b, axis, [&](const Face& face) {
         if (!openings_[face.opening].flow) inverse[face.face] = face.area / density(settings, F[face.inside]);
@@ -310,11 +291,9 @@ void Skin<D>::clear(int block, int axis, double* value) const {
 
 template <int D>
 void Skin<D>::note(int block, int axis, const double* all, const double* liquid) {
-  auto& list = faces_[static_cast<std::size_t>(axis)];
-  for (auto face = std::ranges::lower_bound(list, block, {}, &Face::block); face != list.end() && face->block == block;
-       ++face) {
-    face->all = all[face->face];
-    face->liquid = liquid[face->face];
+  for (auto& face : std::ranges::equal_range(faces_[static_cast<std::size_t>(axis)], block, {}, &Face::block)) {
+    face.all = all[face.face];
+    face.liquid = liquid[face.face];
   }
 }
 

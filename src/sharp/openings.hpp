@@ -52,8 +52,6 @@ class Skin {
   [[nodiscard]] double area(std::size_t opening) const { return area_[opening]; }  ///< open [m^(D-1)]
   /// Lower and upper corner of the open faces of an opening [m].
   [[nodiscard]] std::array<Vec<D>, 2> corners(std::size_t opening, const Grid<D>& grid) const;
-  /// Flow through an opening, as it was last set, into the vessel [m^D/s]: of both phases.
-  [[nodiscard]] double flow(std::size_t opening, const State<D>& state, const Grid<D>& grid) const;
   /// Greatest speed of what given flows bring [m/s].
   [[nodiscard]] double greatest_speed(double time) const;
   /// Sets a known flow from now on (for controllers).
@@ -105,6 +103,7 @@ class Skin {
   template <class Fn>
   void each(int block, int axis, Fn&& fn) const;
   [[nodiscard]] int sign(const Face& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
+  [[nodiscard]] std::vector<double> speeds(double time) const;
   /// Given pressures now [Pa]; formulas are not to be called by several threads at once.
   [[nodiscard]] std::vector<double> pressures(double time) const;
   [[nodiscard]] double outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,

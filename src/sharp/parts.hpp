@@ -30,11 +30,6 @@ template <int D>
 void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& field,
                         const CellVectors<D>& velocity, int width);
 
-/// One velocity for all cells of a group: what they hold together of `u`, which is their momentum (over the volume of a
-/// whole cell), by the sum of their `mass`, likewise. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.)
-template <int D>
-void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u);
-
 /// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
 /// put back onto the interface to keep the liquid at `kept_volume`.
 ///

@@ -95,22 +95,27 @@ struct Model<D>::Work {
         const double* u = state.u[d].block(b);
         const double* a = acceleration[d].block(b);
         double* face = state.face_u[d].block(b);
-        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+        const Index<D> end = faces_end<D>(layout, d);
+        if (space.whole(b)) {
+          for_rows<D>(layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-          for (int i = 0; i < n; ++i) {
-            const double low = density(settings, F[o + i - s]);
-            const double high = density(settings, F[o + i]);
-            face[o + i] = (low * u[o + i - s] + high * u[o + i]) / (low + high) + dt * a[o + i];
-          }
-          if (space.whole(b)) return;
+            for (int i = 0; i < n; ++i) {
+              const double low = density(settings, F[o + i - s]);
+              const double high = density(settings, F[o + i]);
+              face[o + i] = (low * u[o + i - s] + high * u[o + i]) / (low + high) + dt * a[o + i];
+            }
+          });
+        } else {
           const double* volume = space.volume().block(b);
           const double* area = space.area()[d].block(b);
-          for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            const double low = volume[at - s] * density(settings, F[at - s]);
-            const double high = volume[at] * density(settings, F[at]);
-            face[at] = area[at] > 0 ? area[at] * (low * u[at - s] + high * u[at]) / (low + high) + dt * a[at] : 0.0;
-          }
-        });
+          for_rows<D>(layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
+            for (std::ptrdiff_t at = o; at < o + n; ++at) {
+              const double low = volume[at - s] * density(settings, F[at - s]);
+              const double high = volume[at] * density(settings, F[at]);
+              face[at] = area[at] > 0 ? area[at] * (low * u[at - s] + high * u[at]) / (low + high) + dt * a[at] : 0.0;
+            }
+          });
+        }
         skin.close(grid, b, d, face);
       }
     });
@@ -208,18 +213,20 @@ struct Model<D>::Work {
             }
           });
         }
-        for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-          for (int i = 0; i < n; ++i) {
-            double unlike = 0;
-            for (std::size_t e = 0; e < D; ++e)
-              for (int far = 1; far <= beside_interface; ++far)
-                unlike += std::abs(F[o + i] - F[o + i + far * layout.step[e]]) +
-                          std::abs(F[o + i] - F[o + i - far * layout.step[e]]);
-            own[o + i] = unlike > pure ? 0.0 : own[o + i];
-          }
-        });
       }
+      std::array<double*, D> own;
+      for (int d = 0; d < D; ++d) own[d] = state.acceleration[d].block(b);
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          double unlike = 0;
+          for (std::size_t e = 0; e < D; ++e)
+            for (int far = 1; far <= beside_interface; ++far)
+              unlike += std::abs(F[o + i] - F[o + i + far * layout.step[e]]) +
+                        std::abs(F[o + i] - F[o + i - far * layout.step[e]]);
+          for (std::size_t e = 0; e < D; ++e) own[e][o + i] = unlike > pure ? 0.0 : own[e][o + i];
+        }
+      });
       double greatest = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) {
@@ -260,7 +267,6 @@ void Model<D>::start() {
   G_ = settings_.body_force(state_.time);
   auto& front = work_->advect.front();
   front.update(grid_, settings_, state_, pad);
-  fill_halo(grid_, state_.F, beside_interface, all_walls<D>(Mirror::even));
   work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
   const auto& skin = work_->skin;
@@ -270,7 +276,6 @@ void Model<D>::start() {
   work_->divergence(grid_, state_, 1.0);
   if (skin.holds_pressure())
     skin.subtract_pressure(grid_, settings_, state_, G_, state_.time, work_->inverse_density, work_->rhs);
-
   double strength = 1e-12;
   for (const double g : G_) strength = std::max(strength, std::abs(g));
   constexpr double at_rest = 1e-13;  // what is left here sets a liquid at rest in motion
@@ -284,7 +289,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
   const Layout<D>& layout = grid_.layout();
   const double rate = max_blocks(grid_, [&](int b) {
     double greatest = 0;
-    const double* volume = space_.whole(b) ? nullptr : space_.volume().block(b);
+    const Rooms<D> rooms(space_, b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       for (int i = 0; i < n; ++i) {
         double sum = 0;
@@ -294,8 +299,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
         }
         // What crosses a cut cell, as a share of its room; small cells share that of their group.
         constexpr double least_room = 0.5;
-        if (volume != nullptr) sum /= std::max(volume[o + i], least_room);
-        greatest = std::max(greatest, sum);
+        greatest = std::max(greatest, sum / std::max(rooms[o + i], least_room));
       }
     });
     return greatest;
@@ -327,7 +331,6 @@ StepReport Model<D>::step(double dt) {
   const auto& skin = work_->skin;
   report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   kept_volume_ += work_->advect.gained();
-
   report.seconds[0] = watch.lap();
 
   auto& front = work_->advect.front();
@@ -337,7 +340,6 @@ StepReport Model<D>::step(double dt) {
 
   G_ = settings_.body_force(s.time + 0.5 * dt);
   if (space_.whole()) front.update(grid_, settings_, s, pad);
-  if (!space_.whole()) fill_halo(grid_, s.F, beside_interface, all_walls<D>(Mirror::even));
   for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
   work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
@@ -346,7 +348,6 @@ StepReport Model<D>::step(double dt) {
   work_->divergence(grid_, s, dt);
   if (skin.holds_pressure())
     skin.subtract_pressure(grid_, settings_, s, G_, s.time + dt, work_->inverse_density, work_->rhs);
-
   report.seconds[2] = watch.lap();
 
   work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
@@ -361,7 +362,6 @@ StepReport Model<D>::step(double dt) {
   work_->add_pressure(grid_, s);
   report.divergence = work_->correct(grid_, space_, s, dt);
   if (skin.holds_pressure()) skin.balance(grid_, s);
-
   report.seconds[3] = watch.lap();
 
   s.time += dt;

@@ -74,6 +74,34 @@ struct BothViscosities {
   [[nodiscard]] double side_by_side(double share) const { return gas + (liquid - gas) * share; }
 };
 
+/// The phases' viscosities at a shear rate [1/s].
+template <int D>
+BothViscosities viscosities_at(const Settings<D>& settings, double rate) {
+  const auto own = [rate](const Properties& fluid) {
+    return fluid.rheology.constant() ? fluid.viscosity : fluid.rheology(rate);
+  };
+  return {own(settings.liquid), own(settings.gas)};
+}
+
+/// One velocity for all cells of a group: what they hold together of `u`, which is their momentum (over the volume of a
+/// whole cell), by the sum of their `mass`, likewise. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.)
+template <int D>
+void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u) {
+  const auto& groups = space.groups();
+  const auto count = static_cast<int>(groups.size());
+#pragma omp parallel for schedule(static)
+  for (int g = 0; g < count; ++g) {
+    const auto& group = groups[static_cast<std::size_t>(g)];
+    double momentum = 0;
+    double sum = 0;
+    for (const auto& place : group) {
+      momentum += u.block(place.block)[place.at];
+      sum += mass.block(place.block)[place.at];
+    }
+    for (const auto& place : group) u.block(place.block)[place.at] = momentum / sum;
+  }
+}
+
 /// The interface in a cell as the stress on its faces sees it.
 template <int D>
 struct Section {
@@ -240,11 +268,7 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
         for (int c = 0; c < D; ++c) rate += state.u[c].block(b)[wall.at] * state.u[c].block(b)[wall.at];
         rate = std::sqrt(rate) * wall.friction / wall.area;
       }
-      const auto own = [rate](const Properties& fluid) {
-        return fluid.rheology.constant() ? fluid.viscosity : fluid.rheology(rate);
-      };
-      const BothViscosities mu{own(settings.liquid), own(settings.gas)};
-      hold[wall.at] += dt * wall.friction * mu.side_by_side(F[wall.at]);
+      hold[wall.at] += dt * wall.friction * viscosities_at(settings, rate).side_by_side(F[wall.at]);
     }
   });
 }
@@ -258,12 +282,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
   const Vec<D>& h = grid.spacing();
   const BothViscosities constant{settings.liquid.viscosity, settings.gas.viscosity};
   const bool by_rate = depends_on_rate(settings);
-  const auto at_rate = [&](double rate) {
-    const auto own = [rate](const Properties& fluid) {
-      return fluid.rheology.constant() ? fluid.viscosity : fluid.rheology(rate);
-    };
-    return BothViscosities{own(settings.liquid), own(settings.gas)};
-  };
+  const auto at_rate = [&](double rate) { return viscosities_at(settings, rate); };
   constexpr int faces = 2 * (D - 1) + 4;  // of a cell, those across the component's own axis counted twice
   const double strongest = max_blocks(grid, [&](int b) {  // as a share of what an explicit step allows
     const double* F = shares.block(b);
