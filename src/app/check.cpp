@@ -50,16 +50,16 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
   const auto& skin = model.skin();
   const double total = model.open_volume() * setup.thickness;
   const double liquid = model.liquid_volume() * setup.thickness;
-  constexpr std::array<std::array<const char*, 2>, 3> names{{{"left", "right"}, {"front", "back"}, {"bottom", "top"}}};
   double incoming = 0;
   double filling = 0;  // of the denser phase
+  std::vector<std::vector<std::string>> times;
+
   for (std::size_t i = 0; i < setup.openings.size(); ++i) {
     const auto& given = setup.openings[i];
     const auto& opening = given.opening;
-    const auto axis = static_cast<std::size_t>(opening.axis == D - 1 ? 2 : opening.axis);
     const double area = skin.area(i) * setup.thickness;
-    std::string text = fmt::format("{} ({}, {})", opening.name, names[axis][static_cast<std::size_t>(opening.side)],
-                                   quantity(area, "m2"));
+    std::string text =
+        fmt::format("{} ({}, {})", opening.name, side_name<D>(opening.axis, opening.side), quantity(area, "m2"));
     const auto mix = [&] {
       return opening.share == 1   ? setup.phases[0].name
              : opening.share == 0 ? setup.phases[1].name
@@ -91,9 +91,8 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
       if (low || (opening.axis != D - 1 && !dammed)) {
         constexpr double sharp_edge = 0.6;
         if (const auto longest = drain_time(setup, model, i, sharp_edge)) {
-          out.rows.push_back(
-              {"draining", fmt::format("through '{}' in about {} to {} (Torricelli, discharge 1 to 0.6)", opening.name,
-                                       duration(*longest * sharp_edge), duration(*longest))});
+          times.push_back({"draining", fmt::format("through '{}' in about {} to {} (Torricelli, discharge 1 to 0.6)",
+                                                   opening.name, duration(*longest * sharp_edge), duration(*longest))});
           entry["drain_time_s"] = *longest;
           if (setup.schedule.until < *longest)
             out.remarks.push_back(fmt::format("draining through '{}' may take {}, longer than run.until = {}",
@@ -104,9 +103,10 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
       text += fmt::format(": holds '{}' at {}, at most {:.4g} m³/h", setup.gauges[given.gauge].name,
                           quantity(given.target, "m"), given.most * 3600);
     }
-    out.rows.insert(out.rows.begin() + static_cast<std::ptrdiff_t>(i), {i == 0 ? "openings" : "", text});
+    out.rows.push_back({i == 0 ? "openings" : "", text});
     out.openings.push_back(entry);
   }
+  out.rows.insert(out.rows.end(), times.begin(), times.end());
   if (incoming > 0)
     out.rows.push_back({"residence", fmt::format("{} (open volume over what comes in)", duration(total / incoming))});
   if (filling > 0)

@@ -76,7 +76,7 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
 
   const auto of_opening = [&](const std::string& column) {
     return std::ranges::any_of(ledger.openings, [&](const auto& through) {
-      return column == through.opening + "_" + phases[0] || column == through.opening + "_" + phases[1];
+      return column == flow_column(through.opening, phases[0]) || column == flow_column(through.opening, phases[1]);
     });
   };
   rows = {{"gauge", "least", "at", "greatest", "at", "last"}};

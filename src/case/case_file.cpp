@@ -11,7 +11,9 @@
 #include <sstream>
 
 #include "base/text.hpp"
+#include "case/fills.hpp"
 #include "case/keys.hpp"
+#include "case/openings.hpp"
 #include "case/part.hpp"
 #include "case/solids.hpp"
 #include "case/viscosity.hpp"
@@ -180,11 +182,11 @@ class Reader {
         throw pair.wrong("slip_length", fmt::format("a slip length of {} must lie between 0 and the cell of {}",
                                                     quantity(setup.slip_length, "m"), quantity(setup.cell_size, "m")));
     }
-    const Solid<D> shell = read_inserts(setup, body);
+    const Solid<D> inside = read_inserts(setup, body);
     read_motion(setup, names);
     read_gauges(setup);
-    read_openings(setup, shell, plain, names);
-    read_fills(setup);
+    read_openings(setup, Shell<D>{inside, plain}, names);
+    each("fill", [&](Part part) { setup.fills.push_back(read_fill(setup, part)); });
     read_schedule(setup);
     out_.setup = std::move(setup);
   }
@@ -195,15 +197,13 @@ class Reader {
     walls.refuse_unknown();
     const std::string all = walls.choice("all", "no-slip");
     setup.solid_walls = all == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
-    const std::vector<std::array<const char*, 2>> sides =
-        D == 2 ? std::vector<std::array<const char*, 2>>{{"left", "right"}, {"bottom", "top"}}
-               : std::vector<std::array<const char*, 2>>{{"left", "right"}, {"front", "back"}, {"bottom", "top"}};
     for (const char* name : {"front", "back"})
       if (D == 2 && walls.has(name))
         throw walls.wrong(name, "a 2-D vessel has no such wall", "leave it out, or give vessel.size three lengths");
-    for (std::size_t d = 0; d < D; ++d)
-      for (std::size_t side = 0; side < 2; ++side)
-        setup.walls[d][side] = walls.choice(sides[d][side], all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
+    for (int d = 0; d < D; ++d)
+      for (int side = 0; side < 2; ++side)
+        setup.walls[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] =
+            walls.choice(side_name<D>(d, side), all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
   }
 
   /// Inserts in their order. Returns the vessel's inside as it then is, without those that block.
@@ -263,239 +263,21 @@ class Reader {
   }
 
   template <int D>
-  void read_openings(Setup<D>& setup, const Solid<D>& shell, bool plain, const FormulaNames& names) {
+  void read_openings(Setup<D>& setup, Shell<D> shell, const FormulaNames& names) {
     using Given = typename OpeningSetup<D>::Given;
-    static const std::map<std::string, std::pair<int, int>> sides{{"left", {0, 0}},    {"right", {0, 1}},
-                                                                  {"front", {1, 0}},   {"back", {1, 1}},
-                                                                  {"bottom", {-1, 0}}, {"top", {-1, 1}}};
-    Solid<D> open = shell;
-    bool nozzles = false;
     Place last = top_;
-    each("opening", [&](Part part) {
-      part.refuse_unknown();
-      last = part.place();
-      OpeningSetup<D> made;
-      auto& opening = made.opening;
-      opening.name = part.text("name");
-      if (!is_name(opening.name))
-        throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
-      for (const auto& other : setup.openings)
-        if (other.opening.name == opening.name)
-          throw part.wrong("name", fmt::format("two openings are called '{}'", opening.name),
-                           "give each opening a name of its own");
-      const std::string side = part.choice("side", "");
-      if (D == 2 && (side == "front" || side == "back"))
-        throw part.wrong("side", "a 2-D vessel has no such side", "choose left, right, bottom or top");
-      opening.axis = sides.at(side).first < 0 ? D - 1 : sides.at(side).first;
-      opening.side = sides.at(side).second;
-      read_opening_place(setup, part, made, open, plain, nozzles);
-      read_opening_flow(setup, part, made, names);
-      check_overlap(setup, part, made);
-      setup.openings.push_back(made);
-    });
-    if (nozzles) setup.vessel = open;
     bool flows = false;
     bool relief = false;
-    for (const auto& opening : setup.openings) (opening.given == Given::pressure ? relief : flows) = true;
+    each("opening", [&](Part part) {
+      last = part.place();
+      setup.openings.push_back(read_opening(setup, part, names, shell, out_.notes));
+      (setup.openings.back().given == Given::pressure ? relief : flows) = true;
+    });
+    if (shell.nozzles) setup.vessel = shell.open;
     if (flows && !relief) {
       last.key = "opening";
       throw input_error(last, "fluid is let in or out, but no opening lets the vessel breathe",
                         "add an opening with pressure = \"0 Pa\", such as a vent or an open top");
-    }
-  }
-
-  /// Place and size; a nozzle with a stub is added to the vessel's inside and the grid reaches to its end.
-  template <int D>
-  void read_opening_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Solid<D>& open, bool plain,
-                          bool& nozzles) {
-    auto& opening = made.opening;
-    std::array<int, 2> along{};  // the side's axes
-    int count = 0;
-    for (int d = 0; d < D; ++d)
-      if (d != opening.axis) along[static_cast<std::size_t>(count++)] = d;
-    Vec<D> centre;
-    for (int d = 0; d < D; ++d) centre[d] = 0.5 * setup.size[d];
-    if (part.has("centre")) {
-      const std::vector<double> given = part.quantities("centre");
-      if (static_cast<int>(given.size()) != count)
-        throw part.wrong("centre", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
-                                               given.size() == 1 ? "length is" : "lengths are",
-                                               count == 1 ? "one is" : "two are", D));
-      for (int i = 0; i < count; ++i) centre[along[static_cast<std::size_t>(i)]] = given[static_cast<std::size_t>(i)];
-    }
-    if (part.has("diameter") && part.has("size"))
-      throw part.wrong("size", "both diameter and size are given", "give one of them");
-    std::array<double, 2> extent{};
-    bool round = false;
-    const bool whole_side = !part.has("diameter") && !part.has("size");
-    if (part.has("diameter")) {
-      const double diameter = part.quantity("diameter");
-      if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
-      if constexpr (D == 2) {
-        extent[0] = std::numbers::pi / 4 * diameter * diameter / setup.thickness;
-        out_.notes.push_back(fmt::format(
-            "the round opening '{}' of {} stands as a slot {} wide across the thickness of "
-            "{}, of the same area",
-            opening.name, quantity(diameter, "m"), quantity(extent[0], "m"), quantity(setup.thickness, "m")));
-      } else {
-        round = true;
-        extent = {diameter, diameter};
-      }
-    } else if (part.has("size")) {
-      const std::vector<double> given = part.quantities("size");
-      if (static_cast<int>(given.size()) != count)
-        throw part.wrong(
-            "size", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
-                                given.size() == 1 ? "length is" : "lengths are", count == 1 ? "one is" : "two are", D));
-      for (int i = 0; i < count; ++i) {
-        extent[static_cast<std::size_t>(i)] = given[static_cast<std::size_t>(i)];
-        if (!(given[static_cast<std::size_t>(i)] > 0)) throw part.wrong("size", "every length must be positive");
-      }
-    } else if (part.has("centre")) {
-      throw part.wrong("centre", "an opening with a centre needs a diameter or a size");
-    }
-    if (whole_side) {
-      if (part.has("stub")) throw part.wrong("stub", "a whole side has no stub", "give a diameter or a size");
-      return;
-    }
-    for (int i = 0; i < count; ++i) {
-      const int d = along[static_cast<std::size_t>(i)];
-      const double half = 0.5 * extent[static_cast<std::size_t>(i)];
-      if (half * 2 < 2 * setup.cell_size)
-        throw part.wrong(part.has("size") ? "size" : "diameter",
-                         fmt::format("the opening is {} wide, less than two cells of {}", quantity(2 * half, "m"),
-                                     quantity(setup.cell_size, "m")),
-                         "choose a smaller grid.cell, or a larger opening");
-      if (centre[d] - half < -1e-9 * setup.size[d] || centre[d] + half > setup.size[d] * (1 + 1e-9))
-        throw part.wrong("centre",
-                         fmt::format("the opening reaches from {} to {} along {}, out of the side's 0 to {}",
-                                     quantity(centre[d] - half, "m"), quantity(centre[d] + half, "m"), "xyz"[d],
-                                     quantity(setup.size[d], "m")),
-                         "move it, or make it smaller");
-    }
-    const double stub = part.quantity("stub", plain ? "0 m" : fmt::format("{} m", extent[0]));
-    if (stub < 0 || stub > 1e3) throw part.wrong("stub", "the stub must not be negative, nor longer than 1 km");
-    AlignedBox<D> box{centre, centre};
-    for (int i = 0; i < count; ++i) {
-      box.lower[along[static_cast<std::size_t>(i)]] -= 0.5 * extent[static_cast<std::size_t>(i)];
-      box.upper[along[static_cast<std::size_t>(i)]] += 0.5 * extent[static_cast<std::size_t>(i)];
-    }
-    const int a = opening.axis;
-    if (stub > 0 || !plain) {
-      // A pipe from the middle of the vessel's box to the end of the stub.
-      const double end = opening.side == 0 ? -stub : setup.size[a] + stub;
-      box.lower[a] = std::min(end, 0.5 * setup.size[a]);
-      box.upper[a] = std::max(end, 0.5 * setup.size[a]);
-      Vec<D> from = centre;
-      Vec<D> to = centre;
-      from[a] = box.lower[a];
-      to[a] = box.upper[a];
-      open = united<D>(open, round ? cylinder_solid<D>(from, to, extent[0] / 2) : box_solid<D>(box.lower, box.upper));
-      nozzles = true;
-      setup.lower[a] = std::min(setup.lower[a], end);
-      setup.upper[a] = std::max(setup.upper[a], end);
-    }
-    if (round)
-      opening.round = Ball<D>{centre, extent[0] / 2 + (stub > 0 ? setup.cell_size : 0.0)};
-    else
-      opening.within = box;
-    if (!round && stub > 0)
-      for (int i = 0; i < count; ++i) {  // the stub's walls say how wide it is
-        opening.within->lower[along[static_cast<std::size_t>(i)]] -= setup.cell_size;
-        opening.within->upper[along[static_cast<std::size_t>(i)]] += setup.cell_size;
-      }
-  }
-
-  template <int D>
-  void read_opening_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const FormulaNames& names) const {
-    using Given = typename OpeningSetup<D>::Given;
-    static const std::vector<std::pair<std::string, Given>> kinds{
-        {"speed", Given::speed},         {"volume_flow", Given::volume_flow},
-        {"mass_flow", Given::mass_flow}, {"vessel_volumes", Given::vessel_volumes},
-        {"pressure", Given::pressure},   {"holds", Given::level}};
-    std::string chosen;
-    for (const auto& [key, kind] : kinds) {
-      if (!part.has(key)) continue;
-      if (!chosen.empty())
-        throw part.wrong(key, fmt::format("both '{}' and '{}' are given", chosen, key), "give one of them");
-      chosen = key;
-      made.given = kind;
-    }
-    const bool flow = made.given != Given::pressure && made.given != Given::level;
-    if (chosen.empty()) {
-      made.value = Formula(0);
-      part.note("pressure", "\"0 Pa\"");
-    } else if (made.given != Given::level) {
-      made.value = part.formula(chosen, names);
-    }
-    for (const char* key : {"target", "full_at", "most_flow"})
-      if (part.has(key) && made.given != Given::level)
-        throw part.wrong(key, fmt::format("'{}' belongs to an outlet that holds a level", key),
-                         "add holds = \"NAME\" of a level gauge, or leave it out");
-    for (const char* key : {"direction", "profile"})
-      if (part.has(key) && !flow)
-        throw part.wrong(key, fmt::format("'{}' belongs to a given flow", key), "leave it out");
-    if (made.given == Given::level) {
-      const std::string name = part.text("holds");
-      std::vector<std::string> known;
-      bool found = false;
-      for (std::size_t i = 0; i < setup.gauges.size(); ++i) {
-        if (setup.gauges[i].measures != Measure::level) continue;
-        known.push_back(setup.gauges[i].name);
-        if (setup.gauges[i].name != name) continue;
-        made.gauge = i;
-        found = true;
-      }
-      if (!found)
-        throw part.wrong("holds", fmt::format("no level gauge is called '{}'", name.substr(0, 60)),
-                         known.empty() ? "add a [[gauge]] with measures = \"level\""
-                                       : fmt::format("level gauges are {}", listing(known, "and")));
-      for (const char* key : {"target", "most_flow"})
-        if (!part.has(key)) throw part.wrong("", fmt::format("the key '{}' is missing", key));
-      made.target = part.quantity("target");
-      if (!(made.target > 0 && made.target < setup.size[D - 1]))
-        throw part.wrong("target", fmt::format("a level of {} does not lie within the vessel's height of {}",
-                                               quantity(made.target, "m"), quantity(setup.size[D - 1], "m")));
-      const double full = part.quantity("full_at", fmt::format("{} m", made.target / 10));
-      if (!(full > 0)) throw part.wrong("full_at", "the height must be positive");
-      made.most = part.quantity("most_flow");
-      if (!(made.most > 0)) throw part.wrong("most_flow", "the flow must be positive");
-      made.gain = made.most / full;
-    }
-    if (flow) {
-      made.direction = part.choice("direction", "in") == "out" ? -1 : 1;
-      made.opening.developed = part.choice("profile", "plug") == "developed";
-    }
-    int phase = flow ? 0 : 1;
-    if (part.has("phase"))
-      phase = phase_number(setup, part);
-    else
-      part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
-    const double share = part.quantity("share", "1");
-    if (!(share >= 0 && share <= 1)) throw part.wrong("share", fmt::format("{:g} is outside 0 to 1", share));
-    made.opening.share = phase == 0 ? share : 1 - share;
-  }
-
-  template <int D>
-  void check_overlap(const Setup<D>& setup, const Part& part, const OpeningSetup<D>& made) const {
-    const auto reach = [](const sharp::Opening<D>& opening, int d) -> std::pair<double, double> {
-      if (opening.within) return {opening.within->lower[d], opening.within->upper[d]};
-      if (opening.round)
-        return {opening.round->centre[d] - opening.round->radius, opening.round->centre[d] + opening.round->radius};
-      return {-1e300, 1e300};
-    };
-    for (const auto& other : setup.openings) {
-      if (other.opening.axis != made.opening.axis || other.opening.side != made.opening.side) continue;
-      bool apart = false;
-      for (int d = 0; d < D; ++d) {
-        if (d == made.opening.axis) continue;
-        const auto [low, high] = reach(made.opening, d);
-        const auto [other_low, other_high] = reach(other.opening, d);
-        apart = apart || low >= other_high || high <= other_low;
-      }
-      if (!apart)
-        throw part.wrong("", fmt::format("the openings '{}' and '{}' overlap", other.opening.name, made.opening.name),
-                         "move one of them, or make it smaller");
     }
   }
 
@@ -681,134 +463,6 @@ class Reader {
     const std::size_t dense = phases[0].properties.density >= phases[1].properties.density ? 0 : 1;
     setup.phases = {phases[dense], phases[1 - dense]};
     out_.phase_origins = {origins[dense], origins[1 - dense]};
-  }
-
-  template <int D>
-  int phase_number(const Setup<D>& setup, Part& part) const {
-    const std::string name = part.text("phase", setup.phases[0].name);
-    for (int p = 0; p < 2; ++p)
-      if (setup.phases[static_cast<std::size_t>(p)].name == name) return p;
-    const std::vector<std::string> names{setup.phases[0].name, setup.phases[1].name};
-    const std::string near = nearest(name, names);
-    throw part.wrong("phase", fmt::format("no phase is called '{}'", name.substr(0, 60)),
-                     near.empty() ? fmt::format("the phases are {}", listing(names, "and"))
-                                  : fmt::format("did you mean '{}'?", near));
-  }
-
-  template <int D>
-  Vec<D> point(Part& part, const char* name, int entries = D) const {
-    if (!part.has(name))
-      throw part.wrong("", fmt::format("the key '{}' is missing", name),
-                       fmt::format("give {} {}", entries, entries == 1 ? "length" : "lengths, one per axis"));
-    const std::vector<double> values = part.quantities(name);
-    if (static_cast<int>(values.size()) != entries)
-      throw part.wrong(name, fmt::format("{} {} given; {} needed here", values.size(),
-                                         values.size() == 1 ? "length is" : "lengths are",
-                                         entries == 1 ? "one is" : fmt::format("{} are", entries)));
-    Vec<D> result{};
-    std::copy(values.begin(), values.end(), result.begin());
-    return result;
-  }
-
-  template <int D>
-  AlignedBox<D> box(Part& part) const {
-    const AlignedBox<D> result{point<D>(part, "lower"), point<D>(part, "upper")};
-    for (int d = 0; d < D; ++d)
-      if (!(result.upper[d] > result.lower[d]))
-        throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
-    return result;
-  }
-
-  template <int D>
-  Drops<D> drops(const Setup<D>& setup, Part& part) const {
-    AlignedBox<D> room{Vec<D>{}, setup.size};
-    if (part.has("lower") || part.has("upper")) room = box<D>(part);
-    for (int d = 0; d < D; ++d)
-      if (room.lower[d] < 0 || room.upper[d] > setup.size[d])
-        throw part.wrong(room.lower[d] < 0 ? "lower" : "upper", "the room for the drops reaches out of the vessel",
-                         "keep both corners within vessel.size");
-    for (const char* name : {"count", "diameters"})
-      if (!part.has(name))
-        throw part.wrong("", fmt::format("the key '{}' is missing", name),
-                         "write, for example, count = 40 and diameters = [\"4 mm\", \"6 mm\"]");
-    const long count = part.whole_number("count");
-    constexpr long most = 10000;
-    if (count < 1 || count > most) throw part.wrong("count", fmt::format("{} drops cannot be laid", count));
-    constexpr std::size_t most_sizes = 20;
-    const std::vector<double> diameters = part.quantities("diameters", most_sizes);
-    if (diameters.empty()) throw part.wrong("diameters", "there is no diameter in the list");
-    for (const double diameter : diameters) {
-      if (!(diameter > 0)) throw part.wrong("diameters", "every diameter must be positive");
-      for (int d = 0; d < D; ++d)
-        if (diameter > room.upper[d] - room.lower[d])
-          throw part.wrong("diameters", fmt::format("a drop of {} does not fit into its room", quantity(diameter, "m")),
-                           "choose smaller drops, or a larger room by 'lower' and 'upper'");
-    }
-    const long seed = part.whole_number("seed", 1);
-    if (seed < 0) throw part.wrong("seed", "the seed must not be negative");
-    Drops<D> result = scatter<D>(room, count, diameters, static_cast<unsigned long>(seed));
-    if (std::ssize(result.balls) < count)
-      throw part.wrong("count",
-                       fmt::format("only {} of {} drops find room without touching", result.balls.size(), count),
-                       "ask for fewer or smaller drops, or give them more room by 'lower' and 'upper'");
-    return result;
-  }
-
-  template <int D>
-  void read_fills(Setup<D>& setup) {
-    each("fill", [&](Part part) {
-      part.refuse_unknown();
-      Fill<D> fill;
-      fill.phase = phase_number(setup, part);
-      const std::string shape = part.choice("shape", "level");
-      const std::map<std::string, std::set<std::string>> belongs{
-          {"level", {"level", "volume", "lower", "upper"}},
-          {"box", {"lower", "upper"}},
-          {"circle", {"centre", "diameter"}},
-          {"sphere", {"centre", "diameter"}},
-          {"drops", {"lower", "upper", "count", "diameters", "seed"}}};
-      for (const char* name : {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed"})
-        if (part.has(name) && !belongs.at(shape).contains(name))
-          throw part.wrong(name,
-                           fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
-                           "leave the key out, or change shape");
-      if (shape == "level") {
-        if (part.has("level") == part.has("volume"))
-          throw part.wrong("", part.has("level") ? "both level and volume are given" : "the key 'level' is missing",
-                           "write, for example, level = \"0.4 m\", or volume = \"50 L\"");
-        const bool part_of_it = part.has("lower") || part.has("upper");
-        if (part.has("volume")) {
-          fill.volume = part.quantity("volume");
-          if (!(*fill.volume >= 0)) throw part.wrong("volume", "the volume must not be negative");
-          if (part_of_it) throw part.wrong("volume", "a volume fills the vessel from below as a whole", "give a level");
-          fill.shape = BelowLevel<D>{0};
-        } else {
-          const double height = part.quantity("level");
-          if (height < 0) throw part.wrong("level", "the level lies below the floor", "give a height above the floor");
-          fill.shape = BelowLevel<D>{height};
-          if (part_of_it) {
-            AlignedBox<D> within = box<D>(part);
-            within.upper[D - 1] = std::min(within.upper[D - 1], height);
-            fill.shape = within;
-          }
-        }
-      } else if (shape == "box") {
-        fill.shape = box<D>(part);
-      } else if (shape == "drops") {
-        fill.shape = drops(setup, part);
-      } else {
-        if ((shape == "circle") != (D == 2))
-          throw part.wrong("shape", fmt::format("a {} belongs in a {} vessel", shape, D == 2 ? "3-D" : "2-D"),
-                           fmt::format("write \"{}\"", D == 2 ? "circle" : "sphere"));
-        const Vec<D> centre = point<D>(part, "centre");
-        if (!part.has("diameter"))
-          throw part.wrong("", "the key 'diameter' is missing", "write, for example, diameter = \"10 cm\"");
-        const double diameter = part.quantity("diameter");
-        if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
-        fill.shape = Ball<D>{centre, diameter / 2};
-      }
-      setup.fills.push_back(fill);
-    });
   }
 
   template <int D>

@@ -89,13 +89,8 @@ class Part {
   }
 
   std::string choice(std::string_view name, const std::string& standard) {
-    const Key& key = key_of(name);
     std::string value = lower(has(name) ? text(name) : standard);
-    if (std::find(key.choices.begin(), key.choices.end(), value) == key.choices.end()) {
-      const std::string near = nearest(value, key.choices);
-      throw input_error(place(name), fmt::format("'{}' is not one of {}", value.substr(0, 60), listing(key.choices)),
-                        near.empty() ? "" : fmt::format("did you mean '{}'?", near));
-    }
+    check_choice(name, value, place(name), "");
     if (!has(name)) note(name, toml_text(value));
     return value;
   }
@@ -176,9 +171,9 @@ class Part {
   /// A list of so many of the key's choices.
   std::vector<std::string> texts(std::string_view name, std::size_t count) {
     const auto* list = find(name)->as_array();
-    const Key& key = key_of(name);
     if (list == nullptr || list->size() != count)
-      throw input_error(place(name), fmt::format("a list of {} of {} is needed here", count, listing(key.choices)),
+      throw input_error(place(name),
+                        fmt::format("a list of {} of {} is needed here", count, listing(key_of(name).choices)),
                         remedy(name));
     std::vector<std::string> values;
     std::string written;
@@ -187,11 +182,7 @@ class Part {
       move_to(where, item);
       const auto* text = item.as_string();
       const std::string value = text == nullptr ? "" : lower(text->get());
-      if (std::find(key.choices.begin(), key.choices.end(), value) == key.choices.end()) {
-        const std::string near = nearest(value, key.choices);
-        throw input_error(where, fmt::format("'{}' is not one of {}", value.substr(0, 60), listing(key.choices)),
-                          near.empty() ? remedy(name) : fmt::format("did you mean '{}'?", near));
-      }
+      check_choice(name, value, where, remedy(name));
       written += (values.empty() ? "" : ", ") + toml_text(value);
       values.push_back(value);
     }
@@ -199,7 +190,7 @@ class Part {
     return values;
   }
 
-  /// One formula; a bare number only where the dimension is a pure number.
+  /// A formula of a key that is there, or a quantity; of bare numbers only 0.
   Formula formula(std::string_view name, const FormulaNames& names) {
     const toml::node* node = find(name);
     const auto* text = node->as_string();
@@ -305,6 +296,15 @@ class Part {
     return key == nullptr || key->example.empty() ? ""
                                                   : fmt::format("write, for example, {} = {}", key->name, key->example);
   }
+  /// `otherwise`: what to say where no choice is near.
+  void check_choice(std::string_view name, const std::string& value, const Place& where,
+                    const std::string& otherwise) const {
+    const Key& key = key_of(name);
+    if (std::find(key.choices.begin(), key.choices.end(), value) != key.choices.end()) return;
+    const std::string near = nearest(value, key.choices);
+    throw input_error(where, fmt::format("'{}' is not one of {}", value.substr(0, 60), listing(key.choices)),
+                      near.empty() ? otherwise : fmt::format("did you mean '{}'?", near));
+  }
   void require(std::string_view name) const {
     const Key& key = key_of(name);
     if (has(name) || !key.required) return;
@@ -338,5 +338,34 @@ class Part {
   Place place_;
   CaseFile& out_;
 };
+
+/// Number of the phase that a section names; the denser one where it names none.
+template <int D>
+int phase_number(const Setup<D>& setup, Part& part) {
+  const std::string name = part.text("phase", setup.phases[0].name);
+  for (int p = 0; p < 2; ++p)
+    if (setup.phases[static_cast<std::size_t>(p)].name == name) return p;
+  const std::vector<std::string> names{setup.phases[0].name, setup.phases[1].name};
+  const std::string near = nearest(name, names);
+  throw part.wrong(
+      "phase", fmt::format("no phase is called '{}'", name.substr(0, 60)),
+      near.empty() ? fmt::format("the phases are {}", listing(names, "and")) : fmt::format("did you mean '{}'?", near));
+}
+
+/// A point by its `entries` coordinates, the others 0.
+template <int D>
+Vec<D> point(Part& part, const char* name, int entries = D) {
+  if (!part.has(name))
+    throw part.wrong("", fmt::format("the key '{}' is missing", name),
+                     fmt::format("give {} {}", entries, entries == 1 ? "length" : "lengths, one per axis"));
+  const std::vector<double> values = part.quantities(name);
+  if (static_cast<int>(values.size()) != entries)
+    throw part.wrong(name, fmt::format("{} {} given; {} needed here", values.size(),
+                                       values.size() == 1 ? "length is" : "lengths are",
+                                       entries == 1 ? "one is" : fmt::format("{} are", entries)));
+  Vec<D> result{};
+  std::copy(values.begin(), values.end(), result.begin());
+  return result;
+}
 
 }  // namespace wavy

@@ -8,19 +8,6 @@
 namespace wavy {
 namespace {
 
-template <int D>
-Vec<D> point(Part& part, const char* name) {
-  if (!part.has(name))
-    throw part.wrong("", fmt::format("the key '{}' is missing", name), fmt::format("give {} lengths, one per axis", D));
-  const std::vector<double> values = part.quantities(name);
-  if (static_cast<int>(values.size()) != D)
-    throw part.wrong(name, fmt::format("{} {} given; {} are needed here", values.size(),
-                                       values.size() == 1 ? "length is" : "lengths are", D));
-  Vec<D> result{};
-  std::copy(values.begin(), values.end(), result.begin());
-  return result;
-}
-
 double positive(Part& part, const char* name) {
   if (!part.has(name)) throw part.wrong("", fmt::format("the key '{}' is missing", name), "");
   const double value = part.quantity(name);

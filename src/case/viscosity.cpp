@@ -54,7 +54,6 @@ void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
   if (part.has("kinematic_viscosity")) mu = part.quantity("kinematic_viscosity") * phase.properties.density;
   if (part.has("measured_viscosity") || part.has("measured_at")) mu = measured_viscosity(part);
   if (!(mu >= 0)) throw part.wrong(given.empty() ? "" : given[0], "the viscosity must not be negative");
-
   const bool own_plateaus = law == "carreau" || law == "cross" || law == "formula";
   if (given.empty() && !built_in && !own_plateaus)
     throw part.wrong("", fmt::format("phase '{}' has neither a fluid nor a viscosity", phase.name),

@@ -18,7 +18,6 @@ struct ColourLayout {
   int length = 0;  ///< places of one row of one colour, the two empty ones included
   int rows = 0;    ///< with the empty ones
   std::size_t size = 0;
-
   ColourLayout() = default;
   explicit ColourLayout(const Index<D>& cells) : n(cells) {
     length = (n[0] + 1) / 2 + 2;

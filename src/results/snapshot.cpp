@@ -72,7 +72,6 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) { count += shown(b, o) ? 1 : 0; });
 
   constexpr auto corner = corners<D>();
-
   vtkNew<vtkIdTypeArray> ids;
   vtkNew<vtkIdTypeArray> offsets;
   vtkNew<vtkDoubleArray> fraction;

@@ -33,7 +33,6 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
     const CellPlace place = map(cell);
     return Part{place.block, place.at, weight};
   };
-
   columns_.push_back({"time", "s"});
   for (const auto& gauge : setup.gauges) {
     std::vector<Part> parts;
@@ -72,7 +71,6 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
     }
     parts_.push_back(std::move(parts));
     base_.push_back(base);
-
     switch (gauge.measures) {
       case Measure::level:
         columns_.push_back({gauge.name, "m"});
@@ -89,9 +87,8 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
     }
   }
   for (const auto& opening : setup.openings)
-    for (const auto& phase : setup.phases) columns_.push_back({opening.opening.name + "_" + phase.name, "m3/s"});
+    for (const auto& phase : setup.phases) columns_.push_back({flow_column(opening.opening.name, phase.name), "m3/s"});
   for (const auto& phase : setup.phases) columns_.push_back({phase.name + "_volume", "m3"});
-
   columns_.push_back({"greatest_speed", "m/s"});
 }
 

@@ -13,6 +13,9 @@ struct Column {
   std::string unit;
 };
 
+/// Name of the column with the flow of a phase through an opening.
+inline std::string flow_column(const std::string& opening, const std::string& phase) { return opening + "_" + phase; }
+
 /// The gauges of a run, with the cells that each of them reads found once.
 template <int D>
 class Gauges {

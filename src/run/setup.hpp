@@ -28,6 +28,15 @@ struct Fill {
   std::optional<double> volume{};  ///< [m3]: the shape is a level, as high as leaves this open volume below it
 };
 
+/// "left", "right", "front", "back", "bottom" or "top": the lower (0) or upper (1) side of an axis; the last one points
+/// up.
+template <int D>
+std::string side_name(int axis, int side) {
+  static constexpr std::array<std::array<const char*, 2>, 3> names{
+      {{"left", "right"}, {"front", "back"}, {"bottom", "top"}}};
+  return names[axis == D - 1 ? 2 : static_cast<std::size_t>(axis)][static_cast<std::size_t>(side)];
+}
+
 /// An opening and what is given there.
 template <int D>
 struct OpeningSetup {
@@ -70,13 +79,12 @@ struct Setup {
   std::vector<ThinWall<D>> thin_walls;
   std::vector<OpeningSetup<D>> openings;
   sharp::Wall solid_walls = sharp::Wall::no_slip;  ///< of the vessel's shape and the inserts
-
-  double thickness = 1;                         ///< across a 2-D vessel [m]; 1 in 3-D
-  double cell_size = 0;                         ///< as wanted [m]
-  std::array<Phase, 2> phases;                  ///< denser, lighter
-  double surface_tension = 0;                   ///< between them [N/m]
-  double contact_angle = std::numbers::pi / 2;  ///< in the denser one, at every wall [rad]
-  double slip_length = 0;                       ///< above 0 the contact angle follows the speed of the contact line [m]
+  double thickness = 1;                            ///< across a 2-D vessel [m]; 1 in 3-D
+  double cell_size = 0;                            ///< as wanted [m]
+  std::array<Phase, 2> phases;                     ///< denser, lighter
+  double surface_tension = 0;                      ///< between them [N/m]
+  double contact_angle = std::numbers::pi / 2;     ///< in the denser one, at every wall [rad]
+  double slip_length = 0;  ///< above 0 the contact angle follows the speed of the contact line [m]
   std::array<std::array<sharp::Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lighter phase; later ones over earlier ones
   std::array<Formula, D> gravity;

@@ -38,10 +38,9 @@ struct Settings {
   double slip_length = 0;                       ///< [m]; above 0 the angle follows the speed of the contact line
   std::array<std::array<Wall, 2>, D> walls{};   ///< of the grid's skin: [axis][lower, upper]
   Wall solid_walls = Wall::no_slip;             ///< of the solids that cut the grid
-
-  std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
-  double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
-  double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
+  std::function<Vec<D>(double)> body_force;     ///< G(t) [m/s2]: gravity less the tank's acceleration
+  double courant = 0.4;                         ///< greatest sum over axes of |u| dt / h; at most 0.5
+  double projection_tolerance = 1e-6;           ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
 };
 
@@ -52,14 +51,11 @@ std::string name_of(StepLimit limit);
 template <int D>
 struct State {
   explicit State(const Grid<D>& grid);
-
   double time = 0;
-  Cells<D> F;  ///< share of the open part of the cell that the denser phase fills
-
+  Cells<D> F;        ///< share of the open part of the cell that the denser phase fills
   CellVectors<D> u;  ///< [m/s]
   Cells<D> p;        ///< pressure less rho G.x [Pa]
-               /// Of the last step, by pressure and forces; 0 beside the interface, where one cell says little of the
-               /// next [m/s2].
+  /// Of the last step, by pressure and forces; 0 beside the interface, where one cell says little of the next [m/s2].
   CellVectors<D> acceleration;
   Faces<D> face_u;  ///< volume flow over the whole area of the face, open or not [m/s]
 };

@@ -101,12 +101,21 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
     std::stable_sort(list.begin(), list.end(), [](const Face& a, const Face& b) { return a.block < b.block; });
 }
 
+/// Where the faces of a block begin and end in a list sorted by blocks.
+template <class Faces>
+auto of_block(Faces& faces, int block) {
+  const auto first =
+      std::partition_point(faces.begin(), faces.end(), [&](const auto& face) { return face.block < block; });
+  return std::pair{first,
+                   std::partition_point(first, faces.end(), [&](const auto& face) { return face.block == block; })};
+}
+
 /// fn(face) for the faces of a block across an axis.
 template <int D>
 template <class Fn>
 void Skin<D>::each(int block, int axis, Fn&& fn) const {
-  for (const auto& face : std::ranges::equal_range(faces_[static_cast<std::size_t>(axis)], block, {}, &Face::block))
-    fn(face);
+  const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
+  std::for_each(first, last, fn);
 }
 
 template <int D>
@@ -291,10 +300,11 @@ void Skin<D>::clear(int block, int axis, double* value) const {
 
 template <int D>
 void Skin<D>::note(int block, int axis, const double* all, const double* liquid) {
-  for (auto& face : std::ranges::equal_range(faces_[static_cast<std::size_t>(axis)], block, {}, &Face::block)) {
+  const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
+  std::for_each(first, last, [&](Face& face) {
     face.all = all[face.face];
     face.liquid = liquid[face.face];
-  }
+  });
 }
 
 template <int D>

@@ -115,8 +115,7 @@ class InterfaceForce {
  private:
   void place_at_walls(const Grid<D>& grid, const Cells<D>& shares);
   const OpenSpace<D>* space_;
-  Cells<D> jump_;  // of the pressure across the interface in the cell [Pa]; NaN where there is none
-
+  Cells<D> jump_;       // of the pressure across the interface in the cell [Pa]; NaN where there is none
   Cells<D> curvature_;  // [1/m]
 };
 

@@ -1,0 +1,111 @@
+#include "case/fills.hpp"
+
+#include <map>
+#include <set>
+
+namespace wavy {
+namespace {
+
+template <int D>
+AlignedBox<D> box(Part& part) {
+  const AlignedBox<D> result{point<D>(part, "lower"), point<D>(part, "upper")};
+  for (int d = 0; d < D; ++d)
+    if (!(result.upper[d] > result.lower[d]))
+      throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
+  return result;
+}
+
+template <int D>
+Drops<D> drops(const Setup<D>& setup, Part& part) {
+  AlignedBox<D> room{Vec<D>{}, setup.size};
+  if (part.has("lower") || part.has("upper")) room = box<D>(part);
+  for (int d = 0; d < D; ++d)
+    if (room.lower[d] < 0 || room.upper[d] > setup.size[d])
+      throw part.wrong(room.lower[d] < 0 ? "lower" : "upper", "the room for the drops reaches out of the vessel",
+                       "keep both corners within vessel.size");
+  for (const char* name : {"count", "diameters"})
+    if (!part.has(name))
+      throw part.wrong("", fmt::format("the key '{}' is missing", name),
+                       "write, for example, count = 40 and diameters = [\"4 mm\", \"6 mm\"]");
+  const long count = part.whole_number("count");
+  constexpr long most = 10000;
+  if (count < 1 || count > most) throw part.wrong("count", fmt::format("{} drops cannot be laid", count));
+  constexpr std::size_t most_sizes = 20;
+  const std::vector<double> diameters = part.quantities("diameters", most_sizes);
+  if (diameters.empty()) throw part.wrong("diameters", "there is no diameter in the list");
+  for (const double diameter : diameters) {
+    if (!(diameter > 0)) throw part.wrong("diameters", "every diameter must be positive");
+    for (int d = 0; d < D; ++d)
+      if (diameter > room.upper[d] - room.lower[d])
+        throw part.wrong("diameters", fmt::format("a drop of {} does not fit into its room", quantity(diameter, "m")),
+                         "choose smaller drops, or a larger room by 'lower' and 'upper'");
+  }
+  const long seed = part.whole_number("seed", 1);
+  if (seed < 0) throw part.wrong("seed", "the seed must not be negative");
+  Drops<D> result = scatter<D>(room, count, diameters, static_cast<unsigned long>(seed));
+  if (std::ssize(result.balls) < count)
+    throw part.wrong("count", fmt::format("only {} of {} drops find room without touching", result.balls.size(), count),
+                     "ask for fewer or smaller drops, or give them more room by 'lower' and 'upper'");
+  return result;
+}
+
+}  // namespace
+
+template <int D>
+Fill<D> read_fill(const Setup<D>& setup, Part& part) {
+  part.refuse_unknown();
+  Fill<D> fill;
+  fill.phase = phase_number(setup, part);
+  const std::string shape = part.choice("shape", "level");
+  const std::map<std::string, std::set<std::string>> belongs{
+      {"level", {"level", "volume", "lower", "upper"}},
+      {"box", {"lower", "upper"}},
+      {"circle", {"centre", "diameter"}},
+      {"sphere", {"centre", "diameter"}},
+      {"drops", {"lower", "upper", "count", "diameters", "seed"}}};
+  for (const char* name : {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed"})
+    if (part.has(name) && !belongs.at(shape).contains(name))
+      throw part.wrong(name, fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
+                       "leave the key out, or change shape");
+  if (shape == "level") {
+    if (part.has("level") == part.has("volume"))
+      throw part.wrong("", part.has("level") ? "both level and volume are given" : "the key 'level' is missing",
+                       "write, for example, level = \"0.4 m\", or volume = \"50 L\"");
+    const bool part_of_it = part.has("lower") || part.has("upper");
+    if (part.has("volume")) {
+      fill.volume = part.quantity("volume");
+      if (!(*fill.volume >= 0)) throw part.wrong("volume", "the volume must not be negative");
+      if (part_of_it) throw part.wrong("volume", "a volume fills the vessel from below as a whole", "give a level");
+      fill.shape = BelowLevel<D>{0};
+    } else {
+      const double height = part.quantity("level");
+      if (height < 0) throw part.wrong("level", "the level lies below the floor", "give a height above the floor");
+      fill.shape = BelowLevel<D>{height};
+      if (part_of_it) {
+        AlignedBox<D> within = box<D>(part);
+        within.upper[D - 1] = std::min(within.upper[D - 1], height);
+        fill.shape = within;
+      }
+    }
+  } else if (shape == "box") {
+    fill.shape = box<D>(part);
+  } else if (shape == "drops") {
+    fill.shape = drops(setup, part);
+  } else {
+    if ((shape == "circle") != (D == 2))
+      throw part.wrong("shape", fmt::format("a {} belongs in a {} vessel", shape, D == 2 ? "3-D" : "2-D"),
+                       fmt::format("write \"{}\"", D == 2 ? "circle" : "sphere"));
+    const Vec<D> centre = point<D>(part, "centre");
+    if (!part.has("diameter"))
+      throw part.wrong("", "the key 'diameter' is missing", "write, for example, diameter = \"10 cm\"");
+    const double diameter = part.quantity("diameter");
+    if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
+    fill.shape = Ball<D>{centre, diameter / 2};
+  }
+  return fill;
+}
+
+template Fill<2> read_fill<2>(const Setup<2>&, Part&);
+template Fill<3> read_fill<3>(const Setup<3>&, Part&);
+
+}  // namespace wavy

@@ -1,0 +1,243 @@
+#include "case/openings.hpp"
+
+#include <numbers>
+
+#include "run/gauges.hpp"
+
+namespace wavy {
+namespace {
+
+/// Place and size; a nozzle with a stub is added to the vessel's inside and the grid reaches to its end.
+template <int D>
+void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& shell, std::vector<std::string>& notes) {
+  auto& opening = made.opening;
+  std::array<int, 2> along{};  // the side's axes
+  int count = 0;
+  for (int d = 0; d < D; ++d)
+    if (d != opening.axis) along[static_cast<std::size_t>(count++)] = d;
+  Vec<D> centre;
+  for (int d = 0; d < D; ++d) centre[d] = 0.5 * setup.size[d];
+  if (part.has("centre")) {
+    const std::vector<double> given = part.quantities("centre");
+    if (static_cast<int>(given.size()) != count)
+      throw part.wrong(
+          "centre", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
+                                given.size() == 1 ? "length is" : "lengths are", count == 1 ? "one is" : "two are", D));
+    for (int i = 0; i < count; ++i) centre[along[static_cast<std::size_t>(i)]] = given[static_cast<std::size_t>(i)];
+  }
+  if (part.has("diameter") && part.has("size"))
+    throw part.wrong("size", "both diameter and size are given", "give one of them");
+  std::array<double, 2> extent{};
+  bool round = false;
+  const bool whole_side = !part.has("diameter") && !part.has("size");
+  if (part.has("diameter")) {
+    const double diameter = part.quantity("diameter");
+    if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
+    if constexpr (D == 2) {
+      extent[0] = std::numbers::pi / 4 * diameter * diameter / setup.thickness;
+      notes.push_back(
+          fmt::format("the round opening '{}' of {} stands as a slot {} wide across the thickness of "
+                      "{}, of the same area",
+                      opening.name, quantity(diameter, "m"), quantity(extent[0], "m"), quantity(setup.thickness, "m")));
+    } else {
+      round = true;
+      extent = {diameter, diameter};
+    }
+  } else if (part.has("size")) {
+    const std::vector<double> given = part.quantities("size");
+    if (static_cast<int>(given.size()) != count)
+      throw part.wrong(
+          "size", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
+                              given.size() == 1 ? "length is" : "lengths are", count == 1 ? "one is" : "two are", D));
+    for (int i = 0; i < count; ++i) {
+      extent[static_cast<std::size_t>(i)] = given[static_cast<std::size_t>(i)];
+      if (!(given[static_cast<std::size_t>(i)] > 0)) throw part.wrong("size", "every length must be positive");
+    }
+  } else if (part.has("centre")) {
+    throw part.wrong("centre", "an opening with a centre needs a diameter or a size");
+  }
+  if (whole_side) {
+    if (part.has("stub")) throw part.wrong("stub", "a whole side has no stub", "give a diameter or a size");
+    return;
+  }
+  for (int i = 0; i < count; ++i) {
+    const int d = along[static_cast<std::size_t>(i)];
+    const double half = 0.5 * extent[static_cast<std::size_t>(i)];
+    if (half * 2 < 2 * setup.cell_size)
+      throw part.wrong(part.has("size") ? "size" : "diameter",
+                       fmt::format("the opening is {} wide, less than two cells of {}", quantity(2 * half, "m"),
+                                   quantity(setup.cell_size, "m")),
+                       "choose a smaller grid.cell, or a larger opening");
+    if (centre[d] - half < -1e-9 * setup.size[d] || centre[d] + half > setup.size[d] * (1 + 1e-9))
+      throw part.wrong("centre",
+                       fmt::format("the opening reaches from {} to {} along {}, out of the side's 0 to {}",
+                                   quantity(centre[d] - half, "m"), quantity(centre[d] + half, "m"), "xyz"[d],
+                                   quantity(setup.size[d], "m")),
+                       "move it, or make it smaller");
+  }
+  const double stub = part.quantity("stub", shell.plain ? "0 m" : fmt::format("{} m", extent[0]));
+  if (stub < 0 || stub > 1e3) throw part.wrong("stub", "the stub must not be negative, nor longer than 1 km");
+  AlignedBox<D> box{centre, centre};
+  for (int i = 0; i < count; ++i) {
+    box.lower[along[static_cast<std::size_t>(i)]] -= 0.5 * extent[static_cast<std::size_t>(i)];
+    box.upper[along[static_cast<std::size_t>(i)]] += 0.5 * extent[static_cast<std::size_t>(i)];
+  }
+  const int a = opening.axis;
+  if (stub > 0 || !shell.plain) {
+    // A pipe from the middle of the vessel's box to the end of the stub.
+    const double end = opening.side == 0 ? -stub : setup.size[a] + stub;
+    box.lower[a] = std::min(end, 0.5 * setup.size[a]);
+    box.upper[a] = std::max(end, 0.5 * setup.size[a]);
+    Vec<D> from = centre;
+    Vec<D> to = centre;
+    from[a] = box.lower[a];
+    to[a] = box.upper[a];
+    shell.open =
+        united<D>(shell.open, round ? cylinder_solid<D>(from, to, extent[0] / 2) : box_solid<D>(box.lower, box.upper));
+    shell.nozzles = true;
+    setup.lower[a] = std::min(setup.lower[a], end);
+    setup.upper[a] = std::max(setup.upper[a], end);
+  }
+  if (round)
+    opening.round = Ball<D>{centre, extent[0] / 2 + (stub > 0 ? setup.cell_size : 0.0)};
+  else
+    opening.within = box;
+  if (!round && stub > 0)
+    for (int i = 0; i < count; ++i) {  // the stub's walls say how wide it is
+      opening.within->lower[along[static_cast<std::size_t>(i)]] -= setup.cell_size;
+      opening.within->upper[along[static_cast<std::size_t>(i)]] += setup.cell_size;
+    }
+}
+
+template <int D>
+void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const FormulaNames& names) {
+  using Given = typename OpeningSetup<D>::Given;
+  static const std::vector<std::pair<std::string, Given>> kinds{
+      {"speed", Given::speed},         {"volume_flow", Given::volume_flow},
+      {"mass_flow", Given::mass_flow}, {"vessel_volumes", Given::vessel_volumes},
+      {"pressure", Given::pressure},   {"holds", Given::level}};
+  std::string chosen;
+  for (const auto& [key, kind] : kinds) {
+    if (!part.has(key)) continue;
+    if (!chosen.empty())
+      throw part.wrong(key, fmt::format("both '{}' and '{}' are given", chosen, key), "give one of them");
+    chosen = key;
+    made.given = kind;
+  }
+  const bool flow = made.given != Given::pressure && made.given != Given::level;
+  if (chosen.empty()) {
+    made.value = Formula(0);
+    part.note("pressure", "\"0 Pa\"");
+  } else if (made.given != Given::level) {
+    made.value = part.formula(chosen, names);
+  }
+  for (const char* key : {"target", "full_at", "most_flow"})
+    if (part.has(key) && made.given != Given::level)
+      throw part.wrong(key, fmt::format("'{}' belongs to an outlet that holds a level", key),
+                       "add holds = \"NAME\" of a level gauge, or leave it out");
+  for (const char* key : {"direction", "profile"})
+    if (part.has(key) && !flow) throw part.wrong(key, fmt::format("'{}' belongs to a given flow", key), "leave it out");
+  if (made.given == Given::level) {
+    const std::string name = part.text("holds");
+    std::vector<std::string> known;
+    bool found = false;
+    for (std::size_t i = 0; i < setup.gauges.size(); ++i) {
+      if (setup.gauges[i].measures != Measure::level) continue;
+      known.push_back(setup.gauges[i].name);
+      if (setup.gauges[i].name != name) continue;
+      made.gauge = i;
+      found = true;
+    }
+    if (!found)
+      throw part.wrong("holds", fmt::format("no level gauge is called '{}'", name.substr(0, 60)),
+                       known.empty() ? "add a [[gauge]] with measures = \"level\""
+                                     : fmt::format("level gauges are {}", listing(known, "and")));
+    for (const char* key : {"target", "most_flow"})
+      if (!part.has(key)) throw part.wrong("", fmt::format("the key '{}' is missing", key));
+    made.target = part.quantity("target");
+    if (!(made.target > 0 && made.target < setup.size[D - 1]))
+      throw part.wrong("target", fmt::format("a level of {} does not lie within the vessel's height of {}",
+                                             quantity(made.target, "m"), quantity(setup.size[D - 1], "m")));
+    const double full = part.quantity("full_at", fmt::format("{} m", made.target / 10));
+    if (!(full > 0)) throw part.wrong("full_at", "the height must be positive");
+    made.most = part.quantity("most_flow");
+    if (!(made.most > 0)) throw part.wrong("most_flow", "the flow must be positive");
+    made.gain = made.most / full;
+  }
+  if (flow) {
+    made.direction = part.choice("direction", "in") == "out" ? -1 : 1;
+    made.opening.developed = part.choice("profile", "plug") == "developed";
+  }
+  int phase = flow ? 0 : 1;
+  if (part.has("phase"))
+    phase = phase_number(setup, part);
+  else
+    part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
+  const double share = part.quantity("share", "1");
+  if (!(share >= 0 && share <= 1)) throw part.wrong("share", fmt::format("{:g} is outside 0 to 1", share));
+  made.opening.share = phase == 0 ? share : 1 - share;
+}
+
+template <int D>
+void check_overlap(const Setup<D>& setup, const Part& part, const OpeningSetup<D>& made) {
+  const auto reach = [](const sharp::Opening<D>& opening, int d) -> std::pair<double, double> {
+    if (opening.within) return {opening.within->lower[d], opening.within->upper[d]};
+    if (opening.round)
+      return {opening.round->centre[d] - opening.round->radius, opening.round->centre[d] + opening.round->radius};
+    return {-1e300, 1e300};
+  };
+  for (const auto& other : setup.openings) {
+    if (other.opening.axis != made.opening.axis || other.opening.side != made.opening.side) continue;
+    bool apart = false;
+    for (int d = 0; d < D; ++d) {
+      if (d == made.opening.axis) continue;
+      const auto [low, high] = reach(made.opening, d);
+      const auto [other_low, other_high] = reach(other.opening, d);
+      apart = apart || low >= other_high || high <= other_low;
+    }
+    if (!apart)
+      throw part.wrong("", fmt::format("the openings '{}' and '{}' overlap", other.opening.name, made.opening.name),
+                       "move one of them, or make it smaller");
+  }
+}
+
+}  // namespace
+
+template <int D>
+OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& names, Shell<D>& shell,
+                             std::vector<std::string>& notes) {
+  part.refuse_unknown();
+  OpeningSetup<D> made;
+  auto& opening = made.opening;
+  opening.name = part.text("name");
+  if (!is_name(opening.name))
+    throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
+  for (const auto& gauge : setup.gauges)
+    for (const auto& phase : setup.phases)
+      if (gauge.name == flow_column(opening.name, phase.name))
+        throw part.wrong(
+            "name", fmt::format("the flow of '{}' has the column '{}', as a gauge is called", phase.name, gauge.name),
+            "choose another name for one of them");
+  for (const auto& other : setup.openings)
+    if (other.opening.name == opening.name)
+      throw part.wrong("name", fmt::format("two openings are called '{}'", opening.name),
+                       "give each opening a name of its own");
+  const std::string side = part.choice("side", "");
+  if (D == 2 && (side == "front" || side == "back"))
+    throw part.wrong("side", "a 2-D vessel has no such side", "choose left, right, bottom or top");
+  for (int axis = 0; axis < D; ++axis)
+    for (int end = 0; end < 2; ++end)
+      if (side == side_name<D>(axis, end)) {
+        opening.axis = axis;
+        opening.side = end;
+      }
+  read_place(setup, part, made, shell, notes);
+  read_flow(setup, part, made, names);
+  check_overlap(setup, part, made);
+  return made;
+}
+
+template OpeningSetup<2> read_opening<2>(Setup<2>&, Part&, const FormulaNames&, Shell<2>&, std::vector<std::string>&);
+template OpeningSetup<3> read_opening<3>(Setup<3>&, Part&, const FormulaNames&, Shell<3>&, std::vector<std::string>&);
+
+}  // namespace wavy

@@ -1,0 +1,23 @@
+// Openings as they stand in a case file.
+#pragma once
+
+#include "case/part.hpp"
+
+namespace wavy {
+
+/// The vessel's inside, to which nozzles are added.
+template <int D>
+struct Shell {
+  Solid<D> open;
+  bool plain = false;    ///< it is the box of the grid itself
+  bool nozzles = false;  ///< some were added
+};
+
+/// One [[opening]]: where it is and what is given there. Nozzles are added to the shell, and the grid of the setup is
+/// made to reach to their ends. Phases and gauges must be known. `notes`: what is worth saying. Throws an input error
+/// for what cannot be.
+template <int D>
+OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& names, Shell<D>& shell,
+                             std::vector<std::string>& notes);
+
+}  // namespace wavy
