@@ -96,7 +96,7 @@ TEST_CASE("every mistake in openings has its own message") {
           "no level gauge is called 'level'", 7);
   refuses(opening("side = \"bottom\"\ntarget = \"0.2 m\""), "belongs to an outlet that holds a level", 7);
   refuses(opening("side = \"bottom\"\nprofile = \"developed\""), "'profile' belongs to a given flow", 7);
-  refuses(opening("side = \"bottom\"\n[[gauge]]\nname = \"drain_water\"\nmeasures = \"total_volume\""),
+  refuses(opening("side = \"bottom\"\n[[gauge]]\nname = \"drain_water\"\nmeasures = \"volume\"\nphase = \"water\""),
           "has the column 'drain_water', as a gauge is called", 5);
   refuses(opening("side = \"bottom\"\n[[opening]]\nname = \"drain\"\nside = \"top\""),
           "two openings are called 'drain'", 8);
