@@ -1,14 +1,43 @@
 // Volumes of boxes cut by planes.
 #pragma once
 
+#include <array>
 #include <span>
 
 #include "geometry/plane.hpp"
 
 namespace wavy {
 
-/// Volume (2-D: area) of the part of the box lower..upper that lies below all of the planes, normal . x < offset; the
-/// planes' normals may have any length. Exact to round-off.
+/// The part of a box that lies below planes (normal . x <= offset; normals of any length but zero). Exact to round-off.
+template <int D>
+class ConvexBody {
+ public:
+  ConvexBody(const Vec<D>& lower, const Vec<D>& upper);
+  void cut(const Plane<D>& plane);
+  [[nodiscard]] double volume() const;  ///< 2-D: area
+  /// Volume of the part below one more plane; `section` is set to the area (2-D: length) of the cut through the body.
+  [[nodiscard]] double volume_below(const Plane<D>& plane, double* section = nullptr) const;
+
+ private:
+  /// A rim in the plane: of the body (2-D), or of one of its faces (3-D), counter-clockwise seen from outside.
+  struct Polygon {
+    static constexpr std::size_t most = 16;  // a box cut by a few planes never has more corners
+    std::array<Vec<D>, most> point;
+    std::size_t count = 0;
+    void add(const Vec<D>& p) {
+      if (count < most) point[count++] = p;
+    }
+  };
+  static Polygon clip(const Polygon& polygon, const Plane<D>& plane, Polygon* crossings);
+  static Polygon ordered(const Polygon& points, const Vec<D>& normal);
+  static double add_cone(const Polygon& polygon, const Vec<D>& apex, Vec<D>& rest);
+
+  static constexpr std::size_t most_faces = D == 2 ? 1 : 12;
+  std::array<Polygon, most_faces> faces_;
+  std::size_t count_ = 0;
+};
+
+/// Volume (2-D: area) of the part of the box lower..upper below all of the planes.
 template <int D>
 double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes);
 

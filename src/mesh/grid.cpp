@@ -31,6 +31,20 @@ void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<
       }
       const double sign = rules[axis][side] == Mirror::odd ? -1.0 : 1.0;
       const double* source = next >= 0 ? field.block(next) : own;
+      if (axis == 0) {  // all layers of a row at once: they share its cache lines
+        const int out = side == 0 ? -1 : 1;
+        const int edge = side == 0 ? 0 : n - 1;
+        const int first = next < 0 ? edge : n - 1 - edge;  // of the layers to read
+        const int inward = next < 0 ? -out : out;
+        const double factor = next < 0 ? sign : 1.0;
+        lo[0] = 0;
+        hi[0] = 1;
+        for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int) {
+          for (int layer = 0; layer < width; ++layer)
+            own[o + edge + out * (1 + layer)] = factor * source[o + first + inward * layer];
+        });
+        continue;
+      }
       for (int layer = 0; layer < width; ++layer) {
         // to: the layer outside; from: the neighbour's layer, or the own layer at the same distance from the wall.
         const int to = side == 0 ? -1 - layer : n + layer;

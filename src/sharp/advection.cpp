@@ -75,12 +75,11 @@ double share_beside(const typename Front<D>::Contact& contact, int axis, bool hi
   Vec<D> upper;
   upper.fill(1);
   (high ? lower[axis] : upper[axis]) = high ? 1 - width : width;
-  const bool cut = cuts(contact.open);
-  const std::array<Plane<D>, 2> planes{contact.plane, contact.open};
-  const std::span<const Plane<D>> both(planes.data(), cut ? 2 : 1);
-  const double room = cut ? clipped_volume<D>(lower, upper, both.subspan(1)) : width;
+  ConvexBody<D> body(lower, upper);
+  if (cuts(contact.open)) body.cut(contact.open);
+  const double room = body.volume();
   constexpr double nothing = 1e-12;
-  return room > nothing ? std::clamp(clipped_volume<D>(lower, upper, both) / room, 0.0, 1.0) : F;
+  return room > nothing ? std::clamp(body.volume_below(contact.plane) / room, 0.0, 1.0) : F;
 }
 
 /// Liquid that leaves a mixed cell at a wall, when `out` (share of a cell) leaves in all: no more than there is, and no
@@ -253,73 +252,63 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 }
 
 /// Cells of a group may have been left with more liquid than they have room for, or with less than none: within the
-/// group it is put where there is room. The masses that go with it are noted.
+/// group it is put where there is room. Returns nothing but F in 0..1, unless the group as a whole has no room; what is
+/// left then stays for restore_volume.
 template <int D>
-void share_room(const OpenSpace<D>& space, const Settings<D>& settings, Cells<D>& F, Cells<D>& mass) {
-  const auto& groups = space.groups();
-  const auto count = static_cast<int>(groups.size());
-#pragma omp parallel for schedule(static)
-  for (int g = 0; g < count; ++g) {
-    const auto& group = groups[static_cast<std::size_t>(g)];
-    double excess = 0;  // of liquid, where it is above 1 or below 0
-    double room = 0;    // for it, or content to take it from
-    for (const auto& place : group) {
-      double& f = F.block(place.block)[place.at];
-      const double kept = std::clamp(f, 0.0, 1.0);
-      excess += space.volume().block(place.block)[place.at] * (f - kept);
-      f = kept;
-    }
-    if (excess != 0) {
-      const auto spare = [&](const CellPlace& place) {
-        const double f = F.block(place.block)[place.at];
-        return space.volume().block(place.block)[place.at] * (excess > 0 ? 1 - f : f);
-      };
-      for (const auto& place : group) room += spare(place);
-      const double share = room > 0 ? std::clamp(excess / room, -1.0, 1.0) : 0.0;
-      for (const auto& place : group)
-        F.block(place.block)[place.at] += share * spare(place) * space.inverse_volume().block(place.block)[place.at];
-      // What finds no room stays for restore_volume.
-      const double rest = excess - share * room;
-      F.block(group[0].block)[group[0].at] += rest * space.inverse_volume().block(group[0].block)[group[0].at];
-    }
-    for (const auto& place : group)
-      mass.block(place.block)[place.at] = space.volume().block(place.block)[place.at] *
-                                          density(settings, std::clamp(F.block(place.block)[place.at], 0.0, 1.0));
+void share_room(const OpenSpace<D>& space, const std::vector<CellPlace>& group, Cells<D>& F) {
+  double excess = 0;  // of liquid, where it is above 1 or below 0
+  for (const auto& place : group) {
+    double& f = F.block(place.block)[place.at];
+    const double kept = std::clamp(f, 0.0, 1.0);
+    excess += space.volume().block(place.block)[place.at] * (f - kept);
+    f = kept;
   }
+  if (excess == 0) return;
+  const auto spare = [&](const CellPlace& place) {  // room for it, or content to take it from
+    const double f = F.block(place.block)[place.at];
+    return space.volume().block(place.block)[place.at] * (excess > 0 ? 1 - f : f);
+  };
+  double room = 0;
+  for (const auto& place : group) room += spare(place);
+  const double share = room > 0 ? std::clamp(excess / room, -1.0, 1.0) : 0.0;
+  for (const auto& place : group)
+    F.block(place.block)[place.at] += share * spare(place) * space.inverse_volume().block(place.block)[place.at];
+  const double rest = excess - share * room;
+  F.block(group[0].block)[group[0].at] += rest * space.inverse_volume().block(group[0].block)[group[0].at];
 }
 
-/// Momentum of the cells in groups, which is what `state.u` holds of them, becomes velocity: together they keep their
-/// momentum; what a cell's velocity differed from the group's `before` it loses by as much as its content was
-/// exchanged.
+/// After a sweep along `axis` the cells of a group share their room; and their momentum, which is what `state.u` holds
+/// of them, becomes velocity: together they keep their momentum; what a cell's velocity differed from the group's
+/// `before` it loses by as much as its content was exchanged.
 template <int D>
-void share_flow(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, const Cells<D>& mass, int axis,
-                double dt, const std::array<std::vector<double>, D>& before) {
+void share_group(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings,
+                 const std::vector<CellPlace>& group, State<D>& state, int axis, double dt, const Vec<D>* before) {
+  share_room(space, group, state.F);
+  thread_local std::vector<double> mass;
+  thread_local std::vector<double> kept;  // share of a cell's difference
+  mass.clear();
+  kept.clear();
+  double sum = 0;
   const std::ptrdiff_t s = grid.layout().step[axis];
-  const double dt_over_h = dt / grid.spacing()[axis];
-  std::size_t first = 0;
-  for (const auto& group : space.groups()) {
-    double sum = 0;
-    for (const auto& place : group) sum += mass.block(place.block)[place.at];
-    for (std::size_t c = 0; c < D; ++c) {
-      double momentum = 0;
-      double mean = 0;
-      for (std::size_t k = 0; k < group.size(); ++k) {
-        momentum += state.u[c].block(group[k].block)[group[k].at];
-        mean += mass.block(group[k].block)[group[k].at] * before[c][first + k] / sum;
-      }
-      double apart = 0;  // momentum of the differences that are kept
-      for (std::size_t k = 0; k < group.size(); ++k) {
-        const auto& place = group[k];
-        const double* q = state.face_u[axis].block(place.block) + place.at;
-        const double leaving = dt_over_h * (std::max(0.0, -q[0]) + std::max(0.0, q[s]));
-        const double exchanged = std::min(1.0, leaving * space.inverse_volume().block(place.block)[place.at]);
-        double& u = state.u[c].block(place.block)[place.at];
-        u = (1 - exchanged) * (before[c][first + k] - mean);
-        apart += mass.block(place.block)[place.at] * u;
-      }
-      for (const auto& place : group) state.u[c].block(place.block)[place.at] += (momentum - apart) / sum;
+  for (const auto& place : group) {
+    const double f = std::clamp(state.F.block(place.block)[place.at], 0.0, 1.0);
+    mass.push_back(space.volume().block(place.block)[place.at] * density(settings, f));
+    sum += mass.back();
+    const double* q = state.face_u[axis].block(place.block) + place.at;
+    const double leaving = dt / grid.spacing()[axis] * (std::max(0.0, -q[0]) + std::max(0.0, q[s]));
+    kept.push_back(1 - std::min(1.0, leaving * space.inverse_volume().block(place.block)[place.at]));
+  }
+  for (std::size_t c = 0; c < D; ++c) {
+    double momentum = 0;
+    double mean = 0;
+    for (std::size_t k = 0; k < group.size(); ++k) {
+      momentum += state.u[c].block(group[k].block)[group[k].at];
+      mean += mass[k] * before[k][c] / sum;
     }
-    first += group.size();
+    double apart = 0;  // momentum of the differences that are kept
+    for (std::size_t k = 0; k < group.size(); ++k) apart += mass[k] * kept[k] * (before[k][c] - mean);
+    for (std::size_t k = 0; k < group.size(); ++k)
+      state.u[c].block(group[k].block)[group[k].at] = kept[k] * (before[k][c] - mean) + (momentum - apart) / sum;
   }
 }
 
@@ -389,7 +378,22 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>*
     : space_(&space), skin_(skin == nullptr || skin->closed() ? nullptr : skin), front_(grid, space), full_(grid) {
   for (auto& component : start_) component = Cells<D>(grid);
   for (auto& component : gain_) component = Cells<D>(grid);
-  if (!space.whole()) mass_ = Cells<D>(grid);
+  std::size_t cells = 0;
+  for (const auto& group : space.groups()) {
+    first_.push_back(cells);
+    cells += group.size();
+  }
+  before_.resize(cells);
+}
+
+/// fn(group, number of cells in the groups before it), in any order.
+template <int D>
+template <class Fn>
+void Advection<D>::for_groups(Fn&& fn) {
+  const auto& groups = space_->groups();
+  const auto count = static_cast<int>(groups.size());
+#pragma omp parallel for schedule(static)
+  for (int g = 0; g < count; ++g) fn(groups[static_cast<std::size_t>(g)], first_[static_cast<std::size_t>(g)]);
 }
 
 /// What the cells' velocities gain in half a step from pressure and forces. No more than half the difference to a
@@ -456,10 +460,10 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       skin_->set_fraction_behind(state, state.F);
       for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
     }
-    std::array<std::vector<double>, D> before;
-    for (std::size_t c = 0; c < D; ++c)
-      for (const auto& group : space_->groups())
-        for (const auto& place : group) before[c].push_back(state.u[c].block(place.block)[place.at]);
+    for_groups([&](const std::vector<CellPlace>& group, std::size_t first) {
+      for (std::size_t k = 0; k < group.size(); ++k)
+        for (std::size_t c = 0; c < D; ++c) before_[first + k][c] = state.u[c].block(group[k].block)[group[k].at];
+    });
     for_blocks(grid, [&](int b) {
       std::array<double*, D> u;
       std::array<const double*, D> u_start;
@@ -482,10 +486,9 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
              space_->grouped().block(b), space_->at_wall().block(b), &front_, b});
     });
     if (skin_ != nullptr) gained_ += skin_->count(grid, axis);
-    if (!space_->groups().empty()) {
-      share_room(*space_, settings, state.F, mass_);
-      share_flow<D>(grid, *space_, state, mass_, axis, dt, before);
-    }
+    for_groups([&](const std::vector<CellPlace>& group, std::size_t first) {
+      share_group<D>(grid, *space_, settings, group, state, axis, dt, before_.data() + first);
+    });
   }
   return restore_volume(grid, *space_, state.F, kept_volume + gained_);
 }

@@ -80,9 +80,12 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   const OpenSpace<D>& space = *space_;
   // What is known: F in the open, and in the solid that of the nearest open cell.
   fill_halo(grid, state.F, pad, all_walls<D>(Mirror::even));
-  shares_.data() = state.F.data();
+  for_blocks(grid, [&](int b) {
+    const double* F = state.F.block(b) - layout.first;
+    std::copy(F, F + layout.size, shares_.block(b) - layout.first);
+  });
   carry_on(grid, space, shares_);
-  fill_halo(grid, shares_, pad, all_walls<D>(Mirror::even));
+  fill_halo(grid, shares_, 1, all_walls<D>(Mirror::even));
 
   // Planes in the mixed cells at walls.
   for_blocks(grid, [&](int b) {
@@ -113,21 +116,21 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   std::vector<Contact> all;
   for (const auto& list : contacts_) all.insert(all.end(), list.begin(), list.end());
 
-  // They go on through the cut cells into the solid, as far as a column of heights may look.
+  // They go on through the cut cells into the solid, as far as stencils will look.
   for_blocks(grid, [&](int b) {
     if (space.whole(b)) return;
     double* E = shares_.block(b);
     const double* volume = space.volume().block(b);
     const Index<D> start = grid.block_start(b);
     thread_local std::vector<int> nearest;  // square of the distance to the contact that rules a cell
-    nearest.assign(layout.size, pad * pad + 1);
+    nearest.assign(layout.size, width * width + 1);
     for (const auto& contact : all) {
       Index<D> lo;
       Index<D> hi;
       bool apart = false;
       for (int d = 0; d < D; ++d) {
-        lo[d] = std::max(0, contact.cell[d] - start[d] - pad);
-        hi[d] = std::min(layout.cells[d], contact.cell[d] - start[d] + pad + 1);
+        lo[d] = std::max(0, contact.cell[d] - start[d] - width);
+        hi[d] = std::min(layout.cells[d], contact.cell[d] - start[d] + width + 1);
         apart = apart || lo[d] >= hi[d];
       }
       if (apart) continue;
@@ -155,7 +158,7 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
       });
     }
   });
-  fill_fraction_halo<D>(grid, settings, shares_, state.u, pad);
+  fill_fraction_halo<D>(grid, settings, shares_, state.u, width);
 }
 
 template class Front<2>;

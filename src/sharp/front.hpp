@@ -19,7 +19,7 @@ class Front {
   Front(const Grid<D>& grid, const OpenSpace<D>& space);
 
   /// To be called when F has changed: fills `width` layers of its halo (all where a contact angle rules, or solids cut
-  /// cells), and what goes on in walls. Without solids F itself is what stencils see.
+  /// cells), and what goes on in walls, as far from the open cells. Without solids F itself is what stencils see.
   void update(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width);
 
   /// Share of every whole cell, halo filled as said.

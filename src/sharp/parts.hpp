@@ -51,15 +51,18 @@ class Advection {
 
  private:
   void find_gains(const Grid<D>& grid, const State<D>& state, double half_step);
+  template <class Fn>
+  void for_groups(Fn&& fn);
 
   const OpenSpace<D>* space_;
   Skin<D>* skin_;  // null where it is closed
   double gained_ = 0;
   Front<D> front_;
-  Cells<D> full_;         // 1 where F > 1/2 at the start of the step
-  CellVectors<D> start_;  // u at the start of the step
-  CellVectors<D> gain_;   // of u in half a step
-  Cells<D> mass_;         // of the cells in groups
+  Cells<D> full_;                   // 1 where F > 1/2 at the start of the step
+  CellVectors<D> start_;            // u at the start of the step
+  CellVectors<D> gain_;             // of u in half a step
+  std::vector<std::size_t> first_;  // number of cells in the groups before each group
+  std::vector<Vec<D>> before_;      // u of the cells in groups before a sweep
 };
 
 /// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in. Explicit where the step

@@ -252,13 +252,19 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
       }
     });
     if (!cut) return;
+    // Faces that walls cut all belong to wall cells: the low ones of each, and the high ones that are nobody's low one.
+    const double* at_wall = space_->at_wall().block(b);
     for (int d = 0; d < D; ++d) {
       const double* area = space_->area()[d].block(b);
-      for (int c = 0; c < D; ++c) {
-        double* face = face_[d][c].block(b);
-        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
-          for (std::ptrdiff_t at = o; at < o + n; ++at) face[at] *= area[at];
-        });
+      const std::ptrdiff_t s = layout.step[d];
+      for (const auto& wall : space_->wall_cells(b)) {
+        const bool last = axis_index<D>(layout, wall.at, d) + 1 == layout.cells[d];
+        const bool high = last || at_wall[wall.at + s] == 0;
+        for (int c = 0; c < D; ++c) {
+          double* face = face_[d][c].block(b) + wall.at;
+          face[0] *= area[wall.at];
+          if (high) face[s] *= area[wall.at + s];
+        }
       }
     }
     if (settings.solid_walls == Wall::slip) return;
