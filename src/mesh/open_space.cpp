@@ -144,6 +144,7 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
   find_groups(grid);
   find_walls(grid);
+  find_spans(grid);
   fill_area_halos(grid);
 }
 
@@ -542,6 +543,36 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
         if (source != at) block.shadows.push_back({at, source});
       }
     });
+  });
+}
+
+template <int D>
+void OpenSpace<D>::find_spans(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    auto& block = blocks_[static_cast<std::size_t>(b)];
+    if (!block.cut) return;
+    const double* volume = volume_.block(b);
+    Index<D> lo;
+    Index<D> hi = layout.cells;
+    lo.fill(-1);
+    for (int& end : hi) ++end;
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+      std::array<int, 2> span{n, -1};
+      for_shifts<D>(1, [&](const Index<D>& shift, int) {
+        for (int i = 0; i < n; ++i)
+          if (volume[o + i + layout.offset(shift)] > 0) span = {std::min(span[0], i - 1), std::max(span[1], i)};
+      });
+      block.spans.push_back(span);
+    });
+    for (std::size_t d = 0; d < D; ++d) {
+      const double* area = area_[d].block(b);
+      for_open_rows<D>(*this, b, layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)),
+                       [&](std::ptrdiff_t o, int n) {
+                         for (std::ptrdiff_t at = o; at < o + n; ++at)
+                           if (area[at] < 1) block.cut_faces[d].push_back(at);
+                       });
+    }
   });
 }
 

@@ -69,6 +69,16 @@ class OpenSpace {
   [[nodiscard]] const std::vector<std::array<std::ptrdiff_t, 2>>& shadows(int block) const {
     return blocks_[static_cast<std::size_t>(block)].shadows;
   }
+  /// For every row of cells of a block with one row more on each side (the second index fastest, both from -1 on):
+  /// first
+  /// cell and end of what is open in it or within one cell.
+  [[nodiscard]] const std::vector<std::array<int, 2>>& spans(int block) const {
+    return blocks_[static_cast<std::size_t>(block)].spans;
+  }
+  /// Faces of a block across an axis that are not wholly open, as far as `spans` goes.
+  [[nodiscard]] const std::vector<std::ptrdiff_t>& cut_faces(int block, int axis) const {
+    return blocks_[static_cast<std::size_t>(block)].cut_faces[static_cast<std::size_t>(axis)];
+  }
   /// Lower and upper corner of every face that a thin wall closes [m].
   [[nodiscard]] const std::vector<std::array<Vec<D>, 2>>& thin_faces() const { return thin_faces_; }
   /// Groups of cells that act as one: a cell with room first, then the small ones.
@@ -90,12 +100,15 @@ class OpenSpace {
     bool cut = false;
     std::vector<WallCell<D>> walls;
     std::vector<std::array<std::ptrdiff_t, 2>> shadows;
+    std::vector<std::array<int, 2>> spans;
+    std::array<std::vector<std::ptrdiff_t>, D> cut_faces;
   };
   void measure(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts);
   void close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls);
   void join_parts(const Grid<D>& grid);
   void find_walls(const Grid<D>& grid);
   void find_groups(const Grid<D>& grid);
+  void find_spans(const Grid<D>& grid);
   void fill_area_halos(const Grid<D>& grid);
 
   Cells<D> volume_, inverse_, at_wall_, grouped_;
@@ -128,6 +141,34 @@ class Rooms {
  private:
   const double* volume_;
 };
+
+/// for_rows, less the cells of a block that lie in a solid with all their neighbours, corners included. At most one
+/// layer outside the block.
+template <int D, class Fn>
+void for_open_rows(const OpenSpace<D>& space, int block, const Layout<D>& layout, const Index<D>& lo,
+                   const Index<D>& hi, Fn&& fn) {
+  if (space.whole(block)) {
+    for_rows<D>(layout, lo, hi, std::forward<Fn>(fn));
+    return;
+  }
+  const auto& spans = space.spans(block);
+  const auto row = [&](Index<D> first, std::size_t number) {
+    const int end = std::min(hi[0], spans[number][1]);
+    first[0] = std::max(lo[0], spans[number][0]);
+    if (first[0] < end) fn(layout.offset(first), end - first[0]);
+  };
+  if constexpr (D == 2) {
+    for (int j = lo[1]; j < hi[1]; ++j) row({0, j}, static_cast<std::size_t>(j + 1));
+  } else {
+    for (int k = lo[2]; k < hi[2]; ++k)
+      for (int j = lo[1]; j < hi[1]; ++j)
+        row({0, j, k}, static_cast<std::size_t>((k + 1) * (layout.cells[1] + 2) + j + 1));
+  }
+}
+template <int D, class Fn>
+void for_open_rows(const OpenSpace<D>& space, int block, const Layout<D>& layout, Fn&& fn) {
+  for_open_rows<D>(space, block, layout, Index<D>{}, layout.cells, std::forward<Fn>(fn));
+}
 
 /// What is open of a grid [m^D], and how many of its cells are.
 template <int D>

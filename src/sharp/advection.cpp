@@ -64,6 +64,7 @@ struct Cut {
   const double* grouped = nullptr;
   const double* at_wall = nullptr;
   const Front<D>* front = nullptr;
+  const OpenSpace<D>* space = &all_open<D>();
   int block = 0;
 };
 
@@ -100,7 +101,7 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
                  const double* shares, const double* face_u, double dt_over_h, const Cut<D>& cut, double* C,
                  double* flux) {
   const std::ptrdiff_t s = layout.step[axis];
-  for_rows<D>(layout, first, end, [&](std::ptrdiff_t o, int n) {
+  for_open_rows<D>(*cut.space, cut.block, layout, first, end, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
     for (int i = 0; i < n; ++i) {
       const double c = face_u[o + i] * dt_over_h;
@@ -111,12 +112,12 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
   // Cells with an interface in them: cut the slab that leaves through each face.
   Index<D> lo = first;
   --lo[axis];
-  for_rows<D>(layout, lo, end, [&](std::ptrdiff_t o, int n) {
+  for_open_rows<D>(*cut.space, cut.block, layout, lo, end, [&](std::ptrdiff_t o, int n) {
     for (int i = 0; i < n; ++i) {
       const std::ptrdiff_t at = o + i;
       if (!is_mixed(F[at])) continue;
       // Of the first and last layer of cells only one face is asked for.
-      const int place = axis == 0 ? lo[0] + i : axis_index<D>(layout, at, axis);
+      const int place = axis_index<D>(layout, at, axis);
       const double out_low = place < first[axis] ? 0.0 : -C[at];
       const double out_high = place + 1 == end[axis] ? 0.0 : C[at + s];
       if (out_low <= 0 && out_high <= 0) continue;
@@ -167,19 +168,20 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
     ++hi[axis];
     if (ahead) ++lo[axis];
     liquid_flux<D>(layout, axis, lo, hi, F, shares, face_u, dt_over_h, cut, C, liquid);
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    for_open_rows<D>(*cut.space, cut.block, layout, lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) mass[o + i] = rho_gas * C[o + i] + rho_jump * liquid[o + i];
     });
     // Mass that the dilation of this direction adds, and 1/rho after the sweep.
-    for_rows<D>(layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
+    for_open_rows<D>(*cut.space, cut.block, layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
         const std::ptrdiff_t a = o + i;
         dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
         if constexpr (is_cut) {
           const double left = cut.volume[a] * (rho_gas + rho_jump * F[a]) - (mass[a + s] - mass[a]) + dilated[a];
-          after[a] = cut.grouped[a] != 0 || cut.volume[a] == 0 ? 1.0 : 1 / left;
+          // In the solid nothing moves, and what its far faces hold is anything.
+          after[a] = cut.volume[a] == 0 ? 0.0 : cut.grouped[a] != 0 ? 1.0 : 1 / left;
         } else {
           after[a] = 1 / (rho_gas + rho_jump * F[a] - (mass[a + s] - mass[a]) + dilated[a]);
         }
@@ -194,7 +196,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       const double* g = gain[c];
       double* slope = scratch.slope[c].data() + layout.first;
       double* flux = scratch.flux[c].data() + layout.first;
-      for_rows<D>(layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(*cut.space, cut.block, layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
         if constexpr (is_cut)
@@ -205,7 +207,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       // predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse part). Where most of a cell's mass
       // leaves (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the
       // slope counts for at most (mass that stays) / (mass that leaves).
-      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(*cut.space, cut.block, layout, lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
@@ -226,7 +228,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         }
       });
       // rho u, less what leaves, plus the dilation of the direction.
-      for_rows<D>(layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(*cut.space, cut.block, layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
@@ -238,7 +240,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
     }
   }
   if (skin != nullptr) skin->note(block, axis, C, liquid);
-  for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+  for_open_rows<D>(*cut.space, cut.block, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
     for (int i = 0; i < n; ++i) {
       const std::ptrdiff_t a = o + i;
@@ -406,7 +408,7 @@ void Advection<D>::find_gains(const Grid<D>& grid, const State<D>& state, double
       const double* u = state.u[c].block(b);
       const double* a = state.acceleration[c].block(b);
       double* gain = gain_[c].block(b);
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const double own = u[o + i];
@@ -483,7 +485,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       else
         act(std::true_type{},
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
-             space_->grouped().block(b), space_->at_wall().block(b), &front_, b});
+             space_->grouped().block(b), space_->at_wall().block(b), &front_, space_, b});
     });
     if (skin_ != nullptr) gained_ += skin_->count(grid, axis);
     for_groups([&](const std::vector<CellPlace>& group, std::size_t first) {

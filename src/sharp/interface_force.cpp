@@ -27,7 +27,7 @@ void for_interface(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D
   for_blocks(grid, [&](int b) {
     const double* F = shares.block(b);
     const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
-    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+    for_open_rows<D>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at)
         if (carries_interface<D>(F + at, grid.layout().step) && (volume == nullptr || volume[at] > 0)) fn(b, at);
     });
@@ -151,7 +151,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
       double* a = acceleration[d].block(b);
       double* inverse = inverse_density[d].block(b);
       const double* area = volume == nullptr ? nullptr : space_->area()[d].block(b);
-      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(*space_, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
         if (volume == nullptr) {
 #pragma omp simd
           for (int i = 0; i < n; ++i) inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));

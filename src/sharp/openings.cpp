@@ -188,10 +188,9 @@ void Skin<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings,
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis) {
       double* inverse = inverse_density[axis].block(b);
-      double* a = acceleration[axis].block(b);
-      for (double* value : {inverse, a}) {
-        clear(b, axis, value);
-        close(grid, b, axis, value);
+      for (auto* field : {&inverse_density[axis], &acceleration[axis]}) {
+        clear(b, axis, *field);
+        close(grid, b, axis, field->block(b));
       }
       const double* F = state.F.block(b);
       each(b, axis, [&](const Face& face) {
@@ -294,8 +293,9 @@ void Skin<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state, in
 }
 
 template <int D>
-void Skin<D>::clear(int block, int axis, double* value) const {
-  each(block, axis, [&](const Face& face) { value[face.face] = 0; });
+void Skin<D>::clear(int block, int axis, Cells<D>& field) const {
+  const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
+  std::for_each(first, last, [value = field.block(block)](const Face& face) { value[face.face] = 0; });
 }
 
 template <int D>

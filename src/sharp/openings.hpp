@@ -78,7 +78,7 @@ class Skin {
   void set_fraction_behind(const State<D>& state, Cells<D>& F) const;
   void set_velocity_behind(const Grid<D>& grid, const State<D>& state, int component, Cells<D>& u) const;
   /// Takes no momentum through the openings: 0 on their faces.
-  void clear(int block, int axis, double* value) const;
+  void clear(int block, int axis, Cells<D>& field) const;
 
   /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
   void note(int block, int axis, const double* all, const double* liquid);

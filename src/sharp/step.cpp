@@ -97,7 +97,7 @@ struct Model<D>::Work {
         double* face = state.face_u[d].block(b);
         const Index<D> end = faces_end<D>(layout, d);
         if (space.whole(b)) {
-          for_rows<D>(layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
+          for_open_rows<D>(space, b, layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
             for (int i = 0; i < n; ++i) {
               const double low = density(settings, F[o + i - s]);
@@ -108,7 +108,7 @@ struct Model<D>::Work {
         } else {
           const double* volume = space.volume().block(b);
           const double* area = space.area()[d].block(b);
-          for_rows<D>(layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
+          for_open_rows<D>(space, b, layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
             for (std::ptrdiff_t at = o; at < o + n; ++at) {
               const double low = volume[at - s] * density(settings, F[at - s]);
               const double high = volume[at] * density(settings, F[at]);
@@ -138,7 +138,7 @@ struct Model<D>::Work {
   }
 
   /// rhs = div(face velocity) / dt.
-  void divergence(const Grid<D>& grid, const State<D>& state, double dt) {
+  void divergence(const Grid<D>& grid, const OpenSpace<D>& space, const State<D>& state, double dt) {
     const Layout<D>& layout = grid.layout();
     for_blocks(grid, [&](int b) {
       double* out = rhs.block(b);
@@ -146,7 +146,7 @@ struct Model<D>::Work {
         const std::ptrdiff_t s = layout.step[d];
         const double* face = state.face_u[d].block(b);
         const double factor = 1 / (grid.spacing()[d] * dt);
-        for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
           for (int i = 0; i < n; ++i)
             out[o + i] = (d == 0 ? 0.0 : out[o + i]) + factor * (face[o + i + s] - face[o + i]);
@@ -156,7 +156,7 @@ struct Model<D>::Work {
   }
 
   /// Total acceleration on the faces, a - grad p / rho, in place of a; zero at the walls. p's halo must be filled.
-  void add_pressure(const Grid<D>& grid, const State<D>& state) {
+  void add_pressure(const Grid<D>& grid, const OpenSpace<D>& space, const State<D>& state) {
     const Layout<D>& layout = grid.layout();
     for_blocks(grid, [&](int b) {
       const double* p = state.p.block(b);
@@ -165,7 +165,7 @@ struct Model<D>::Work {
         const double* inverse = inverse_density[d].block(b);
         double* a = acceleration[d].block(b);
         const double factor = 1 / grid.spacing()[d];
-        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+        for_open_rows<D>(space, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
           for (int i = 0; i < n; ++i) a[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
         });
@@ -188,13 +188,13 @@ struct Model<D>::Work {
         double* face = state.face_u[d].block(b);
         double* u = state.u[d].block(b);
         const double factor = dt / grid.spacing()[d];
-        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+        for_open_rows<D>(space, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
           for (int i = 0; i < n; ++i) face[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
         });
         skin.close(grid, b, d, face);
         if (space.whole(b)) {
-          for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+          for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
             for (int i = 0; i < n; ++i) {
               own[o + i] = 0.5 * (a[o + i] + a[o + i + s]);
@@ -205,7 +205,7 @@ struct Model<D>::Work {
           // The mean over the open faces; a closed one counts like a wall, as far as the cell reaches it.
           const double* volume = space.volume().block(b);
           const double* area = space.area()[d].block(b);
-          for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+          for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
             for (std::ptrdiff_t at = o; at < o + n; ++at) {
               const double room = std::max(area[at] + area[at + s], 2 * volume[at]);
               own[at] = room > 0 ? (a[at] + a[at + s]) / room : 0.0;
@@ -216,7 +216,7 @@ struct Model<D>::Work {
       }
       std::array<double*, D> own;
       for (int d = 0; d < D; ++d) own[d] = state.acceleration[d].block(b);
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           double unlike = 0;
@@ -228,7 +228,7 @@ struct Model<D>::Work {
         }
       });
       double greatest = 0;
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) {
           double sum = 0;
           for (int d = 0; d < D; ++d) {
@@ -273,7 +273,7 @@ void Model<D>::start() {
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, state_, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, state_, 1.0);
   work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
-  work_->divergence(grid_, state_, 1.0);
+  work_->divergence(grid_, space_, state_, 1.0);
   if (skin.holds_pressure())
     skin.subtract_pressure(grid_, settings_, state_, G_, state_.time, work_->inverse_density, work_->rhs);
   double strength = 1e-12;
@@ -345,7 +345,7 @@ StepReport Model<D>::step(double dt) {
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);
   if (!skin.closed()) skin.set_faces(grid_, s.time + dt, s);
-  work_->divergence(grid_, s, dt);
+  work_->divergence(grid_, space_, s, dt);
   if (skin.holds_pressure())
     skin.subtract_pressure(grid_, settings_, s, G_, s.time + dt, work_->inverse_density, work_->rhs);
   report.seconds[2] = watch.lap();
@@ -359,7 +359,7 @@ StepReport Model<D>::step(double dt) {
   report.pressure_converged = solved.converged;
   fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
   if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time + dt);
-  work_->add_pressure(grid_, s);
+  work_->add_pressure(grid_, space_, s);
   report.divergence = work_->correct(grid_, space_, s, dt);
   if (skin.holds_pressure()) skin.balance(grid_, s);
   report.seconds[3] = watch.lap();

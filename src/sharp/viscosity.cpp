@@ -230,7 +230,7 @@ void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& s
   if (skin_ == nullptr) return;
   for_blocks(grid, [&](int b) {
     for (int d = 0; d < D; ++d)
-      for (int c = 0; c < D; ++c) skin_->clear(b, d, face_[d][c].block(b));
+      for (int c = 0; c < D; ++c) skin_->clear(b, d, face_[d][c]);
   });
 }
 
@@ -252,19 +252,11 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
       }
     });
     if (!cut) return;
-    // Faces that walls cut all belong to wall cells: the low ones of each, and the high ones that are nobody's low one.
-    const double* at_wall = space_->at_wall().block(b);
     for (int d = 0; d < D; ++d) {
       const double* area = space_->area()[d].block(b);
-      const std::ptrdiff_t s = layout.step[d];
-      for (const auto& wall : space_->wall_cells(b)) {
-        const bool last = axis_index<D>(layout, wall.at, d) + 1 == layout.cells[d];
-        const bool high = last || at_wall[wall.at + s] == 0;
-        for (int c = 0; c < D; ++c) {
-          double* face = face_[d][c].block(b) + wall.at;
-          face[0] *= area[wall.at];
-          if (high) face[s] *= area[wall.at + s];
-        }
+      for (int c = 0; c < D; ++c) {
+        double* face = face_[d][c].block(b);
+        for (const std::ptrdiff_t at : space_->cut_faces(b, d)) face[at] *= area[at];
       }
     }
     if (settings.solid_walls == Wall::slip) return;
@@ -305,19 +297,21 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       const std::ptrdiff_t s = layout.step[d];
       const double factor = dt / (h[d] * h[d]);
       double* first = face_[d][0].block(b);
-      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)), [&](std::ptrdiff_t o, int n) {
-        if (by_rate) {
-          for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            const auto mu = at_rate(shear_rate<D>(u, layout, h, static_cast<int>(d), at));
-            first[at] = factor * mu.side_by_side(0.5 * (F[at] + F[at - s]));
-            bulk = std::max(bulk, first[at] / std::min(density(settings, F[at]), density(settings, F[at - s])));
-          }
-        } else {
+      for_open_rows<D>(
+          *space_, b, layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)), [&](std::ptrdiff_t o, int n) {
+            if (by_rate) {
+              for (std::ptrdiff_t at = o; at < o + n; ++at) {
+                const auto mu = at_rate(shear_rate<D>(u, layout, h, static_cast<int>(d), at));
+                first[at] = factor * mu.side_by_side(0.5 * (F[at] + F[at - s]));
+                bulk = std::max(bulk, first[at] / std::min(density(settings, F[at]), density(settings, F[at - s])));
+              }
+            } else {
 #pragma omp simd
-          for (int i = 0; i < n; ++i) first[o + i] = factor * constant.side_by_side(0.5 * (F[o + i] + F[o + i - s]));
-        }
-        for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, face_[d][c].block(b) + o);
-      });
+              for (int i = 0; i < n; ++i)
+                first[o + i] = factor * constant.side_by_side(0.5 * (F[o + i] + F[o + i - s]));
+            }
+            for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, face_[d][c].block(b) + o);
+          });
       if (!by_rate)
         bulk = std::max(
             {bulk, factor * constant.liquid / settings.liquid.density, factor * constant.gas / settings.gas.density});
@@ -350,7 +344,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       --lo[d];
       ++hi[d];
     }
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    for_open_rows<D>(*space_, b, layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         if (!is_mixed(F[at])) continue;
         of[at] = static_cast<int>(sections.size());
@@ -359,35 +353,36 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     });
     for (std::size_t d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
-      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          const int high = of[at];
-          const int low = of[at - s];
-          if (high < 0 && low < 0 && std::abs(F[at] - F[at - s]) < 0.5) continue;
-          Vec<D> normal{};
-          double share = 0;
-          if (low >= 0) {
-            const auto& section = sections[static_cast<std::size_t>(low)];
-            share += 0.5 * section.half[d][1];
-            for (std::size_t e = 0; e < D; ++e) normal[e] += section.normal[e];
-          } else {
-            share += 0.5 * F[at - s];
-          }
-          if (high >= 0) {
-            const auto& section = sections[static_cast<std::size_t>(high)];
-            share += 0.5 * section.half[d][0];
-            for (std::size_t e = 0; e < D; ++e) normal[e] += section.normal[e];
-          } else {
-            share += 0.5 * F[at];
-          }
-          const double length = std::sqrt(dot<D>(normal, normal));
-          if (length > 0)
-            for (double& c : normal) c /= length;
-          else
-            normal[d] = 1;  // the face itself is the interface
-          set_face(d, at, share, normal);
-        }
-      });
+      for_open_rows<D>(*space_, b, layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)),
+                       [&](std::ptrdiff_t o, int n) {
+                         for (std::ptrdiff_t at = o; at < o + n; ++at) {
+                           const int high = of[at];
+                           const int low = of[at - s];
+                           if (high < 0 && low < 0 && std::abs(F[at] - F[at - s]) < 0.5) continue;
+                           Vec<D> normal{};
+                           double share = 0;
+                           if (low >= 0) {
+                             const auto& section = sections[static_cast<std::size_t>(low)];
+                             share += 0.5 * section.half[d][1];
+                             for (std::size_t e = 0; e < D; ++e) normal[e] += section.normal[e];
+                           } else {
+                             share += 0.5 * F[at - s];
+                           }
+                           if (high >= 0) {
+                             const auto& section = sections[static_cast<std::size_t>(high)];
+                             share += 0.5 * section.half[d][0];
+                             for (std::size_t e = 0; e < D; ++e) normal[e] += section.normal[e];
+                           } else {
+                             share += 0.5 * F[at];
+                           }
+                           const double length = std::sqrt(dot<D>(normal, normal));
+                           if (length > 0)
+                             for (double& c : normal) c /= length;
+                           else
+                             normal[d] = 1;  // the face itself is the interface
+                           set_face(d, at, share, normal);
+                         }
+                       });
     }
     for (const auto& section : sections) of[section.at] = -1;
     double interface = 0;  // light cells there feel the other phase's viscosity
@@ -422,7 +417,7 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
       const std::ptrdiff_t sc = layout.step[c];
       std::array<const double*, D> face;
       for (std::size_t d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
@@ -464,7 +459,7 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D
     for (int c = 0; c < D; ++c) {
       double* out = rhs_[c].block(b);
       const double* own = u[c].block(b);
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) out[o + i] = rho[o + i] * own[o + i];
       });
@@ -478,7 +473,7 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D
         const auto across = [v, sc, s](std::ptrdiff_t a) {  // 4 h_c times the derivative along c on the low d-face
           return v[a + sc] - v[a - sc] + v[a + sc - s] - v[a - sc - s];
         };
-        for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
           for (int i = 0; i < n; ++i) {
             const std::ptrdiff_t a = o + i;

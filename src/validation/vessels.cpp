@@ -10,20 +10,13 @@ namespace {
 using namespace validation;
 constexpr double g = 9.81;
 
-template <int D>
-Grid<D> grid_round(const Solid<D>& solid, double cell) {
-  Vec<D> extent;
-  for (int d = 0; d < D; ++d) extent[d] = solid.upper[d] - solid.lower[d];
-  return Grid<D>(solid.lower, solid.upper, partition<D>(extent, cell));
-}
-
 ValidationResult rest_in_vessels(bool) {
   ValidationResult result;
   const std::vector<std::pair<std::string, Solid<2>>> vessels{
       {"lying cylinder", ball_solid<2>({0.5, 0.5}, 0.5)},
       {"box tilted 27 degrees", turned(box_solid<2>({0, 0}, {1, 0.6}), {0, 0}, 27 * M_PI / 180)}};
   for (const auto& [name, vessel] : vessels) {
-    const Grid<2> grid = grid_round(vessel, 1.0 / 32);
+    const Grid<2> grid = grid_over<2>(vessel.lower, vessel.upper, 1.0 / 32);
     sharp::Model<2> model(grid, fluids({1000, 1e-3}, {1.2, 1.8e-5}, sharp::Wall::no_slip, {0, -g}),
                           OpenSpace<2>(grid, &vessel, {}, {}));
     cover<2>(grid, model.state().F, BelowLevel<2>{0.511}, model.space());
@@ -66,10 +59,10 @@ ValidationResult fill_volumes(bool) {
   ValidationResult result;
   const double cell = 1.0 / 32;
   const auto disc = ball_solid<2>({0.5, 0.5}, 0.5);
-  const Grid<2> flat = grid_round(disc, cell);
+  const Grid<2> flat = grid_over<2>(disc.lower, disc.upper, cell);
   const OpenSpace<2> room(flat, &disc, {}, {});
   const auto dished = cylinder_solid<3>({0, 0, 0}, {0, 0, 0.5}, 0.5, Head::torispherical);
-  const Grid<3> grid = grid_round(dished, cell);
+  const Grid<3> grid = grid_over<3>(dished.lower, dished.upper, cell);
   const OpenSpace<3> inside(grid, &dished, {}, {});
   for (const double level : {0.13, 0.37, 0.68}) {
     Cells<2> F(flat);
@@ -101,7 +94,7 @@ ValidationResult lying_cylinder(bool quick) {
   const auto vessel = ball_solid<2>({R, R}, R);
   const double tilt = 0.02;
   for (const int cells : quick ? std::vector<int>{64} : std::vector<int>{64, 128}) {
-    const Grid<2> grid = grid_round(vessel, 1.0 / cells);
+    const Grid<2> grid = grid_over<2>(vessel.lower, vessel.upper, 1.0 / cells);
     auto settings = fluids({1000, 0}, {1, 0}, sharp::Wall::slip, {-g * std::sin(tilt), -g * std::cos(tilt)});
     settings.solid_walls = sharp::Wall::slip;
     sharp::Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));

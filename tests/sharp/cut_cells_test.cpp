@@ -14,13 +14,6 @@ namespace {
 constexpr double g = 9.81;
 
 template <int D>
-Grid<D> grid_round(const Solid<D>& solid, double cell) {
-  Vec<D> extent;
-  for (int d = 0; d < D; ++d) extent[d] = solid.upper[d] - solid.lower[d];
-  return Grid<D>(solid.lower, solid.upper, partition<D>(extent, cell));
-}
-
-template <int D>
 Settings<D> water_and_air(Wall wall, const Vec<D>& G) {
   Settings<D> settings;
   settings.liquid = {1000, wall == Wall::slip ? 0 : 1e-3};
@@ -54,7 +47,7 @@ double centre(const Model<2>& model) {
 
 TEST_CASE("a liquid at rest in round, tilted and dished vessels stays at rest") {
   const auto at_rest = [](const Solid<2>& vessel, const std::vector<Solid<2>>& inserts, double level) {
-    const Grid<2> grid = grid_round(vessel, 1.0 / 32);
+    const Grid<2> grid = grid_over<2>(vessel.lower, vessel.upper, 1.0 / 32);
     Model<2> model(grid, water_and_air<2>(Wall::no_slip, {0, -g}), OpenSpace<2>(grid, &vessel, inserts, {}));
     cover<2>(grid, model.state().F, BelowLevel<2>{level}, model.space());
     const double volume = model.liquid_volume();
@@ -68,7 +61,7 @@ TEST_CASE("a liquid at rest in round, tilted and dished vessels stays at rest") 
   at_rest(disc, {ball_solid<2>({0.6, 0.4}, 0.13)}, 0.45);
   at_rest(turned(box_solid<2>({0, 0}, {1, 0.6}), {0, 0}, 0.47), {}, 0.511);
   const auto drum = cylinder_solid<3>({0, 0, 0}, {1, 0, 0}, 0.4, Head::torispherical, Head::elliptical);
-  const Grid<3> grid = grid_round(drum, 1.0 / 20);
+  const Grid<3> grid = grid_over<3>(drum.lower, drum.upper, 1.0 / 20);
   Model<3> model(grid, water_and_air<3>(Wall::no_slip, {0, 0, -g}), OpenSpace<3>(grid, &drum, {}, {}));
   cover<3>(grid, model.state().F, BelowLevel<3>{0.011}, model.space());
   model.start();
@@ -93,7 +86,7 @@ TEST_CASE("a half-full lying cylinder sloshes with the period of theory") {
   // omega^2 R / g = 1.35573 (McIver, J. Fluid Mech. 201 (1989) 243).
   const double R = 0.5;
   const auto vessel = ball_solid<2>({R, R}, R);
-  const Grid<2> grid = grid_round(vessel, 1.0 / 48);
+  const Grid<2> grid = grid_over<2>(vessel.lower, vessel.upper, 1.0 / 48);
   const double tilt = 0.02;
   auto settings = water_and_air<2>(Wall::slip, {-g * std::sin(tilt), -g * std::cos(tilt)});
   Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));
@@ -120,7 +113,7 @@ TEST_CASE("a half-full lying cylinder sloshes with the period of theory") {
 TEST_CASE("a vortex in a round vessel dies away at the rate of wall friction, with short steps and long ones") {
   // u = J1(lambda r), lambda R = 3.83171: decays with nu lambda^2 (Batchelor, Fluid Dynamics, sec. 4.5).
   const auto vessel = ball_solid<2>({0.5, 0.5}, 0.5);
-  const Grid<2> grid = grid_round(vessel, 1.0 / 48);
+  const Grid<2> grid = grid_over<2>(vessel.lower, vessel.upper, 1.0 / 48);
   const double lambda = 3.8317060 / 0.5;
   for (const double nu : {0.004, 0.1}) {
     auto settings = water_and_air<2>(Wall::no_slip, {0, 0});
@@ -154,7 +147,7 @@ TEST_CASE("a vortex in a round vessel dies away at the rate of wall friction, wi
 
 TEST_CASE("a liquid falls about in a dished drum: volume and bounds hold") {
   const auto drum = cylinder_solid<3>({0, 0, 0}, {0.6, 0, 0}, 0.3, Head::elliptical, Head::hemispherical);
-  const Grid<3> grid = grid_round(drum, 1.0 / 30);
+  const Grid<3> grid = grid_over<3>(drum.lower, drum.upper, 1.0 / 30);
   Model<3> model(grid, water_and_air<3>(Wall::no_slip, {2, 1, -g}),
                  OpenSpace<3>(grid, &drum, {ball_solid<3>({0.5, 0, -0.2}, 0.08)}, {}));
   cover<3>(grid, model.state().F, AlignedBox<3>{{-1, -1, -1}, {0.2, 1, 1}}, model.space());
