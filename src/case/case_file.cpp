@@ -182,7 +182,7 @@ class Reader {
         throw pair.wrong("slip_length", fmt::format("a slip length of {} must lie between 0 and the cell of {}",
                                                     quantity(setup.slip_length, "m"), quantity(setup.cell_size, "m")));
     }
-    const Solid<D> inside = read_inserts(setup, body);
+    const Solid<D> inside = read_inserts<D>(setup, body, shape == "surface" ? back : Vec<D>{});
     read_motion(setup, names);
     read_gauges(setup);
     read_openings(setup, Shell<D>{inside, plain}, names);
@@ -206,9 +206,10 @@ class Reader {
             walls.choice(side_name<D>(d, side), all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
   }
 
-  /// Inserts in their order. Returns the vessel's inside as it then is, without those that block.
+  /// Inserts in their order. Returns the vessel's inside as it then is, without those that block. `of_files`: how far
+  /// the vessel was moved from where its surface file has it; other surface files go along.
   template <int D>
-  Solid<D> read_inserts(Setup<D>& setup, const Solid<D>& body) {
+  Solid<D> read_inserts(Setup<D>& setup, const Solid<D>& body, const Vec<D>& of_files) {
     Solid<D> shell = body;
     std::size_t number = 0;
     each("insert", [&](Part part) {
@@ -217,7 +218,8 @@ class Reader {
       const std::string name = part.text("name", fmt::format("insert {}", number));
       const std::string does = part.choice("does", "blocks");
       const std::string shape = part.choice("shape", "box");
-      const Solid<D> solid = placed<D>(part, read_solid<D>(part, shape, false));
+      Solid<D> solid = placed<D>(part, read_solid<D>(part, shape, false));
+      if (shape == "surface" && !part.has("moved")) solid = moved<D>(solid, of_files);
       for (std::size_t d = 0; d < D; ++d)
         if (solid.upper[d] <= 0 || solid.lower[d] >= setup.size[d])
           throw part.wrong(
@@ -359,7 +361,7 @@ class Reader {
 
   [[nodiscard]] Curve read_table(Part part) const {
     part.refuse_unknown();
-    const std::filesystem::path file = out_.file.parent_path() / part.text("file");
+    const std::filesystem::path file = part.file("file");
     const Table table = read_csv(file);
     const auto column = [&](const char* key, std::size_t standard) {
       const std::string name = part.has(key) ? part.text(key) : "";

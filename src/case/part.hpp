@@ -81,11 +81,17 @@ class Part {
       require(name);
       return standard;
     }
-    const auto* value = node->as_string();
-    if (value == nullptr)
-      throw input_error(place(name), fmt::format("text is needed here, not {}", kind_of(*node)), remedy(name));
-    note(name, toml_text(value->get()));
-    return value->get();
+    std::string value = plain_text(name);
+    note(name, toml_text(value));
+    return value;
+  }
+
+  /// Path of a file that the case names by its place from the case's folder; noted so that the case as run finds it
+  /// from anywhere.
+  std::filesystem::path file(std::string_view name) {
+    const std::filesystem::path path = out_.file.parent_path() / plain_text(name);
+    note(name, toml_text(std::filesystem::absolute(path).lexically_normal().string()));
+    return path;
   }
 
   std::string choice(std::string_view name, const std::string& standard) {
@@ -290,6 +296,17 @@ class Part {
   }
 
  private:
+  /// Text of a key that must be there, not noted.
+  [[nodiscard]] std::string plain_text(std::string_view name) const {
+    require(name);
+    const toml::node* node = find(name);
+    if (node == nullptr) throw wrong("", fmt::format("the key '{}' is missing", name), remedy(name));
+    const auto* value = node->as_string();
+    if (value == nullptr)
+      throw input_error(place(name), fmt::format("text is needed here, not {}", kind_of(*node)), remedy(name));
+    return value->get();
+  }
+
   [[nodiscard]] const Key& key_of(std::string_view name) const { return *find_key(section_, name); }
   [[nodiscard]] std::string remedy(std::string_view name) const {
     const Key* key = find_key(section_, name);

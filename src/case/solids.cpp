@@ -5,6 +5,8 @@
 #include <map>
 #include <set>
 
+#include "case/surface_file.hpp"
+
 namespace wavy {
 namespace {
 
@@ -82,9 +84,10 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
       {"pipe", {"points", "diameter", "bend"}},
       {"polygon", {"points", "axis", "lower_end", "upper_end"}},
       {"turned", {"points", "centre", "axis"}},
+      {"surface", {"file", "unit", "moved"}},
   };
   for (const char* name : {"size", "lower", "upper", "diameter", "to_diameter", "length", "axis", "ends", "from", "to",
-                           "centre", "points", "bend", "tube", "lower_end", "upper_end"})
+                           "centre", "points", "bend", "tube", "lower_end", "upper_end", "file", "unit", "moved"})
     if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("a {} has no '{}'", shape, name), "leave the key out, or change shape");
   const auto only_in = [&](int dimensions, const char* instead) {
@@ -143,8 +146,12 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
   if (shape == "pipe") return pipe<D>(part, positive(part, "diameter"));
   if constexpr (D == 2) {
     if (shape == "polygon") return polygon_solid(points<2>(part, "points", 3));
-    only_in(3, "circle");
+    only_in(3, shape == "surface" ? "polygon" : "circle");
   } else {
+    if (shape == "surface") {
+      const Solid<3> solid = read_surface(part);
+      return part.knows("moved") && part.has("moved") ? wavy::moved<3>(solid, point<3>(part, "moved")) : solid;
+    }
     if (shape == "ring") {
       Vec<3> axis{};
       axis[static_cast<std::size_t>(axis_of("z"))] = 1;

@@ -313,12 +313,40 @@ vtkSmartPointer<vtkActor> lines_of(vtkAlgorithmOutput* lines, const Colour& colo
   return actor;
 }
 
-/// Leaves what is open of a data set with point values.
-void cut_along_walls(vtkTableBasedClipDataSet* clip, vtkAlgorithmOutput* input) {
-  clip->SetInputConnection(input);
-  clip->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");
-  clip->SetValue(0.5);
-}
+/// Values at the corners of cells, and of these what lies within the walls.
+struct PointData {
+  vtkNew<vtkCellDataToPointData> everywhere;
+  vtkNew<vtkTableBasedClipDataSet> cut_off;
+  bool cut = false;  ///< walls cut cells
+  /// Share of a point's surroundings that is open on a wall; less than that of a flat wall on the grid's skin.
+  static constexpr double half = 0.499;
+
+  explicit PointData(const Loaded& loaded) {
+    everywhere->SetInputData(loaded.data);
+    everywhere->PassCellDataOn();
+    cut = loaded.data->GetCellData()->HasArray("open") != 0;
+    if (!cut) return;
+    // Beyond the grid's skin all is solid: without that a wall that bulges up to the skin would look flat there.
+    everywhere->Update();
+    auto* data = everywhere->GetOutput();
+    auto* open = data->GetPointData()->GetArray("open");
+    std::array<double, 6> b{};
+    data->GetBounds(b.data());
+    for (vtkIdType i = 0; i < data->GetNumberOfPoints(); ++i) {
+      const double* p = data->GetPoint(i);
+      bool on_skin = false;
+      for (std::size_t d = 0; d < (b[5] > b[4] ? 3 : 2); ++d) {
+        const double hair = 1e-9 * (b[2 * d + 1] - b[2 * d]);
+        on_skin = on_skin || p[d] - b[2 * d] < hair || b[2 * d + 1] - p[d] < hair;
+      }
+      if (on_skin) open->SetTuple1(i, 0.5 * open->GetTuple1(i));
+    }
+    cut_off->SetInputData(data);
+    cut_off->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");
+    cut_off->SetValue(half);
+  }
+  vtkAlgorithmOutput* inside() { return cut ? cut_off->GetOutputPort() : everywhere->GetOutputPort(); }
+};
 
 /// Boxes that the file names by two corners each (flat ones are faces, or lines in 2-D), as lines.
 void add_boxes(vtkRenderer* renderer, const Loaded& loaded, const char* name, const Colour& colour, float width,
@@ -383,18 +411,9 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   page.left = room_left + (room_wide - page.scale * wide) / 2;
   page.bottom = room_bottom + (room_high - page.scale * high) / 2;
 
-  vtkNew<vtkCellDataToPointData> to_points;
-  to_points->SetInputData(loaded.data);
-  to_points->PassCellDataOn();
-  vtkAlgorithmOutput* inside = to_points->GetOutputPort();
-  const bool cut = loaded.data->GetCellData()->HasArray("open") != 0;
-  vtkNew<vtkTableBasedClipDataSet> along_walls;
-  if (cut) {
-    cut_along_walls(along_walls, inside);
-    inside = along_walls->GetOutputPort();
-  }
+  PointData points(loaded);
   vtkNew<vtkGeometryFilter> surface;
-  surface->SetInputConnection(inside);
+  surface->SetInputConnection(points.inside());
   vtkNew<vtkPolyDataMapper> mapper;
   mapper->SetInputConnection(surface->GetOutputPort());
   // The fraction is shown cell by cell, as it is; smooth fields are interpolated.
@@ -417,12 +436,12 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   renderer->AddActor(actor);
 
   vtkNew<vtkContourFilter> contour;
-  contour->SetInputConnection(inside);
+  contour->SetInputConnection(points.inside());
   contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
   contour->SetValue(0, 0.5);
   renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
 
-  if (cut) {
+  if (points.cut) {
     vtkNew<vtkFeatureEdges> rim;
     rim->SetInputConnection(surface->GetOutputPort());
     rim->BoundaryEdgesOn();
@@ -458,18 +477,12 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
 
 /// A 3-D run: the denser phase as a lit body in the vessel's edges.
 void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
-  vtkNew<vtkCellDataToPointData> to_points;
-  to_points->SetInputData(loaded.data);
-  vtkAlgorithmOutput* inside = to_points->GetOutputPort();
-  const bool cut = loaded.data->GetCellData()->HasArray("open") != 0;
-  vtkNew<vtkTableBasedClipDataSet> along_walls;
-  if (cut) {
-    cut_along_walls(along_walls, inside);
-    inside = along_walls->GetOutputPort();
+  PointData points(loaded);
+  if (points.cut) {
     vtkNew<vtkContourFilter> wall;
-    wall->SetInputConnection(to_points->GetOutputPort());
+    wall->SetInputData(points.everywhere->GetOutput());
     wall->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");
-    wall->SetValue(0, 0.5);
+    wall->SetValue(0, PointData::half);
     vtkNew<vtkPolyDataMapper> shell;
     shell->SetInputConnection(wall->GetOutputPort());
     shell->ScalarVisibilityOff();
@@ -480,7 +493,7 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
     renderer->AddActor(glass);
   }
   vtkNew<vtkTableBasedClipDataSet> clip;
-  clip->SetInputConnection(inside);
+  clip->SetInputConnection(points.inside());
   clip->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
   clip->SetValue(0.5);
   vtkNew<vtkGeometryFilter> skin;
@@ -510,7 +523,8 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   renderer->AddActor(actor);
   vtkNew<vtkOutlineFilter> outline;
   outline->SetInputData(loaded.data);
-  renderer->AddActor(lines_of(outline->GetOutputPort(), cut ? Colour{0.75, 0.75, 0.78} : ink, cut ? 1.0F : 2.0F, 0));
+  renderer->AddActor(
+      lines_of(outline->GetOutputPort(), points.cut ? Colour{0.75, 0.75, 0.78} : ink, points.cut ? 1.0F : 2.0F, 0));
   add_boxes(renderer, loaded, "thin_walls", ink, 1.5F, 0);
   add_boxes(renderer, loaded, "openings", opening_colour, 3.5F, 0);
 
@@ -525,7 +539,17 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   camera->SetPosition(centre[0] - 1.1, centre[1] - 2.0, centre[2] + 1.0);
   camera->SetViewUp(0, 0, 1);
   renderer->ResetCamera(b.data());
-  camera->Zoom(1.15);
+  // As large as the corners of the box allow, with room for the title above and the extents below.
+  double tallest = 0;
+  double widest = 0;
+  for (int n = 0; n < 8; ++n) {
+    renderer->SetWorldPoint(b[n & 1], b[2 + (n >> 1 & 1)], b[4 + (n >> 2 & 1)], 1);
+    renderer->WorldToView();
+    const double* seen = renderer->GetViewPoint();
+    widest = std::max(widest, std::abs(seen[0]));
+    tallest = std::max(tallest, std::abs(seen[1]));
+  }
+  camera->Zoom(std::min(0.9 / widest, 0.8 / tallest));
   camera->SetWindowCenter(options.quantity == Quantity::fraction ? 0.0 : 0.08, 0.02);
   renderer->ResetCameraClippingRange();
   name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {

@@ -172,10 +172,19 @@ template <int D>
 void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
-  const double diagonal = std::sqrt(dot<D>(h, h));
+  // A cell whose middle is farther from the surface than this has none in it: half its diagonal, and half as much again
+  // for distances that are true to first order.
+  const double clear = 0.75 * std::sqrt(dot<D>(h, h));
   const auto distance = [&](const Vec<D>& p) {  // negative in open space
     double d = vessel != nullptr ? vessel->distance(p) : -1e300;
-    for (const auto& insert : inserts) d = std::max(d, -insert.distance(p));
+    for (const auto& insert : inserts) {
+      double square = 0;  // of the distance to its box: what is farther than the surface at hand need not be asked
+      for (int e = 0; e < D; ++e) {
+        const double out = std::max({insert.lower[e] - p[e], 0.0, p[e] - insert.upper[e]});
+        square += out * out;
+      }
+      if (-std::sqrt(square) > d) d = std::max(d, -insert.distance(p));
+    }
     return d;
   };
   for_blocks(grid, [&](int b) {
@@ -193,7 +202,7 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
         Vec<D> middle = lower;
         for (int d = 0; d < D; ++d) middle[d] += 0.5 * h[d];
         const double there = distance(middle);
-        if (std::abs(there) > diagonal) {
+        if (std::abs(there) > clear) {
           volume[at] = there < 0 ? 1.0 : 0.0;
           continue;
         }
@@ -224,7 +233,7 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
             return p;
           };
           const double there = distance(point_at({0.5, 0.5, 0.5}));
-          if (std::abs(there) > diagonal) {
+          if (std::abs(there) > clear) {
             area[at] = there < 0 ? 1.0 : 0.0;
             continue;
           }
