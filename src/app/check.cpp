@@ -86,18 +86,16 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
       }
     } else if (given.given == Given::pressure) {
       text += fmt::format(": open to {}; {} flows back", quantity(given.value(0), "Pa"), mix());
-      const bool low = opening.side == 0 && opening.axis == D - 1;
-      const bool dammed = !setup.inserts.empty() || !setup.thin_walls.empty();  // from a side, perhaps
-      if (low || (opening.axis != D - 1 && !dammed)) {
-        constexpr double sharp_edge = 0.6;
-        if (const auto longest = drain_time(setup, model, i, sharp_edge)) {
-          times.push_back({"draining", fmt::format("through '{}' in about {} to {} (Torricelli, discharge 1 to 0.6)",
-                                                   opening.name, duration(*longest * sharp_edge), duration(*longest))});
-          entry["drain_time_s"] = *longest;
-          if (setup.schedule.until < *longest)
-            out.remarks.push_back(fmt::format("draining through '{}' may take {}, longer than run.until = {}",
-                                              opening.name, duration(*longest), quantity(setup.schedule.until, "s")));
-        }
+      if (const auto curve = drain_curve(setup, model, i); !curve.empty()) {
+        constexpr double sharp_edge = 0.6;  // discharge coefficient
+        const double shortest = curve.back()[0];
+        const double longest = shortest / sharp_edge;
+        times.push_back({"draining", fmt::format("through '{}' in about {} to {} (Torricelli, discharge 1 to 0.6)",
+                                                 opening.name, duration(shortest), duration(longest))});
+        entry["drain_time_s"] = longest;
+        if (setup.schedule.until < longest)
+          out.remarks.push_back(fmt::format("draining through '{}' may take {}, longer than run.until = {}",
+                                            opening.name, duration(longest), quantity(setup.schedule.until, "s")));
       }
     } else {
       text += fmt::format(": holds '{}' at {}, at most {:.4g} m³/h", setup.gauges[given.gauge].name,

@@ -35,6 +35,23 @@ void draw_history(const RunFolder& run, const fs::path& file) {
     if (fresh) panels.push_back({titles.contains(unit) ? titles.at(unit) : fmt::format("[{}]", unit), {}});
     panels[at->second].curves.push_back({history.names[c], history.columns[0], history.columns[c]});
   }
+  // What was estimated before the run, as long as the run goes.
+  std::vector<fs::path> estimates;
+  std::error_code none;
+  for (const auto& entry : fs::directory_iterator(run.folder / "estimates", none)) estimates.push_back(entry.path());
+  std::sort(estimates.begin(), estimates.end());
+  for (const auto& path : estimates) {
+    const Table estimate = read_csv(path);
+    const auto found = panel_of.find(estimate.units[1]);
+    if (found == panel_of.end() || estimate.columns[0].empty()) continue;
+    Curve2D curve{estimate.names[1], {}, {}, false, true};
+    for (std::size_t i = 0; i < estimate.columns[0].size() && estimate.columns[0][i] <= history.columns[0].back();
+         ++i) {
+      curve.x.push_back(estimate.columns[0][i]);
+      curve.y.push_back(estimate.columns[1][i]);
+    }
+    panels[found->second].curves.push_back(std::move(curve));
+  }
   draw_chart(run.title, "time [s]", panels, file);
 }
 

@@ -16,6 +16,7 @@
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 #include "results/run_folder.hpp"
+#include "run/estimates.hpp"
 #include "run/simulate.hpp"
 
 namespace wavy {
@@ -119,6 +120,12 @@ int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::
 
   prepare_run_folder(folder, request.force);
   RunWriter writer(folder, the_case, Gauges<D>(setup, grid, model.space()).columns());
+  if (setup.gauges.end() != std::find_if(setup.gauges.begin(), setup.gauges.end(),
+                                         [](const auto& gauge) { return gauge.measures == Measure::level; }))
+    for (std::size_t i = 0; i < setup.openings.size(); ++i)
+      if (const auto curve = drain_curve(setup, model, i); !curve.empty())
+        writer.estimate("drain_" + setup.openings[i].opening.name,
+                        {{"time", "s"}, {fmt::format("Torricelli ({})", setup.openings[i].opening.name), "m"}}, curve);
   const auto problems = warnings(the_case);
   for (const auto& problem : problems) writer.log("warning: " + problem);
   writer.log(fmt::format("start: {}, {} cells, {} threads", the_case.title, grid.cell_count(), omp_get_max_threads()));

@@ -101,17 +101,18 @@ Solid<3> read_surface(Part& part) {
     throw part.wrong("file", fmt::format("'{}' holds {} faces; a body has at least {}", file.string(),
                                          raw->GetNumberOfPolys(), fewest));
   const Mesh mesh = cleaned(raw, unit);
-  if (const Mesh holes = faulty_edges(mesh, true); holes->GetNumberOfLines() > 0)
-    throw part.wrong("file",
-                     fmt::format("the surface in '{}' is not closed: {} open edges, one of them at {}", file.string(),
-                                 holes->GetNumberOfLines(), place_of(holes)),
-                     "close the hole in the program that made the file");
   if (const Mesh shared = faulty_edges(mesh, false); shared->GetNumberOfLines() > 0)
     throw part.wrong("file",
                      fmt::format("the surface in '{}' is not that of one body: {} edges belong to more than two faces, "
-                                 "one of them at {}",
+                                 "one at {}",
                                  file.string(), shared->GetNumberOfLines(), place_of(shared)),
                      "remove inner or doubled faces in the program that made the file");
+  if (const Mesh holes = faulty_edges(mesh, true); holes->GetNumberOfLines() > 0)
+    throw part.wrong(
+        "file",
+        fmt::format("the surface in '{}' is not closed: {} open {} at {}", file.string(), holes->GetNumberOfLines(),
+                    holes->GetNumberOfLines() == 1 ? "edge" : "edges, one of them", place_of(holes)),
+        "close the hole in the program that made the file");
   vtkNew<vtkPolyDataNormals> outward;
   outward->SetInputData(mesh);
   outward->SplittingOff();

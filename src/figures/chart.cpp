@@ -82,7 +82,9 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
     script += "plot ";
     for (std::size_t c = 0; c < panel.curves.size(); ++c)
       script += fmt::format("{}'-' using 1:2 {} lc '{}' title {}", c == 0 ? "" : ", ",
-                            panel.curves[c].points ? "with points pt 7 ps 1.6" : "with lines lw 2.5",
+                            panel.curves[c].points   ? "with points pt 7 ps 1.6"
+                            : panel.curves[c].dashed ? "with lines lw 2.5 dt 2"
+                                                     : "with lines lw 2.5",
                             line_colours[c % line_colours.size()], quoted(panel.curves[c].name));
     script += "\n";
     for (const auto& curve : panel.curves) {

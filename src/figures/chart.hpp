@@ -12,6 +12,7 @@ struct Curve2D {
   std::vector<double> x;
   std::vector<double> y;
   bool points = false;  ///< dots instead of a line: for references
+  bool dashed = false;  ///< for estimates
 };
 
 /// One chart; several panels stand above each other and share the x axis.

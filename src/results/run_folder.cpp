@@ -80,8 +80,8 @@ void prepare_run_folder(const fs::path& folder, bool force) {
       throw input_error({folder.string(), 0, 0, ""},
                         "this folder holds something else than a run; --force does not touch it",
                         "choose another folder with --into");
-    for (const char* own :
-         {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots", "figures"}) {
+    for (const char* own : {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots",
+                            "estimates", "figures"}) {
       fs::remove_all(folder / own, status);
       if (status) throw failure(fmt::format("'{}' cannot be removed: {}", (folder / own).string(), status.message()));
     }
@@ -108,6 +108,15 @@ RunWriter::RunWriter(fs::path folder, const CaseFile& the_case, const std::vecto
 }
 
 RunWriter::~RunWriter() = default;
+
+void RunWriter::estimate(const std::string& name, const std::vector<Column>& columns,
+                         const std::vector<std::array<double, 2>>& rows) {
+  fs::create_directories(folder_ / "estimates");
+  std::string text =
+      fmt::format("{} [{}],{} [{}]\n", columns[0].name, columns[0].unit, columns[1].name, columns[1].unit);
+  for (const auto& row : rows) text += fmt::format("{:.6g},{:.6g}\n", row[0], row[1]);
+  write_whole(folder_ / "estimates" / (name + ".csv"), text);
+}
 
 void RunWriter::history(const std::vector<double>& row) {
   std::string line;

@@ -38,6 +38,9 @@ class RunWriter {
   RunWriter(RunWriter&&) = delete;
   RunWriter& operator=(RunWriter&&) = delete;
 
+  /// A curve known before the run, as estimates/<name>.csv; charts show it beside what came out.
+  void estimate(const std::string& name, const std::vector<Column>& columns,
+                const std::vector<std::array<double, 2>>& rows);
   void history(const std::vector<double>& row);
   template <int D>
   void snapshot(const sharp::Model<D>& model, int number);

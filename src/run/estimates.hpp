@@ -1,19 +1,22 @@
 // What can be said of a case before it runs: times to fill, to drain, to be exchanged.
 #pragma once
 
+#include <array>
 #include <optional>
+#include <vector>
 
 #include "run/setup.hpp"
 
 namespace wavy {
 
-/// Time in which the liquid runs out through an opening with a given pressure in the floor or low in a side, after
-/// Torricelli, dV/dt = -discharge area sqrt(2 g (level - height of the opening)), with the open volume below each
-/// level; nothing where no liquid stands above it or gravity does not pull along the last axis. What stands below it
-/// stays.
+/// Time [s] and level [m] while the liquid runs out through an opening without friction or contraction, after
+/// Torricelli, dV/dt = -area sqrt(2 g (level - height of the opening)), with the open volume below each level; with a
+/// discharge coefficient all times are divided by it. Empty where the opening has no given pressure, lies neither in
+/// the floor nor in a side that no insert may dam, no liquid stands above it, or gravity does not pull along the last
+/// axis. What stands below it stays.
 template <int D>
-std::optional<double> drain_time(const Setup<D>& setup, const sharp::Model<D>& model, std::size_t opening,
-                                 double discharge);
+std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const sharp::Model<D>& model,
+                                               std::size_t opening);
 
 /// Volume flow that an opening brings in at a time [m3/s], negative: takes out; nothing where it follows from the
 /// pressure or a level.

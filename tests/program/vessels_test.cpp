@@ -1,5 +1,6 @@
 // Vessels, inserts, openings and fills as users write them, rightly and wrongly.
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 
 #include <nlohmann/json.hpp>
 
@@ -122,6 +123,85 @@ TEST_CASE("a dished tank has the volume and the level of the formulas") {
         doctest::Approx(head + M_PI * 0.16 * (0.4 - 0.1935 * 0.8)).epsilon(2e-3));
   found = checked(folder, vessel_case(kettle, "[[fill]]\nphase = \"water\"\nvolume = \"200 L\"", "25 mm"));
   CHECK(found["phases"][0]["volume_m3"].get<double>() == doctest::Approx(0.2).epsilon(1e-6));
+}
+
+TEST_CASE("a vessel and what stands in it come from surface files, in the unit that is said") {
+  // A prism of 48 sides, 800 mm wide and 600 mm high, standing away from the origin; a cube of 200 mm in it.
+  constexpr int sides = 48;
+  const auto corner = [](int i, double z) {
+    return fmt::format("{} {} {}", 3000 + 400 * std::cos(2 * M_PI * i / sides),
+                       1000 + 400 * std::sin(2 * M_PI * i / sides), z);
+  };
+  std::string stl = "solid prism\n";
+  std::string holed;
+  const auto add = [&](const std::string& a, const std::string& b, const std::string& c) {
+    holed = stl;
+    stl += "facet normal 0 0 0\nouter loop\nvertex " + a + "\nvertex " + b + "\nvertex " + c + "\nendloop\nendfacet\n";
+  };
+  for (int i = 0; i < sides; ++i) {
+    add("3000 1000 -300", corner(i + 1, -300), corner(i, -300));
+    add("3000 1000 300", corner(i, 300), corner(i + 1, 300));
+    add(corner(i, -300), corner(i + 1, -300), corner(i + 1, 300));
+    add(corner(i, -300), corner(i + 1, 300), corner(i, 300));
+  }
+  const Folder folder;
+  folder.write("parts/prism.stl", stl + "endsolid prism\n");
+  folder.write("holed.stl", holed + "endsolid prism\n");
+  std::string cube;
+  for (int n = 0; n < 8; ++n)
+    cube += fmt::format("v {} {} {}\n", n & 1 ? 3.1 : 2.9, n & 2 ? 1.1 : 0.9, n & 4 ? 0.1 : -0.1);
+  // Its faces in either sense.
+  cube += "f 1 2 4 3\nf 5 6 8 7\nf 1 2 6 5\nf 3 4 8 7\nf 1 3 7 5\nf 2 4 8 6\n";
+  folder.write("cube.obj", cube);
+  const auto vessel = [](const std::string& file, const std::string& unit = "unit = \"1 mm\"") {
+    return "shape = \"surface\"\nfile = \"" + file + "\"\n" + unit;
+  };
+  const std::string insert = "[[insert]]\nshape = \"surface\"\nfile = \"cube.obj\"\nunit = \"1 m\"\n";
+  const double whole = sides / 2.0 * 0.16 * std::sin(2 * M_PI / sides) * 0.6;
+  auto found = checked(folder, vessel_case(vessel("parts/prism.stl"), "", "40 mm"));
+  CHECK(found["vessel_volume_m3"].get<double>() == doctest::Approx(whole).epsilon(1e-3));
+  found = checked(folder, vessel_case(vessel("parts/prism.stl"), insert, "40 mm"));
+  CHECK(found["vessel_volume_m3"].get<double>() == doctest::Approx(whole - 0.008).epsilon(2e-3));
+
+  const auto says = [&](const std::string& text, const std::string& words) {
+    folder.write("case.toml", text);
+    const auto outcome = drive::wavy(folder, "check case.toml");
+    INFO(outcome.out);
+    CHECK(outcome.code == 2);
+    CHECK(outcome.says(words));
+  };
+  says(vessel_case(vessel("holed.stl"), ""), "is not closed: 3 open edges, one of them at (3.397, ");
+  says(vessel_case(vessel("parts/prism.stl", ""), ""), "the key 'unit' is missing");
+  says(vessel_case(vessel("parts/prism.stl", "unit = \"1\""), ""), "has no unit");
+  says(vessel_case(vessel("prism.stl"), ""), "there is no file 'prism.stl'");
+  says(vessel_case(vessel("case.toml"), ""), "is no surface file");
+  folder.write("empty.stl", "solid nothing\nendsolid nothing\n");
+  says(vessel_case(vessel("empty.stl"), ""), "holds 0 faces");
+  folder.write("double.obj", cube + "f 1 2 4\n");
+  says(vessel_case(vessel("double.obj"), ""), "belong to more than two faces");
+
+  // The case as it was run finds the file from its own folder.
+  folder.write("case.toml", vessel_case(vessel("parts/prism.stl"), "", "80 mm"));
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  CHECK(drive::shell(folder, "cd case.run && \\$WAVY check case.toml --no-picture").code == 0);
+}
+
+TEST_CASE("a run that drains keeps Torricelli's line for its chart") {
+  const Folder folder;
+  folder.write("case.toml",
+               vessel_case(tank,
+                           "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"4 cm\"]\npressure = \"0 "
+                           "Pa\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n[[gauge]]\nname = "
+                           "\"depth\"\nmeasures = \"level\"\nat = [\"0.3 m\"]\n[[fill]]\nphase = "
+                           "\"water\"\nlevel = \"0.2 m\"\n"));
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  const ::wavy::Table line = ::wavy::read_csv(folder / "case.run/estimates/drain_drain.csv");
+  CHECK(line.columns[1].front() == doctest::Approx(0.2));
+  CHECK(line.columns[1].back() == doctest::Approx(0).scale(1));
+  // From 0.2 m to nothing through a tenth of the floor: (A/a) sqrt(2 H / g).
+  CHECK(line.columns[0].back() == doctest::Approx(10 * std::sqrt(2 * 0.2 / 9.81)).epsilon(1e-3));
+  CHECK(drive::wavy(folder, "draw case.run --what history --to chart.svg").code == 0);
+  CHECK(drive::shell(folder, "grep -c 'Torricelli (drain)' chart.svg").code == 0);
 }
 
 TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so with the flow in several units") {
