@@ -359,7 +359,7 @@ class Reader {
     return Formula(text, {}, dimension::number, where, Formula::any_dimension)(0);
   }
 
-  [[nodiscard]] Curve read_table(Part part) const {
+  [[nodiscard]] static Curve read_table(Part part) {
     part.refuse_unknown();
     const std::filesystem::path file = part.file("file");
     const Table table = read_csv(file);

@@ -168,7 +168,7 @@ const std::vector<Key>& keys() {
       {"opening", "direction", Kind::choice, nullptr, "in", false, {"in", "out"},
        "out: the flow given leaves the vessel instead.", "\"out\""},
       {"opening", "pressure", Kind::formula, &pressure, "0 Pa", false, {},
-       "Pressure outside; the same at every height. The fluid goes both ways.", "\"0 Pa\""},
+       "Pressure over that of the air outside, at rest. The fluid goes both ways.", "\"0 Pa\""},
       {"opening", "holds", Kind::text, nullptr, "none", false, {},
        "Name of a level gauge: this outlet lets out what stands above target.", "\"level\""},
       {"opening", "target", Kind::quantity, &length, "", false, {},

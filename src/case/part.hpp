@@ -89,7 +89,7 @@ class Part {
   /// Path of a file that the case names by its place from the case's folder; noted so that the case as run finds it
   /// from anywhere.
   std::filesystem::path file(std::string_view name) {
-    const std::filesystem::path path = out_.file.parent_path() / plain_text(name);
+    std::filesystem::path path = out_.file.parent_path() / plain_text(name);
     note(name, toml_text(std::filesystem::absolute(path).lexically_normal().string()));
     return path;
   }

@@ -345,7 +345,9 @@ struct PointData {
     cut_off->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");
     cut_off->SetValue(half);
   }
-  vtkAlgorithmOutput* inside() { return cut ? cut_off->GetOutputPort() : everywhere->GetOutputPort(); }
+  [[nodiscard]] vtkAlgorithmOutput* inside() const {
+    return cut ? cut_off->GetOutputPort() : everywhere->GetOutputPort();
+  }
 };
 
 /// Boxes that the file names by two corners each (flat ones are faces, or lines in 2-D), as lines.

@@ -207,7 +207,8 @@ std::vector<double> Skin<D>::pressures(double time) const {
   return values;
 }
 
-/// p (the pressure less rho G.x) on a face whose pressure is given: outside the pressure is the same at every height.
+/// p (the pressure less rho G.x) on a face whose pressure is given. That pressure is over air at rest outside, which
+/// weighs too: else a vessel full of air and open above and below would drain of it.
 template <int D>
 double Skin<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
                         const std::vector<double>& pressures) const {
@@ -217,7 +218,7 @@ double Skin<D>::outside(const Face& face, const Settings<D>& settings, const Sta
   // two openings would feed itself.
   const double speed = sign(face) * state.face_u[opening.axis].block(face.block)[face.face] / face.area;
   const double spent = speed > 0 ? 0.5 * density(settings, opening.share) * speed * speed : 0.0;
-  return pressures[face.opening] - spent - density(settings, F) * dot<D>(G, face.middle);
+  return pressures[face.opening] - spent - (density(settings, F) - settings.outside_density) * dot<D>(G, face.middle);
 }
 
 template <int D>

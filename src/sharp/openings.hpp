@@ -25,7 +25,7 @@ struct Opening {
   std::optional<AlignedBox<D>> within;     ///< faces with their middle in this box (the axis does not count)
   std::optional<Ball<D>> round;            ///< faces with their middle in this disc (the axis does not count)
   std::function<double(double)> flow;      ///< of t: volume that comes in, negative: goes out [m^D/s]
-  std::function<double(double)> pressure;  ///< of t: outside, where fluids are at rest [Pa]; if there is no flow
+  std::function<double(double)> pressure;  ///< of t: outside, over air at rest there [Pa]; if there is no flow
   double share = 0;                        ///< of the denser phase in what comes in
   bool developed = false;                  ///< profile of what comes in: of laminar flow in a pipe or slot, else flat
 };

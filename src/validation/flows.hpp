@@ -1,6 +1,8 @@
 // What the validation cases share: boxes, exact fills, and the amplitude of a standing wave.
 #pragma once
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <vector>
@@ -8,6 +10,7 @@
 #include "geometry/plane.hpp"
 #include "mesh/cover.hpp"
 #include "sharp/model.hpp"
+#include "validation/validation.hpp"
 
 namespace wavy::validation {
 
@@ -23,6 +26,27 @@ inline sharp::Settings<2> fluids(const Properties& liquid, const Properties& gas
   for (auto& axis : settings.walls) axis = {wall, wall};
   settings.body_force = [G](double) { return G; };
   return settings;
+}
+
+/// Lets a liquid that should stay at rest go for 1000 steps; how fast anything is then, and by how much it has moved,
+/// for a depth of 1 m.
+template <int D>
+void stay_at_rest(sharp::Model<D>& model, const std::string& name, ValidationResult& result) {
+  constexpr int steps = 1000;
+  const Cells<D> before = model.state().F;
+  model.start();
+  for (int i = 0; i < steps; ++i) {
+    sharp::StepLimit limit{};
+    model.step(model.stable_step(limit));
+  }
+  double moved = 0;
+  for_cells_in_order<D>(model.grid(), [&](int b, std::ptrdiff_t o, const Index<D>&) {
+    moved = std::max(moved, std::abs(model.state().F.block(b)[o] - before.block(b)[o]) * model.grid().spacing()[D - 1]);
+  });
+  constexpr double g = 9.81;
+  result.findings.push_back(
+      small(fmt::format("speed / sqrt(g H), {}, {} steps", name, steps), model.greatest_speed() / std::sqrt(g), 1e-9));
+  result.findings.push_back(small(fmt::format("level / H, {}", name), moved, 1e-6));
 }
 
 /// Fills below y = height(x): each cell below the straight line between the heights at its sides.

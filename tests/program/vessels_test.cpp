@@ -204,6 +204,21 @@ TEST_CASE("a run that drains keeps Torricelli's line for its chart") {
   CHECK(drive::shell(folder, "grep -c 'Torricelli (drain)' chart.svg").code == 0);
 }
 
+TEST_CASE("air stands still in an empty vessel that is open above and below") {
+  const Folder folder;
+  folder.write("case.toml",
+               vessel_case(tank,
+                           "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n"
+                           "phase = \"air\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\nphase = \"air\"\n",
+                           "2 cm", "1 s"));
+  const auto run = drive::wavy(folder, "run case.toml --json");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  const ::wavy::Table history = ::wavy::read_csv(folder / "case.run/history.csv");
+  for (const double speed : history.columns[static_cast<std::size_t>(history.find("greatest_speed"))])
+    CHECK(speed < 0.01);  // its own weight would drive it at 2.8 m/s
+}
+
 TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so with the flow in several units") {
   const Folder folder;
   folder.write(
