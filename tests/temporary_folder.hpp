@@ -26,7 +26,7 @@ class TemporaryFolder {
   [[nodiscard]] std::filesystem::path operator/(const std::string& name) const { return path_ / name; }
   [[nodiscard]] const std::filesystem::path& path() const { return path_; }
   void write(const std::string& name, const std::string& text) const {
-        std::filesystem::create_directories((path_ / name).parent_path());
+    std::filesystem::create_directories((path_ / name).parent_path());
     std::ofstream(path_ / name, std::ios::binary) << text;
   }
   [[nodiscard]] std::string read(const std::string& name) const {

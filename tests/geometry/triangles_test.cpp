@@ -14,8 +14,18 @@ Solid<3> box_of_triangles(const Vec<3>& lower, const Vec<3>& upper) {
   std::vector<Vec<3>> points;
   for (int n = 0; n < 8; ++n)
     points.push_back({n & 1 ? upper[0] : lower[0], n & 2 ? upper[1] : lower[1], n & 4 ? upper[2] : lower[2]});
-  return triangle_solid(points, {{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4},
-                                 {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}});
+  return triangle_solid(points, {{0, 2, 1},
+                                 {1, 2, 3},
+                                 {4, 5, 6},
+                                 {5, 7, 6},
+                                 {0, 1, 4},
+                                 {1, 5, 4},
+                                 {2, 6, 3},
+                                 {3, 6, 7},
+                                 {0, 4, 2},
+                                 {2, 4, 6},
+                                 {1, 3, 5},
+                                 {3, 7, 5}});
 }
 
 /// Distance to a box: outside to its faces, edges and corners, inside to the nearest face.
