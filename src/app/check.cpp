@@ -39,7 +39,7 @@ struct Understood {
   double wall_area = 0;                        ///< of solids [m2]
   std::vector<std::vector<std::string>> rows;  ///< openings, times and numbers, as the table shows them
   nlohmann::ordered_json openings = nlohmann::ordered_json::array();
-  std::vector<std::string> remarks;
+  std::vector<std::string> notes, remarks;
   Cost cost;
 };
 
@@ -78,6 +78,12 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
       if (size > 0 && mu > 0) {
         const double reynolds = rho * size / area * width / mu;
         text += fmt::format("; Re {:.3g}, Fr {:.3g}", reynolds, size / area / std::sqrt(9.81 * width));
+        // Where surface tension acts, what the stream does against it; and gravity, over the opening's width.
+        if (setup.surface_tension > 0) {
+          const double jump = setup.phases[0].properties.density - setup.phases[1].properties.density;
+          text += fmt::format(", We {:.3g}, Bo {:.3g}", rho * std::pow(size / area, 2) * width / setup.surface_tension,
+                              jump * 9.81 * width * width / setup.surface_tension);
+        }
       }
       entry["flow_m3_s"] = *flow;
       if (*flow > 0) {
@@ -134,6 +140,13 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   result.volumes[1] = result.total_volume - result.volumes[0];
   result.cell_count = open_cells(grid, model->space());
   result.wall_area = model->space().wall_area() * setup.thickness;
+  const auto replaced = replaced_volumes(setup, grid, model->space());
+  for (std::size_t k = 0; k < replaced.size(); ++k)
+    if (replaced[k] > 1e-6 * result.total_volume)
+      result.notes.push_back(fmt::format("fill {} ({}) takes the place of {} of {} from earlier fills", k + 1,
+                                         setup.phases[static_cast<std::size_t>(setup.fills[k].phase)].name,
+                                         quantity(replaced[k], "m3"),
+                                         setup.phases[static_cast<std::size_t>(1 - setup.fills[k].phase)].name));
   describe_openings(setup, *model, result);
 
   model->start();
@@ -251,7 +264,9 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                                       duration(u.cost.violent_seconds), u.cost.violent_steps, u.cost.bytes / 1e6)});
   if (!picture.empty()) rows.push_back({"picture", picture});
   fmt::print("{}", aligned(rows));
-  for (const auto& note : the_case.notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
+  auto notes = the_case.notes;
+  notes.insert(notes.end(), u.notes.begin(), u.notes.end());
+  for (const auto& note : notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
   problems.insert(problems.end(), u.remarks.begin(), u.remarks.end());
   for (const auto& problem : problems) fmt::print("{}", wrapped("warning: " + problem, 100, ""));
   fmt::print("next: wavy run {}\n", case_file);

@@ -92,13 +92,39 @@ std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D
   return result;
 }
 
-}  // namespace
-
+/// The fills, with levels in place of volumes.
 template <int D>
-void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F) {
+std::vector<Fill<D>> placed_fills(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
   std::vector<Fill<D>> fills = setup.fills;
   for (auto& part : fills)
     if (part.volume) part.shape = BelowLevel<D>{level_of_volume(setup, grid, space, *part.volume)};
+  return fills;
+}
+
+}  // namespace
+
+template <int D>
+std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
+  const auto fills = placed_fills(setup, grid, space);
+  std::vector<double> replaced(fills.size());
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    const double room = Rooms<D>(space, b)[o] * grid.cell_volume() * setup.thickness;
+    std::array<double, 2> held{};  // by fills so far, of each phase
+    for (std::size_t k = 0; k < fills.size(); ++k) {
+      const double covered = covered_share<D>(grid, space, b, o, cell, fills[k].shape);
+      const auto own = static_cast<std::size_t>(fills[k].phase);
+      replaced[k] += room * covered * held[1 - own];
+      held[own] = covered + (1 - covered) * held[own];
+      held[1 - own] *= 1 - covered;
+    }
+  });
+  return replaced;
+}
+
+template <int D>
+void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F) {
+  const auto fills = placed_fills(setup, grid, space);
+
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     double share = 0;
     for (const auto& part : fills) {
@@ -135,7 +161,9 @@ template sharp::Settings<2> model_settings<2>(const Setup<2>&);
 template sharp::Settings<3> model_settings<3>(const Setup<3>&);
 template OpenSpace<2> make_space<2>(const Setup<2>&, const Grid<2>&);
 template OpenSpace<3> make_space<3>(const Setup<3>&, const Grid<3>&);
+template std::vector<double> replaced_volumes<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&);
 template void fill<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&, Cells<2>&);
+template std::vector<double> replaced_volumes<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&);
 template void fill<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&, Cells<3>&);
 template std::unique_ptr<sharp::Model<2>> make_model<2>(const Setup<2>&, const Grid<2>&);
 template std::unique_ptr<sharp::Model<3>> make_model<3>(const Setup<3>&, const Grid<3>&);

@@ -109,6 +109,10 @@ sharp::Settings<D> model_settings(const Setup<D>& setup);
 template <int D>
 void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F);
 
+/// What each fill takes of the other phase that earlier fills put there [m3].
+template <int D>
+std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space);
+
 /// The model of a setup, filled. The grid must outlive it. Throws an input error, without a place, when an opening
 /// leads nowhere or the vessel falls into parts.
 template <int D>

@@ -219,6 +219,18 @@ TEST_CASE("air stands still in an empty vessel that is open above and below") {
     CHECK(speed < 0.01);  // its own weight would drive it at 2.8 m/s
 }
 
+TEST_CASE("check says what a fill takes from those before it") {
+  const Folder folder;
+  folder.write("case.toml",
+               vessel_case(tank,
+                           "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n[[fill]]\nphase = \"air\"\nshape = "
+                           "\"box\"\nlower = [\"0.1 m\", \"0.1 m\"]\nupper = [\"0.2 m\", \"0.3 m\"]\n"));
+  const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
+  CHECK(outcome.code == 0);
+  CHECK(outcome.says("note: fill 2 (air) takes the place of 10 L of water from earlier fills"));
+  CHECK_FALSE(outcome.says("fill 1"));
+}
+
 TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so with the flow in several units") {
   const Folder folder;
   folder.write(
@@ -231,6 +243,12 @@ TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so
   CHECK(outcome.says("stands as a slot 56.55 mm wide"));
   CHECK(outcome.says("12 L/min = 0.72 m³/h"));
   CHECK(outcome.says("until 'water' fills the rest"));
+  CHECK(outcome.says("; Re "));
+  CHECK_FALSE(outcome.says(", We "));  // no surface tension, no Weber number
+  folder.write("case.toml", folder.read("case.toml") + "[pair]\nsurface_tension = \"72 mN/m\"\n");
+  const auto with_tension = drive::wavy(folder, "check case.toml --no-picture");
+  // 0.1 m/s through two faces of 2 cm x 5 cm, as wide as a disc of 50.5 mm.
+  CHECK(with_tension.says(", We 7, Bo 346"));
 }
 
 TEST_CASE("not a drop passes a weir before its crest is reached, and what came in is there or has gone out") {
