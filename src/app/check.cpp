@@ -53,7 +53,6 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
   double incoming = 0;
   double filling = 0;  // of the denser phase
   std::vector<std::vector<std::string>> times;
-
   for (std::size_t i = 0; i < setup.openings.size(); ++i) {
     const auto& given = setup.openings[i];
     const auto& opening = given.opening;

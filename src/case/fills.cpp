@@ -24,9 +24,7 @@ Drops<D> drops(const Setup<D>& setup, Part& part) {
       throw part.wrong(room.lower[d] < 0 ? "lower" : "upper", "the room for the drops reaches out of the vessel",
                        "keep both corners within vessel.size");
   for (const char* name : {"count", "diameters"})
-    if (!part.has(name))
-      throw part.wrong("", fmt::format("the key '{}' is missing", name),
-                       "write, for example, count = 40 and diameters = [\"4 mm\", \"6 mm\"]");
+    part.need(name, "write, for example, count = 40 and diameters = [\"4 mm\", \"6 mm\"]");
   const long count = part.whole_number("count");
   constexpr long most = 10000;
   if (count < 1 || count > most) throw part.wrong("count", fmt::format("{} drops cannot be laid", count));
@@ -96,8 +94,7 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part) {
       throw part.wrong("shape", fmt::format("a {} belongs in a {} vessel", shape, D == 2 ? "3-D" : "2-D"),
                        fmt::format("write \"{}\"", D == 2 ? "circle" : "sphere"));
     const Vec<D> centre = point<D>(part, "centre");
-    if (!part.has("diameter"))
-      throw part.wrong("", "the key 'diameter' is missing", "write, for example, diameter = \"10 cm\"");
+    part.need("diameter", "write, for example, diameter = \"10 cm\"");
     const double diameter = part.quantity("diameter");
     if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
     fill.shape = Ball<D>{centre, diameter / 2};

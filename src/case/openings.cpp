@@ -152,8 +152,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
       throw part.wrong("holds", fmt::format("no level gauge is called '{}'", name.substr(0, 60)),
                        known.empty() ? "add a [[gauge]] with measures = \"level\""
                                      : fmt::format("level gauges are {}", listing(known, "and")));
-    for (const char* key : {"target", "most_flow"})
-      if (!part.has(key)) throw part.wrong("", fmt::format("the key '{}' is missing", key));
+    for (const char* key : {"target", "most_flow"}) part.need(key);
     made.target = part.quantity("target");
     if (!(made.target > 0 && made.target < setup.size[D - 1]))
       throw part.wrong("target", fmt::format("a level of {} does not lie within the vessel's height of {}",

@@ -56,6 +56,11 @@ class Part {
   }
   [[nodiscard]] bool has(std::string_view name) const { return find(name) != nullptr; }
 
+  /// Throws where a key is left out; `right`: what to write.
+  void need(std::string_view name, const std::string& right = "") const {
+    if (!has(name)) throw input_error(place(), fmt::format("the key '{}' is missing", name), right);
+  }
+
   /// Refuses keys that the table of keys does not know.
   void refuse_unknown(const std::vector<std::string>& subsections = {}) const {
     if (table_ == nullptr) return;
@@ -147,7 +152,7 @@ class Part {
     const toml::node* node = find(name);
     const std::string wanted =
         fmt::format("a list of points is needed here, each a list of {} {}s", width, key_of(name).dimension->name);
-    if (node == nullptr) throw input_error(place(), fmt::format("the key '{}' is missing", name), remedy(name));
+    need(name, remedy(name));
     const auto* list = node->as_array();
     if (list == nullptr)
       throw input_error(place(name), fmt::format("{}, not {}", wanted, kind_of(*node)), remedy(name));
@@ -298,9 +303,8 @@ class Part {
  private:
   /// Text of a key that must be there, not noted.
   [[nodiscard]] std::string plain_text(std::string_view name) const {
-    require(name);
+    need(name, remedy(name));
     const toml::node* node = find(name);
-    if (node == nullptr) throw wrong("", fmt::format("the key '{}' is missing", name), remedy(name));
     const auto* value = node->as_string();
     if (value == nullptr)
       throw input_error(place(name), fmt::format("text is needed here, not {}", kind_of(*node)), remedy(name));
@@ -323,9 +327,7 @@ class Part {
                       near.empty() ? otherwise : fmt::format("did you mean '{}'?", near));
   }
   void require(std::string_view name) const {
-    const Key& key = key_of(name);
-    if (has(name) || !key.required) return;
-    throw input_error(place(), fmt::format("the key '{}' is missing", name), remedy(name));
+    if (key_of(name).required) need(name, remedy(name));
   }
   /// SI value of a node; `written` is the value as it would stand in a file.
   double value_of(const toml::node& node, std::string_view name, std::string& written) const {
@@ -372,9 +374,7 @@ int phase_number(const Setup<D>& setup, Part& part) {
 /// A point by its `entries` coordinates, the others 0.
 template <int D>
 Vec<D> point(Part& part, const char* name, int entries = D) {
-  if (!part.has(name))
-    throw part.wrong("", fmt::format("the key '{}' is missing", name),
-                     fmt::format("give {} {}", entries, entries == 1 ? "length" : "lengths, one per axis"));
+  part.need(name, fmt::format("give {} {}", entries, entries == 1 ? "length" : "lengths, one per axis"));
   const std::vector<double> values = part.quantities(name);
   if (static_cast<int>(values.size()) != entries)
     throw part.wrong(name, fmt::format("{} {} given; {} needed here", values.size(),

@@ -11,7 +11,7 @@ namespace wavy {
 namespace {
 
 double positive(Part& part, const char* name) {
-  if (!part.has(name)) throw part.wrong("", fmt::format("the key '{}' is missing", name), "");
+  part.need(name);
   const double value = part.quantity(name);
   if (!(value > 0 && value < 1e6)) throw part.wrong(name, fmt::format("'{}' must be positive and below 1000 km", name));
   return value;

@@ -4,28 +4,6 @@
 #include <cmath>
 
 namespace wavy {
-namespace {
-
-template <int D>
-Vec<D> between(const Vec<D>& a, const Vec<D>& b, double share) {
-  Vec<D> result;
-  for (int d = 0; d < D; ++d) result[d] = a[d] + share * (b[d] - a[d]);
-  return result;
-}
-
-template <int D>
-Vec<D> less(const Vec<D>& a, const Vec<D>& b) {
-  Vec<D> result;
-  for (int d = 0; d < D; ++d) result[d] = a[d] - b[d];
-  return result;
-}
-
-Vec<3> cross(const Vec<3>& a, const Vec<3>& b) {
-  return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]};
-}
-
-}  // namespace
-
 template <int D>
 ConvexBody<D>::ConvexBody(const Vec<D>& lower, const Vec<D>& upper) {
   if constexpr (D == 2) {
@@ -65,7 +43,7 @@ typename ConvexBody<D>::Polygon ConvexBody<D>::clip(const Polygon& polygon, cons
     const double above_b = last ? above_first : dot<D>(plane.normal, b) - plane.offset;
     if (above_a <= 0) result.add(a);
     if ((above_a <= 0) != (above_b <= 0)) {
-      const Vec<D> p = between<D>(a, b, above_a / (above_a - above_b));
+      const Vec<D> p = along<D>(a, above_a / (above_a - above_b), minus<D>(b, a));
       result.add(p);
       if (crossings != nullptr) crossings->add(p);
     }
@@ -87,7 +65,7 @@ typename ConvexBody<D>::Polygon ConvexBody<D>::ordered(const Polygon& points, co
     const Vec<3> second = cross(normal, first);
     std::array<std::pair<double, std::size_t>, Polygon::most> angle;
     for (std::size_t i = 0; i < points.count; ++i) {
-      const Vec<3> away = less<3>(points.point[i], middle);
+      const Vec<3> away = minus<3>(points.point[i], middle);
       angle[i] = {std::atan2(dot<3>(away, second), dot<3>(away, first)), i};
     }
     std::sort(angle.begin(), angle.begin() + static_cast<std::ptrdiff_t>(points.count));
@@ -116,23 +94,23 @@ double ConvexBody<D>::add_cone(const Polygon& polygon, const Vec<D>& apex, Vec<D
   if constexpr (D == 2) {
     double twice = 0;
     for (std::size_t i = 0; i < polygon.count; ++i) {
-      const Vec<2> a = less<2>(polygon.point[i], apex);
-      const Vec<2> b = less<2>(polygon.point[i + 1 == polygon.count ? 0 : i + 1], apex);
+      const Vec<2> a = minus<2>(polygon.point[i], apex);
+      const Vec<2> b = minus<2>(polygon.point[i + 1 == polygon.count ? 0 : i + 1], apex);
       twice += a[0] * b[1] - b[0] * a[1];
     }
     return twice / 2;
   } else {
     Vec<3> area{};  // twice its area vector
     const Vec<3>& a = polygon.point[0];
-    Vec<3> u = less<3>(polygon.point[1], a);
+    Vec<3> u = minus<3>(polygon.point[1], a);
     for (std::size_t j = 2; j < polygon.count; ++j) {
-      const Vec<3> v = less<3>(polygon.point[j], a);
+      const Vec<3> v = minus<3>(polygon.point[j], a);
       const Vec<3> part = cross(u, v);
       for (std::size_t d = 0; d < 3; ++d) area[d] += part[d];
       u = v;
     }
     for (std::size_t d = 0; d < 3; ++d) rest[d] += area[d] / 2;
-    return dot<3>(area, less<3>(a, apex)) / 6;
+    return dot<3>(area, minus<3>(a, apex)) / 6;
   }
 }
 
@@ -159,8 +137,8 @@ double ConvexBody<D>::volume_below(const Plane<D>& plane, double* section) const
     if (left.count >= 3) sum += add_cone(left, apex, rest);
   }
   if constexpr (D == 2)
-    if (crossings.count == 2) rest = less<2>(crossings.point[1], crossings.point[0]);
-  if (section != nullptr) *section = std::sqrt(dot<D>(rest, rest));
+    if (crossings.count == 2) rest = minus<2>(crossings.point[1], crossings.point[0]);
+  if (section != nullptr) *section = length<D>(rest);
   return sum;
 }
 
@@ -181,7 +159,7 @@ Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>&
     low += std::min(c, 0.0);
     high += std::max(c, 0.0);
   }
-  const double length = std::sqrt(dot<D>(plane.normal, plane.normal));
+  const double size = length<D>(plane.normal);
   Vec<D> upper;
   upper.fill(1);
   ConvexBody<D> body(Vec<D>{}, upper);
@@ -198,7 +176,7 @@ Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>&
     const double excess = body.volume_below(plane, &section) - volume;
     if (std::abs(excess) < close) break;
     (excess < 0 ? low : high) = plane.offset;
-    const double next = section > 0 ? plane.offset - excess * length / section : low;
+    const double next = section > 0 ? plane.offset - excess * size / section : low;
     plane.offset = next > low && next < high ? next : 0.5 * (low + high);
   }
   return plane;

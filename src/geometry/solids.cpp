@@ -11,18 +11,6 @@ namespace {
 constexpr double infinite = std::numeric_limits<double>::infinity();
 
 template <int D>
-Vec<D> minus(const Vec<D>& a, const Vec<D>& b) {
-  Vec<D> result;
-  for (int d = 0; d < D; ++d) result[d] = a[d] - b[d];
-  return result;
-}
-
-template <int D>
-double length(const Vec<D>& a) {
-  return std::sqrt(dot<D>(a, a));
-}
-
-template <int D>
 Vec<D> unit(Vec<D> a) {
   const double size = length<D>(a);
   for (double& c : a) c /= size;

@@ -9,14 +9,10 @@
 namespace wavy {
 namespace {
 
-Vec<3> less(const Vec<3>& a, const Vec<3>& b) { return {a[0] - b[0], a[1] - b[1], a[2] - b[2]}; }
-Vec<3> along(const Vec<3>& a, double s, const Vec<3>& u) { return {a[0] + s * u[0], a[1] + s * u[1], a[2] + s * u[2]}; }
-Vec<3> cross(const Vec<3>& a, const Vec<3>& b) {
-  return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]};
-}
+/// Of length 1; a triangle without area has a normal of 0.
 Vec<3> unit(const Vec<3>& a) {
-  const double length = std::sqrt(dot<3>(a, a));
-  return length > 0 ? Vec<3>{a[0] / length, a[1] / length, a[2] / length} : a;
+  const double size = length<3>(a);
+  return size > 0 ? Vec<3>{a[0] / size, a[1] / size, a[2] / size} : a;
 }
 
 /// A triangle, with the normals of its corners, of its edges (0-1, 1-2, 2-0) and its own.
@@ -29,28 +25,28 @@ struct Triangle {
 /// (2005), sec. 5.1.5).
 std::pair<Vec<3>, std::size_t> nearest_point(const Triangle& triangle, const Vec<3>& p) {
   const auto& [a, b, c] = triangle.corner;
-  const Vec<3> ab = less(b, a);
-  const Vec<3> ac = less(c, a);
-  const Vec<3> ap = less(p, a);
+  const Vec<3> ab = minus<3>(b, a);
+  const Vec<3> ac = minus<3>(c, a);
+  const Vec<3> ap = minus<3>(p, a);
   const double d1 = dot<3>(ab, ap);
   const double d2 = dot<3>(ac, ap);
   if (d1 <= 0 && d2 <= 0) return {a, 0};
-  const Vec<3> bp = less(p, b);
+  const Vec<3> bp = minus<3>(p, b);
   const double d3 = dot<3>(ab, bp);
   const double d4 = dot<3>(ac, bp);
   if (d3 >= 0 && d4 <= d3) return {b, 1};
   const double vc = d1 * d4 - d3 * d2;
-  if (vc <= 0 && d1 >= 0 && d3 <= 0) return {along(a, d1 / (d1 - d3), ab), 3};
-  const Vec<3> cp = less(p, c);
+  if (vc <= 0 && d1 >= 0 && d3 <= 0) return {along<3>(a, d1 / (d1 - d3), ab), 3};
+  const Vec<3> cp = minus<3>(p, c);
   const double d5 = dot<3>(ab, cp);
   const double d6 = dot<3>(ac, cp);
   if (d6 >= 0 && d5 <= d6) return {c, 2};
   const double vb = d5 * d2 - d1 * d6;
-  if (vb <= 0 && d2 >= 0 && d6 <= 0) return {along(a, d2 / (d2 - d6), ac), 5};
+  if (vb <= 0 && d2 >= 0 && d6 <= 0) return {along<3>(a, d2 / (d2 - d6), ac), 5};
   const double va = d3 * d6 - d5 * d4;
-  if (va <= 0 && d4 >= d3 && d5 >= d6) return {along(b, (d4 - d3) / ((d4 - d3) + (d5 - d6)), less(c, b)), 4};
+  if (va <= 0 && d4 >= d3 && d5 >= d6) return {along<3>(b, (d4 - d3) / ((d4 - d3) + (d5 - d6)), minus<3>(c, b)), 4};
   const double whole = va + vb + vc;
-  return {along(along(a, vb / whole, ab), vc / whole, ac), 6};
+  return {along<3>(along<3>(a, vb / whole, ab), vc / whole, ac), 6};
 }
 
 /// Triangles in a tree of boxes: every branch has the half of its triangles that lie lower along the longest side.
@@ -82,14 +78,6 @@ class Tree {
     Vec<3> lower, upper;
     std::size_t first = 0, count = 0;       // its triangles, where it is a leaf
     std::array<std::size_t, 2> children{};  // where it is none
-    [[nodiscard]] double square_to(const Vec<3>& p) const {
-      double sum = 0;
-      for (std::size_t d = 0; d < 3; ++d) {
-        const double out = std::max({lower[d] - p[d], 0.0, p[d] - upper[d]});
-        sum += out * out;
-      }
-      return sum;
-    }
   };
 
   struct Found {
@@ -100,7 +88,7 @@ class Tree {
 
   void look_at(std::size_t i, const Vec<3>& p, Found& found) const {
     const auto [point, ruling] = nearest_point(triangles_[i], p);
-    const Vec<3> away = less(p, point);
+    const Vec<3> away = minus<3>(p, point);
     const double square = dot<3>(away, away);
     if (square < found.square) found = {square, dot<3>(away, triangles_[i].normal[ruling]), i};
   }
@@ -121,7 +109,7 @@ class Tree {
     branch.count = count;
     branches_.push_back(branch);
     if (count <= leaf) return own;
-    const Vec<3> extent = less(branch.upper, branch.lower);
+    const Vec<3> extent = minus<3>(branch.upper, branch.lower);
     const auto axis = static_cast<std::size_t>(std::max_element(extent.begin(), extent.end()) - extent.begin());
     const auto middle = [&](int i) {
       const auto& corner = triangles_[static_cast<std::size_t>(i)].corner;
@@ -141,9 +129,10 @@ class Tree {
     const Branch& branch = branches_[at];
     for (std::size_t i = branch.first; i < branch.first + branch.count; ++i) look_at(i, p, found);
     if (branch.count > 0) return;
+    const auto square_to = [&](const Branch& other) { return square_to_box<3>(p, other.lower, other.upper); };
     auto [near, far] = branch.children;
-    double to_near = branches_[near].square_to(p);
-    double to_far = branches_[far].square_to(p);
+    double to_near = square_to(branches_[near]);
+    double to_far = square_to(branches_[far]);
     if (to_far < to_near) {
       std::swap(near, far);
       std::swap(to_near, to_far);
@@ -161,7 +150,7 @@ class Tree {
 Solid<3> triangle_solid(const std::vector<Vec<3>>& points, const std::vector<std::array<int, 3>>& triangles) {
   std::vector<Vec<3>> of_point(points.size(), Vec<3>{});
   std::map<std::array<int, 2>, Vec<3>> of_edge;
-  const auto add = [](Vec<3>& sum, double weight, const Vec<3>& normal) { sum = along(sum, weight, normal); };
+  const auto add = [](Vec<3>& sum, double weight, const Vec<3>& normal) { sum = along<3>(sum, weight, normal); };
   const auto edge = [](const std::array<int, 3>& t, std::size_t k) {
     const int a = t[k];
     const int b = t[(k + 1) % 3];
@@ -172,11 +161,11 @@ Solid<3> triangle_solid(const std::vector<Vec<3>>& points, const std::vector<std
     Triangle triangle;
     for (std::size_t k = 0; k < 3; ++k) triangle.corner[k] = points[static_cast<std::size_t>(t[k])];
     const auto& [a, b, c] = triangle.corner;
-    const Vec<3> normal = unit(cross(less(b, a), less(c, a)));
+    const Vec<3> normal = unit(cross(minus<3>(b, a), minus<3>(c, a)));
     triangle.normal[6] = normal;
     for (std::size_t k = 0; k < 3; ++k) {
-      const Vec<3> u = unit(less(triangle.corner[(k + 1) % 3], triangle.corner[k]));
-      const Vec<3> v = unit(less(triangle.corner[(k + 2) % 3], triangle.corner[k]));
+      const Vec<3> u = unit(minus<3>(triangle.corner[(k + 1) % 3], triangle.corner[k]));
+      const Vec<3> v = unit(minus<3>(triangle.corner[(k + 2) % 3], triangle.corner[k]));
       add(of_point[static_cast<std::size_t>(t[k])], std::acos(std::clamp(dot<3>(u, v), -1.0, 1.0)), normal);
       add(of_edge.try_emplace(edge(t, k), Vec<3>{}).first->second, 1.0, normal);
     }

@@ -29,34 +29,22 @@ void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<
         lo[d] = -width;
         hi[d] += width;
       }
-      const double sign = rules[axis][side] == Mirror::odd ? -1.0 : 1.0;
       const double* source = next >= 0 ? field.block(next) : own;
-      if (axis == 0) {  // all layers of a row at once: they share its cache lines
-        const int out = side == 0 ? -1 : 1;
-        const int edge = side == 0 ? 0 : n - 1;
-        const int first = next < 0 ? edge : n - 1 - edge;  // of the layers to read
-        const int inward = next < 0 ? -out : out;
-        const double factor = next < 0 ? sign : 1.0;
-        lo[0] = 0;
-        hi[0] = 1;
-        for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int) {
-          for (int layer = 0; layer < width; ++layer)
-            own[o + edge + out * (1 + layer)] = factor * source[o + first + inward * layer];
-        });
-        continue;
-      }
-      for (int layer = 0; layer < width; ++layer) {
-        // to: the layer outside; from: the neighbour's layer, or the own layer at the same distance from the wall.
-        const int to = side == 0 ? -1 - layer : n + layer;
-        const int from = next >= 0 ? (side == 0 ? n - 1 - layer : layer) : (side == 0 ? layer : n - 1 - layer);
-        const double factor = next >= 0 ? 1.0 : sign;
-        lo[axis] = to;
-        hi[axis] = to + 1;
-        const std::ptrdiff_t shift = (from - to) * step;
-        for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int count) {
-          for (int i = 0; i < count; ++i) own[o + i] = factor * source[o + i + shift];
-        });
-      }
+      const double factor = next < 0 && rules[axis][side] == Mirror::odd ? -1.0 : 1.0;
+      // The block's outermost layer on this side; what lies outside it comes from the neighbour's layers on its other
+      // side, going the same way, or at a wall from the own layers, going inwards.
+      const int edge = side == 0 ? 0 : n - 1;
+      const std::ptrdiff_t out = side == 0 ? -step : step;
+      const std::ptrdiff_t shift = next >= 0 ? (n - 1 - 2 * edge) * step : 0;
+      const std::ptrdiff_t onwards = next >= 0 ? out : -out;
+      lo[axis] = edge;
+      hi[axis] = edge + 1;
+      // All layers of a row at once: along the first axis they share its cache lines.
+      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int count) {
+        for (int layer = 0; layer < width; ++layer)
+          for (int i = 0; i < count; ++i)
+            own[o + i + (1 + layer) * out] = factor * source[o + i + shift + layer * onwards];
+      });
     }
   });
 }

@@ -178,12 +178,8 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
   const auto distance = [&](const Vec<D>& p) {  // negative in open space
     double d = vessel != nullptr ? vessel->distance(p) : -1e300;
     for (const auto& insert : inserts) {
-      double square = 0;  // of the distance to its box: what is farther than the surface at hand need not be asked
-      for (int e = 0; e < D; ++e) {
-        const double out = std::max({insert.lower[e] - p[e], 0.0, p[e] - insert.upper[e]});
-        square += out * out;
-      }
-      if (-std::sqrt(square) > d) d = std::max(d, -insert.distance(p));
+      // One whose box is farther than the surface at hand need not be asked.
+      if (-std::sqrt(square_to_box<D>(p, insert.lower, insert.upper)) > d) d = std::max(d, -insert.distance(p));
     }
     return d;
   };
@@ -555,6 +551,7 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
   });
 }
 
+/// What loops go through of every block, and the faces there that are not wholly open.
 template <int D>
 void OpenSpace<D>::find_spans(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();

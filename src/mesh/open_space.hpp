@@ -69,9 +69,8 @@ class OpenSpace {
   [[nodiscard]] const std::vector<std::array<std::ptrdiff_t, 2>>& shadows(int block) const {
     return blocks_[static_cast<std::size_t>(block)].shadows;
   }
-  /// For every row of cells of a block with one row more on each side (the second index fastest, both from -1 on):
-  /// first
-  /// cell and end of what is open in it or within one cell.
+  /// For every row of cells of a block, with one row more on each side (the second index fastest, both from -1 on):
+  /// first cell and end of what is open in it or within one cell.
   [[nodiscard]] const std::vector<std::array<int, 2>>& spans(int block) const {
     return blocks_[static_cast<std::size_t>(block)].spans;
   }

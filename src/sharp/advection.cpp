@@ -254,8 +254,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 }
 
 /// Cells of a group may have been left with more liquid than they have room for, or with less than none: within the
-/// group it is put where there is room. Returns nothing but F in 0..1, unless the group as a whole has no room; what is
-/// left then stays for restore_volume.
+/// group it is put where there is room. What finds none stays for restore_volume.
 template <int D>
 void share_room(const OpenSpace<D>& space, const std::vector<CellPlace>& group, Cells<D>& F) {
   double excess = 0;  // of liquid, where it is above 1 or below 0

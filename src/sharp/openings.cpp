@@ -295,8 +295,7 @@ void Skin<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state, in
 
 template <int D>
 void Skin<D>::clear(int block, int axis, Cells<D>& field) const {
-  const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
-  std::for_each(first, last, [value = field.block(block)](const Face& face) { value[face.face] = 0; });
+  each(block, axis, [value = field.block(block)](const Face& face) { value[face.face] = 0; });
 }
 
 template <int D>

@@ -275,25 +275,15 @@ struct Sessile {
 };
 
 Sessile sessile_drop(double degrees, int cells) {
-  // The area of the half circle of radius 1/4; `cells` of the grid across the radius of the arc that is to come.
+  // `cells` of the grid across the radius of the arc that is to come.
   const double theta = degrees * M_PI / 180;
-  const double area = M_PI / 2 / 16;
-  const double R = std::sqrt(area / (theta - std::sin(theta) * std::cos(theta)));
+  const double R = radius_of_arc(theta);
   const double half = 1.5 * std::max(R * std::sin(theta), 0.3);
   const double high = 1.5 * std::max(R * (1 - std::cos(theta)), 0.3);
   const Grid<2> grid({-half, 0}, {half, high}, partition<2>({2 * half, high}, R / cells));
-  const double mu = std::sqrt(2 * R / 50);
-  auto settings = fluids({1, mu}, {0.1, 0.1 * mu}, sharp::Wall::slip, {0, 0});
-  settings.surface_tension = 1;
-  settings.contact_angle = theta;
-  sharp::Model<2> model(grid, settings);
+  sharp::Model<2> model(grid, fluids_of_drop(R, theta));
   cover<2>(grid, model.state().F, Ball<2>{{0, 0}, 0.25});
-  model.start();
-  const double until = 20 * std::sqrt(R * R * R);
-  while (model.state().time < until) {
-    sharp::StepLimit limit{};
-    model.step(std::min(model.stable_step(limit), until - model.state().time));
-  }
+  settle(model, R);
   Sessile result;
   std::vector<double> row(static_cast<std::size_t>(grid.cells()[1]));
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {

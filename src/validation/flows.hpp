@@ -19,8 +19,9 @@ inline Grid<2> box(double width, double height, int cells) {
   return Grid<2>({0, 0}, {width, height}, partition<2>({width, height}, width / cells));
 }
 
-inline sharp::Settings<2> fluids(const Properties& liquid, const Properties& gas, sharp::Wall wall, const Vec<2>& G) {
-  sharp::Settings<2> settings;
+template <int D = 2>
+sharp::Settings<D> fluids(const Properties& liquid, const Properties& gas, sharp::Wall wall, const Vec<D>& G) {
+  sharp::Settings<D> settings;
   settings.liquid = liquid;
   settings.gas = gas;
   for (auto& axis : settings.walls) axis = {wall, wall};
@@ -47,6 +48,33 @@ void stay_at_rest(sharp::Model<D>& model, const std::string& name, ValidationRes
   result.findings.push_back(
       small(fmt::format("speed / sqrt(g H), {}, {} steps", name, steps), model.greatest_speed() / std::sqrt(g), 1e-9));
   result.findings.push_back(small(fmt::format("level / H, {}", name), moved, 1e-6));
+}
+
+/// Area of the half disc of radius 1/4 that drops on walls begin as.
+inline constexpr double half_disc = M_PI / 2 / 16;
+
+/// Radius of the arc under which a drop of that area rests on a wall at a contact angle.
+inline double radius_of_arc(double theta) { return std::sqrt(half_disc / (theta - std::sin(theta) * std::cos(theta))); }
+
+/// A drop of density and surface tension 1 on a wall that slips, and its gas, without gravity; it settles in a few
+/// swings.
+inline sharp::Settings<2> fluids_of_drop(double R, double theta) {
+  const double mu = std::sqrt(2 * R / 50);
+  auto settings = fluids({1, mu}, {0.1, 0.1 * mu}, sharp::Wall::slip, {0, 0});
+  settings.solid_walls = sharp::Wall::slip;
+  settings.surface_tension = 1;
+  settings.contact_angle = theta;
+  return settings;
+}
+
+/// Twenty capillary times from rest.
+inline void settle(sharp::Model<2>& model, double R) {
+  model.start();
+  const double until = 20 * std::sqrt(R * R * R);
+  while (model.state().time < until) {
+    sharp::StepLimit limit{};
+    model.step(std::min(model.stable_step(limit), until - model.state().time));
+  }
 }
 
 /// Fills below y = height(x): each cell below the straight line between the heights at its sides.

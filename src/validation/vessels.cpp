@@ -1,8 +1,6 @@
 // Vessels whose walls cut the grid, and what flows through their openings.
 #include <fmt/format.h>
 
-#include <optional>
-
 #include "geometry/triangles.hpp"
 #include "validation/flows.hpp"
 #include "validation/validation.hpp"
@@ -53,12 +51,8 @@ ValidationResult rest_in_vessels(bool) {
   // A ball of triangles, as a surface file would give it.
   const auto ball = ball_of_triangles(16);
   const Grid<3> grid = grid_over<3>(ball.lower, ball.upper, 1.0 / 20);
-  sharp::Settings<3> settings;
-  settings.liquid = {1000, 1e-3};
-  settings.gas = {1.2, 1.8e-5};
-  for (auto& axis : settings.walls) axis = {sharp::Wall::no_slip, sharp::Wall::no_slip};
-  settings.body_force = [](double) { return Vec<3>{0, 0, -g}; };
-  sharp::Model<3> model(grid, settings, OpenSpace<3>(grid, &ball, {}, {}));
+  sharp::Model<3> model(grid, fluids<3>({1000, 1e-3}, {1.2, 1.8e-5}, sharp::Wall::no_slip, {0, 0, -g}),
+                        OpenSpace<3>(grid, &ball, {}, {}));
   cover<3>(grid, model.state().F, BelowLevel<3>{0.411}, model.space());
   stay_at_rest(model, "ball of 960 triangles", result);
   return result;
@@ -226,22 +220,6 @@ ValidationResult tank_draining(bool) {
   return result;
 }
 
-/// Steps until `place` has gone by `from` and `to` [m], or `most` [s] are over; its mean speed between them. `curve`
-/// takes where it was.
-template <class Place>
-double speed_between(sharp::Model<2>& model, Place&& place, double from, double to, double most, Curve2D& curve) {
-  const double forward = to > from ? 1 : -1;
-  std::optional<std::size_t> first;
-  while (model.state().time < most && (curve.y.empty() || forward * (to - curve.y.back()) > 0)) {
-    sharp::StepLimit limit{};
-    model.step(model.stable_step(limit));
-    curve.x.push_back(model.state().time);
-    curve.y.push_back(place());
-    if (!first && forward * (curve.y.back() - from) > 0) first = curve.y.size() - 1;
-  }
-  return first ? std::abs(curve.y.back() - curve.y[*first]) / (curve.x.back() - curve.x[*first]) : 0.0;
-}
-
 ValidationResult cavity_in_channel(bool) {
   // A channel full of water, closed at its left end; at t = 0 its right end is opened.
   ValidationResult result;
@@ -264,9 +242,17 @@ ValidationResult cavity_in_channel(bool) {
   };
   Curve2D curve{"nose of the cavity [m]", {}, {}};
   const double fast = std::sqrt(g * H);
-  const double speed = speed_between(model, nose, length - 3 * H, 2 * H, 20 * H / fast, curve);
+  std::size_t first = 0;  // where its speed begins to count
+  for (double x = length; x > 2 * H && model.state().time < 20 * H / fast;) {
+    sharp::StepLimit limit{};
+    model.step(model.stable_step(limit));
+    x = nose();
+    if (x >= length - 3 * H) first = curve.x.size() + 1;
+    curve.x.push_back(model.state().time);
+    curve.y.push_back(x);
+  }
   result.chart = {{"nose of the cavity [m]", {curve}}};
-
+  const double speed = (curve.y.at(first) - curve.y.back()) / (curve.x.back() - curve.x.at(first));
   result.findings.push_back(close("speed of the cavity / sqrt(g H)", speed / fast, 0.5, 0.04));
   return result;
 }
@@ -279,24 +265,13 @@ ValidationResult drop_on_tilted_wall(bool) {
   const Vec<2> up{-std::sin(tilt), std::cos(tilt)};
   for (const double degrees : {60.0, 120.0}) {
     const double theta = degrees * M_PI / 180;
-    const double area = M_PI / 2 / 16;
-    const double R = std::sqrt(area / (theta - std::sin(theta) * std::cos(theta)));
+    const double R = radius_of_arc(theta);
     const Grid<2> grid = grid_over<2>({-0.7, -0.45}, {0.7, 0.75}, R / 20);
     const Solid<2> vessel = turned(box_solid<2>({-3, 0}, {3, 3}), {0, 0}, tilt);
-    const double mu = std::sqrt(2 * R / 50);
-    auto settings = fluids({1, mu}, {0.1, 0.1 * mu}, sharp::Wall::slip, {0, 0});
-    settings.solid_walls = sharp::Wall::slip;
-    settings.surface_tension = 1;
-    settings.contact_angle = theta;
-    sharp::Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));
+    sharp::Model<2> model(grid, fluids_of_drop(R, theta), OpenSpace<2>(grid, &vessel, {}, {}));
     cover<2>(grid, model.state().F, Ball<2>{{0, 0}, 0.25}, model.space());
     const double held = model.liquid_volume();
-    model.start();
-    const double until = 20 * std::sqrt(R * R * R);
-    while (model.state().time < until) {
-      sharp::StepLimit limit{};
-      model.step(std::min(model.stable_step(limit), until - model.state().time));
-    }
+    settle(model, R);
     // Moments of the liquid along the wall and away from it, beside those of the arc's segment.
     double sum = 0;
     std::array<double, 2> first{};
@@ -310,8 +285,7 @@ ValidationResult drop_on_tilted_wall(bool) {
       first[1] += liquid * dot<2>(p, up);
       second += liquid * dot<2>(p, along) * dot<2>(p, along);
     });
-    const double size = std::sqrt(held / area);  // of the half disc as it lies in the cut cells
-    const double arc = R * size;
+    const double arc = R * std::sqrt(held / half_disc);  // of the half disc as it lies in the cut cells
     const double height =
         4 * arc * std::pow(std::sin(theta), 3) / (3 * (2 * theta - std::sin(2 * theta))) - arc * std::cos(theta);
     double width = 0;

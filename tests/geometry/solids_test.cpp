@@ -105,6 +105,42 @@ TEST_CASE("volumes under two planes agree with counted points and add up") {
   CHECK(clipped_volume<2>({0, 0}, {1, 1}, half) == doctest::Approx(0.5));
 }
 
+TEST_CASE("what a body has below a plane is what cutting it leaves, and grows by the section") {
+  std::mt19937 dice(9);
+  std::uniform_real_distribution<double> any(-1, 1);
+  const auto check = [&](auto dimension) {
+    constexpr int D = decltype(dimension)::value;
+    const auto plane = [&] {
+      Plane<D> result;
+      for (double& c : result.normal) c = any(dice);
+      result.offset = any(dice);
+      return result;
+    };
+    Vec<D> upper;
+    for (int d = 0; d < D; ++d) upper[d] = 0.5 + 0.25 * d;
+    for (int n = 0; n < 200; ++n) {
+      ConvexBody<D> body(Vec<D>{}, upper);
+      body.cut(plane());
+      Plane<D> below = plane();
+      double section = 0;
+      const double volume = body.volume_below(below, &section);
+      ConvexBody<D> rest = body;
+      rest.cut(below);
+      CHECK(rest.volume() == doctest::Approx(volume).scale(1).epsilon(1e-13));
+      CHECK(volume <= body.volume() + 1e-13);
+      constexpr double hair = 1e-6;
+      const double size = length<D>(below.normal);
+      below.offset += hair * size;
+      const double more = body.volume_below(below);
+      below.offset -= 2 * hair * size;
+      const double less = body.volume_below(below);
+      CHECK((more - less) / (2 * hair) == doctest::Approx(section).scale(1).epsilon(1e-4));
+    }
+  };
+  check(std::integral_constant<int, 2>{});
+  check(std::integral_constant<int, 3>{});
+}
+
 TEST_CASE("a plane through the open part of a cell has the wanted volume below it") {
   std::mt19937 dice(8);
   std::uniform_real_distribution<double> any(-1, 1);

@@ -46,6 +46,23 @@ json checked(const Folder& folder, const std::string& text) {
   return json::parse(outcome.out);
 }
 
+/// Runs the case into case.run; what --json says of it.
+json ran(const Folder& folder, const std::string& text) {
+  folder.write("case.toml", text);
+  const auto outcome = drive::wavy(folder, "run case.toml --json");
+  INFO(outcome.out);
+  REQUIRE(outcome.code == 0);
+  return json::parse(outcome.out);
+}
+
+/// A column of the history of case.run.
+std::vector<double> history(const Folder& folder, const std::string& name) {
+  const ::wavy::Table table = ::wavy::read_csv(folder / "case.run/history.csv");
+  const int at = table.find(name);
+  REQUIRE(at >= 0);
+  return table.columns[static_cast<std::size_t>(at)];
+}
+
 }  // namespace
 
 TEST_CASE("every mistake in vessel and inserts has its own message") {
@@ -206,16 +223,11 @@ TEST_CASE("a run that drains keeps Torricelli's line for its chart") {
 
 TEST_CASE("air stands still in an empty vessel that is open above and below") {
   const Folder folder;
-  folder.write("case.toml",
-               vessel_case(tank,
-                           "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n"
-                           "phase = \"air\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\nphase = \"air\"\n",
-                           "2 cm", "1 s"));
-  const auto run = drive::wavy(folder, "run case.toml --json");
-  INFO(run.out);
-  REQUIRE(run.code == 0);
-  const ::wavy::Table history = ::wavy::read_csv(folder / "case.run/history.csv");
-  for (const double speed : history.columns[static_cast<std::size_t>(history.find("greatest_speed"))])
+  ran(folder, vessel_case(tank,
+                          "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n"
+                          "phase = \"air\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\nphase = \"air\"\n",
+                          "2 cm", "1 s"));
+  for (const double speed : history(folder, "greatest_speed"))
     CHECK(speed < 0.01);  // its own weight would drive it at 2.8 m/s
 }
 
@@ -253,8 +265,8 @@ TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so
 
 TEST_CASE("not a drop passes a weir before its crest is reached, and what came in is there or has gone out") {
   const Folder folder;
-  folder.write(
-      "case.toml",
+  const auto summary = ran(
+      folder,
       vessel_case("size = [\"0.4 m\", \"0.2 m\"]\nthickness = \"0.1 m\"",
                   "[[insert]]\nname = \"weir\"\nlower = [\"0.249 m\", \"0 m\"]\nupper = [\"0.251 m\", \"0.1 m\"]\n"
                   "[[insert]]\nname = \"pipe\"\nshape = \"circle\"\ncentre = [\"0.12 m\", \"0.06 m\"]\ndiameter = "
@@ -265,15 +277,10 @@ TEST_CASE("not a drop passes a weir before its crest is reached, and what came i
                   "[[fill]]\nphase = \"water\"\nlevel = \"0.04 m\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"0.25 m\", "
                   "\"0.2 m\"]\n",
                   "1 cm", "3 s"));
-  const auto run = drive::wavy(folder, "run case.toml --json");
-  INFO(run.out);
-  REQUIRE(run.code == 0);
-  const auto summary = json::parse(run.out);
   for (const auto& phase : summary["ledger"]["phases"]) CHECK(std::abs(phase["drift"].get<double>()) < 1e-10);
   CHECK(summary["ledger"]["openings"][0]["water_in_m3"].get<double>() == doctest::Approx(1e-3 * 3).epsilon(0.02));
-  const ::wavy::Table history = ::wavy::read_csv(folder / "case.run/history.csv");
-  const auto& before = history.columns[static_cast<std::size_t>(history.find("before"))];
-  const auto& behind = history.columns[static_cast<std::size_t>(history.find("behind"))];
+  const auto before = history(folder, "before");
+  const auto behind = history(folder, "behind");
   bool over = false;
   for (std::size_t i = 0; i < before.size(); ++i) {
     over = over || before[i] > 0.09;
@@ -285,8 +292,7 @@ TEST_CASE("not a drop passes a weir before its crest is reached, and what came i
 
 TEST_CASE("an outlet that holds a level lets out what comes in") {
   const Folder folder;
-  folder.write(
-      "case.toml",
+  ran(folder,
       vessel_case("size = [\"0.4 m\", \"0.3 m\"]\nthickness = \"0.1 m\"",
                   "[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"0.03 m\"]\nsize = [\"4 cm\"]\n"
                   "volume_flow = \"30 L/min\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"
@@ -295,12 +301,8 @@ TEST_CASE("an outlet that holds a level lets out what comes in") {
                   "[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.2 m\"]\n"
                   "[[fill]]\nphase = \"water\"\nlevel = \"0.15 m\"\n",
                   "1 cm", "12 s"));
-  const auto run = drive::wavy(folder, "run case.toml --json");
-  INFO(run.out);
-  REQUIRE(run.code == 0);
-  const ::wavy::Table history = ::wavy::read_csv(folder / "case.run/history.csv");
   // Steady where most_flow (level - target) / full_at = feed: 1 cm above the target.
-  const auto& level = history.columns[static_cast<std::size_t>(history.find("level"))];
+  const auto level = history(folder, "level");
   double mean = 0;
   for (std::size_t i = level.size() / 2; i < level.size(); ++i)
     mean += level[i] / static_cast<double>(level.size() - level.size() / 2);
