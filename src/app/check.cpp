@@ -133,7 +133,11 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
     result.cells += fmt::format("{}{}", d == 0 ? "" : " x ", grid.cells()[d]);
     result.cell_size += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(grid.spacing()[d], "m"));
   }
-  if (D == 2) result.extents += fmt::format(", {} thick", quantity(setup.thickness, "m"));
+  if (setup.symmetry == Symmetry::round)
+    result.extents += ", turned round the axis x = 0";
+  else if (D == 2)
+    result.extents += fmt::format(
+        ", {} thick", quantity(setup.symmetry == Symmetry::half ? setup.thickness / 2 : setup.thickness, "m"));
   result.total_volume = model->open_volume() * setup.thickness;
   result.volumes[0] = model->liquid_volume() * setup.thickness;
   result.volumes[1] = result.total_volume - result.volumes[0];

@@ -110,7 +110,10 @@ class Reader {
 
   /// 2 or 3: as many as there are lengths or coordinates, else as the shape is or the user says.
   static int dimensions_of(Part& vessel, const std::string& shape) {
-    std::size_t found = shape == "circle" ? 2 : 3;
+    const auto* symmetry = vessel.find("symmetry");
+    const bool round = symmetry != nullptr && symmetry->value_or(std::string()) == "round";
+
+    std::size_t found = shape == "circle" || (shape == "cylinder" && round) ? 2 : 3;
     const char* from = "shape";
     if (shape == "box") {
       const auto* list = vessel.find("size") == nullptr ? nullptr : vessel.find("size")->as_array();
@@ -143,16 +146,24 @@ class Reader {
   template <int D>
   void read_rest(Part& vessel, const std::string& shape) {
     Setup<D> setup;
+    setup.symmetry = read_symmetry<D>(vessel);
+    const bool round = setup.symmetry == Symmetry::round;
     Solid<D> body = placed<D>(vessel, read_solid<D>(vessel, shape, true));
+    if (round && (shape == "polygon" || shape == "pipe") && body.lower[0] < 0)
+      throw vessel.wrong("points", "a distance from the axis must not be negative",
+                         "x counts from the axis of revolution outwards");
     Vec<D> back;
     for (std::size_t d = 0; d < D; ++d) {
-      back[d] = -body.lower[d];
-      setup.size[d] = body.upper[d] - body.lower[d];
+      back[d] = round && d == 0 ? 0.0 : -body.lower[d];
+      setup.size[d] = body.upper[d] + back[d];
     }
     body = moved<D>(body, back);
     setup.upper = setup.size;
     const bool plain = shape == "box" && !vessel.has("tilted");
-    if constexpr (D == 2) {
+    if (round) {
+      if (vessel.has("thickness"))
+        throw vessel.wrong("thickness", "a vessel turned round an axis has no thickness", "leave it out");
+    } else if constexpr (D == 2) {
       setup.thickness = vessel.quantity("thickness", "1 m");
       if (!(setup.thickness > 0)) throw vessel.wrong("thickness", "the thickness must be positive");
     } else if (vessel.has("thickness")) {
@@ -188,7 +199,50 @@ class Reader {
     read_openings(setup, Shell<D>{inside, plain}, names);
     each("fill", [&](Part part) { setup.fills.push_back(read_fill(setup, part)); });
     read_schedule(setup);
+    take_part(setup);
     out_.setup = std::move(setup);
+  }
+
+  template <int D>
+  static Symmetry read_symmetry(Part& vessel) {
+    const std::string name = vessel.choice("symmetry", "none");
+    if (name == "round") {
+      if (D != 2)
+        throw vessel.wrong("symmetry", "round belongs to a 2-D section, from the axis outwards",
+                           "give two lengths (radius and height), or dimensions = 2");
+      if (vessel.has("tilted"))
+        throw vessel.wrong("tilted", "a section that is turned round the upright axis cannot be tilted",
+                           "leave it out, or describe the vessel in 3-D");
+      return Symmetry::round;
+    }
+    if (name == "quarter" && D == 2) throw vessel.wrong("symmetry", "a 2-D vessel has no quarter", "write \"half\"");
+    return name == "half" ? Symmetry::half : name == "quarter" ? Symmetry::quarter : Symmetry::none;
+  }
+
+  /// Leaves the part of the vessel that is computed, and makes its volumes those of the whole.
+  template <int D>
+  void take_part(Setup<D>& setup) {
+    if (setup.symmetry == Symmetry::none) return;
+    const int axes = setup.symmetry == Symmetry::quarter ? 2 : 1;
+    std::string part;
+    for (int d = 0; d < axes; ++d) {
+      const auto axis = static_cast<std::size_t>(d);
+      setup.walls[axis][0] = sharp::Wall::mirror;
+      setup.lower[axis] = setup.symmetry == Symmetry::round ? 0.0 : 0.5 * setup.size[axis];
+      for (auto& gauge : setup.gauges)
+        if (gauge.at[axis] < setup.lower[axis]) gauge.at[axis] = setup.size[axis] - gauge.at[axis];
+      if (setup.symmetry == Symmetry::round) continue;
+      setup.thickness *= 2;
+      part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
+      for (const auto& given : setup.openings)
+        if (given.opening.axis == d)
+          out_.notes.push_back(fmt::format("'{}' stands for itself and its mirror image: its flows are those of both",
+                                           given.opening.name));
+    }
+    if (setup.symmetry == Symmetry::round)
+      setup.thickness = 2 * std::numbers::pi * setup.upper[0];
+    else
+      out_.notes.push_back(fmt::format("computed {}; volumes and flows are those of the whole vessel", part));
   }
 
   template <int D>
@@ -200,6 +254,10 @@ class Reader {
     for (const char* name : {"front", "back"})
       if (D == 2 && walls.has(name))
         throw walls.wrong(name, "a 2-D vessel has no such wall", "leave it out, or give vessel.size three lengths");
+    for (int d = 0; d < D; ++d)
+      if (mirrored(setup, d) && walls.has(side_name<D>(d, 0)))
+        throw walls.wrong(side_name<D>(d, 0), "there is no such wall in the part of the vessel that is computed",
+                          "leave it out; see vessel.symmetry");
     for (int d = 0; d < D; ++d)
       for (int side = 0; side < 2; ++side)
         setup.walls[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] =
@@ -477,6 +535,13 @@ class Reader {
     down[D - 1] = "-9.80665 m/s^2";
     setup.gravity = motion.formulas<D>("gravity", down, names);
     setup.acceleration = motion.formulas<D>("acceleration", none, names);
+    constexpr std::array<double, 5> moments{0, 0.137, 0.71, 2.9, 11.3};
+    for (const auto& [name, pull] : {std::pair{"gravity", &setup.gravity}, {"acceleration", &setup.acceleration}})
+      for (int d = 0; d < D; ++d)
+        if (mirrored(setup, d) &&
+            std::ranges::any_of(moments, [&](double t) { return (*pull)[static_cast<std::size_t>(d)](t) != 0; }))
+          throw motion.wrong(name, fmt::format("a pull along {} does not go with vessel.symmetry", "xyz"[d]),
+                             "leave that symmetry out, or set this component to \"0 m/s^2\"");
   }
 
   template <int D>

@@ -88,6 +88,8 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part) {
   } else if (shape == "box") {
     fill.shape = box<D>(part);
   } else if (shape == "drops") {
+    if (setup.symmetry == Symmetry::round)
+      throw part.wrong("shape", "drops beside the axis would be rings", "describe the vessel in 3-D");
     fill.shape = drops(setup, part);
   } else {
     if ((shape == "circle") != (D == 2))

@@ -89,6 +89,10 @@ const std::vector<Key>& keys() {
        "3-D: axis of the tilt.", "\"y\""},
       {"vessel", "mirrored", Kind::choice, nullptr, "no", false, {"x", "y", "z"},
        "Mirrors the vessel along this axis.", "\"x\""},
+            {"vessel", "symmetry", Kind::choice, nullptr, "none", false, {"none", "round", "half", "quarter"},
+       "Computes a part and reports the whole. round: a 2-D section is turned round the upright axis x = 0 (a box has "
+       "radius and height; of a cylinder and a circle the half beyond the axis is taken); half: what lies beyond the "
+       "middle along x; quarter: and along y.", "\"round\""},
       {"vessel", "thickness", Kind::quantity, &length, "1 m", false, {},
        "2-D only: extent across the section. Volumes and forces are given for this thickness.", "\"1 m\""},
 

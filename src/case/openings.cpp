@@ -15,8 +15,9 @@ void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& sh
   int count = 0;
   for (int d = 0; d < D; ++d)
     if (d != opening.axis) along[static_cast<std::size_t>(count++)] = d;
+  const bool turned = setup.symmetry == Symmetry::round;
   Vec<D> centre;
-  for (int d = 0; d < D; ++d) centre[d] = 0.5 * setup.size[d];
+  for (int d = 0; d < D; ++d) centre[d] = turned && d == 0 ? 0.0 : 0.5 * setup.size[d];
   if (part.has("centre")) {
     const std::vector<double> given = part.quantities("centre");
     if (static_cast<int>(given.size()) != count)
@@ -33,7 +34,16 @@ void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& sh
   if (part.has("diameter")) {
     const double diameter = part.quantity("diameter");
     if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
-    if constexpr (D == 2) {
+    if (turned && opening.axis != 0 && centre[0] == 0) {
+      extent[0] = diameter;  // round the axis
+    } else if (turned) {
+      const double radius = opening.axis == 0 ? setup.size[0] : centre[0];
+      extent[0] = diameter * diameter / (8 * radius);
+      notes.push_back(
+          fmt::format("the round opening '{}' of {} stands as a slot {} wide all round the axis, of the "
+                      "same area",
+                      opening.name, quantity(diameter, "m"), quantity(extent[0], "m")));
+    } else if constexpr (D == 2) {
       extent[0] = std::numbers::pi / 4 * diameter * diameter / setup.thickness;
       notes.push_back(
           fmt::format("the round opening '{}' of {} stands as a slot {} wide across the thickness of "
@@ -68,7 +78,8 @@ void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& sh
                        fmt::format("the opening is {} wide, less than two cells of {}", quantity(2 * half, "m"),
                                    quantity(setup.cell_size, "m")),
                        "choose a smaller grid.cell, or a larger opening");
-    if (centre[d] - half < -1e-9 * setup.size[d] || centre[d] + half > setup.size[d] * (1 + 1e-9))
+    const bool on_axis = turned && d == 0 && centre[d] == 0;
+    if ((centre[d] - half < -1e-9 * setup.size[d] && !on_axis) || centre[d] + half > setup.size[d] * (1 + 1e-9))
       throw part.wrong("centre",
                        fmt::format("the opening reaches from {} to {} along {}, out of the side's 0 to {}",
                                    quantity(centre[d] - half, "m"), quantity(centre[d] + half, "m"), "xyz"[d],
@@ -230,6 +241,9 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
         opening.axis = axis;
         opening.side = end;
       }
+  if (opening.side == 0 && mirrored(setup, opening.axis))
+    throw part.wrong("side", "there is no such side in the part of the vessel that is computed",
+                     "choose the opposite side, or see vessel.symmetry");
   read_place(setup, part, made, shell, notes);
   read_flow(setup, part, made, names);
   check_overlap(setup, part, made);

@@ -5,7 +5,7 @@
 
 namespace wavy {
 template <int D>
-ConvexBody<D>::ConvexBody(const Vec<D>& lower, const Vec<D>& upper) {
+ConvexBody<D>::ConvexBody(const Vec<D>& lower, const Vec<D>& upper, double lean) : lean_(lean) {
   if constexpr (D == 2) {
     for (const Vec<2>& corner : {lower, Vec<2>{upper[0], lower[1]}, upper, Vec<2>{lower[0], upper[1]}})
       faces_[0].add(corner);
@@ -90,13 +90,14 @@ void ConvexBody<D>::cut(const Plane<D>& plane) {
 /// Volume between an apex and a polygon (2-D: an open line of edges; 3-D: a face), positive where the polygon is seen
 /// from within. Adds to `rest` the polygon's area vector: of a closed body these add up to 0.
 template <int D>
-double ConvexBody<D>::add_cone(const Polygon& polygon, const Vec<D>& apex, Vec<D>& rest) {
+double ConvexBody<D>::add_cone(const Polygon& polygon, const Vec<D>& apex, Vec<D>& rest) const {
   if constexpr (D == 2) {
     double twice = 0;
     for (std::size_t i = 0; i < polygon.count; ++i) {
       const Vec<2> a = minus<2>(polygon.point[i], apex);
       const Vec<2> b = minus<2>(polygon.point[i + 1 == polygon.count ? 0 : i + 1], apex);
-      twice += a[0] * b[1] - b[0] * a[1];
+      const double part = a[0] * b[1] - b[0] * a[1];
+      twice += part * (1 + lean_ * (apex[0] + (a[0] + b[0]) / 3 - 0.5));  // the weight in the triangle's middle
     }
     return twice / 2;
   } else {
@@ -136,21 +137,25 @@ double ConvexBody<D>::volume_below(const Plane<D>& plane, double* section) const
     const Polygon left = clip(faces_[i], plane, D == 2 ? &crossings : nullptr);
     if (left.count >= 3) sum += add_cone(left, apex, rest);
   }
+  double weight = 1;
   if constexpr (D == 2)
-    if (crossings.count == 2) rest = minus<2>(crossings.point[1], crossings.point[0]);
-  if (section != nullptr) *section = length<D>(rest);
+    if (crossings.count == 2) {
+      rest = minus<2>(crossings.point[1], crossings.point[0]);
+      weight += lean_ * (0.5 * (crossings.point[0][0] + crossings.point[1][0]) - 0.5);
+    }
+  if (section != nullptr) *section = weight * length<D>(rest);
   return sum;
 }
 
 template <int D>
-double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes) {
-  ConvexBody<D> body(lower, upper);
+double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes, double lean) {
+  ConvexBody<D> body(lower, upper, lean);
   for (const auto& plane : planes) body.cut(plane);
   return body.volume();
 }
 
 template <int D>
-Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>& open) {
+Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>& open, double lean) {
   Plane<D> plane = plane_through<D>(normal, 0.5);  // for its normal
   // The whole cell lies between these.
   double low = 0;
@@ -162,8 +167,8 @@ Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>&
   const double size = length<D>(plane.normal);
   Vec<D> upper;
   upper.fill(1);
-  ConvexBody<D> body(Vec<D>{}, upper);
-  body.cut(open);
+  ConvexBody<D> body(Vec<D>{}, upper, lean);
+  if (cuts(open)) body.cut(open);
   const double room = body.volume();
   plane.offset = high;
   if (volume >= room) return plane;
@@ -184,9 +189,9 @@ Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>&
 
 template class ConvexBody<2>;
 template class ConvexBody<3>;
-template double clipped_volume<2>(const Vec<2>&, const Vec<2>&, std::span<const Plane<2>>);
-template double clipped_volume<3>(const Vec<3>&, const Vec<3>&, std::span<const Plane<3>>);
-template Plane<2> plane_through_part<2>(const Vec<2>&, double, const Plane<2>&);
-template Plane<3> plane_through_part<3>(const Vec<3>&, double, const Plane<3>&);
+template double clipped_volume<2>(const Vec<2>&, const Vec<2>&, std::span<const Plane<2>>, double);
+template double clipped_volume<3>(const Vec<3>&, const Vec<3>&, std::span<const Plane<3>>, double);
+template Plane<2> plane_through_part<2>(const Vec<2>&, double, const Plane<2>&, double);
+template Plane<3> plane_through_part<3>(const Vec<3>&, double, const Plane<3>&, double);
 
 }  // namespace wavy

@@ -12,7 +12,8 @@ namespace wavy {
 template <int D>
 class ConvexBody {
  public:
-  ConvexBody(const Vec<D>& lower, const Vec<D>& upper);
+  /// `lean` (2-D): volumes and sections are weighted by 1 + lean (x - 1/2), x along the first axis.
+  ConvexBody(const Vec<D>& lower, const Vec<D>& upper, double lean = 0);
   void cut(const Plane<D>& plane);
   [[nodiscard]] double volume() const;  ///< 2-D: area
   /// Volume of the part below one more plane; `section` is set to the area (2-D: length) of the cut through the body.
@@ -30,20 +31,22 @@ class ConvexBody {
   };
   static Polygon clip(const Polygon& polygon, const Plane<D>& plane, Polygon* crossings);
   static Polygon ordered(const Polygon& points, const Vec<D>& normal);
-  static double add_cone(const Polygon& polygon, const Vec<D>& apex, Vec<D>& rest);
+  [[nodiscard]] double add_cone(const Polygon& polygon, const Vec<D>& apex, Vec<D>& rest) const;
 
   static constexpr std::size_t most_faces = D == 2 ? 1 : 12;
   std::array<Polygon, most_faces> faces_;
   std::size_t count_ = 0;
+  double lean_ = 0;
 };
 
 /// Volume (2-D: area) of the part of the box lower..upper below all of the planes.
 template <int D>
-double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes);
+double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes, double lean = 0);
 
 /// The plane with this normal (any length but zero) that has `volume` of the part of the unit cell below `open` below
-/// it; to 1e-13 of the cell. A volume beyond what is there gives a plane beyond all of it.
+/// it; to 1e-13 of the cell. A volume beyond what is there gives a plane beyond all of it. `lean`: as above; `open`
+/// need not cut.
 template <int D>
-Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>& open);
+Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>& open, double lean = 0);
 
 }  // namespace wavy

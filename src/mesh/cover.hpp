@@ -19,8 +19,8 @@ double covered_share(const Grid<D>& grid, const Index<D>& cell, const Shape<D>& 
   return covered_share<D>(shape, lower, upper);
 }
 
-/// Share of the open part of a cell that the shape covers: in cut cells that of small pieces, weighted by how much of
-/// each is open. 0 in the solid.
+/// Share of the open volume of a cell that the shape covers: in cut cells, and round an axis of revolution, that of
+/// small pieces, weighted by how much of each is open. 0 in the solid.
 template <int D>
 double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
                      const Shape<D>& shape) {
@@ -29,9 +29,12 @@ double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, 
   const double whole = covered_share<D>(grid, cell, shape);
   if (volume == 1 || whole == 0 || whole == 1) return whole;
   const WallCell<D>* wall = space.wall_in(block, at);
-  if (wall == nullptr || !cuts(wall->open)) return whole;
+  const double lean = space.lean(block, grid.layout(), at);
+  const bool cut = wall != nullptr && cuts(wall->open);
+  if (!cut && lean == 0) return whole;
   constexpr int pieces = 8;
-  const std::array<Plane<D>, 1> open{wall->open};
+  std::vector<Plane<D>> open;
+  if (cut) open.push_back(wall->open);
   double covered = 0;
   double room = 0;
   const int count = D == 2 ? pieces * pieces : pieces * pieces * pieces;
@@ -47,7 +50,7 @@ double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, 
       place[d] = grid.lower()[d] + (cell[d] + lower[d]) * grid.spacing()[d];
       end[d] = grid.lower()[d] + (cell[d] + upper[d]) * grid.spacing()[d];
     }
-    const double part = clipped_volume<D>(lower, upper, open);
+    const double part = clipped_volume<D>(lower, upper, open, lean);
     if (part <= 0) continue;
     room += part;
     covered += part * covered_share<D>(shape, place, end);

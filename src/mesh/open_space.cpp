@@ -4,6 +4,8 @@
 #include <cmath>
 #include <map>
 
+#include "geometry/clip.hpp"
+
 namespace wavy {
 namespace {
 
@@ -128,12 +130,15 @@ CellPlace CellMap<D>::operator()(const Index<D>& cell) const {
 
 template <int D>
 OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts,
-                        const std::vector<ThinWall<D>>& thin_walls)
+                        const std::vector<ThinWall<D>>& thin_walls, bool axisymmetric)
     : volume_(grid, 1.0),
       inverse_(grid),
       at_wall_(grid),
       grouped_(grid),
+      axisymmetric_(axisymmetric),
+      columns_(grid.cells()[0]),
       blocks_(static_cast<std::size_t>(grid.blocks())) {
+  for (int b = 0; b < grid.blocks(); ++b) blocks_[static_cast<std::size_t>(b)].first_column = grid.block_start(b)[0];
   for (int d = 0; d < D; ++d) {
     area_[d] = Cells<D>(grid, 1.0);
     thin_[d] = Cells<D>(grid);
@@ -144,8 +149,71 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
   find_groups(grid);
   find_walls(grid);
-  find_spans(grid);
   fill_area_halos(grid);
+  if (axisymmetric_) set_weights(grid);
+  fill_halo(grid, inverse_, 2, all_walls<D>(Mirror::even));
+  find_spans(grid);
+}
+
+/// Weights volumes, areas and walls by their distance from the axis of revolution.
+template <int D>
+void OpenSpace<D>::set_weights(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  share_ = volume_;
+  face_share_ = area_;
+  std::vector<double> open(blocks_.size());
+  std::vector<double> wall_area(blocks_.size());
+  for_blocks(grid, [&](int b) {
+    auto& block = blocks_[static_cast<std::size_t>(b)];
+    double* volume = volume_.block(b);
+    double* inverse = inverse_.block(b);
+    for (int d = 0; d < D; ++d) {
+      double* area = area_[d].block(b);
+      const double* share = face_share_[d].block(b);
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          // A face across the axis may be open at its near or far end only.
+          const double middle = d == 0 ? 0.0 : share[at - 1] >= share[at + 1] ? 0.5 * share[at] : 1 - 0.5 * share[at];
+          area[at] *= (radius_in_cells(b, layout, at) - 0.5 + middle) / columns_;
+        }
+      });
+    }
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) volume[at] *= weight(b, layout, at);
+    });
+    for (auto& wall : block.walls) {
+      double own_weight = weight(b, layout, wall.at);
+      if (cuts(wall.open)) {
+        Vec<D> upper;
+        upper.fill(1);
+        const ConvexBody<D> flat(Vec<D>{}, upper);
+        const ConvexBody<D> cell(Vec<D>{}, upper, lean(b, layout, wall.at));
+        double section = 0;
+        double flat_section = 0;
+        volume[wall.at] = cell.volume_below(wall.open, &section) * own_weight;
+        if (flat.volume_below(wall.open, &flat_section) > 0 && flat_section > 0) own_weight *= section / flat_section;
+      }
+      wall.area *= own_weight;
+      wall.friction *= own_weight;
+      wall_area[static_cast<std::size_t>(b)] += wall.area * grid.cell_volume();
+    }
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        inverse[at] = volume[at] > 0 ? 1 / volume[at] : 0.0;
+        open[static_cast<std::size_t>(b)] += volume[at] * grid.cell_volume();
+      }
+    });
+    block.cut = true;
+  });
+  fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
+  fill_area_halos(grid);
+
+  open_volume_ = 0;
+  wall_area_ = 0;
+  for (std::size_t b = 0; b < blocks_.size(); ++b) {
+    open_volume_ += open[b];
+    wall_area_ += wall_area[b];
+  }
 }
 
 /// Areas round every block; those on the grid's upper skin share their place with what a mirror would write there.

@@ -44,17 +44,39 @@ class OpenSpace {
   /// All cells open.
   OpenSpace() = default;
   /// What `vessel` encloses (its inside is open), less `inserts` (their insides are solid) and thin walls. Throws no
-  /// error; see `parts` for what may be wrong.
+  /// error; see `parts` for what may be wrong. `axisymmetric` (2-D, from 0 along the first axis on): that axis is the
+  /// distance r from an axis of revolution. Volumes and areas are then weighted by r over its greatest value R, so that
+  /// 2 pi R stands for the thickness.
   OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts,
-            const std::vector<ThinWall<D>>& thin_walls);
+            const std::vector<ThinWall<D>>& thin_walls, bool axisymmetric = false);
 
-  /// No solid at all: the arrays below are empty.
+  /// No solid at all, and no axis of revolution: the arrays below are empty.
   [[nodiscard]] bool whole() const { return blocks_.empty(); }
-  /// No solid in this block or next to it.
+  /// The same of this block and what is next to it.
+
   [[nodiscard]] bool whole(int block) const { return whole() || !blocks_[static_cast<std::size_t>(block)].cut; }
 
-  [[nodiscard]] const Cells<D>& volume() const { return volume_; }  ///< open share of every cell, halo filled
-  [[nodiscard]] const Faces<D>& area() const { return area_; }      ///< open share of every low face
+  /// Open share of every cell (halo filled) and of every low face, weighted as volumes and areas are.
+  [[nodiscard]] const Cells<D>& volume() const { return volume_; }
+  [[nodiscard]] const Faces<D>& area() const { return area_; }
+  /// The same without weights: how much of the cell or face one sees open.
+  [[nodiscard]] const Cells<D>& share() const { return axisymmetric_ ? share_ : volume_; }
+  [[nodiscard]] const Faces<D>& face_share() const { return axisymmetric_ ? face_share_ : area_; }
+  [[nodiscard]] bool axisymmetric() const { return axisymmetric_; }
+  /// Within a cell the weight grows like 1 + lean (x - 1/2), x from 0 to 1 along the first axis; 0 without an axis of
+  /// revolution.
+  [[nodiscard]] double lean(int block, const Layout<D>& layout, std::ptrdiff_t at) const {
+    return axisymmetric_ ? 1 / radius_in_cells(block, layout, at) : 0.0;
+  }
+  /// Weight of a cell that is wholly open.
+  [[nodiscard]] double weight(int block, const Layout<D>& layout, std::ptrdiff_t at) const {
+    return axisymmetric_ ? radius_in_cells(block, layout, at) / columns_ : 1.0;
+  }
+  /// Distance of a cell's middle from the axis of revolution, in cells.
+  [[nodiscard]] double radius_in_cells(int block, const Layout<D>& layout, std::ptrdiff_t at) const {
+    return blocks_[static_cast<std::size_t>(block)].first_column + axis_index<D>(layout, at, 0) + 0.5;
+  }
+
   /// 1 / volume, 0 in the solid.
   [[nodiscard]] const Cells<D>& inverse_volume() const { return inverse_; }
   /// Wall cells of a block, by offset.
@@ -97,6 +119,7 @@ class OpenSpace {
  private:
   struct Block {
     bool cut = false;
+    int first_column = 0;  // of the whole grid
     std::vector<WallCell<D>> walls;
     std::vector<std::array<std::ptrdiff_t, 2>> shadows;
     std::vector<std::array<int, 2>> spans;
@@ -109,9 +132,14 @@ class OpenSpace {
   void find_groups(const Grid<D>& grid);
   void find_spans(const Grid<D>& grid);
   void fill_area_halos(const Grid<D>& grid);
+  void set_weights(const Grid<D>& grid);
 
   Cells<D> volume_, inverse_, at_wall_, grouped_;
   Faces<D> area_;
+  bool axisymmetric_ = false;
+  int columns_ = 1;  // of cells from the axis of revolution to the end of the grid
+  Cells<D> share_;   // these two only where an axis of revolution makes them differ from volume_ and area_
+  Faces<D> face_share_;
   Faces<D> thin_;  // 1 on faces that a thin wall closes
   std::vector<Block> blocks_;
   std::vector<std::vector<CellPlace>> groups_;
@@ -130,7 +158,7 @@ const OpenSpace<D>& all_open() {
   return space;
 }
 
-/// Open shares of the cells of one block; 1 where no solid is near.
+/// Open volumes of the cells of one block, as shares of a whole cell; 1 where no solid is near.
 template <int D>
 class Rooms {
  public:
@@ -140,6 +168,11 @@ class Rooms {
  private:
   const double* volume_;
 };
+/// Open share of one cell, without a weight.
+template <int D>
+double open_share(const OpenSpace<D>& space, int block, std::ptrdiff_t at) {
+  return space.whole(block) ? 1.0 : space.share().block(block)[at];
+}
 
 /// for_rows, less the cells of a block that lie in a solid with all their neighbours, corners included. At most one
 /// layer outside the block.

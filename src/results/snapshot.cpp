@@ -98,7 +98,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   open->SetNumberOfValues(space.whole() ? 0 : count);
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     if (!shown(b, o)) return;
-    if (!space.whole()) open->SetValue(cell_id, static_cast<float>(space.volume().block(b)[o]));
+    if (!space.whole()) open->SetValue(cell_id, static_cast<float>(space.share().block(b)[o]));
     offsets->SetValue(cell_id, at);
     for (const auto& c : corner) {
       vtkIdType point = cell[0] + c[0] + static_cast<vtkIdType>(n[0] + 1) * (cell[1] + c[1]);

@@ -60,7 +60,7 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
           base += weight * grid.lower()[D - 1];
           for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
             Part one = part(cell, weight * grid.spacing()[D - 1]);
-            const double open = Rooms<D>(space, one.block)[one.offset];
+            const double open = open_share(space, one.block, one.offset);
             if (floor) base += (1 - open) * one.weight;
             floor = floor && open == 0;
             one.weight *= open;

@@ -14,8 +14,9 @@ Grid<D> make_grid(const Setup<D>& setup) {
 
 template <int D>
 OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid) {
-  if (!setup.vessel && setup.inserts.empty() && setup.thin_walls.empty()) return {};
-  return OpenSpace<D>(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls);
+  const bool round = setup.symmetry == Symmetry::round;
+  if (!setup.vessel && setup.inserts.empty() && setup.thin_walls.empty() && !round) return {};
+  return OpenSpace<D>(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls, round);
 }
 
 template <int D>

@@ -20,6 +20,14 @@ struct Phase {
   Properties properties;
 };
 
+/// How much of the vessel is computed. Volumes and flows are those of the whole.
+enum class Symmetry {
+  none,
+  round,    ///< 2-D: a section from the axis of revolution, x = 0, outwards
+  half,     ///< what lies beyond the middle along x
+  quarter,  ///< 3-D: and along y
+};
+
 /// Lays a phase over whatever was there inside a shape.
 template <int D>
 struct Fill {
@@ -79,12 +87,13 @@ struct Setup {
   std::vector<ThinWall<D>> thin_walls;
   std::vector<OpeningSetup<D>> openings;
   sharp::Wall solid_walls = sharp::Wall::no_slip;  ///< of the vessel's shape and the inserts
-  double thickness = 1;                            ///< across a 2-D vessel [m]; 1 in 3-D
-  double cell_size = 0;                            ///< as wanted [m]
-  std::array<Phase, 2> phases;                     ///< denser, lighter
-  double surface_tension = 0;                      ///< between them [N/m]
-  double contact_angle = std::numbers::pi / 2;     ///< in the denser one, at every wall [rad]
-  double slip_length = 0;  ///< above 0 the contact angle follows the speed of the contact line [m]
+  Symmetry symmetry = Symmetry::none;
+  double thickness = 1;                         ///< what makes volumes of the grid's [m^D] those of the vessel [m3]
+  double cell_size = 0;                         ///< as wanted [m]
+  std::array<Phase, 2> phases;                  ///< denser, lighter
+  double surface_tension = 0;                   ///< between them [N/m]
+  double contact_angle = std::numbers::pi / 2;  ///< in the denser one, at every wall [rad]
+  double slip_length = 0;                       ///< above 0 the contact angle follows the speed of the contact line [m]
   std::array<std::array<sharp::Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lighter phase; later ones over earlier ones
   std::array<Formula, D> gravity;
@@ -94,6 +103,13 @@ struct Setup {
   double courant = 0.4;
   double projection_tolerance = 1e-6;
 };
+
+/// Whether the lower side of an axis is no wall but where the mirror image of what is computed begins.
+template <int D>
+bool mirrored(const Setup<D>& setup, int axis) {
+  const Symmetry symmetry = setup.symmetry;
+  return axis == 0 ? symmetry != Symmetry::none : axis == 1 && symmetry == Symmetry::quarter;
+}
 
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup);

@@ -58,7 +58,7 @@ double liquid_in_slab(const Plane<D>& plane, double bend, double F, int axis, do
 /// What the sweep of one block reads of solids; all null where there are none.
 template <int D>
 struct Cut {
-  const double* volume = nullptr;   // open share of the cells
+  const double* volume = nullptr;   // open volume of the cells
   const double* inverse = nullptr;  // 1 over it
   const double* area = nullptr;     // of the faces across the axis
   const double* grouped = nullptr;
@@ -68,15 +68,25 @@ struct Cut {
   int block = 0;
 };
 
+/// How far into a cell lies what leaves it through a side, when the speed there leads `width` far: as far where the
+/// weight is the same everywhere, and where it leans so far that the volume is the same.
+double reach_of(double width, double lean, bool high) {
+  const double at_side = 1 + (high ? 0.5 : -0.5) * lean;
+  if (lean == 0 || at_side <= 0) return width;
+  const double grows = high ? -lean : lean;  // inwards
+  return 2 * width * at_side / (at_side + std::sqrt(std::max(0.0, at_side * (at_side + 2 * grows * width))));
+}
+
 /// Share of the liquid in what leaves a mixed cell at a wall through one side: of the part of the open space that lies
 /// within `width` of that side.
 template <int D>
-double share_beside(const typename Front<D>::Contact& contact, int axis, bool high, double width, double F) {
+double share_beside(const typename Front<D>::Contact& contact, int axis, bool high, double width, double lean,
+                    double F) {
   Vec<D> lower{};
   Vec<D> upper;
   upper.fill(1);
   (high ? lower[axis] : upper[axis]) = high ? 1 - width : width;
-  ConvexBody<D> body(lower, upper);
+  ConvexBody<D> body(lower, upper, lean);
   if (cuts(contact.open)) body.cut(contact.open);
   const double room = body.volume();
   constexpr double nothing = 1e-12;
@@ -86,11 +96,14 @@ double share_beside(const typename Front<D>::Contact& contact, int axis, bool hi
 /// Liquid that leaves a mixed cell at a wall, when `out` (share of a cell) leaves in all: no more than there is, and no
 /// less than what does not find room in the rest.
 template <int D>
-double liquid_leaving(const Cut<D>& cut, std::ptrdiff_t at, double F, int axis, bool high, double area, double out) {
+double liquid_leaving(const Cut<D>& cut, const Layout<D>& layout, std::ptrdiff_t at, double F, int axis, bool high,
+                      double area, double out) {
   const auto* contact = cut.front->contact(cut.block, at);
   const double volume = cut.volume[at];
   if (contact == nullptr || out >= volume) return out * F;
-  const double share = share_beside<D>(*contact, axis, high, std::min(1.0, out / area), F);
+  const double lean = cut.space->lean(cut.block, layout, at);
+  const double width = axis == 0 ? reach_of(out / area, lean, high) : out / area;
+  const double share = share_beside<D>(*contact, axis, high, std::min(1.0, width), lean, F);
   return std::clamp(share * out, std::max(0.0, out - volume * (1 - F)), std::min(out, volume * F));
 }
 
@@ -121,9 +134,10 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
       const double out_low = place < first[axis] ? 0.0 : -C[at];
       const double out_high = place + 1 == end[axis] ? 0.0 : C[at + s];
       if (out_low <= 0 && out_high <= 0) continue;
-      if (cut.volume != nullptr && cut.at_wall[at] != 0) {
-        if (out_low > 0) flux[at] = -liquid_leaving<D>(cut, at, F[at], axis, false, cut.area[at], out_low);
-        if (out_high > 0) flux[at + s] = liquid_leaving<D>(cut, at, F[at], axis, true, cut.area[at + s], out_high);
+      if (cut.volume != nullptr && (cut.at_wall[at] != 0 || cut.space->axisymmetric())) {
+        if (out_low > 0) flux[at] = -liquid_leaving<D>(cut, layout, at, F[at], axis, false, cut.area[at], out_low);
+        if (out_high > 0)
+          flux[at + s] = liquid_leaving<D>(cut, layout, at, F[at], axis, true, cut.area[at + s], out_high);
         continue;
       }
       const Vec<D> normal = interface_normal<D>(shares + at, layout.step);
@@ -211,10 +225,15 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
-          const double k = C[a];
           // Written without branches and references, so that the loop runs in vectors.
-          const double from_low = 0.5 + std::copysign(0.5, k);
+          const double from_low = 0.5 + std::copysign(0.5, C[a]);
           const double from_high = 1 - from_low;
+          double k = C[a];  // share of the upwind cell that leaves
+          if constexpr (is_cut) {
+            k *= from_low * cut.inverse[a - s] + from_high * cut.inverse[a];
+            k = k < 1 ? k : 1.0;
+            k = k > -1 ? k : -1.0;
+          }
           const double value = from_low * (v[a - s] + g[a - s]) + from_high * (v[a] + g[a]);
           const double lean = from_low * (1 - k) * slope[a - s] + from_high * (1 + k) * slope[a];
           double held = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);

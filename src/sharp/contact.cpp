@@ -61,7 +61,7 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<
     double* F = field.block(b);
     for (int axis = 0; axis < D; ++axis)
       for (int side = 0; side < 2; ++side) {
-        if (grid.forest().neighbour(b, axis, side) >= 0) continue;
+        if (grid.forest().neighbour(b, axis, side) >= 0 || settings.walls[axis][side] == Wall::mirror) continue;
         const int first = side == 0 ? 0 : layout.cells[axis] - 1;  // the layer of cells at the wall
         // Cells in which the interface, at its angle, meets the wall; those of the neighbours' that this block sees
         // too.

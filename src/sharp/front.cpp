@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 #include <optional>
 
 #include "geometry/clip.hpp"
@@ -12,9 +13,9 @@
 namespace wavy::sharp {
 namespace {
 
-/// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away.
+/// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away. `open`: shares.
 template <int D>
-std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const double* volume,
+std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const double* open,
                                    const Layout<D>& layout) {
   constexpr int reach = 3;
   int least = D * reach * reach + 1;
@@ -22,11 +23,11 @@ std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const
   for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
     if (square >= least) return;
     const std::ptrdiff_t o = layout.offset(shift);
-    if (!is_mixed(F[o]) || volume[o] < 1) return;
+    if (!is_mixed(F[o]) || open[o] < 1) return;
     bool clean = true;
     for_shifts<D>(1, [&](const Index<D>& next, int) {
       const std::ptrdiff_t at = o + layout.offset(next);
-      clean = clean && at_wall[at] == 0 && volume[at] == 1;
+      clean = clean && at_wall[at] == 0 && open[at] == 1;
     });
     if (!clean) return;
     least = square;
@@ -87,40 +88,91 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   carry_on(grid, space, shares_);
   fill_halo(grid, shares_, 1, all_walls<D>(Mirror::even));
 
-  // Planes in the mixed cells at walls.
+  find_contacts(grid, settings, state);
+  if (space.axisymmetric()) {
+    // Planes by normals that are not yet those of the sections; then once more.
+    show_sections(grid);
+    fill_halo(grid, shares_, pad, all_walls<D>(Mirror::even));
+    find_contacts(grid, settings, state);
+    show_sections(grid);
+  }
+  carry_into_walls(grid, width);
+  fill_fraction_halo<D>(grid, settings, shares_, state.u, width);
+}
+
+/// The interface's planes in the mixed cells at walls, or in all.
+template <int D>
+void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state) {
+  const Layout<D>& layout = grid.layout();
+  const OpenSpace<D>& space = *space_;
   for_blocks(grid, [&](int b) {
     auto& list = contacts_[static_cast<std::size_t>(b)];
     list.clear();
     const double* F = state.F.block(b);
     const double* E = shares_.block(b);
     const double* volume = space.volume().block(b);
+    const double* share = space.share().block(b);
     const double* at_wall = space.at_wall().block(b);
     const Index<D> start = grid.block_start(b);
-    for (const auto& wall : space.wall_cells(b)) {
-      const std::ptrdiff_t at = wall.at;
-      if (!is_mixed(F[at])) continue;
+    const auto add = [&](std::ptrdiff_t at, const WallCell<D>* wall) {
       Contact contact;
       contact.at = at;
-      contact.open = wall.open;
+      contact.at_wall = wall != nullptr;
+      if (wall != nullptr) contact.open = wall->open;
       for (int d = 0; d < D; ++d) contact.cell[d] = start[d] + axis_index<D>(layout, at, d);
-      Vec<D> normal =
-          clean_normal<D>(E + at, at_wall + at, volume + at, layout).value_or(interface_normal<D>(E + at, layout.step));
-      if (dot<D>(normal, normal) <= 0) continue;
-      if (settings.surface_tension > 0 && wall.area > 0)
-        normal = normal_at_angle<D>(normal, wall.wall, settings.contact_angle, grid.spacing());
-      contact.plane = cuts(wall.open) ? plane_through_part<D>(normal, volume[at] * F[at], wall.open)
-                                      : plane_through<D>(normal, F[at]);
+      std::optional<Vec<D>> clean;
+      if (wall != nullptr) clean = clean_normal<D>(E + at, at_wall + at, share + at, layout);
+      Vec<D> normal = clean ? *clean : interface_normal<D>(E + at, layout.step);
+      if (dot<D>(normal, normal) <= 0) return;
+      if (settings.surface_tension > 0 && wall != nullptr && wall->area > 0)
+        normal = normal_at_angle<D>(normal, wall->wall, settings.contact_angle, grid.spacing());
+      const double lean = space.lean(b, layout, at);
+      contact.plane =
+          lean != 0 || cuts(contact.open)
+              ? plane_through_part<D>(normal, volume[at] * F[at] / space.weight(b, layout, at), contact.open, lean)
+              : plane_through<D>(normal, F[at]);
       list.push_back(contact);
+    };
+    if (space.axisymmetric()) {
+      for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at)
+          if (volume[at] > 0 && is_mixed(F[at])) add(at, at_wall[at] != 0 ? space.wall_in(b, at) : nullptr);
+      });
+    } else {
+      for (const auto& wall : space.wall_cells(b))
+        if (is_mixed(F[wall.at])) add(wall.at, &wall);
     }
   });
-  std::vector<Contact> all;
-  for (const auto& list : contacts_) all.insert(all.end(), list.begin(), list.end());
+}
 
-  // They go on through the cut cells into the solid, as far as stencils will look.
+/// Round an axis of revolution: what the planes leave of the sections of mixed cells.
+template <int D>
+void Front<D>::show_sections(const Grid<D>& grid) {
   for_blocks(grid, [&](int b) {
-    if (space.whole(b)) return;
     double* E = shares_.block(b);
-    const double* volume = space.volume().block(b);
+    for (const auto& contact : contacts_[static_cast<std::size_t>(b)]) {
+      Vec<D> m;
+      double offset = contact.plane.offset;
+      for (int d = 0; d < D; ++d) {
+        m[d] = std::abs(contact.plane.normal[d]);
+        offset -= std::min(contact.plane.normal[d], 0.0);
+      }
+      E[contact.at] = share_below<D>(m, offset);
+    }
+  });
+}
+
+/// The planes at walls go on through the cut cells into the solid, `width` cells far.
+template <int D>
+void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
+  const Layout<D>& layout = grid.layout();
+  std::vector<Contact> all;
+  for (const auto& list : contacts_)
+    std::copy_if(list.begin(), list.end(), std::back_inserter(all), [](const auto& one) { return one.at_wall; });
+  for_blocks(grid, [&](int b) {
+    if (space_->whole(b)) return;
+    double* E = shares_.block(b);
+    const double* open = space_->share().block(b);
     const Index<D> start = grid.block_start(b);
     thread_local std::vector<int> nearest;  // square of the distance to the contact that rules a cell
     nearest.assign(layout.size, width * width + 1);
@@ -142,7 +194,7 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
       }
       for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          if (volume[at] == 1) continue;
+          if (open[at] == 1) continue;
           int square = 0;
           double offset = base;
           for (int d = 0; d < D; ++d) {
@@ -158,7 +210,6 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
       });
     }
   });
-  fill_fraction_halo<D>(grid, settings, shares_, state.u, width);
 }
 
 template class Front<2>;

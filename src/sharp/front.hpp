@@ -2,7 +2,8 @@
 //
 // Heights and normals need shares of whole cells. In a cut cell F is the liquid's share of the open part alone, and in
 // the solid there is none; the interface's plane is therefore carried on from the open cells through the cut ones into
-// the solid: straight on, or, where surface tension acts, at the contact angle.
+// the solid: straight on, or, where surface tension acts, at the contact angle. Round an axis of revolution F is a
+// share of a ring's volume; stencils see the share of the ring's section.
 #pragma once
 
 #include <vector>
@@ -25,17 +26,22 @@ class Front {
   /// Share of every whole cell, halo filled as said.
   [[nodiscard]] const Cells<D>& shares(const State<D>& state) const { return space_->whole() ? state.F : shares_; }
 
-  /// The interface and the wall in a mixed wall cell.
+  /// The interface and the wall in a mixed cell: of those at walls, and round an axis of revolution of all.
   struct Contact {
     std::ptrdiff_t at = 0;
     Index<D> cell{};  ///< in the whole grid
     Plane<D> plane;   ///< of the interface; the liquid's volume below it and below `open` is that of F
     Plane<D> open;    ///< of the wall; its normal is 0 where the cell is open as a whole
+    bool at_wall = true;
   };
-  /// Null where the cell is no mixed wall cell.
+  /// Null where there is none of these.
   [[nodiscard]] const Contact* contact(int block, std::ptrdiff_t at) const;
 
  private:
+  void find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state);
+  void show_sections(const Grid<D>& grid);
+  void carry_into_walls(const Grid<D>& grid, int width);
+
   const OpenSpace<D>* space_;
   Cells<D> shares_;
   std::vector<std::vector<Contact>> contacts_;  // per block, by offset

@@ -312,6 +312,37 @@ Vec<D> interface_point(const double* F, const std::array<std::ptrdiff_t, D>& ste
   return point;
 }
 
+template <int D>
+double curvature_round_axis(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing,
+                            double radius) {
+  constexpr double least_radius = 0.25;  // of a cell
+  const double h = spacing[0];
+  const Vec<D> normal = direction_out<D>(F, step);
+  for (const int axis : axes_by_steepness<D>(normal, spacing)) {
+    const auto main = static_cast<std::size_t>(axis);
+    if (normal[main] == 0) continue;
+    const int sign = normal[main] > 0 ? 1 : -1;
+    const std::ptrdiff_t up = sign * step[main];
+    const std::size_t side = axis == 0 ? 1 : 0;
+    const auto before = height(F - step[side], up, pad - 1);
+    const auto here = height(F, up, pad - 1);
+    const auto after = height(F + step[side], up, pad - 1);
+    if (!before || !here || !after) continue;
+    const double slope = 0.5 * (*after - *before) * spacing[main] / spacing[side];
+    const double across = 1 / std::sqrt(1 + slope * slope);
+    if (axis != 0) return -slope * across / (radius * h);
+    const double place = radius - 0.5 + (sign > 0 ? *here : 1 - *here);
+    return sign * across / (std::max(place, least_radius) * h);
+  }
+  Vec<D> fitted = interface_normal<D>(F, step);
+  if (dot<D>(fitted, fitted) <= 0) return 0;
+  const Vec<D> foot = foot_point<D>(plane_through<D>(fitted, *F));
+  for (int d = 0; d < D; ++d) fitted[d] /= spacing[d];
+  return fitted[0] / length<D>(fitted) / (std::max(radius - 0.5 + foot[0], least_radius) * h);
+}
+
+template double curvature_round_axis<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&, double);
+template double curvature_round_axis<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&, double);
 template Vec<2> direction_out<2>(const double*, const std::array<std::ptrdiff_t, 2>&);
 template Vec<3> direction_out<3>(const double*, const std::array<std::ptrdiff_t, 3>&);
 template std::array<int, 2> axes_by_steepness<2>(const Vec<2>&, const Vec<2>&);

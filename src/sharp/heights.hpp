@@ -37,4 +37,10 @@ std::optional<double> height_curvature(const double* F, const std::array<std::pt
 template <int D>
 double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing);
 
+/// The part of the curvature that an interface round an axis of revolution has across the section: n_r / r [1/m].
+/// `radius`: of the middle of the cell at F[0], in cells.
+template <int D>
+double curvature_round_axis(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing,
+                            double radius);
+
 }  // namespace wavy::sharp

@@ -74,6 +74,11 @@ void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<
   });
   for (int b = 0; b < grid.blocks(); ++b)
     for (const auto& [at, value] : mended[static_cast<std::size_t>(b)]) curvature.block(b)[at] = value;
+  if (!space.axisymmetric()) return;
+  for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
+    curvature.block(b)[at] +=
+        curvature_round_axis<D>(F.block(b) + at, step, grid.spacing(), space.radius_in_cells(b, grid.layout(), at));
+  });
 }
 
 }  // namespace
@@ -145,20 +150,20 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
     const double* jump = jump_.block(b);
-    const double* volume = space_->whole(b) ? nullptr : space_->volume().block(b);
+    const double* share = space_->whole(b) ? nullptr : space_->share().block(b);
     for (int d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       double* a = acceleration[d].block(b);
       double* inverse = inverse_density[d].block(b);
-      const double* area = volume == nullptr ? nullptr : space_->area()[d].block(b);
+      const double* area = share == nullptr ? nullptr : space_->area()[d].block(b);
       for_open_rows<D>(*space_, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
-        if (volume == nullptr) {
+        if (share == nullptr) {
 #pragma omp simd
           for (int i = 0; i < n; ++i) inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
         } else {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            const double room = volume[at] + volume[at - s];
-            const double liquid = volume[at] * F[at] + volume[at - s] * F[at - s];
+            const double room = share[at] + share[at - s];
+            const double liquid = share[at] * F[at] + share[at - s] * F[at - s];
             inverse[at] = area[at] > 0 ? area[at] / (rho_gas + rho_jump * liquid / room) : 0.0;
           }
         }

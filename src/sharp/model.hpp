@@ -27,7 +27,11 @@
 
 namespace wavy::sharp {
 
-enum class Wall { no_slip, slip };
+enum class Wall {
+  no_slip,
+  slip,
+  mirror,  ///< no wall: the flow beyond is the mirror image
+};
 
 template <int D>
 struct Settings {

@@ -74,6 +74,10 @@ class Advection {
 /// it, so that flow in layers is second-order accurate. (Compare Tryggvason et al., Direct Numerical Simulations of
 /// Gas-Liquid Multiphase Flows (2011), sec. 3.4.)
 ///
+/// Friction acts on what pressure and forces drive: u stands with their acceleration of the last step while it is
+/// found; without it walls would slip by what they add in this one (the incremental form of van Kan, SIAM J. Sci. Stat.
+/// Comput. 7 (1986) 870).
+///
 /// `shares`: the front's, halo filled. Solids that do not slip take momentum with the true area of their wall and the
 /// mean distance to it.
 template <int D>
@@ -88,15 +92,22 @@ class Viscosity {
   void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
   void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
   void cut_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
-  [[nodiscard]] const Cells<D>& hold() const { return space_->whole() ? rho_ : hold_; }
+  /// For component c.
+  [[nodiscard]] const Cells<D>& hold(int c) const {
+    if (space_->whole()) return rho_;
+    return c == 0 && space_->axisymmetric() ? hold_radial_ : hold_;
+  }
   void diffuse_explicitly(const Grid<D>& grid, State<D>& state);
-  void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u);
+  void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& acceleration,
+                            double dt);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
 
   const OpenSpace<D>* space_;
-  const Skin<D>* skin_;  // null where it is closed
-  Cells<D> rho_;         // mass over the volume of a whole cell [kg/m3]
-  Cells<D> hold_;        // the same and the walls' friction in a step
+  const Skin<D>* skin_;   // null where it is closed
+  Cells<D> rho_;          // mass over the volume of a whole cell [kg/m3]
+  Cells<D> hold_;         // the same and the walls' friction in a step
+  Cells<D> hold_radial_;  // and the stress round an axis of revolution
+
   Cells<D> residual_, direction_, product_, inverse_;
 
   CellVectors<D> rhs_;

@@ -106,12 +106,12 @@ struct Model<D>::Work {
             }
           });
         } else {
-          const double* volume = space.volume().block(b);
+          const double* share = space.share().block(b);
           const double* area = space.area()[d].block(b);
           for_open_rows<D>(space, b, layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
             for (std::ptrdiff_t at = o; at < o + n; ++at) {
-              const double low = volume[at - s] * density(settings, F[at - s]);
-              const double high = volume[at] * density(settings, F[at]);
+              const double low = share[at - s] * density(settings, F[at - s]);
+              const double high = share[at] * density(settings, F[at]);
               face[at] = area[at] > 0 ? area[at] * (low * u[at - s] + high * u[at]) / (low + high) + dt * a[at] : 0.0;
             }
           });
@@ -203,12 +203,16 @@ struct Model<D>::Work {
           });
         } else {
           // The mean over the open faces; a closed one counts like a wall, as far as the cell reaches it.
-          const double* volume = space.volume().block(b);
+          const double* share = space.share().block(b);
+          const double* open = space.face_share()[d].block(b);
           const double* area = space.area()[d].block(b);
+          const auto through = [&](std::ptrdiff_t f) {  // without the weight of the area
+            return area[f] > 0 ? a[f] * (open[f] / area[f]) : 0.0;
+          };
           for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
             for (std::ptrdiff_t at = o; at < o + n; ++at) {
-              const double room = std::max(area[at] + area[at + s], 2 * volume[at]);
-              own[at] = room > 0 ? (a[at] + a[at + s]) / room : 0.0;
+              const double room = std::max(open[at] + open[at + s], 2 * share[at]);
+              own[at] = room > 0 ? (through(at) + through(at + s)) / room : 0.0;
               u[at] += dt * own[at];
             }
           });
@@ -299,7 +303,8 @@ double Model<D>::stable_step(StepLimit& limit) const {
         }
         // What crosses a cut cell, as a share of its room; small cells share that of their group.
         constexpr double least_room = 0.5;
-        greatest = std::max(greatest, sum / std::max(rooms[o + i], least_room));
+        const double weight = space_.whole(b) ? 1.0 : space_.weight(b, layout, o + i);
+        greatest = std::max(greatest, sum / std::max(rooms[o + i], least_room * weight));
       }
     });
     return greatest;
@@ -336,6 +341,7 @@ StepReport Model<D>::step(double dt) {
   auto& front = work_->advect.front();
   if (!space_.whole()) front.update(grid_, settings_, s, pad);
   report.viscous_iterations = work_->diffuse(grid_, settings_, front.shares(s), s, dt);
+
   report.seconds[1] = watch.lap();
 
   G_ = settings_.body_force(s.time + 0.5 * dt);

@@ -39,10 +39,11 @@ bool depends_on_rate(const Settings<D>& settings) {
   return !settings.liquid.rheology.constant() || !settings.gas.rheology.constant();
 }
 
-/// Shear rate sqrt(2 S:S) on the low face of a cell across `axis`, S = (grad u + grad u^T)/2 [1/s].
+/// Shear rate sqrt(2 S:S) on the low face of a cell across `axis`, S = (grad u + grad u^T)/2 [1/s]. `radius`: of the
+/// cell's middle, where there is an axis of revolution.
 template <int D>
 double shear_rate(const std::array<const double*, D>& u, const Layout<D>& layout, const Vec<D>& h, int axis,
-                  std::ptrdiff_t at) {
+                  std::ptrdiff_t at, const double* radius = nullptr) {
   const std::ptrdiff_t s = layout.step[static_cast<std::size_t>(axis)];
   std::array<Vec<D>, D> gradient;  // [component][direction]
   for (std::size_t c = 0; c < D; ++c)
@@ -58,6 +59,7 @@ double shear_rate(const std::array<const double*, D>& u, const Layout<D>& layout
       const double s_cd = 0.5 * (gradient[c][d] + gradient[d][c]);
       sum += 2 * s_cd * s_cd;
     }
+  if (radius != nullptr) sum += 2 * std::pow(u[0][at] / *radius, 2);
   return std::sqrt(sum);
 }
 
@@ -100,6 +102,21 @@ void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u
     }
     for (const auto& place : group) u.block(place.block)[place.at] = momentum / sum;
   }
+}
+
+/// u takes the accelerations of the last step for dt.
+template <int D>
+void push(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double dt) {
+  for_blocks(grid, [&](int b) {
+    for (int d = 0; d < D; ++d) {
+      double* u = state.u[d].block(b);
+      const double* a = state.acceleration[d].block(b);
+      for_open_rows<D>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) u[o + i] += dt * a[o + i];
+      });
+    }
+  });
 }
 
 /// The interface in a cell as the stress on its faces sees it.
@@ -155,6 +172,8 @@ Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Sk
       product_(grid),
       inverse_(grid) {
   if (!space.whole()) hold_ = Cells<D>(grid);
+  if (space.axisymmetric()) hold_radial_ = Cells<D>(grid);
+
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
     for (auto& face : face_[d]) face = Cells<D>(grid);
@@ -171,7 +190,10 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   const bool explicitly = set_coefficients(grid, settings, shares, state, dt);
   finish_coefficients(grid, settings, state, dt);
   if (explicitly) {
+    push(grid, *space_, state, dt);
+    fill_halos(grid, settings, state);
     diffuse_explicitly(grid, state);
+    push(grid, *space_, state, -dt);
     return 0;
   }
   // The velocity that comes in has the last forces in it and not yet their friction: where the viscosity depends on the
@@ -179,7 +201,9 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   const bool by_rate = depends_on_rate(settings);
   CellVectors<D> start;
   if (by_rate) start = state.u;
-  set_right_hand_sides(grid, state.u);
+  set_right_hand_sides(grid, state.u, state.acceleration, dt);
+  push(grid, *space_, state, dt);
+
   double scale = 1e-30;
   for (int d = 0; d < D; ++d) {
     const Cells<D>& u = state.u[d];
@@ -200,7 +224,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
       fill_halos(grid, settings, state);
       set_coefficients(grid, settings, shares, state, dt);
       finish_coefficients(grid, settings, state, dt);
-      set_right_hand_sides(grid, start);
+      set_right_hand_sides(grid, start, state.acceleration, dt);
     }
     for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, state.u[c], tolerance * scale);
   }
@@ -211,6 +235,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
       for (const auto& place : group) component.block(place.block)[place.at] *= rho_.block(place.block)[place.at];
     share_momentum(*space_, rho_, component);
   }
+  push(grid, *space_, state, -dt);
   return iterations;
 }
 
@@ -259,15 +284,28 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
         for (const std::ptrdiff_t at : space_->cut_faces(b, d)) face[at] *= area[at];
       }
     }
-    if (settings.solid_walls == Wall::slip) return;
-    for (const auto& wall : space_->wall_cells(b)) {
-      double rate = 0;
-      if (depends_on_rate(settings) && wall.area > 0) {
-        for (int c = 0; c < D; ++c) rate += state.u[c].block(b)[wall.at] * state.u[c].block(b)[wall.at];
-        rate = std::sqrt(rate) * wall.friction / wall.area;
+    if (settings.solid_walls != Wall::slip)
+      for (const auto& wall : space_->wall_cells(b)) {
+        double rate = 0;
+        if (depends_on_rate(settings) && wall.area > 0) {
+          for (int c = 0; c < D; ++c) rate += state.u[c].block(b)[wall.at] * state.u[c].block(b)[wall.at];
+          rate = std::sqrt(rate) * wall.friction / wall.area;
+        }
+        hold[wall.at] += dt * wall.friction * viscosities_at(settings, rate).side_by_side(F[wall.at]);
       }
-      hold[wall.at] += dt * wall.friction * viscosities_at(settings, rate).side_by_side(F[wall.at]);
-    }
+    if (!space_->axisymmetric()) return;
+    // The stress round the axis, 2 mu u_r / r, pulls along r alone.
+    double* radial = hold_radial_.block(b);
+    std::array<const double*, D> u;
+    for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        const double r = space_->radius_in_cells(b, layout, at) * grid.spacing()[0];
+        const double rate = depends_on_rate(settings) ? shear_rate<D>(u, layout, grid.spacing(), 0, at, &r) : 0.0;
+        const double mu = viscosities_at(settings, rate).side_by_side(F[at]);
+        radial[at] = hold[at] + dt * volume[at] * 2 * mu / (r * r);
+      }
+    });
   });
 }
 
@@ -286,6 +324,11 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     const double* F = shares.block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
+    const auto rate_at = [&](int axis, std::ptrdiff_t at) {
+      if (!space_->axisymmetric()) return shear_rate<D>(u, layout, h, axis, at);
+      const double radius = space_->radius_in_cells(b, layout, at) * h[0];
+      return shear_rate<D>(u, layout, h, axis, at, &radius);
+    };
     double* rho = rho_.block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -301,7 +344,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
           *space_, b, layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)), [&](std::ptrdiff_t o, int n) {
             if (by_rate) {
               for (std::ptrdiff_t at = o; at < o + n; ++at) {
-                const auto mu = at_rate(shear_rate<D>(u, layout, h, static_cast<int>(d), at));
+                const auto mu = at_rate(rate_at(static_cast<int>(d), at));
                 first[at] = factor * mu.side_by_side(0.5 * (F[at] + F[at - s]));
                 bulk = std::max(bulk, first[at] / std::min(density(settings, F[at]), density(settings, F[at - s])));
               }
@@ -321,7 +364,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     beside.clear();
     const auto set_face = [&](std::size_t d, std::ptrdiff_t at, double share, const Vec<D>& normal) {
       const double factor = dt / (h[d] * h[d]);
-      const BothViscosities mu = by_rate ? at_rate(shear_rate<D>(u, layout, h, static_cast<int>(d), at)) : constant;
+      const BothViscosities mu = by_rate ? at_rate(rate_at(static_cast<int>(d), at)) : constant;
       const double series = mu.in_series(share);
       const double parallel = mu.side_by_side(share);
       for (std::size_t c = 0; c < D; ++c) {
@@ -412,7 +455,7 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
     for (std::size_t c = 0; c < D; ++c) {
       double* out = rhs_[c].block(b);
       const double* own = u[c];
-      const double* hold = space_->whole(b) ? nullptr : hold_.block(b);
+      const double* hold = space_->whole(b) ? nullptr : this->hold(static_cast<int>(c)).block(b);
       const double* grouped = space_->whole(b) ? nullptr : space_->grouped().block(b);
       const std::ptrdiff_t sc = layout.step[c];
       std::array<const double*, D> face;
@@ -444,14 +487,16 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
     }
   });
   for (std::size_t c = 0; c < D; ++c) {
-    share_momentum(*space_, hold_, rhs_[c]);
+    share_momentum(*space_, hold(static_cast<int>(c)), rhs_[c]);
     std::swap(state.u[c].data(), rhs_[c].data());
   }
 }
 
-/// rhs = rho u + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were.
+/// rhs = rho (u + dt a) + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were: those without a are free
+/// of divergence, and the sum nearly nothing; with it, it would grow from step to step.
 template <int D>
-void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u) {
+void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u,
+                                        const CellVectors<D>& acceleration, double dt) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
@@ -459,9 +504,10 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D
     for (int c = 0; c < D; ++c) {
       double* out = rhs_[c].block(b);
       const double* own = u[c].block(b);
+      const double* gain = acceleration[c].block(b);
       for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-        for (int i = 0; i < n; ++i) out[o + i] = rho[o + i] * own[o + i];
+        for (int i = 0; i < n; ++i) out[o + i] = rho[o + i] * (own[o + i] + dt * gain[o + i]);
       });
       const std::ptrdiff_t sc = layout.step[c];
       for (int d = 0; d < D; ++d) {
@@ -493,7 +539,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   const WallRules<D> rules = velocity_rules(settings, c);
   // out = operator on v (halo filled); returns v . out of the block.
   const auto apply = [&](const double* v, int b, double* out) {
-    const double* rho = hold().block(b);
+    const double* rho = hold(c).block(b);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
     double sum = 0;
@@ -522,7 +568,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     double* z = direction_.block(b);
     double* inverse = inverse_.block(b);
     const double* f = rhs_[c].block(b);
-    const double* rho = hold().block(b);
+    const double* rho = hold(c).block(b);
     apply(x.block(b), b, r);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
