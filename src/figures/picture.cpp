@@ -8,6 +8,7 @@
 #include <vtkCamera.h>
 #include <vtkCellData.h>
 #include <vtkCellDataToPointData.h>
+#include <vtkCleanPolyData.h>
 #include <vtkColorTransferFunction.h>
 #include <vtkContourFilter.h>
 #include <vtkFeatureEdges.h>
@@ -25,6 +26,7 @@
 #include <vtkPolyDataNormals.h>
 #include <vtkProperty.h>
 #include <vtkProperty2D.h>
+#include <vtkReflectionFilter.h>
 #include <vtkRenderer.h>
 #include <vtkScalarBarActor.h>
 #include <vtkSmartPointer.h>
@@ -142,6 +144,45 @@ struct Loaded {
   std::string heading;
 };
 
+/// What was computed and its mirror image at the lower end of an axis, with the boxes of thin walls and openings.
+vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int axis) {
+  vtkNew<vtkReflectionFilter> reflection;
+  reflection->SetInputData(part);
+  if (axis == 0) reflection->SetPlaneToXMin();
+  if (axis == 1) reflection->SetPlaneToYMin();
+  if (axis == 2) reflection->SetPlaneToZMin();
+  reflection->CopyInputOn();
+  reflection->Update();
+  auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
+  whole->ShallowCopy(reflection->GetOutput());
+  std::array<double, 6> bounds{};
+  part->GetBounds(bounds.data());
+  const auto at = static_cast<std::size_t>(axis);
+  const double plane = bounds[2 * at];
+  const double hair = 1e-9 * (bounds[2 * at + 1] - plane);
+  vtkNew<vtkFieldData> facts;
+  facts->DeepCopy(part->GetFieldData());
+  for (const char* name : {"thin_walls", "openings"}) {
+    auto* boxes = facts->GetArray(name);
+    if (boxes == nullptr) continue;
+    const vtkIdType count = boxes->GetNumberOfTuples();
+    for (vtkIdType i = 0; i < count; ++i) {
+      std::array<double, 6> box{};
+      boxes->GetTuple(i, box.data());
+      const double low = 2 * plane - box[3 + at];
+      const bool crosses = box[at] <= plane + hair;
+      box[3 + at] = crosses ? box[3 + at] : 2 * plane - box[at];
+      box[at] = low;
+      if (crosses)
+        boxes->SetTuple(i, box.data());
+      else
+        boxes->InsertNextTuple(box.data());
+    }
+  }
+  whole->SetFieldData(facts);
+  return whole;
+}
+
 Loaded load(const SnapshotFile& snapshot, Quantity quantity, const std::array<std::string, 2>& phases) {
   vtkObject::GlobalWarningDisplayOff();
   const auto broken = input_error({snapshot.file.string(), 0, 0, ""}, "the snapshot cannot be read",
@@ -153,6 +194,10 @@ Loaded load(const SnapshotFile& snapshot, Quantity quantity, const std::array<st
   reader->Update();
   Loaded loaded;
   loaded.data = reader->GetOutput();
+  if (auto* mirrors = loaded.data->GetFieldData()->GetArray("mirrors"))
+    for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i)
+      loaded.data = with_image(loaded.data, static_cast<int>(mirrors->GetTuple1(i)));
+
   auto* cells = loaded.data->GetCellData();
   auto* source = cells->GetArray(quantity == Quantity::speed ? "velocity" : array_name(quantity));
   if (loaded.data->GetNumberOfCells() == 0 || source == nullptr || cells->GetArray("fraction") == nullptr)
@@ -373,7 +418,7 @@ void name_openings(vtkRenderer* renderer, const Loaded& loaded, Fn&& on_page) {
   if (boxes == nullptr || names == nullptr) return;
   std::array<double, 6> b{};
   loaded.data->GetBounds(b.data());
-  for (vtkIdType i = 0; i < boxes->GetNumberOfTuples(); ++i) {
+  for (vtkIdType i = 0; i < names->GetNumberOfValues(); ++i) {
     const double* c = boxes->GetTuple(i);
     const std::array<double, 3> middle{(c[0] + c[3]) / 2, (c[1] + c[4]) / 2, (c[2] + c[5]) / 2};
     const auto at = on_page(middle);
@@ -392,7 +437,7 @@ void name_openings(vtkRenderer* renderer, const Loaded& loaded, Fn&& on_page) {
       label->GetTextProperty()->SetVerticalJustificationToCentered();
     } else {
       const auto end = on_page({c[3], c[4], c[5]});
-      label->SetPosition(end[0] + 10, at[1] + (low ? 2 : -2));
+      label->SetPosition(end[0] + 10, at[1] + (low ? 6 : -6));
       if (!low) label->GetTextProperty()->SetVerticalJustificationToTop();
     }
     renderer->AddActor2D(label);
@@ -444,8 +489,10 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
 
   if (points.cut) {
+    vtkNew<vtkCleanPolyData> joined;  // what was computed and its image, without an edge between them
+    joined->SetInputConnection(surface->GetOutputPort());
     vtkNew<vtkFeatureEdges> rim;
-    rim->SetInputConnection(surface->GetOutputPort());
+    rim->SetInputConnection(joined->GetOutputPort());
     rim->BoundaryEdgesOn();
     rim->FeatureEdgesOff();
     rim->NonManifoldEdgesOff();

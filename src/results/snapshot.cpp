@@ -150,6 +150,12 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   }
   add_boxes("openings", corners_of);
   if (!corners_of.empty()) data->GetFieldData()->AddArray(names);
+  // Axes at whose lower end the mirror image begins, for pictures.
+  vtkNew<vtkDoubleArray> mirrors;
+  mirrors->SetName("mirrors");
+  for (int d = 0; d < D; ++d)
+    if (model.settings().walls[static_cast<std::size_t>(d)][0] == sharp::Wall::mirror) mirrors->InsertNextValue(d);
+  if (mirrors->GetNumberOfValues() > 0) data->GetFieldData()->AddArray(mirrors);
   vtkNew<vtkDoubleArray> time;
   time->SetName("TimeValue");
   time->InsertNextValue(state.time);

@@ -123,6 +123,8 @@ class Model {
   [[nodiscard]] Cells<D> dynamic_pressure() const;
 
  private:
+  void start_flows();
+
   struct Work;
   const Grid<D>& grid_;
   Settings<D> settings_;

@@ -28,19 +28,48 @@ double profile(const Opening<D>& opening, const Vec<D>& p, const Vec<D>& lower, 
   return value;
 }
 
+/// Share of a face, from its lower to its upper corner, that lies in the opening. Round an axis of revolution it counts
+/// with the circumference.
 template <int D>
-bool holds(const Opening<D>& opening, const Vec<D>& p) {
-  if (opening.within) {
-    for (int d = 0; d < D; ++d)
-      if (d != opening.axis && (p[d] < opening.within->lower[d] || p[d] > opening.within->upper[d])) return false;
+double share_within(const Opening<D>& opening, const Vec<D>& lower, const Vec<D>& upper, bool axisymmetric) {
+  double share = 1;
+  if (opening.within)
+    for (int d = 0; d < D; ++d) {
+      if (d == opening.axis) continue;
+      const double from = std::max(lower[d], opening.within->lower[d]);
+      const double to = std::min(upper[d], opening.within->upper[d]);
+      share *= std::max(0.0, to - from) / (upper[d] - lower[d]);
+      if (axisymmetric && d == 0) share *= (from + to) / (lower[d] + upper[d]);
+    }
+  if constexpr (D == 3)
+    if (opening.round) {
+      Vec<2> low{};
+      Vec<2> high{};
+      Ball<2> disc{{}, opening.round->radius};
+      std::size_t k = 0;
+      for (int d = 0; d < D; ++d) {
+        if (d == opening.axis) continue;
+        low[k] = lower[d];
+        high[k] = upper[d];
+        disc.centre[k++] = opening.round->centre[d];
+      }
+      share *= covered_share<2>(Shape<2>(disc), low, high);
+    }
+  constexpr double least = 1e-3;
+  constexpr double full = 1 - 1e-9;
+  return share < least ? 0.0 : share > full ? 1.0 : share;
+}
+
+/// Corners of a face of which the opening may take a part.
+template <int D>
+std::array<Vec<D>, 2> corners_of_face(const Opening<D>& opening, const Vec<D>& middle, const Vec<D>& h) {
+  std::array<Vec<D>, 2> corner{middle, middle};
+  for (int d = 0; d < D; ++d) {
+    if (d == opening.axis) continue;
+    corner[0][d] -= 0.5 * h[d];
+    corner[1][d] += 0.5 * h[d];
   }
-  if (opening.round) {
-    double square = 0;
-    for (int d = 0; d < D; ++d)
-      if (d != opening.axis) square += std::pow(p[d] - opening.round->centre[d], 2);
-    if (square > opening.round->radius * opening.round->radius) return false;
-  }
-  return true;
+  return corner;
 }
 
 }  // namespace
@@ -69,27 +98,21 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
           face.area = space.whole() ? 1.0 : space.area()[axis].block(b)[at];
           for (int d = 0; d < D; ++d)
             face.middle[d] = corner[d] + (axis_index<D>(layout, at, d) + (d == axis ? 0.0 : 0.5)) * h[d];
-          if (face.area > 0 && holds<D>(opening, face.middle)) list.push_back(face);
+          const auto [low, high] = corners_of_face<D>(opening, face.middle, h);
+          face.area *= share_within<D>(opening, low, high, space.axisymmetric());
+          if (face.area > 0) list.push_back(face);
         }
       });
     }
-    // Extent, for the profile; area; and weights whose mean over the open area is 1.
-    Vec<D> lower;
-    Vec<D> upper;
-    lower.fill(1e300);
-    upper.fill(-1e300);
+    // Area, and weights whose mean over it is 1.
     double area = 0;
-    for (std::size_t k = first; k < list.size(); ++k) {
-      area += list[k].area;
-      for (int d = 0; d < D; ++d) {
-        lower[d] = std::min(lower[d], list[k].middle[d] - 0.5 * h[d]);
-        upper[d] = std::max(upper[d], list[k].middle[d] + 0.5 * h[d]);
-      }
-    }
+    for (std::size_t k = first; k < list.size(); ++k) area += list[k].area;
+
     if (area <= 0)
       throw input_error({}, fmt::format("the opening '{}' touches no open part of the vessel's skin", opening.name),
                         "move it to where the vessel meets that side of the grid");
     double sum = 0;
+    const auto [lower, upper] = corners(i, grid);
     for (std::size_t k = first; k < list.size(); ++k) {
       list[k].weight = profile<D>(opening, list[k].middle, lower, upper);
       sum += list[k].weight * list[k].area;
@@ -126,12 +149,18 @@ std::array<Vec<D>, 2> Skin<D>::corners(std::size_t opening, const Grid<D>& grid)
   const int axis = openings_[opening].axis;
   for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
     if (face.opening != opening) continue;
+    const auto [low, high] = corners_of_face<D>(openings_[opening], face.middle, grid.spacing());
     for (int d = 0; d < D; ++d) {
-      const double half = d == axis ? 0.0 : 0.5 * grid.spacing()[d];
-      result[0][d] = std::min(result[0][d], face.middle[d] - half);
-      result[1][d] = std::max(result[1][d], face.middle[d] + half);
+      result[0][d] = std::min(result[0][d], low[d]);
+      result[1][d] = std::max(result[1][d], high[d]);
     }
   }
+  if (const auto& within = openings_[opening].within)
+    for (int d = 0; d < D; ++d) {
+      if (d == axis) continue;
+      result[0][d] = std::max(result[0][d], within->lower[d]);
+      result[1][d] = std::min(result[1][d], within->upper[d]);
+    }
   return result;
 }
 
@@ -151,6 +180,11 @@ double Skin<D>::greatest_speed(double time) const {
   for (const auto& list : faces_)
     for (const auto& face : list) greatest = std::max(greatest, std::abs(speed[face.opening]) * face.weight);
   return greatest;
+}
+
+template <int D>
+bool Skin<D>::brings_flow() const {
+  return std::ranges::any_of(openings_, [](const auto& opening) { return static_cast<bool>(opening.flow); });
 }
 
 template <int D>
@@ -212,6 +246,8 @@ std::vector<double> Skin<D>::pressures(double time) const {
 template <int D>
 double Skin<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
                         const std::vector<double>& pressures) const {
+  if (without_pressures_) return 0;
+
   const auto& opening = openings_[face.opening];
   const double F = state.F.block(face.block)[face.inside];
   // What comes in was at rest outside: it has spent pressure on its speed (Bernoulli). Without that a draught between

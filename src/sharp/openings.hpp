@@ -22,8 +22,8 @@ struct Opening {
   std::string name;
   int axis = 0;
   int side = 0;                            ///< 0 lower, 1 upper
-  std::optional<AlignedBox<D>> within;     ///< faces with their middle in this box (the axis does not count)
-  std::optional<Ball<D>> round;            ///< faces with their middle in this disc (the axis does not count)
+  std::optional<AlignedBox<D>> within;     ///< what lies in this box (the axis does not count)
+  std::optional<Ball<D>> round;            ///< 3-D: what lies in this disc (the axis does not count)
   std::function<double(double)> flow;      ///< of t: volume that comes in, negative: goes out [m^D/s]
   std::function<double(double)> pressure;  ///< of t: outside, over air at rest there [Pa]; if there is no flow
   double share = 0;                        ///< of the denser phase in what comes in
@@ -54,6 +54,10 @@ class Skin {
   [[nodiscard]] std::array<Vec<D>, 2> corners(std::size_t opening, const Grid<D>& grid) const;
   /// Greatest speed of what given flows bring [m/s].
   [[nodiscard]] double greatest_speed(double time) const;
+  /// Some flow is given.
+  [[nodiscard]] bool brings_flow() const;
+  /// While this holds, given pressures and the weight of the air outside count as 0.
+  void leave_out_pressures(bool out) { without_pressures_ = out; }
   /// Sets a known flow from now on (for controllers).
   void set_flow(std::size_t opening, double flow);
 
@@ -94,7 +98,7 @@ class Skin {
     std::ptrdiff_t face = 0;    ///< place of the face's value
     std::ptrdiff_t inside = 0;  ///< cell
     std::ptrdiff_t behind = 0;  ///< place behind the skin
-    double area = 0;            ///< open share
+    double area = 0;            ///< open share, weighted as areas are
     double weight = 0;          ///< velocity over the mean one
     Vec<D> middle{};            ///< [m]
     double liquid = 0;          ///< that passed in the last sweep, along the axis, as a share of a cell
@@ -115,6 +119,7 @@ class Skin {
   std::vector<std::optional<double>> set_flow_;
   std::vector<Passed> passed_;
   bool holds_pressure_ = false;
+  bool without_pressures_ = false;
 };
 
 }  // namespace wavy::sharp

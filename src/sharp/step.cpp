@@ -286,6 +286,31 @@ void Model<D>::start() {
   work_->pressure.solve(grid_, work_->rhs, state_.p, at_rest * strength / grid_.smallest_spacing(),
                         settings_.most_iterations);
   for (auto& face : state_.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
+  if (skin.brings_flow()) start_flows();
+}
+
+/// What given flows set in motion at once: else the first step would bring nothing.
+template <int D>
+void Model<D>::start_flows() {
+  auto& s = state_;
+  auto& skin = work_->skin;
+  const Cells<D> pressure = s.p;
+  std::fill(s.p.data().begin(), s.p.data().end(), 0.0);
+  for (auto& a : work_->acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
+  StepLimit limit{};
+  const double dt = stable_step(limit);
+  skin.leave_out_pressures(true);
+  skin.set_faces(grid_, s.time, s);
+  work_->divergence(grid_, space_, s, dt);
+  work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt), settings_.most_iterations);
+  fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
+  if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time);
+  work_->add_pressure(grid_, space_, s);
+  work_->correct(grid_, space_, s, dt);
+  if (skin.holds_pressure()) skin.balance(grid_, s);
+  skin.leave_out_pressures(false);
+  for (auto& a : s.acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
+  s.p = pressure;
 }
 
 template <int D>

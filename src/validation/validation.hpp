@@ -49,5 +49,6 @@ std::vector<ValidationCase> wave_cases();
 std::vector<ValidationCase> violent_cases();
 std::vector<ValidationCase> bubble_cases();
 std::vector<ValidationCase> vessel_cases();
+std::vector<ValidationCase> axisymmetric_cases();
 
 }  // namespace wavy

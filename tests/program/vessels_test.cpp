@@ -259,8 +259,8 @@ TEST_CASE("a round nozzle becomes a slot of equal area in 2-D, and check says so
   CHECK_FALSE(outcome.says(", We "));  // no surface tension, no Weber number
   folder.write("case.toml", folder.read("case.toml") + "[pair]\nsurface_tension = \"72 mN/m\"\n");
   const auto with_tension = drive::wavy(folder, "check case.toml --no-picture");
-  // 0.1 m/s through two faces of 2 cm x 5 cm, as wide as a disc of 50.5 mm.
-  CHECK(with_tension.says(", We 7, Bo 346"));
+  // 70.7 mm/s through a disc of 6 cm.
+  CHECK(with_tension.says(", We 4.16, Bo 489"));
 }
 
 TEST_CASE("not a drop passes a weir before its crest is reached, and what came in is there or has gone out") {
@@ -307,4 +307,76 @@ TEST_CASE("an outlet that holds a level lets out what comes in") {
   for (std::size_t i = level.size() / 2; i < level.size(); ++i)
     mean += level[i] / static_cast<double>(level.size() - level.size() / 2);
   CHECK(mean == doctest::Approx(0.16).epsilon(0.02));
+}
+
+TEST_CASE("a round vessel, a half and a quarter have the volumes of the whole") {
+  const Folder folder;
+  const std::string fill = "[[fill]]\nphase = \"water\"\nlevel = \"0.21 m\"";
+  const auto seen = [&](const std::string& vessel, const std::string& more) {
+    return checked(folder, vessel_case(vessel, more));
+  };
+  // A cylinder of 0.4 m and 0.4 m: 50.27 L, of which 26.39 L lie below the level.
+  const auto round = seen("symmetry = \"round\"\nsize = [\"0.2 m\", \"0.4 m\"]", fill);
+  CHECK(round["vessel_volume_m3"].get<double>() == doctest::Approx(0.016 * M_PI).epsilon(1e-9));
+  CHECK(round["phases"][0]["volume_m3"].get<double>() == doctest::Approx(0.0084 * M_PI).epsilon(1e-9));
+  const auto whole = seen("shape = \"cylinder\"\ndiameter = \"0.4 m\"\nlength = \"0.4 m\"", fill);
+  for (const char* symmetry : {"half", "quarter"}) {
+    const auto part = seen(
+        "shape = \"cylinder\"\ndiameter = \"0.4 m\"\nlength = \"0.4 m\"\nsymmetry = \"" + std::string(symmetry) + "\"",
+        fill);
+    CHECK(part["vessel_volume_m3"].get<double>() ==
+          doctest::Approx(whole["vessel_volume_m3"].get<double>()).epsilon(5e-4));
+    CHECK(part["phases"][0]["volume_m3"].get<double>() ==
+          doctest::Approx(whole["phases"][0]["volume_m3"].get<double>()).epsilon(5e-4));
+  }
+  // A dished section turned round is the dished vessel.
+  const std::string dished = "\ndiameter = \"0.4 m\"\nlength = \"0.2 m\"\nends = [\"torispherical\", \"flat\"]";
+  const auto section = seen("shape = \"cylinder\"\nsymmetry = \"round\"" + dished, "");
+  const auto body = seen("shape = \"cylinder\"" + dished, "");
+  CHECK(section["vessel_volume_m3"].get<double>() ==
+        doctest::Approx(body["vessel_volume_m3"].get<double>()).epsilon(2e-3));
+}
+
+TEST_CASE("openings of a round vessel are round, and half a vessel takes half the flow") {
+  const Folder folder;
+  const std::string openings =
+      "[[opening]]\nname = \"jet\"\nside = \"top\"\ndiameter = \"8 cm\"\nvolume_flow = \"6 L/s\"\n"
+      "[[opening]]\nname = \"vent\"\nside = \"right\"\ncentre = [\"0.35 m\"]\nsize = [\"4 cm\"]\n";
+  const auto round = checked(folder, vessel_case("symmetry = \"round\"\nsize = [\"0.2 m\", \"0.4 m\"]", openings));
+  CHECK(round["openings"][0]["area_m2"].get<double>() == doctest::Approx(M_PI * 0.0016).epsilon(1e-9));
+  CHECK(round["openings"][1]["area_m2"].get<double>() == doctest::Approx(2 * M_PI * 0.2 * 0.04).epsilon(1e-9));
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  CHECK(history(folder, "water_volume").back() == doctest::Approx(6e-4).epsilon(1e-6));
+
+  const auto half = checked(
+      folder, vessel_case("symmetry = \"half\"\nsize = [\"0.4 m\", \"0.4 m\"]\nthickness = \"0.1 m\"",
+                          "[[opening]]\nname = \"jet\"\nside = \"top\"\nsize = [\"8 cm\"]\nvolume_flow = \"6 L/s\"\n"
+                          "[[opening]]\nname = \"vent\"\nside = \"right\"\ncentre = [\"0.35 m\"]\nsize = [\"4 cm\"]\n"
+                          "[[gauge]]\nname = \"left\"\nmeasures = \"level\"\nat = [\"0.1 m\"]"));
+  const auto outcome = drive::wavy(folder, "check case.toml");
+  CHECK(outcome.says("computed from 200 mm along x"));
+  CHECK(outcome.says("'vent' stands for itself and its mirror image"));
+  CHECK(half["openings"][0]["area_m2"].get<double>() == doctest::Approx(0.008).epsilon(1e-9));
+  CHECK(half["openings"][1]["area_m2"].get<double>() == doctest::Approx(0.008).epsilon(1e-9));
+  REQUIRE(drive::wavy(folder, "run case.toml --force").code == 0);
+  CHECK(history(folder, "water_volume").back() == doctest::Approx(6e-4).epsilon(1e-6));
+}
+
+TEST_CASE("every mistake in symmetry has its own message") {
+  const std::string round = "symmetry = \"round\"\nsize = [\"0.2 m\", \"0.4 m\"]";
+  refuses(vessel_case("symmetry = \"round\"\nsize = [\"1 m\", \"1 m\", \"1 m\"]", ""), "round belongs to a 2-D section",
+          3);
+  refuses(vessel_case(round + "\ntilted = \"5 deg\"", ""), "cannot be tilted", 5);
+  refuses(vessel_case(round + "\nthickness = \"1 m\"", ""), "has no thickness", 5);
+  refuses(vessel_case("symmetry = \"quarter\"\n" + tank, ""), "a 2-D vessel has no quarter", 3);
+  refuses(vessel_case(round, "[vessel.walls]\nleft = \"slip\""), "there is no such wall in the part", 6);
+  refuses(vessel_case(round, "[[opening]]\nname = \"a\"\nside = \"left\""), "there is no such side in the part", 7);
+  refuses(vessel_case(round, "[motion]\nacceleration = [\"1 m/s^2\", \"0 m/s^2\"]"), "does not go with vessel.symmetry",
+          6);
+  refuses(vessel_case(round, "[[fill]]\nphase = \"water\"\nshape = \"drops\"\ncount = 4\ndiameters = [\"4 cm\"]"),
+          "would be rings", 7);
+  refuses(vessel_case("shape = \"polygon\"\nsymmetry = \"round\"\npoints = [[\"-1 m\", \"0 m\"], [\"1 m\", \"0 m\"], "
+                      "[\"0 m\", \"1 m\"]]",
+                      "", "5 cm"),
+          "a distance from the axis must not be negative", 5);
 }
