@@ -197,7 +197,7 @@ class Reader {
     read_motion(setup, names);
     read_gauges(setup);
     read_openings(setup, Shell<D>{inside, plain}, names);
-    each("fill", [&](Part part) { setup.fills.push_back(read_fill(setup, part)); });
+    each("fill", [&](Part part) { setup.fills.push_back(read_fill(setup, part, names)); });
     read_schedule(setup);
     take_part(setup);
     out_.setup = std::move(setup);

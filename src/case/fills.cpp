@@ -50,7 +50,7 @@ Drops<D> drops(const Setup<D>& setup, Part& part) {
 }  // namespace
 
 template <int D>
-Fill<D> read_fill(const Setup<D>& setup, Part& part) {
+Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) {
   part.refuse_unknown();
   Fill<D> fill;
   fill.phase = phase_number(setup, part);
@@ -60,8 +60,10 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part) {
       {"box", {"lower", "upper"}},
       {"circle", {"centre", "diameter"}},
       {"sphere", {"centre", "diameter"}},
-      {"drops", {"lower", "upper", "count", "diameters", "seed"}}};
-  for (const char* name : {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed"})
+      {"drops", {"lower", "upper", "count", "diameters", "seed"}},
+      {"formula", {"where"}}};
+  for (const char* name :
+       {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed", "where"})
     if (part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
                        "leave the key out, or change shape");
@@ -87,6 +89,12 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part) {
     }
   } else if (shape == "box") {
     fill.shape = box<D>(part);
+  } else if (shape == "formula") {
+    part.need("where", "write, for example, where = \"0.4 m + 3 cm * cos(pi * x / 1.2 m) - y\"");
+    const Formula where(part.text("where"), names, dimension::length, part.place("where"), Formula::any_dimension);
+    if (where.is_constant())
+      throw part.wrong("where", "the formula does not depend on the place", "use x, y and z in it");
+    fill.shape = Where<D>{[where](const Vec<D>& p) { return where(0, p[0], p[1], D == 3 ? p[D - 1] : 0.0); }};
   } else if (shape == "drops") {
     if (setup.symmetry == Symmetry::round)
       throw part.wrong("shape", "drops beside the axis would be rings", "describe the vessel in 3-D");
@@ -104,7 +112,7 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part) {
   return fill;
 }
 
-template Fill<2> read_fill<2>(const Setup<2>&, Part&);
-template Fill<3> read_fill<3>(const Setup<3>&, Part&);
+template Fill<2> read_fill<2>(const Setup<2>&, Part&, const FormulaNames&);
+template Fill<3> read_fill<3>(const Setup<3>&, Part&, const FormulaNames&);
 
 }  // namespace wavy

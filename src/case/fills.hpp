@@ -7,6 +7,6 @@ namespace wavy {
 
 /// What one [[fill]] lays where. The phases must be known. Throws an input error for what cannot be.
 template <int D>
-Fill<D> read_fill(const Setup<D>& setup, Part& part);
+Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names);
 
 }  // namespace wavy

@@ -272,9 +272,10 @@ const std::vector<Key>& keys() {
 
       {"fill", "phase", Kind::text, nullptr, "", true, {},
        "Name of the phase that fills the shape.", "\"hydrosol\""},
-      {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops"},
+      {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops", "formula"},
        "level: everything below a height; box: between two corners; circle (2-D) or sphere (3-D): round a centre; "
-       "drops: many of them at random places, none touching. Cells cut by the shape are filled in their exact part.",
+       "drops: many of them at random places, none touching; formula: where a formula is positive. Cells cut by the "
+       "shape are filled in their exact part.",
        "\"level\""},
       {"fill", "level", Kind::quantity, &length, "", false, {},
        "shape = \"level\": height above the vessel's lowest point. With lower and upper: only between these "
@@ -296,6 +297,9 @@ const std::vector<Key>& keys() {
        "shape = \"drops\": their diameters, up to 20, which the drops have in turn.", "[\"4 mm\", \"6 mm\", \"8 mm\"]"},
       {"fill", "seed", Kind::whole_number, nullptr, "1", false, {},
        "shape = \"drops\": another number gives other places; the same number the same ones, on every machine.", "7"},
+      {"fill", "where", Kind::text, nullptr, "", false, {},
+       "shape = \"formula\": a formula of x, y and z (m), positive in the phase; best of about the size of the distance "
+       "to its edge.", "\"0.4 m + 3 cm * cos(pi * x / 1.2 m) - y\""},
 
       {"motion", "gravity", Kind::formulas, &acceleration, "9.80665 m/s^2 downwards", false, {},
        "Gravity along each axis; a formula of t turns it with a tilting vessel.", "[\"0 m/s^2\", \"-9.80665 m/s^2\"]"},

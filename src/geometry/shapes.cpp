@@ -7,6 +7,8 @@
 #include <random>
 #include <vector>
 
+#include "geometry/share.hpp"
+
 namespace wavy {
 namespace {
 
@@ -106,6 +108,13 @@ struct Covered {
     else
       inside = sphere_in_box(r, lo, hi);
     return std::clamp(inside / volume, 0.0, 1.0);
+  }
+  double operator()(const Where<D>& where) const {
+    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
+      Vec<D> p = lower;
+      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * (upper[d] - lower[d]);
+      return -where.inside(p);
+    }));
   }
   double operator()(const Drops<D>& drops) const {
     double sum = 0;

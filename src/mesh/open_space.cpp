@@ -5,81 +5,15 @@
 #include <map>
 
 #include "geometry/clip.hpp"
+#include "geometry/share.hpp"
 
 namespace wavy {
 namespace {
 
-constexpr int pieces = 4;             // of a cut cell along each axis; in each the wall is taken as flat
 constexpr double least_share = 0.01;  // cells and faces with less room count as solid
 constexpr double least_area = 1e-3;
 constexpr double small = 0.5;    // cells with less room join a group
 constexpr double pocket = 1e-3;  // unconnected parts with less of the open volume than this are closed
-
-/// Share of a unit piece where c + g . (x - 1/2) < 0.
-template <int D>
-double flat_share(double c, Vec<D> g) {
-  double size = 0;
-  for (double& component : g) {
-    component = std::abs(component);
-    size += component;
-  }
-  if (size <= 0) return c < 0 ? 1.0 : 0.0;
-  const double offset = 0.5 - c / size;
-  if (offset <= 0) return 0;
-  if (offset >= 1) return 1;
-  for (double& component : g) component /= size;
-  if constexpr (D == 1)
-    return offset;
-  else
-    return share_below<D>(g, offset);
-}
-
-constexpr int corners = pieces + 1;  // of the pieces along each axis
-
-/// Values of a function at the corners of the pieces of a box of K dimensions, the first axis fastest.
-template <int K>
-using CornerValues = std::array<double, K == 1   ? corners
-                                        : K == 2 ? corners * corners
-                                                 : corners * corners * corners>;
-
-/// `at` maps K places from 0 to 1 to the function.
-template <int K, class Fn>
-CornerValues<K> corner_values(Fn&& at) {
-  CornerValues<K> value{};
-  for (std::size_t n = 0; n < value.size(); ++n) {
-    std::array<double, 3> place{};
-    auto rest = static_cast<int>(n);
-    for (std::size_t k = 0; k < K; ++k, rest /= corners) place[k] = static_cast<double>(rest % corners) / pieces;
-    value[n] = at(place);
-  }
-  return value;
-}
-
-/// Share of the box where the function is negative.
-template <int K>
-double negative_share(const CornerValues<K>& value) {
-  double sum = 0;
-  int count = 0;
-  const int layers = K == 3 ? pieces : 1;
-  const int rows = K >= 2 ? pieces : 1;
-  for (int k = 0; k < layers; ++k)
-    for (int j = 0; j < rows; ++j)
-      for (int i = 0; i < pieces; ++i, ++count) {
-        double centre = 0;
-        Vec<K> slope{};
-        for (int corner = 0; corner < (1 << K); ++corner) {
-          const int at_i = i + (corner & 1);
-          const int at_j = j + ((corner >> 1) & 1);
-          const int at_k = k + ((corner >> 2) & 1);
-          const double v = value[static_cast<std::size_t>(at_i + corners * (at_j + corners * at_k))];
-          centre += v;
-          for (std::size_t d = 0; d < K; ++d) slope[d] += ((corner >> d) & 1) != 0 ? v : -v;
-        }
-        for (double& s : slope) s /= 1 << (K - 1);
-        sum += flat_share<K>(centre / (1 << K), slope);
-      }
-  return sum / count;
-}
 
 /// Snaps what round-off left beside 0 and 1.
 double snapped(double share, double least) {

@@ -380,3 +380,22 @@ TEST_CASE("every mistake in symmetry has its own message") {
                       "", "5 cm"),
           "a distance from the axis must not be negative", 5);
 }
+
+TEST_CASE("a formula fills what it is positive in") {
+  const Folder folder;
+  // A wavy surface of mean height 0.2 m; then a disc of radius 0.1 m, by its distance.
+  const auto wave =
+      checked(folder, vessel_case(tank,
+                                  "[constants]\nhigh = \"3 cm\"\n[[fill]]\nphase = \"water\"\nshape = \"formula\"\n"
+                                  "where = \"0.2 m + high * cos(2 * pi * x / 0.4 m) - y\""));
+  CHECK(wave["phases"][0]["volume_m3"].get<double>() == doctest::Approx(0.08).epsilon(1e-4));
+  const auto disc = checked(folder, vessel_case(tank,
+                                                "[[fill]]\nphase = \"water\"\nshape = \"formula\"\n"
+                                                "where = \"0.1 m - sqrt((x - 0.2 m)^2 + (y - 0.2 m)^2)\""));
+  CHECK(disc["phases"][0]["volume_m3"].get<double>() == doctest::Approx(M_PI * 0.01).epsilon(2e-3));
+  const std::string fill = "[[fill]]\nphase = \"water\"\nshape = \"formula\"\n";
+  refuses(vessel_case(tank, fill), "the key 'where' is missing", 4);
+  refuses(vessel_case(tank, fill + "where = \"3 cm\""), "does not depend on the place", 7);
+  refuses(vessel_case(tank, fill + "where = \"0.2 m - h\""), "", 7);
+  refuses(vessel_case(tank, fill + "level = \"3 cm\""), "a formula has no 'level'", 7);
+}
