@@ -536,12 +536,15 @@ class Reader {
     setup.gravity = motion.formulas<D>("gravity", down, names);
     setup.acceleration = motion.formulas<D>("acceleration", none, names);
     constexpr std::array<double, 5> moments{0, 0.137, 0.71, 2.9, 11.3};
-    for (const auto& [name, pull] : {std::pair{"gravity", &setup.gravity}, {"acceleration", &setup.acceleration}})
+    const auto refuse_across = [&](const char* name, const std::array<Formula, D>& pull) {
       for (int d = 0; d < D; ++d)
         if (mirrored(setup, d) &&
-            std::ranges::any_of(moments, [&](double t) { return (*pull)[static_cast<std::size_t>(d)](t) != 0; }))
+            std::ranges::any_of(moments, [&](double t) { return pull[static_cast<std::size_t>(d)](t) != 0; }))
           throw motion.wrong(name, fmt::format("a pull along {} does not go with vessel.symmetry", "xyz"[d]),
                              "leave that symmetry out, or set this component to \"0 m/s^2\"");
+    };
+    refuse_across("gravity", setup.gravity);
+    refuse_across("acceleration", setup.acceleration);
   }
 
   template <int D>

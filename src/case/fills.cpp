@@ -3,6 +3,9 @@
 #include <map>
 #include <set>
 
+#include "case/snapshot_file.hpp"
+#include "geometry/share.hpp"
+
 namespace wavy {
 namespace {
 
@@ -13,6 +16,18 @@ AlignedBox<D> box(Part& part) {
     if (!(result.upper[d] > result.lower[d]))
       throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
   return result;
+}
+
+/// Where a formula of the place is positive; it is taken as linear in quarters of a cell.
+template <int D>
+Covering<D> positive(const Formula& where) {
+  return {[where](const Vec<D>& lower, const Vec<D>& upper) {
+    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
+      Vec<D> p = lower;
+      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * (upper[d] - lower[d]);
+      return -where(0, p[0], p[1], D == 3 ? p[D - 1] : 0.0);
+    }));
+  }};
 }
 
 template <int D>
@@ -61,9 +76,10 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
       {"circle", {"centre", "diameter"}},
       {"sphere", {"centre", "diameter"}},
       {"drops", {"lower", "upper", "count", "diameters", "seed"}},
-      {"formula", {"where"}}};
+      {"formula", {"where"}},
+      {"run", {"from"}}};
   for (const char* name :
-       {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed", "where"})
+       {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed", "where", "from"})
     if (part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
                        "leave the key out, or change shape");
@@ -89,12 +105,18 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     }
   } else if (shape == "box") {
     fill.shape = box<D>(part);
+  } else if (shape == "run") {
+    part.need("from", "write, for example, from = \"tote.run\"");
+    const auto before = std::make_shared<const Earlier<D>>(read_earlier<D>(part, "from"));
+    fill.shape =
+        Covering<D>{[before](const Vec<D>& lower, const Vec<D>& upper) { return before->liquid(lower, upper); }};
+    fill.velocity = [before](const Vec<D>& lower, const Vec<D>& upper) { return before->velocity(lower, upper); };
   } else if (shape == "formula") {
     part.need("where", "write, for example, where = \"0.4 m + 3 cm * cos(pi * x / 1.2 m) - y\"");
     const Formula where(part.text("where"), names, dimension::length, part.place("where"), Formula::any_dimension);
     if (where.is_constant())
       throw part.wrong("where", "the formula does not depend on the place", "use x, y and z in it");
-    fill.shape = Where<D>{[where](const Vec<D>& p) { return where(0, p[0], p[1], D == 3 ? p[D - 1] : 0.0); }};
+    fill.shape = positive<D>(where);
   } else if (shape == "drops") {
     if (setup.symmetry == Symmetry::round)
       throw part.wrong("shape", "drops beside the axis would be rings", "describe the vessel in 3-D");

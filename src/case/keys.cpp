@@ -272,10 +272,11 @@ const std::vector<Key>& keys() {
 
       {"fill", "phase", Kind::text, nullptr, "", true, {},
        "Name of the phase that fills the shape.", "\"hydrosol\""},
-      {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops", "formula"},
+      {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops", "formula", "run"},
        "level: everything below a height; box: between two corners; circle (2-D) or sphere (3-D): round a centre; "
-       "drops: many of them at random places, none touching; formula: where a formula is positive. Cells cut by the "
-       "shape are filled in their exact part.",
+       "drops: many of them at random places, none touching; formula: where a formula is positive; run: where an "
+       "earlier run had its denser phase at its end, with the velocities there. Cells cut by the shape are filled in "
+       "their exact part.",
        "\"level\""},
       {"fill", "level", Kind::quantity, &length, "", false, {},
        "shape = \"level\": height above the vessel's lowest point. With lower and upper: only between these "
@@ -300,6 +301,10 @@ const std::vector<Key>& keys() {
       {"fill", "where", Kind::text, nullptr, "", false, {},
        "shape = \"formula\": a formula of x, y and z (m), positive in the phase; best of about the size of the distance "
        "to its edge.", "\"0.4 m + 3 cm * cos(pi * x / 1.2 m) - y\""},
+
+            {"fill", "from", Kind::text, nullptr, "", false, {},
+       "shape = \"run\": a run folder (its last snapshot is taken) or a snapshot file, from the folder of this file. The "
+       "grids need not agree; both count from the same origin.", "\"tote.run\""},
 
       {"motion", "gravity", Kind::formulas, &acceleration, "9.80665 m/s^2 downwards", false, {},
        "Gravity along each axis; a formula of t turns it with a tilting vessel.", "[\"0 m/s^2\", \"-9.80665 m/s^2\"]"},

@@ -7,8 +7,6 @@
 #include <random>
 #include <vector>
 
-#include "geometry/share.hpp"
-
 namespace wavy {
 namespace {
 
@@ -109,13 +107,7 @@ struct Covered {
       inside = sphere_in_box(r, lo, hi);
     return std::clamp(inside / volume, 0.0, 1.0);
   }
-  double operator()(const Where<D>& where) const {
-    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
-      Vec<D> p = lower;
-      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * (upper[d] - lower[d]);
-      return -where.inside(p);
-    }));
-  }
+  double operator()(const Covering<D>& covering) const { return covering.share(lower, upper); }
   double operator()(const Drops<D>& drops) const {
     double sum = 0;
     for (const auto& ball : drops.balls) sum += (*this)(ball);

@@ -35,10 +35,10 @@ struct Drops {
   std::vector<Ball<D>> balls;
 };
 
-/// What a function takes: where it is positive.
+/// Anything else, by the share of the box lower..upper that it covers.
 template <int D>
-struct Where {
-  std::function<double(const Vec<D>&)> inside;
+struct Covering {
+  std::function<double(const Vec<D>& lower, const Vec<D>& upper)> share;
 };
 
 /// Drops of the given diameters [m], each in turn, `count` in all, laid at random into a box: wholly inside, and at
@@ -48,15 +48,14 @@ template <int D>
 Drops<D> scatter(const AlignedBox<D>& room, long count, const std::vector<double>& diameters, unsigned long seed);
 
 template <int D>
-using Shape = std::variant<BelowLevel<D>, AlignedBox<D>, Ball<D>, Drops<D>, Where<D>>;
+using Shape = std::variant<BelowLevel<D>, AlignedBox<D>, Ball<D>, Drops<D>, Covering<D>>;
 
 /// Area of the part of the rectangle [x0,x1] x [y0,y1] that lies in the disc of radius r round the origin.
 /// Exact (closed form) up to round-off.
 double disc_in_rectangle(double r, double x0, double x1, double y0, double y1);
 
 /// Share (0 to 1) of the cell lower..upper covered by the shape. Exact to round-off, but for the sphere, where the
-/// slices are exact and are integrated by Gauss-Legendre between their kinks (error below 1e-6 of a cell), and for a
-/// function, which is taken as linear in quarters of the cell.
+/// slices are exact and are integrated by Gauss-Legendre between their kinks (error below 1e-6 of a cell).
 template <int D>
 double covered_share(const Shape<D>& shape, const Vec<D>& lower, const Vec<D>& upper);
 

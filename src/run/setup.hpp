@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <functional>
 #include <memory>
 #include <numbers>
 #include <optional>
@@ -34,6 +35,8 @@ struct Fill {
   Shape<D> shape;
   int phase = 0;                   ///< 0: the denser one, 1: the lighter one
   std::optional<double> volume{};  ///< [m3]: the shape is a level, as high as leaves this open volume below it
+  /// Mean velocity in the box lower..upper that comes with it [m/s].
+  std::function<Vec<D>(const Vec<D>& lower, const Vec<D>& upper)> velocity{};
 };
 
 /// "left", "right", "front", "back", "bottom" or "top": the lower (0) or upper (1) side of an axis; the last one points

@@ -286,10 +286,11 @@ void Model<D>::start() {
   work_->pressure.solve(grid_, work_->rhs, state_.p, at_rest * strength / grid_.smallest_spacing(),
                         settings_.most_iterations);
   for (auto& face : state_.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
-  if (skin.brings_flow()) start_flows();
+  if (skin.brings_flow() || greatest_speed() > 0) start_flows();
 }
 
-/// What given flows set in motion at once: else the first step would bring nothing.
+/// Velocities on the faces from those in the cells, and what given flows set in motion at once: else the first step
+/// would bring nothing.
 template <int D>
 void Model<D>::start_flows() {
   auto& s = state_;
@@ -299,8 +300,10 @@ void Model<D>::start_flows() {
   for (auto& a : work_->acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
   StepLimit limit{};
   const double dt = stable_step(limit);
+  for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
+  work_->predict_faces(grid_, space_, settings_, s, dt);
   skin.leave_out_pressures(true);
-  skin.set_faces(grid_, s.time, s);
+  if (!skin.closed()) skin.set_faces(grid_, s.time, s);
   work_->divergence(grid_, space_, s, dt);
   work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt), settings_.most_iterations);
   fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));

@@ -399,3 +399,27 @@ TEST_CASE("a formula fills what it is positive in") {
   refuses(vessel_case(tank, fill + "where = \"0.2 m - h\""), "", 7);
   refuses(vessel_case(tank, fill + "level = \"3 cm\""), "a formula has no 'level'", 7);
 }
+
+TEST_CASE("a run goes on from the end of another on any grid") {
+  const Folder folder;
+  const std::string rest =
+      "[[fill]]\nphase = \"water\"\nlevel = \"0.17 m\"\n[motion]\nacceleration = [\"3 m/s^2\", \"0 m/s^2\"]";
+  ran(folder, vessel_case(tank, rest));
+  const double volume = history(folder, "water_volume").back();
+  const double speed = history(folder, "greatest_speed").back();
+  std::filesystem::rename(folder / "case.run", folder / "first.run");
+  const std::string on = "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \"first.run\"";
+  for (const char* cell : {"2 cm", "1.3 cm", "3 cm"}) {
+    std::filesystem::remove_all(folder / "case.run");
+    ran(folder, vessel_case(tank, on, cell, "1 ms"));
+    CHECK(history(folder, "water_volume").front() == doctest::Approx(volume).epsilon(1e-6));  // snapshots are floats
+    CHECK(history(folder, "greatest_speed").front() == doctest::Approx(speed).epsilon(0.2));
+  }
+  // The same grid: the same state, but for what makes the velocities free of divergence once more.
+  std::filesystem::remove_all(folder / "case.run");
+  ran(folder, vessel_case(tank, on, "2 cm", "1 ms"));
+  CHECK(history(folder, "greatest_speed").front() == doctest::Approx(speed).epsilon(0.02));
+  refuses(vessel_case(tank, "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \"none.run\""),
+          "cannot be read as a snapshot", 7);
+  refuses(vessel_case(tank, "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \".\""), "holds no snapshot", 7);
+}

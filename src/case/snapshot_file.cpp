@@ -1,0 +1,189 @@
+#include "case/snapshot_file.hpp"
+
+#include <vtkCellData.h>
+#include <vtkDataArray.h>
+#include <vtkNew.h>
+#include <vtkObject.h>
+#include <vtkUnstructuredGrid.h>
+#include <vtkXMLUnstructuredGridReader.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+
+#include "geometry/clip.hpp"
+#include "sharp/parts.hpp"
+#include "sharp/reconstruction.hpp"
+
+namespace wavy {
+namespace {
+
+template <int D>
+std::size_t number_of(const Index<D>& cell, const Index<D>& cells) {
+  long at = 0;
+  for (int d = D - 1; d >= 0; --d) at = at * cells[d] + cell[d];
+  return static_cast<std::size_t>(at);
+}
+
+}  // namespace
+
+template <int D>
+Earlier<D>::Earlier(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells, const std::vector<double>& F,
+                    std::vector<Vec<D>> velocity)
+    : lower_(lower), cells_(cells), content_(F.size()), velocity_(std::move(velocity)) {
+  const Grid<D> grid(lower, upper, {cells, cells});
+  spacing_ = grid.spacing();
+  Cells<D> field(grid);
+  for_cells_in_order<D>(
+      grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) { field.block(b)[o] = F[number_of<D>(cell, cells)]; });
+  fill_halo(grid, field, 1, all_walls<D>(Mirror::even));
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    Content& content = content_[number_of<D>(cell, cells)];
+    const double* f = field.block(b) + o;
+    content.F = *f;
+    if (!sharp::is_mixed(*f)) return;
+    const Vec<D> normal = sharp::interface_normal<D>(f, grid.layout().step);
+    if (dot<D>(normal, normal) > 0) content.plane = plane_through<D>(normal, *f);
+  });
+}
+
+/// fn(number of a cell, lower and upper corner of its part in the box, in the unit cell), for all cells that the box
+/// overlaps.
+template <int D>
+template <class Fn>
+void Earlier<D>::overlaps(const Vec<D>& lower, const Vec<D>& upper, Fn&& fn) const {
+  Vec<D> from;
+  Vec<D> to;
+  Index<D> first;
+  Index<D> end;
+  constexpr double hair = 1e-9;  // of a cell
+  for (int d = 0; d < D; ++d) {
+    from[d] = (lower[d] - lower_[d]) / spacing_[d];
+    to[d] = (upper[d] - lower_[d]) / spacing_[d];
+    first[d] = std::max(0, static_cast<int>(std::floor(from[d] + hair)));
+    end[d] = std::min(cells_[d], static_cast<int>(std::ceil(to[d] - hair)));
+    if (first[d] >= end[d]) return;
+  }
+  Index<D> cell = first;
+  while (true) {
+    Vec<D> low;
+    Vec<D> high;
+    for (int d = 0; d < D; ++d) {
+      low[d] = std::max(0.0, from[d] - cell[d]);
+      high[d] = std::min(1.0, to[d] - cell[d]);
+    }
+    fn(number_of<D>(cell, cells_), low, high);
+    int d = 0;
+    while (d < D && ++cell[d] == end[d]) {
+      cell[d] = first[d];
+      ++d;
+    }
+    if (d == D) return;
+  }
+}
+
+template <int D>
+double Earlier<D>::liquid(const Vec<D>& lower, const Vec<D>& upper) const {
+  double sum = 0;
+  double box = 1;
+  for (int d = 0; d < D; ++d) box *= (upper[d] - lower[d]) / spacing_[d];
+  overlaps(lower, upper, [&](std::size_t at, const Vec<D>& low, const Vec<D>& high) {
+    const Content& content = content_[at];
+    double part = 1;
+    for (int d = 0; d < D; ++d) part *= high[d] - low[d];
+    const std::array<Plane<D>, 1> below{content.plane};
+    sum += cuts(content.plane) ? clipped_volume<D>(low, high, below) : part * content.F;
+  });
+  return std::clamp(sum / box, 0.0, 1.0);
+}
+
+template <int D>
+Vec<D> Earlier<D>::velocity(const Vec<D>& lower, const Vec<D>& upper) const {
+  Vec<D> sum{};
+  double room = 0;
+  overlaps(lower, upper, [&](std::size_t at, const Vec<D>& low, const Vec<D>& high) {
+    double part = 1;
+    for (int d = 0; d < D; ++d) part *= high[d] - low[d];
+    room += part;
+    for (int d = 0; d < D; ++d) sum[d] += part * velocity_[at][d];
+  });
+  for (double& u : sum) u = room > 0 ? u / room : 0.0;
+  return sum;
+}
+
+template <int D>
+Earlier<D> read_earlier(Part& part, const char* key) {
+  namespace fs = std::filesystem;
+  fs::path file = part.file(key);
+  std::error_code status;
+  if (fs::is_directory(file, status)) {
+    fs::path last;
+    for (const auto& entry : fs::directory_iterator(file / "snapshots", status))
+      if (entry.path().extension() == ".vtu" && entry.path() > last) last = entry.path();
+    if (last.empty())
+      throw part.wrong(key, fmt::format("'{}' holds no snapshot", file.filename().string()),
+                       "give the folder of a run, as 'wavy run' has written it");
+    file = last;
+  }
+  const auto broken = part.wrong(key, fmt::format("'{}' cannot be read as a snapshot", file.filename().string()),
+                                 "give the folder of a run, or one of the files in its snapshots/");
+  if (!fs::is_regular_file(file, status)) throw Error(broken);
+  vtkObject::GlobalWarningDisplayOff();
+  vtkNew<vtkXMLUnstructuredGridReader> reader;
+  reader->SetFileName(file.c_str());
+  reader->Update();
+  vtkUnstructuredGrid* data = reader->GetOutput();
+  auto* fraction = data->GetCellData()->GetArray("fraction");
+  auto* speed = data->GetCellData()->GetArray("velocity");
+  if (fraction == nullptr || speed == nullptr || data->GetNumberOfCells() == 0) throw Error(broken);
+  // Points stand in a lattice, the first axis fastest; bounds are those of all of them.
+  Vec<D> lower;
+  Vec<D> upper;
+  Index<D> cells;
+  const vtkIdType points = data->GetNumberOfPoints();
+  std::array<double, 3> first{};
+  std::array<double, 3> last{};
+  data->GetPoint(0, first.data());
+  data->GetPoint(points - 1, last.data());
+  if ((last[2] > first[2]) != (D == 3))
+    throw part.wrong(key, fmt::format("that run was {}-D, this vessel is {}-D", D == 3 ? 2 : 3, D),
+                     "start from a run of as many dimensions");
+  vtkIdType stride = 1;
+  for (std::size_t d = 0; d < D; ++d) {
+    lower[d] = first[d];
+    upper[d] = last[d];
+    int count = 1;  // points along the axis
+    std::array<double, 3> p{};
+    for (vtkIdType at = stride; at < points; at += stride, ++count) {
+      data->GetPoint(at, p.data());
+      if (p[d] <= first[d]) break;
+    }
+    cells[d] = count - 1;
+    stride *= count;
+  }
+  if (stride != points || product(cells) < 1) throw Error(broken);
+  std::vector<double> F(static_cast<std::size_t>(product(cells)));
+  std::vector<Vec<D>> velocity(F.size());
+  for (vtkIdType i = 0; i < data->GetNumberOfCells(); ++i) {
+    vtkIdType count = 0;
+    const vtkIdType* corners = nullptr;
+    data->GetCellPoints(i, count, corners);
+    vtkIdType rest = *std::min_element(corners, corners + count);
+    Index<D> cell;
+    for (int d = 0; d < D; ++d) {
+      cell[d] = static_cast<int>(rest % (cells[d] + 1));
+      rest /= cells[d] + 1;
+    }
+    const std::size_t at = number_of<D>(cell, cells);
+    F[at] = fraction->GetComponent(i, 0);
+    for (int d = 0; d < D; ++d) velocity[at][static_cast<std::size_t>(d)] = speed->GetComponent(i, d);
+  }
+  return {lower, upper, cells, F, std::move(velocity)};
+}
+
+template class Earlier<2>;
+template class Earlier<3>;
+template Earlier<2> read_earlier<2>(Part&, const char*);
+template Earlier<3> read_earlier<3>(Part&, const char*);
+
+}  // namespace wavy
