@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Renews docs/screenshots and docs/case-file.md from the demo cases (some five minutes). Needs a build, xvfb, xterm and imagemagick.
+# Renews docs/screenshots and docs/case-file.md from the demo cases (some eight minutes). Needs a build, xvfb, xterm and imagemagick.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 wavy=$PWD/build/src/wavy
@@ -26,6 +26,10 @@ cd "$work"
 "$wavy" check kettle_drain.toml --picture "$shots/check-kettle.png" >/dev/null
 "$wavy" run kettle_drain.toml >/dev/null
 "$wavy" draw kettle_drain.run --what history --to "$shots/draw-drain.png"
+"$wavy" new carboy_jet >/dev/null
+"$wavy" run carboy_jet.toml >/dev/null
+"$wavy" draw carboy_jet.run --at "1.5 s" --to "$shots/draw-carboy.png"
+
 terminal() {  # name, then the commands to show
   local name=$1; shift
   { echo 'clear'; for line in "$@"; do printf 'echo "$ %s"\n%s\necho\n' "$line" "$line"; done; echo 'touch done; sleep 60'; } >"$name.sh"

@@ -211,6 +211,8 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
       },
       the_case.setup);
 
+  auto notes = the_case.notes;
+  notes.insert(notes.end(), u.notes.begin(), u.notes.end());
   if (json) {
     nlohmann::ordered_json out;
     out["title"] = the_case.title;
@@ -230,6 +232,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
     out["run_time_calm_s"] = u.cost.calm_seconds;
     out["run_time_violent_s"] = u.cost.violent_seconds;
     out["warnings"] = problems;
+    out["notes"] = notes;
     if (!picture.empty()) out["picture"] = picture;
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
@@ -267,8 +270,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                                       duration(u.cost.violent_seconds), u.cost.violent_steps, u.cost.bytes / 1e6)});
   if (!picture.empty()) rows.push_back({"picture", picture});
   fmt::print("{}", aligned(rows));
-  auto notes = the_case.notes;
-  notes.insert(notes.end(), u.notes.begin(), u.notes.end());
+
   for (const auto& note : notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
   problems.insert(problems.end(), u.remarks.begin(), u.remarks.end());
   for (const auto& problem : problems) fmt::print("{}", wrapped("warning: " + problem, 100, ""));
