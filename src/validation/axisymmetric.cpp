@@ -9,7 +9,7 @@ namespace {
 
 using namespace validation;
 
-OpenSpace<2> round_space(const Grid<2>& grid) { return OpenSpace<2>(grid, nullptr, {}, {}, true); }
+OpenSpace<2> round_space(const Grid<2>& grid) { return {grid, nullptr, {}, {}, true}; }
 
 void run_until(sharp::Model<2>& model, double until) {
   while (model.state().time < until) {
@@ -91,8 +91,10 @@ ValidationResult oscillating_drop(bool quick) {
       double all = 0;
       double liquid = 0;
       for (int n = 0; n < samples * samples; ++n) {
-        const double r = (cell[0] + (n % samples + 0.5) / samples) * grid.spacing()[0];
-        const double z = (cell[1] + (n / samples + 0.5) / samples) * grid.spacing()[1];
+        const int column = n % samples;
+        const int row = n / samples;
+        const double r = (cell[0] + (column + 0.5) / samples) * grid.spacing()[0];
+        const double z = (cell[1] + (row + 0.5) / samples) * grid.spacing()[1];
         const double cosine = z / std::hypot(r, z);
         all += r;
         if (std::hypot(r, z) < 1 + 0.02 * (1.5 * cosine * cosine - 0.5)) liquid += r;
@@ -149,8 +151,8 @@ Curve2D taylor_bubble(bool round, int cells, double viscosity, double until) {
   for (std::size_t i = 0; i < F.data().size(); ++i) F.data()[i] = 1 - std::max(F.data()[i], nose.data()[i]);
   model.start();
   Curve2D curve{round ? "tube" : "plates", {}, {}};
-  for (double next = 0.02; next < until; next += 0.02) {
-    run_until(model, next);
+  while (model.state().time < until) {
+    run_until(model, model.state().time + 0.02);
     // Height of the nose on the axis: the gas of the first column counts down to where the bubble's body is whole.
     double gas = 0;
     double whole = 0;
