@@ -356,7 +356,7 @@ TEST_CASE("openings of a round vessel are round, and half a vessel takes half th
   const auto outcome = drive::wavy(folder, "check case.toml");
   CHECK(outcome.says("computed from 200 mm along x"));
   CHECK(outcome.says("'vent' stands for itself and its mirror image"));
-    CHECK(half["notes"].size() == 2);
+  CHECK(half["notes"].size() == 2);
   CHECK(half["openings"][0]["area_m2"].get<double>() == doctest::Approx(0.008).epsilon(1e-9));
   CHECK(half["openings"][1]["area_m2"].get<double>() == doctest::Approx(0.008).epsilon(1e-9));
   REQUIRE(drive::wavy(folder, "run case.toml --force").code == 0);
