@@ -270,7 +270,6 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                                       duration(u.cost.violent_seconds), u.cost.violent_steps, u.cost.bytes / 1e6)});
   if (!picture.empty()) rows.push_back({"picture", picture});
   fmt::print("{}", aligned(rows));
-
   for (const auto& note : notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
   problems.insert(problems.end(), u.remarks.begin(), u.remarks.end());
   for (const auto& problem : problems) fmt::print("{}", wrapped("warning: " + problem, 100, ""));

@@ -112,7 +112,6 @@ class Reader {
   static int dimensions_of(Part& vessel, const std::string& shape) {
     const auto* symmetry = vessel.find("symmetry");
     const bool round = symmetry != nullptr && symmetry->value_or(std::string()) == "round";
-
     std::size_t found = shape == "circle" || (shape == "cylinder" && round) ? 2 : 3;
     const char* from = "shape";
     if (shape == "box") {
@@ -535,11 +534,9 @@ class Reader {
     down[D - 1] = "-9.80665 m/s^2";
     setup.gravity = motion.formulas<D>("gravity", down, names);
     setup.acceleration = motion.formulas<D>("acceleration", none, names);
-    constexpr std::array<double, 5> moments{0, 0.137, 0.71, 2.9, 11.3};
     const auto refuse_across = [&](const char* name, const std::array<Formula, D>& pull) {
-      for (int d = 0; d < D; ++d)
-        if (mirrored(setup, d) &&
-            std::ranges::any_of(moments, [&](double t) { return pull[static_cast<std::size_t>(d)](t) != 0; }))
+      for (std::size_t d = 0; d < D; ++d)
+        if (mirrored(setup, static_cast<int>(d)) && !(pull[d].is_constant() && pull[d](0) == 0))
           throw motion.wrong(name, fmt::format("a pull along {} does not go with vessel.symmetry", "xyz"[d]),
                              "leave that symmetry out, or set this component to \"0 m/s^2\"");
     };

@@ -10,12 +10,7 @@ namespace wavy {
 /// Share of a cell, by its index in the whole grid, that the shape covers.
 template <int D>
 double covered_share(const Grid<D>& grid, const Index<D>& cell, const Shape<D>& shape) {
-  Vec<D> lower;
-  Vec<D> upper;
-  for (int d = 0; d < D; ++d) {
-    lower[d] = grid.lower()[d] + cell[d] * grid.spacing()[d];
-    upper[d] = grid.lower()[d] + (cell[d] + 1) * grid.spacing()[d];
-  }
+  const auto [lower, upper] = cell_corners<D>(grid, cell);
   return covered_share<D>(shape, lower, upper);
 }
 

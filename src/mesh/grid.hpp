@@ -93,6 +93,17 @@ class Grid {
   std::shared_ptr<const Forest<D>> forest_;
 };
 
+/// Lower and upper corner of a cell, by its index in the whole grid [m].
+template <int D>
+std::array<Vec<D>, 2> cell_corners(const Grid<D>& grid, const Index<D>& cell) {
+  std::array<Vec<D>, 2> corner;
+  for (int d = 0; d < D; ++d) {
+    corner[0][d] = grid.lower()[d] + cell[d] * grid.spacing()[d];
+    corner[1][d] = grid.lower()[d] + (cell[d] + 1) * grid.spacing()[d];
+  }
+  return corner;
+}
+
 /// A grid of cells of nearly this size from corner to corner.
 template <int D>
 Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size) {

@@ -141,7 +141,6 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
   });
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
   fill_area_halos(grid);
-
   open_volume_ = 0;
   wall_area_ = 0;
   for (std::size_t b = 0; b < blocks_.size(); ++b) {

@@ -53,7 +53,6 @@ class OpenSpace {
   /// No solid at all, and no axis of revolution: the arrays below are empty.
   [[nodiscard]] bool whole() const { return blocks_.empty(); }
   /// The same of this block and what is next to it.
-
   [[nodiscard]] bool whole(int block) const { return whole() || !blocks_[static_cast<std::size_t>(block)].cut; }
 
   /// Open share of every cell (halo filled) and of every low face, weighted as volumes and areas are.

@@ -157,12 +157,7 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
     if (!part.velocity) continue;
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
       if (open_share(model->space(), b, o) == 0) return;
-      Vec<D> lower;
-      Vec<D> upper;
-      for (int d = 0; d < D; ++d) {
-        lower[d] = grid.lower()[d] + cell[d] * grid.spacing()[d];
-        upper[d] = lower[d] + grid.spacing()[d];
-      }
+      const auto [lower, upper] = cell_corners<D>(grid, cell);
       const Vec<D> u = part.velocity(lower, upper);
       for (int d = 0; d < D; ++d) model->state().u[d].block(b)[o] = u[d];
     });

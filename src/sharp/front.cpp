@@ -57,6 +57,19 @@ Vec<D> normal_at_angle(const Vec<D>& normal, const Vec<D>& wall, double angle, c
   return result;
 }
 
+/// Share below a cell's plane of the cell that lies `shift` cells from it.
+template <int D>
+double share_there(const Plane<D>& plane, const Index<D>& shift) {
+  Vec<D> m;
+  double offset = plane.offset;
+  for (int d = 0; d < D; ++d) {
+    m[d] = std::abs(plane.normal[d]);
+    offset -= std::min(plane.normal[d], 0.0);
+  }
+  for (int d = 0; d < D; ++d) offset -= plane.normal[d] * shift[d];
+  return share_below<D>(m, offset);
+}
+
 }  // namespace
 
 template <int D>
@@ -150,15 +163,8 @@ template <int D>
 void Front<D>::show_sections(const Grid<D>& grid) {
   for_blocks(grid, [&](int b) {
     double* E = shares_.block(b);
-    for (const auto& contact : contacts_[static_cast<std::size_t>(b)]) {
-      Vec<D> m;
-      double offset = contact.plane.offset;
-      for (int d = 0; d < D; ++d) {
-        m[d] = std::abs(contact.plane.normal[d]);
-        offset -= std::min(contact.plane.normal[d], 0.0);
-      }
-      E[contact.at] = share_below<D>(m, offset);
-    }
+    for (const auto& contact : contacts_[static_cast<std::size_t>(b)])
+      E[contact.at] = share_there<D>(contact.plane, Index<D>{});
   });
 }
 
@@ -186,26 +192,19 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
         apart = apart || lo[d] >= hi[d];
       }
       if (apart) continue;
-      Vec<D> m;
-      double base = contact.plane.offset;
-      for (int d = 0; d < D; ++d) {
-        m[d] = std::abs(contact.plane.normal[d]);
-        base -= std::min(contact.plane.normal[d], 0.0);
-      }
       for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           if (open[at] == 1) continue;
           int square = 0;
-          double offset = base;
+          Index<D> shift;
           for (int d = 0; d < D; ++d) {
-            const int shift = axis_index<D>(layout, at, d) + start[d] - contact.cell[d];
-            square += shift * shift;
-            offset -= contact.plane.normal[d] * shift;
+            shift[d] = axis_index<D>(layout, at, d) + start[d] - contact.cell[d];
+            square += shift[d] * shift[d];
           }
           int& least = nearest[static_cast<std::size_t>(at + layout.first)];
           if (square >= least) continue;
           least = square;
-          E[at] = share_below<D>(m, offset);
+          E[at] = share_there<D>(contact.plane, shift);
         }
       });
     }

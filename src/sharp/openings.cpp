@@ -107,7 +107,6 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
     // Area, and weights whose mean over it is 1.
     double area = 0;
     for (std::size_t k = first; k < list.size(); ++k) area += list[k].area;
-
     if (area <= 0)
       throw input_error({}, fmt::format("the opening '{}' touches no open part of the vessel's skin", opening.name),
                         "move it to where the vessel meets that side of the grid");

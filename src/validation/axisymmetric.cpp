@@ -11,13 +11,6 @@ using namespace validation;
 
 OpenSpace<2> round_space(const Grid<2>& grid) { return {grid, nullptr, {}, {}, true}; }
 
-void run_until(sharp::Model<2>& model, double until) {
-  while (model.state().time < until) {
-    sharp::StepLimit limit{};
-    model.step(std::min(model.stable_step(limit), until - model.state().time));
-  }
-}
-
 /// Mean speed 1 through a tube of radius 1 (or half a gap between plates), 16 cells across it: the profile three radii
 /// from the inlet, and the fall of the pressure from two to three.
 ValidationResult tube_flow(bool) {

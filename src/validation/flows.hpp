@@ -67,14 +67,17 @@ inline sharp::Settings<2> fluids_of_drop(double R, double theta) {
   return settings;
 }
 
-/// Twenty capillary times from rest.
-inline void settle(sharp::Model<2>& model, double R) {
-  model.start();
-  const double until = 20 * std::sqrt(R * R * R);
+inline void run_until(sharp::Model<2>& model, double until) {
   while (model.state().time < until) {
     sharp::StepLimit limit{};
     model.step(std::min(model.stable_step(limit), until - model.state().time));
   }
+}
+
+/// Twenty capillary times from rest.
+inline void settle(sharp::Model<2>& model, double R) {
+  model.start();
+  run_until(model, 20 * std::sqrt(R * R * R));
 }
 
 /// Fills below y = height(x): each cell below the straight line between the heights at its sides.

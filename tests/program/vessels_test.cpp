@@ -38,22 +38,19 @@ void refuses(const std::string& text, const std::string& words, int line = 0) {
   CHECK_FALSE(std::filesystem::exists(folder / "case.check.png"));
 }
 
-json checked(const Folder& folder, const std::string& text) {
+json answered(const Folder& folder, const std::string& text, const std::string& command) {
   folder.write("case.toml", text);
-  const auto outcome = drive::wavy(folder, "check case.toml --no-picture --json");
+  const auto outcome = drive::wavy(folder, command);
   INFO(outcome.out);
   REQUIRE(outcome.code == 0);
   return json::parse(outcome.out);
+}
+json checked(const Folder& folder, const std::string& text) {
+  return answered(folder, text, "check case.toml --no-picture --json");
 }
 
 /// Runs the case into case.run; what --json says of it.
-json ran(const Folder& folder, const std::string& text) {
-  folder.write("case.toml", text);
-  const auto outcome = drive::wavy(folder, "run case.toml --json");
-  INFO(outcome.out);
-  REQUIRE(outcome.code == 0);
-  return json::parse(outcome.out);
-}
+json ran(const Folder& folder, const std::string& text) { return answered(folder, text, "run case.toml --json"); }
 
 /// A column of the history of case.run.
 std::vector<double> history(const Folder& folder, const std::string& name) {
