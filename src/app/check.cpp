@@ -1,6 +1,7 @@
 // check: what the program understood of a case, and what a run of it will cost.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <filesystem>
@@ -151,6 +152,21 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
                                          quantity(replaced[k], "m3"),
                                          setup.phases[static_cast<std::size_t>(1 - setup.fills[k].phase)].name));
   describe_openings(setup, *model, result);
+  for (const auto& wall : setup.moving_walls) {
+    std::string text = wall.name + ":";
+    const double turning = wall.turning(0);
+    if (!wall.turning.is_constant())
+      text += fmt::format(" turns at {}", wall.turning.text());
+    else if (turning != 0)
+      text += fmt::format(" turns at {:.4g} rev/min", turning * 30 / std::numbers::pi);
+    std::string along;
+    for (const auto& speed : wall.velocity)
+      along += fmt::format("{}{}", along.empty() ? "" : ", ",
+                           speed.is_constant() ? quantity(speed(0), "m/s") : speed.text());
+    if (std::ranges::any_of(wall.velocity, [](const auto& v) { return !v.is_constant() || v(0) != 0; }))
+      text += fmt::format(" slides at ({})", along);
+    result.rows.push_back({&wall == setup.moving_walls.data() ? "moving" : "", text});
+  }
 
   model->start();
   if (!picture.empty()) {

@@ -61,20 +61,25 @@ class UnitReader {
   }
 
  private:
-  [[nodiscard]] bool is_name_of_formula(std::string_view word) const {
+  /// `called`: a bracket follows, as it does behind functions; without one, "min" is a minute.
+  [[nodiscard]] bool is_name_of_formula(std::string_view word, bool called) const {
     if (word == "pi" ||
         (names_.variable.empty() ? word == "t" || word == "x" || word == "y" || word == "z" : word == names_.variable))
       return true;
     const std::string name(word);
     if (names_.constants.contains(name) || names_.tables.contains(name)) return true;
-    return std::ranges::any_of(function_names(), [&](const std::string& function) { return function == word; });
+    return called &&
+           std::ranges::any_of(function_names(), [&](const std::string& function) { return function == word; });
   }
 
   /// Length of "name[^power]" at `from`, 0 when there is none.
   [[nodiscard]] std::size_t unit_word(std::size_t from) const {
     std::size_t end = from;
     while (end < text_.size() && is_unit_start(text_[end])) ++end;
-    if (end == from || is_name_of_formula(text_.substr(from, end - from))) return 0;
+    const std::size_t next = std::min(text_.find_first_not_of(' ', end), text_.size());
+    const bool called = next < text_.size() && text_[next] == '(';
+    if (end == from || is_name_of_formula(text_.substr(from, end - from), called)) return 0;
+
     while (end < text_.size() && std::isdigit(static_cast<unsigned char>(text_[end])) != 0) ++end;  // "m2", "mH2O"
     while (end < text_.size() && is_unit_start(text_[end])) ++end;
     if (end < text_.size() && text_[end] == '(') return 0;

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <udunits2.h>
 
+#include <algorithm>
 #include <array>
 #include <charconv>
 #include <cmath>
@@ -32,6 +33,7 @@ constexpr std::array all_dimensions{dimension::number,
                                     dimension::force,
                                     dimension::power,
                                     dimension::mass,
+                                    dimension::rotation,
                                     dimension::area};
 
 struct UnitDeleter {
@@ -101,9 +103,16 @@ Unit parse(std::string_view text) {
   return Unit(ut_parse(library().system, plain.c_str(), UT_UTF8));
 }
 
+/// udunits itself also turns a unit into its reciprocal.
+bool same_dimension(const ut_unit* a, const ut_unit* b) {
+  const Unit ratio(ut_divide(a, b));
+  return ratio && ut_is_dimensionless(ratio.get()) != 0;
+}
+
 std::optional<UnitScale> scale(ut_unit* from, std::string_view to_name) {
   const Unit to = parse(to_name);
-  if (!to) return std::nullopt;
+  if (!to || !same_dimension(from, to.get())) return std::nullopt;
+
   cv_converter* converter = ut_get_converter(from, to.get());
   if (converter == nullptr) return std::nullopt;
   const double offset = cv_convert_double(converter, 0.0);
@@ -115,7 +124,7 @@ std::optional<UnitScale> scale(ut_unit* from, std::string_view to_name) {
 const Dimension* dimension_of(ut_unit* unit) {
   for (const auto& candidate : all_dimensions) {
     const Unit si = parse(candidate.unit);
-    if (si && ut_are_convertible(unit, si.get()) != 0) return &candidate;
+    if (si && same_dimension(unit, si.get())) return &candidate;
   }
   return nullptr;
 }
@@ -162,6 +171,14 @@ std::optional<double> read_quantity(std::string_view text, const Dimension& want
     } else {
       problem = {fmt::format("'{}' is not a unit that is known here", unit.substr(0, 40)), remedy};
     }
+    return std::nullopt;
+  }
+  const auto says_angle = [&] {
+    return std::ranges::any_of(std::array{"rev", "rpm", "rad", "deg"},
+                               [&](const char* name) { return unit.find(name) != std::string_view::npos; });
+  };
+  if (wanted.unit == dimension::rotation.unit && !says_angle()) {
+    problem = {fmt::format("'{}' could mean turns or radians", given.substr(0, 60)), "write rev/min, rev/s or rad/s"};
     return std::nullopt;
   }
   const auto converted = scale(parsed.get(), wanted.unit);

@@ -13,6 +13,7 @@
 #include "base/text.hpp"
 #include "case/fills.hpp"
 #include "case/keys.hpp"
+#include "case/moving_walls.hpp"
 #include "case/openings.hpp"
 #include "case/part.hpp"
 #include "case/solids.hpp"
@@ -37,8 +38,8 @@ class Reader {
 
   CaseFile read() {
     Part top(&root_, "", "", top_, out_);
-    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "insert", "opening", "fill", "motion",
-                        "gauge", "run"});
+    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "insert", "moving_wall", "opening",
+                        "fill", "motion", "gauge", "run"});
     note_lines(root_, "");
     if (const long format = top.whole_number("wavy"); format != 1)
       throw top.wrong("wavy", fmt::format("this program reads format 1, not {}", format),
@@ -193,6 +194,7 @@ class Reader {
                                                     quantity(setup.slip_length, "m"), quantity(setup.cell_size, "m")));
     }
     const Solid<D> inside = read_inserts<D>(setup, body, shape == "surface" ? back : Vec<D>{});
+    each("moving_wall", [&](Part part) { setup.moving_walls.push_back(read_moving_wall(setup, part, names)); });
     read_motion(setup, names);
     read_gauges(setup);
     read_openings(setup, Shell<D>{inside, plain}, names);
@@ -311,12 +313,15 @@ class Reader {
         upper[thin] = wall.point[thin] + setup.cell_size;
         wall.extent = box_solid<D>(lower, upper);
         setup.thin_walls.push_back(wall);
+        setup.thin_wall_names.push_back(name);
+
         out_.notes.push_back(
             fmt::format("'{}' is thinner ({}) than a cell: it stands as a wall on the faces between cells", name,
                         quantity(solid.upper[thin] - solid.lower[thin], "m")));
         return;
       }
       setup.inserts.push_back(solid);
+      setup.insert_names.push_back(name);
     });
     return shell;
   }

@@ -18,6 +18,8 @@ const std::vector<Section>& sections() {
       {"insert", true,
        "Something solid in the vessel (a baffle, a weir, a pipe), or a shape that opens or confines it. In this "
        "order."},
+            {"moving_wall", true,
+       "A wall that moves along itself and drags the fluid: a lid that slides, a drum or a bucket that turns."},
       {"opening", true,
        "A named piece of the vessel's skin through which fluid passes. Give one of speed, volume_flow, mass_flow, "
        "vessel_volumes, pressure or holds. What passes of each phase is always in the history."},
@@ -146,6 +148,18 @@ const std::vector<Key>& keys() {
        "3-D: axis of the tilt.", "\"y\""},
       {"insert", "mirrored", Kind::choice, nullptr, "no", false, {"x", "y", "z"},
        "Mirrors it along this axis, about its middle.", "\"x\""},
+
+            {"moving_wall", "wall", Kind::text, nullptr, "", true, {},
+       "vessel, a side of its box (left, right, front, back, bottom, top) or the name of an insert that blocks.",
+       "\"vessel\""},
+      {"moving_wall", "velocity", Kind::formulas, &speed, "none", false, {},
+       "Along each axis; formulas of t.", "[\"0.2 m/s\", \"0 m/s\"]"},
+      {"moving_wall", "turning", Kind::formula, &rotation, "none", false, {},
+       "How fast it turns, counter-clockwise seen against its axis; a formula of t.", "\"40 rev/min\""},
+      {"moving_wall", "axis", Kind::choice, nullptr, "z", false, {"x", "y", "z"},
+       "3-D: direction of the axis that it turns about.", "\"z\""},
+      {"moving_wall", "about", Kind::quantities, &length, "the middle of the vessel or insert", false, {},
+       "A point on that axis.", "[\"0.3 m\", \"0.3 m\"]"},
 
       {"opening", "name", Kind::text, nullptr, "", true, {},
        "Your name for it: letters, digits and _.", "\"drain\""},

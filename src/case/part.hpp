@@ -215,7 +215,7 @@ class Part {
     // Nothing but a quantity may have a unit such as "1/min", which a formula would take for a division.
     UnitProblem problem;
     if (const auto value = read_quantity(written, *key_of(name).dimension, problem)) return Formula(*value);
-    if (problem.what.find("gallon") != std::string::npos) throw input_error(place(name), problem.what, problem.remedy);
+    if (problem.what.find("could mean") != std::string::npos) throw input_error(place(name), problem.what, problem.remedy);
     return {written, names, *key_of(name).dimension, place(name)};
   }
 

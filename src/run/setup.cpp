@@ -19,6 +19,105 @@ OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid) {
   return OpenSpace<D>(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls, round);
 }
 
+namespace {
+
+/// Which motion the solid's wall next to a place has.
+template <int D>
+std::function<int(const Vec<D>&)> motion_of_solids(const Setup<D>& setup) {
+  using Of = typename MovingWall<D>::Of;
+  constexpr int none = sharp::MovingWalls<D>::none;
+  int of_vessel = none;
+  std::vector<int> of_inserts(setup.inserts.size(), none);
+  std::vector<int> of_thin_walls(setup.thin_walls.size(), none);
+  for (std::size_t i = 0; i < setup.moving_walls.size(); ++i) {
+    const auto& wall = setup.moving_walls[i];
+    if (wall.of == Of::side) continue;
+    (wall.of == Of::vessel   ? of_vessel
+     : wall.of == Of::insert ? of_inserts[wall.number]
+                             : of_thin_walls[wall.number]) = static_cast<int>(i);
+  }
+  return [=, vessel = setup.vessel, inserts = setup.inserts, thin_walls = setup.thin_walls](const Vec<D>& place) {
+    double least = 1e300;
+    int motion = none;
+    const auto offer = [&](double distance, int number) {
+      if (std::abs(distance) >= least) return;
+      least = std::abs(distance);
+      motion = number;
+    };
+    if (vessel) offer(vessel->distance(place), of_vessel);
+    for (std::size_t i = 0; i < inserts.size(); ++i) offer(inserts[i].distance(place), of_inserts[i]);
+    for (std::size_t i = 0; i < thin_walls.size(); ++i)
+      if (thin_walls[i].extent.distance(place) < 0)
+        offer(dot<D>(minus<D>(place, thin_walls[i].point), thin_walls[i].normal), of_thin_walls[i]);
+    return motion;
+  };
+}
+
+template <int D>
+sharp::MovingWalls<D> moving_walls(const Setup<D>& setup) {
+  using Of = typename MovingWall<D>::Of;
+  sharp::MovingWalls<D> result;
+  if (setup.moving_walls.empty()) return result;
+  result.solid = motion_of_solids(setup);
+  for (const auto& wall : setup.moving_walls) {
+    const auto number = static_cast<int>(result.motions.size());
+    result.motions.push_back([wall](double t) {
+      sharp::RigidMotion<D> now;
+      for (std::size_t d = 0; d < D; ++d) now.velocity[d] = wall.velocity[d](t);
+      now.turning[static_cast<std::size_t>(wall.axis)] = wall.turning(t);
+      now.about = wall.about;
+      return now;
+    });
+    for (int axis = 0; axis < D; ++axis)
+      for (int side = 0; side < 2; ++side)
+        if (wall.of == Of::vessel || (wall.of == Of::side && wall.side == std::array{axis, side})) {
+          auto& own = result.sides[static_cast<std::size_t>(axis)][static_cast<std::size_t>(side)];
+          if (wall.of == Of::side || own == sharp::MovingWalls<D>::none) own = number;
+        }
+  }
+  return result;
+}
+
+/// Throws an input error where a wall would have to push the fluid aside.
+template <int D>
+void check_moving_walls(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
+  const auto moving = moving_walls(setup);
+  for (std::size_t i = 0; i < setup.moving_walls.size(); ++i) {
+    const auto& wall = setup.moving_walls[i];
+    // Each part of the motion by itself, as if it were never 0.
+    std::vector<sharp::RigidMotion<D>> parts;
+    for (std::size_t d = 0; d < D; ++d)
+      if (!wall.velocity[d].is_constant() || wall.velocity[d](0) != 0) {
+        parts.emplace_back();
+        parts.back().velocity[d] = 1;
+      }
+    if (!wall.turning.is_constant() || wall.turning(0) != 0) {
+      parts.emplace_back();
+      parts.back().turning[static_cast<std::size_t>(wall.axis)] = 1;
+      parts.back().about = wall.about;
+    }
+    for (const auto& part : parts) {
+      const auto met = sharp::meet_wall(grid, space, moving, static_cast<int>(i), part);
+      if (met.greatest <= 0)
+        throw input_error({}, fmt::format("the moving wall '{}' touches no fluid", wall.name),
+                          "a side counts where the vessel's box ends there; for a vessel of another shape write wall "
+                          "= \"vessel\"");
+      constexpr double smooth = 0.05;
+      const double cells = grid.smallest_spacing() * (part.velocity == Vec<D>{} ? 1 / met.greatest : 0.0);
+      if (met.across > (smooth + cells) * met.greatest)
+        throw input_error(
+            {},
+            fmt::format("the wall '{}' does not move along itself near ({:.4g}, {:.4g}{}) m: it would "
+                        "push the fluid aside",
+                        wall.name, met.place[0], met.place[1], D == 3 ? fmt::format(", {:.4g}", met.place[D - 1]) : ""),
+            "only bodies of revolution can turn, about their own axis, and only straight walls can "
+            "slide, along themselves");
+    }
+  }
+}
+
+}  // namespace
+
 template <int D>
 sharp::Settings<D> model_settings(const Setup<D>& setup) {
   sharp::Settings<D> settings;
@@ -29,6 +128,8 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
   settings.surface_tension = setup.surface_tension;
   settings.walls = setup.walls;
   settings.solid_walls = setup.solid_walls;
+  settings.moving_walls = moving_walls(setup);
+
   settings.courant = setup.courant;
   settings.projection_tolerance = setup.projection_tolerance;
   settings.body_force = [gravity = setup.gravity, acceleration = setup.acceleration](double t) {
@@ -150,6 +251,7 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
   }
   if (!space.whole() && space.open_cells() == 0)
     throw input_error({}, "vessel and inserts leave no open space", "check the sizes of the inserts");
+  check_moving_walls(setup, grid, space);
   auto openings = make_openings(setup, grid, space);
   auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup), std::move(space), openings);
   fill(setup, grid, model->space(), model->state().F);

@@ -62,6 +62,20 @@ struct OpeningSetup {
   double most = 0;      ///< level: greatest flow out [m3/s]
 };
 
+/// A wall that moves along itself.
+template <int D>
+struct MovingWall {
+  enum class Of { vessel, side, insert, thin_wall };
+  std::string name;  ///< as the case calls it
+  Of of = Of::vessel;
+  std::array<int, 2> side{};        ///< axis; 0 lower, 1 upper
+  std::size_t number = 0;           ///< of the insert or thin wall
+  std::array<Formula, D> velocity;  ///< of t [m/s]
+  Formula turning;                  ///< of t [rad/s]
+  int axis = 2;                     ///< that it turns about
+  Vec<D> about{};                   ///< [m]
+};
+
 enum class Measure { level, pressure, volume, greatest_speed };
 
 /// Something that is measured in every time step.
@@ -88,6 +102,10 @@ struct Setup {
   std::optional<Solid<D>> vessel;  ///< its inside; none: the whole grid
   std::vector<Solid<D>> inserts;
   std::vector<ThinWall<D>> thin_walls;
+  std::vector<std::string> insert_names;  ///< as many
+  std::vector<std::string> thin_wall_names;
+  std::vector<MovingWall<D>> moving_walls;
+
   std::vector<OpeningSetup<D>> openings;
   sharp::Wall solid_walls = sharp::Wall::no_slip;  ///< of the vessel's shape and the inserts
   Symmetry symmetry = Symmetry::none;
@@ -133,7 +151,7 @@ template <int D>
 std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space);
 
 /// The model of a setup, filled. The grid must outlive it. Throws an input error, without a place, when an opening
-/// leads nowhere or the vessel falls into parts.
+/// leads nowhere, a moving wall does not move along itself or the vessel falls into parts.
 template <int D>
 std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid);
 

@@ -394,8 +394,21 @@ WallRules<D> velocity_rules(const Settings<D>& settings, int component) {
 }
 
 template <int D>
-Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>* skin)
-    : space_(&space), skin_(skin == nullptr || skin->closed() ? nullptr : skin), front_(grid, space), full_(grid) {
+void fill_velocity_halo(const Grid<D>& grid, const Settings<D>& settings, const WallVelocity<D>& walls, int width,
+                        CellVectors<D>& u) {
+  for (int c = 0; c < D; ++c) {
+    fill_halo(grid, u[c], width, velocity_rules(settings, c));
+    walls.add_behind(grid, c, width, u[c]);
+  }
+}
+
+template <int D>
+Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>* skin, const WallVelocity<D>& walls)
+    : space_(&space),
+      skin_(skin == nullptr || skin->closed() ? nullptr : skin),
+      walls_(&walls),
+      front_(grid, space),
+      full_(grid) {
   for (auto& component : start_) component = Cells<D>(grid);
   for (auto& component : gain_) component = Cells<D>(grid);
   std::size_t cells = 0;
@@ -451,7 +464,8 @@ template <int D>
 double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                                 double kept_volume) {
   const Layout<D>& layout = grid.layout();
-  for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
+  fill_velocity_halo<D>(grid, settings, *walls_, 2, state.u);
+
   for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
     double* full = full_.block(b);
@@ -474,8 +488,8 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     const int shift = turn / 2 % D;
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
     front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
-    if (pass > 0)
-      for (int c = 0; c < D; ++c) fill_halo(grid, state.u[c], 2, velocity_rules(settings, c));
+    if (pass > 0) fill_velocity_halo<D>(grid, settings, *walls_, 2, state.u);
+
     if (skin_ != nullptr) {
       skin_->set_fraction_behind(state, state.F);
       for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
@@ -515,6 +529,9 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
 
 template WallRules<2> velocity_rules<2>(const Settings<2>&, int);
 template WallRules<3> velocity_rules<3>(const Settings<3>&, int);
+template void fill_velocity_halo<2>(const Grid<2>&, const Settings<2>&, const WallVelocity<2>&, int, CellVectors<2>&);
+template void fill_velocity_halo<3>(const Grid<3>&, const Settings<3>&, const WallVelocity<3>&, int, CellVectors<3>&);
+
 template class Advection<2>;
 template class Advection<3>;
 

@@ -24,6 +24,7 @@
 #include "mesh/open_space.hpp"
 #include "physics/fluids.hpp"
 #include "sharp/openings.hpp"
+#include "sharp/wall_motion.hpp"
 
 namespace wavy::sharp {
 
@@ -42,10 +43,12 @@ struct Settings {
   double slip_length = 0;                       ///< [m]; above 0 the angle follows the speed of the contact line
   std::array<std::array<Wall, 2>, D> walls{};   ///< of the grid's skin: [axis][lower, upper]
   Wall solid_walls = Wall::no_slip;             ///< of the solids that cut the grid
-  double outside_density = 1.204;               ///< of the air outside openings [kg/m3]
-  std::function<Vec<D>(double)> body_force;     ///< G(t) [m/s2]: gravity less the tank's acceleration
-  double courant = 0.4;                         ///< greatest sum over axes of |u| dt / h; at most 0.5
-  double projection_tolerance = 1e-6;           ///< greatest volume error of a cell in one step, as a share of the cell
+  MovingWalls<D> moving_walls;                  ///< must be of walls that do not slip
+
+  double outside_density = 1.204;            ///< of the air outside openings [kg/m3]
+  std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
+  double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
+  double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
 };
 

@@ -22,6 +22,11 @@ double density(const Settings<D>& s, double F) {
 template <int D>
 WallRules<D> velocity_rules(const Settings<D>& settings, int component);
 
+/// Fills `width` layers of the halo of the velocity, behind walls by these rules and their motion.
+template <int D>
+void fill_velocity_halo(const Grid<D>& grid, const Settings<D>& settings, const WallVelocity<D>& walls, int width,
+                        CellVectors<D>& u);
+
 /// Fills `width` layers of the halo of F, or all where a contact angle rules. Behind an outer wall that the interface
 /// meets, its plane goes on at the contact angle, so that normals and heights beside the wall take that angle (Afkhami
 /// & Bussmann, Int. J. Numer. Meth. Fluids 57 (2008) 453). Reads the velocity at the wall when the angle depends on the
@@ -41,7 +46,8 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<
 template <int D>
 class Advection {
  public:
-  explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), Skin<D>* skin = nullptr);
+  explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), Skin<D>* skin = nullptr,
+                     const WallVelocity<D>& walls = walls_at_rest<D>());
 
   double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
@@ -56,6 +62,7 @@ class Advection {
 
   const OpenSpace<D>* space_;
   Skin<D>* skin_;  // null where it is closed
+  const WallVelocity<D>* walls_;
   double gained_ = 0;
   Front<D> front_;
   Cells<D> full_;                   // 1 where F > 1/2 at the start of the step
@@ -83,7 +90,9 @@ class Advection {
 template <int D>
 class Viscosity {
  public:
-  explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), const Skin<D>* skin = nullptr);
+  explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), const Skin<D>* skin = nullptr,
+                     const WallVelocity<D>& walls = walls_at_rest<D>());
+
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, State<D>& state, double dt);
 
  private:
@@ -98,12 +107,18 @@ class Viscosity {
     return c == 0 && space_->axisymmetric() ? hold_radial_ : hold_;
   }
   void diffuse_explicitly(const Grid<D>& grid, State<D>& state);
+  template <class Fn>
+  void for_pulls(int block, Fn&& fn) const;
+
   void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& acceleration,
                             double dt);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
 
   const OpenSpace<D>* space_;
-  const Skin<D>* skin_;   // null where it is closed
+  const Skin<D>* skin_;  // null where it is closed
+  const WallVelocity<D>* walls_;
+  std::vector<std::vector<double>> grip_;  // by block, as its wall cells: momentum per velocity of the wall [kg/m3]
+
   Cells<D> rho_;          // mass over the volume of a whole cell [kg/m3]
   Cells<D> hold_;         // the same and the walls' friction in a step
   Cells<D> hold_radial_;  // and the stress round an axis of revolution

@@ -60,6 +60,8 @@ State<D>::State(const Grid<D>& grid) : F(grid), p(grid) {
 template <int D>
 struct Model<D>::Work {
   Skin<D> skin;
+  WallVelocity<D> walls;
+
   Advection<D> advect;
   Viscosity<D> diffuse;
   InterfaceForce<D> force;
@@ -69,10 +71,13 @@ struct Model<D>::Work {
   Cells<D> rhs;
   Cells<D> last_pressure;
 
-  Work(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings)
+  Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& space,
+       const std::vector<Opening<D>>& openings)
       : skin(grid, space, openings),
-        advect(grid, space, &skin),
-        diffuse(grid, space, &skin),
+        walls(grid, space, settings.moving_walls),
+        advect(grid, space, &skin, walls),
+        diffuse(grid, space, &skin, walls),
+
         force(grid, space),
         pressure(grid),
         rhs(grid),
@@ -253,7 +258,7 @@ Model<D>::Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space, c
       settings_(std::move(settings)),
       space_(std::move(space)),
       state_(grid),
-      work_(std::make_unique<Work>(grid, space_, openings)) {}
+      work_(std::make_unique<Work>(grid, settings_, space_, openings)) {}
 template <int D>
 Model<D>::~Model() = default;
 template <int D>
@@ -268,7 +273,9 @@ const Skin<D>& Model<D>::skin() const {
 template <int D>
 void Model<D>::start() {
   kept_volume_ = liquid_volume();
+  work_->walls.set_time(state_.time);
   G_ = settings_.body_force(state_.time);
+
   auto& front = work_->advect.front();
   front.update(grid_, settings_, state_, pad);
   work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
@@ -300,7 +307,8 @@ void Model<D>::start_flows() {
   for (auto& a : work_->acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
   StepLimit limit{};
   const double dt = stable_step(limit);
-  for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
+  fill_velocity_halo<D>(grid_, settings_, work_->walls, 1, s.u);
+
   work_->predict_faces(grid_, space_, settings_, s, dt);
   skin.leave_out_pressures(true);
   if (!skin.closed()) skin.set_faces(grid_, s.time, s);
@@ -337,7 +345,9 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
-  const double incoming = work_->skin.greatest_speed(state_.time) / grid_.smallest_spacing();
+  const double driven = std::max(work_->skin.greatest_speed(state_.time), work_->walls.greatest_speed(grid_));
+  const double incoming = driven / grid_.smallest_spacing();
+
   const Vec<D> G = settings_.body_force(state_.time);
   const double strength = std::sqrt(dot<D>(G, G));
   const double fastest = std::max(rate, incoming);
@@ -362,6 +372,7 @@ StepReport Model<D>::step(double dt) {
   auto& s = state_;
 
   const auto& skin = work_->skin;
+  work_->walls.set_time(s.time + dt);
   report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   kept_volume_ += work_->advect.gained();
   report.seconds[0] = watch.lap();
@@ -374,7 +385,8 @@ StepReport Model<D>::step(double dt) {
 
   G_ = settings_.body_force(s.time + 0.5 * dt);
   if (space_.whole()) front.update(grid_, settings_, s, pad);
-  for (int d = 0; d < D; ++d) fill_halo(grid_, s.u[d], 1, velocity_rules(settings_, d));
+  fill_velocity_halo<D>(grid_, settings_, work_->walls, 1, s.u);
+
   work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);

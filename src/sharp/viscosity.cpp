@@ -163,15 +163,20 @@ double share_across(const Vec<D>& normal, std::size_t c, std::size_t d) {
 }  // namespace
 
 template <int D>
-Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Skin<D>* skin)
+Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Skin<D>* skin,
+                        const WallVelocity<D>& walls)
     : space_(&space),
       skin_(skin == nullptr || skin->closed() ? nullptr : skin),
+      walls_(&walls),
+
       rho_(grid),
       residual_(grid),
       direction_(grid),
       product_(grid),
       inverse_(grid) {
   if (!space.whole()) hold_ = Cells<D>(grid);
+  if (!walls.none()) grip_.resize(static_cast<std::size_t>(grid.blocks()));
+
   if (space.axisymmetric()) hold_radial_ = Cells<D>(grid);
 
   for (int d = 0; d < D; ++d) {
@@ -185,6 +190,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
                              double dt) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
+  walls_->set_in_solids(grid, false, state.u);
   fill_halos(grid, settings, state);
   if (space_->whole()) fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
   const bool explicitly = set_coefficients(grid, settings, shares, state, dt);
@@ -194,6 +200,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     fill_halos(grid, settings, state);
     diffuse_explicitly(grid, state);
     push(grid, *space_, state, -dt);
+    walls_->set_in_solids(grid, true, state.u);
     return 0;
   }
   // The velocity that comes in has the last forces in it and not yet their friction: where the viscosity depends on the
@@ -236,15 +243,15 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     share_momentum(*space_, rho_, component);
   }
   push(grid, *space_, state, -dt);
+  walls_->set_in_solids(grid, true, state.u);
   return iterations;
 }
 
 template <int D>
 void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const {
-  for (int c = 0; c < D; ++c) {
-    fill_halo(grid, state.u[c], 1, velocity_rules(settings, c));
-    if (skin_ != nullptr) skin_->set_velocity_behind(grid, state, c, state.u[c]);
-  }
+  fill_velocity_halo<D>(grid, settings, *walls_, 1, state.u);
+  if (skin_ == nullptr) return;
+  for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
 }
 
 /// What solids and openings change: no stress acts through an opening.
@@ -284,15 +291,23 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
         for (const std::ptrdiff_t at : space_->cut_faces(b, d)) face[at] *= area[at];
       }
     }
-    if (settings.solid_walls != Wall::slip)
-      for (const auto& wall : space_->wall_cells(b)) {
+    if (settings.solid_walls != Wall::slip) {
+      const auto& cells = space_->wall_cells(b);
+      if (!walls_->none()) grip_[static_cast<std::size_t>(b)].resize(cells.size());
+      for (std::size_t k = 0; k < cells.size(); ++k) {
+        const auto& wall = cells[k];
         double rate = 0;
         if (depends_on_rate(settings) && wall.area > 0) {
-          for (int c = 0; c < D; ++c) rate += state.u[c].block(b)[wall.at] * state.u[c].block(b)[wall.at];
+          const Vec<D> own = walls_->in_cell(b, k);
+          for (std::size_t c = 0; c < D; ++c) rate += std::pow(state.u[c].block(b)[wall.at] - own[c], 2);
           rate = std::sqrt(rate) * wall.friction / wall.area;
         }
-        hold[wall.at] += dt * wall.friction * viscosities_at(settings, rate).side_by_side(F[wall.at]);
+        const double grip = dt * wall.friction * viscosities_at(settings, rate).side_by_side(F[wall.at]);
+        hold[wall.at] += grip;
+        if (!walls_->none()) grip_[static_cast<std::size_t>(b)][k] = grip;
       }
+    }
+
     if (!space_->axisymmetric()) return;
     // The stress round the axis, 2 mu u_r / r, pulls along r alone.
     double* radial = hold_radial_.block(b);
@@ -307,6 +322,19 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
       }
     });
   });
+}
+
+/// fn(offset, momentum) for every wall cell of a block: what its wall, where it moves, gives to the fluid [kg/(m2 s)].
+template <int D>
+template <class Fn>
+void Viscosity<D>::for_pulls(int block, Fn&& fn) const {
+  if (walls_->none()) return;
+  const auto& grip = grip_[static_cast<std::size_t>(block)];
+  for (std::size_t k = 0; k < grip.size(); ++k) {
+    Vec<D> momentum = walls_->in_cell(block, k);
+    for (double& c : momentum) c *= grip[k];
+    fn(space_->wall_cells(block)[k].at, momentum);
+  }
 }
 
 /// rho in the cells and dt mu / h^2 on the faces, for every component. Returns whether they allow an explicit step.
@@ -484,6 +512,9 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
         for (std::ptrdiff_t a = o; a < o + n; ++a)  // groups are left with their momentum
           if (grouped[a] == 0) out[a] /= hold[a];
       });
+      for_pulls(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) {
+        out[a] += momentum[c] / (grouped[a] == 0 ? hold[a] : 1.0);
+      });
     }
   });
   for (std::size_t c = 0; c < D; ++c) {
@@ -527,8 +558,10 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D
           }
         });
       }
+      for_pulls(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
     }
   });
+  walls_->set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
 }
 
 /// Jacobi-preconditioned conjugate gradients (Saad, Iterative Methods, alg. 9.1) for one component:
@@ -563,6 +596,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   };
 
   fill_halo(grid, x, 1, rules);
+  walls_->add_behind(grid, c, 1, x);
   SumAndGreatest now = reduce(grid, [&](int b) {
     double* r = residual_.block(b);
     double* z = direction_.block(b);

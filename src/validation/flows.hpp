@@ -67,7 +67,8 @@ inline sharp::Settings<2> fluids_of_drop(double R, double theta) {
   return settings;
 }
 
-inline void run_until(sharp::Model<2>& model, double until) {
+template <int D>
+void run_until(sharp::Model<D>& model, double until) {
   while (model.state().time < until) {
     sharp::StepLimit limit{};
     model.step(std::min(model.stable_step(limit), until - model.state().time));

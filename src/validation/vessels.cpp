@@ -257,6 +257,66 @@ ValidationResult cavity_in_channel(bool) {
   return result;
 }
 
+/// All walls of a vessel turn about the last axis.
+template <int D>
+sharp::MovingWalls<D> turning(double omega, const Vec<D>& about) {
+  sharp::MovingWalls<D> moving;
+  moving.motions = {[=](double) { return sharp::RigidMotion<D>{{}, {0, 0, omega}, about}; }};
+  moving.solid = [](const Vec<D>&) { return 0; };
+  if constexpr (D == 3) moving.sides[2][0] = 0;
+  return moving;
+}
+
+ValidationResult turning_bucket(bool) {
+  // Thick oil at rest with a level surface; the bucket turns from the start on and drags it along.
+  ValidationResult result;
+  result.x_title = "distance from the axis [m]";
+  const double R = 0.1;
+  const double omega = 10;
+  const double fill = 0.06;
+  const auto bucket = cylinder_solid<3>({R, R, 0}, {R, R, 0.12}, R);
+  const Grid<3> grid = grid_over<3>({0, 0, 0}, {2 * R, 2 * R, 0.12}, 2 * R / 48);
+  auto settings = fluids<3>({900, 5}, {1.2, 1.8e-5}, sharp::Wall::no_slip, {0, 0, -g});
+  settings.walls[2][1] = sharp::Wall::slip;
+  settings.moving_walls = turning<3>(omega, {R, R, 0});
+  sharp::Model<3> model(grid, settings, OpenSpace<3>(grid, &bucket, {}, {}));
+  cover<3>(grid, model.state().F, BelowLevel<3>{fill}, model.space());
+  model.start();
+  const double relaxation = R * R / (std::pow(3.8317, 2) * 5 / 900);  // of the slowest mode of the spin-up
+  run_until(model, 8 * relaxation);
+  // Heights over the columns that no wall cuts.
+  std::vector<double> height(static_cast<std::size_t>(grid.cells()[0]) * static_cast<std::size_t>(grid.cells()[1]));
+  std::vector<bool> whole(height.size(), true);
+  for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>& cell) {
+    const auto column = static_cast<std::size_t>(cell[0] + grid.cells()[0] * cell[1]);
+    height[column] += model.state().F.block(b)[o] * grid.spacing()[2];
+    if (open_share(model.space(), b, o) < 1) whole[column] = false;
+  });
+  const double dip = omega * omega * R * R / (2 * g);
+  const double mean = model.liquid_volume() / (M_PI * R * R);
+  Curve2D computed{"computed [m]", {}, {}};
+  Curve2D reference{"reference [m]", {}, {}};
+  double worst = 0;
+  for (int j = 0; j < grid.cells()[1]; ++j)
+    for (int i = 0; i < grid.cells()[0]; ++i) {
+      const auto column = static_cast<std::size_t>(i + grid.cells()[0] * j);
+      if (!whole[column]) continue;
+      const double x = (i + 0.5) * grid.spacing()[0] - R;
+      const double y = (j + 0.5) * grid.spacing()[1] - R;
+      const double square = x * x + y * y + std::pow(grid.spacing()[0], 2) / 6;  // its mean over the column
+      const double expected = mean + omega * omega * (square - R * R / 2) / (2 * g);
+      worst = std::max(worst, std::abs(height[column] - expected));
+      if (j != grid.cells()[1] / 2) continue;
+      computed.x.push_back(x);
+      computed.y.push_back(height[column]);
+      reference.x.push_back(x);
+      reference.y.push_back(expected);
+    }
+  result.chart = {{"height of the surface [m]", {computed, reference}}};
+  result.findings.push_back(small("greatest error of the height / depth of the dip", worst / dip, 0.01));
+  return result;
+}
+
 ValidationResult drop_on_tilted_wall(bool) {
   // A half disc is let go on a wall that cuts the grid at 27 degrees; no gravity.
   ValidationResult result;
@@ -316,6 +376,8 @@ std::vector<ValidationCase> vessel_cases() {
            "Torricelli; free-streamline contraction pi / (pi + 2)", true, tank_draining},
           {"cavity_in_channel", "a cavity runs into an emptying channel", "Benjamin, J. Fluid Mech. 31 (1968) 209",
            true, cavity_in_channel},
+          {"turning_bucket", "a bucket of thick oil begins to turn, 48 cells across", "solid-body rotation", false,
+           turning_bucket},
           {"drop_on_tilted_wall", "a drop on a wall that cuts the grid at 27 degrees, no gravity",
            "arc of the same area", false, drop_on_tilted_wall}};
 }

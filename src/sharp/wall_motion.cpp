@@ -1,0 +1,161 @@
+#include "sharp/wall_motion.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace wavy::sharp {
+namespace {
+
+/// Middle of the cell at an offset, halo included [m].
+template <int D>
+Vec<D> middle_of(const Grid<D>& grid, int block, std::ptrdiff_t at) {
+  Vec<D> place = grid.block_lower(block);
+  for (int d = 0; d < D; ++d) place[d] += (axis_index<D>(grid.layout(), at, d) + 0.5) * grid.spacing()[d];
+  return place;
+}
+
+}  // namespace
+
+template <int D>
+WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving)
+    : moving_(moving), now_(moving.motions.size()) {
+  if (none()) return;
+  walls_.resize(static_cast<std::size_t>(grid.blocks()));
+  if (space.whole() || !moving.solid) return;
+  for (int b = 0; b < grid.blocks(); ++b)
+    for (const auto& cell : space.wall_cells(b)) {
+      const Vec<D> place = middle_of(grid, b, cell.at);
+      walls_[static_cast<std::size_t>(b)].push_back({moving.solid(place), place});
+    }
+  solids_.resize(walls_.size());
+  const auto neighbours = [&](int b, std::ptrdiff_t at, auto&& fn) {
+    for_shifts<D>(1,
+                  [&](const Index<D>& shift, int) { fn(space.volume().block(b)[at + grid.layout().offset(shift)]); });
+  };
+  for (int b = 0; b < grid.blocks(); ++b) {
+    if (space.whole(b)) continue;
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (space.volume().block(b)[at] > 0) continue;
+        bool beside = false;
+        neighbours(b, at, [&](double volume) { beside = beside || volume > 0; });
+        if (!beside) continue;
+        const Vec<D> place = middle_of(grid, b, at);
+        if (const int motion = moving.solid(place); motion != MovingWalls<D>::none)
+          solids_[static_cast<std::size_t>(b)].push_back({at, {motion, place}});
+      }
+    });
+  }
+}
+
+template <int D>
+void WallVelocity<D>::set_time(double time) {
+  for (std::size_t i = 0; i < now_.size(); ++i) now_[i] = moving_.motions[i](time);
+}
+
+template <int D>
+Vec<D> WallVelocity<D>::in_cell(int block, std::size_t number) const {
+  if (none() || walls_[static_cast<std::size_t>(block)].empty()) return {};
+  const Wall& wall = walls_[static_cast<std::size_t>(block)][number];
+  return wall.motion == MovingWalls<D>::none ? Vec<D>{} : now_[static_cast<std::size_t>(wall.motion)].at(wall.place);
+}
+
+template <int D>
+void WallVelocity<D>::set_in_solids(const Grid<D>& grid, bool at_rest, CellVectors<D>& u) const {
+  if (solids_.empty()) return;
+  for_blocks(grid, [&](int b) {
+    for (const auto& [at, wall] : solids_[static_cast<std::size_t>(b)]) {
+      const Vec<D> own = at_rest ? Vec<D>{} : now_[static_cast<std::size_t>(wall.motion)].at(wall.place);
+      for (std::size_t c = 0; c < D; ++c) u[c].block(b)[at] = own[c];
+    }
+  });
+}
+
+template <int D>
+double WallVelocity<D>::greatest_speed(const Grid<D>& grid) const {
+  double greatest = 0;
+  for (std::size_t b = 0; b < walls_.size(); ++b)
+    for (std::size_t k = 0; k < walls_[b].size(); ++k)
+      greatest = std::max(greatest, length<D>(in_cell(static_cast<int>(b), k)));
+  for (const auto& axis : moving_.sides)
+    for (const int motion : axis) {
+      if (motion == MovingWalls<D>::none) continue;
+      for (int corner = 0; corner < 1 << D; ++corner) {
+        Vec<D> place;
+        for (int d = 0; d < D; ++d) place[d] = (corner >> d & 1) != 0 ? grid.upper()[d] : grid.lower()[d];
+        greatest = std::max(greatest, length<D>(now_[static_cast<std::size_t>(motion)].at(place)));
+      }
+    }
+  return greatest;
+}
+
+template <int D>
+void WallVelocity<D>::add_behind(const Grid<D>& grid, int component, int width, Cells<D>& u) const {
+  if (none()) return;
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    double* value = u.block(b);
+    for (int axis = 0; axis < D; ++axis) {
+      if (axis == component) continue;
+      for (int side = 0; side < 2; ++side) {
+        const int motion = moving_.sides[static_cast<std::size_t>(axis)][static_cast<std::size_t>(side)];
+        if (motion == MovingWalls<D>::none || grid.forest().neighbour(b, axis, side) >= 0) continue;
+        Index<D> lo{};
+        Index<D> hi = layout.cells;
+        for (int d = 0; d < D; ++d) {
+          if (grid.forest().neighbour(b, d, 0) >= 0) lo[d] -= width;
+          if (grid.forest().neighbour(b, d, 1) >= 0) hi[d] += width;
+        }
+        lo[axis] = side == 0 ? -width : layout.cells[axis];
+        hi[axis] = lo[axis] + width;
+        for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at)
+            value[at] += 2 * now_[static_cast<std::size_t>(motion)].at(middle_of(grid, b, at))[component];
+        });
+      }
+    }
+  });
+}
+
+template <int D>
+WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving, int number,
+                         const RigidMotion<D>& motion) {
+  WallMeeting<D> met;
+  const auto meet = [&](const Vec<D>& place, const Vec<D>& normal) {
+    const Vec<D> u = motion.at(place);
+    met.greatest = std::max(met.greatest, length<D>(u));
+    const double across = std::abs(dot<D>(u, normal));
+    if (across <= met.across) return;
+    met.across = across;
+    met.place = place;
+  };
+  for (int b = 0; b < grid.blocks(); ++b) {
+    if (!space.whole(b) && moving.solid)
+      for (const auto& cell : space.wall_cells(b)) {
+        const Vec<D> place = middle_of(grid, b, cell.at);
+        if (moving.solid(place) == number) meet(place, cell.wall);
+      }
+    for (int axis = 0; axis < D; ++axis)
+      for (int side = 0; side < 2; ++side) {
+        if (moving.sides[static_cast<std::size_t>(axis)][static_cast<std::size_t>(side)] != number) continue;
+        Vec<D> normal{};
+        normal[static_cast<std::size_t>(axis)] = 1;
+        for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+            if (!space.whole() && space.area()[static_cast<std::size_t>(axis)].block(b)[at] == 0) continue;
+            meet(middle_of(grid, b, at), normal);
+          }
+        });
+      }
+  }
+  return met;
+}
+
+template class WallVelocity<2>;
+template class WallVelocity<3>;
+template WallMeeting<2> meet_wall<2>(const Grid<2>&, const OpenSpace<2>&, const MovingWalls<2>&, int,
+                                     const RigidMotion<2>&);
+template WallMeeting<3> meet_wall<3>(const Grid<3>&, const OpenSpace<3>&, const MovingWalls<3>&, int,
+                                     const RigidMotion<3>&);
+
+}  // namespace wavy::sharp

@@ -1,0 +1,107 @@
+// Walls that move along themselves: lids that slide, drums and buckets that turn. They drag the fluid and stay where
+// they are.
+#pragma once
+
+#include <functional>
+#include <vector>
+
+#include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
+
+namespace wavy::sharp {
+
+/// Velocity of a rigid body at one time.
+template <int D>
+struct RigidMotion {
+  Vec<D> velocity{};  ///< of the point `about` [m/s]
+  Vec<3> turning{};   ///< [rad/s]; in 2-D the last one alone counts, which is counter-clockwise
+  Vec<D> about{};     ///< [m]
+
+  [[nodiscard]] Vec<D> at(const Vec<D>& place) const {
+    Vec<D> u = velocity;
+    Vec<D> arm;
+    for (std::size_t d = 0; d < D; ++d) arm[d] = place[d] - about[d];
+    u[0] -= turning[2] * arm[1];
+    u[1] += turning[2] * arm[0];
+    if constexpr (D == 3) {
+      u[0] += turning[1] * arm[2];
+      u[1] -= turning[0] * arm[2];
+      u[2] += turning[0] * arm[1] - turning[1] * arm[0];
+    }
+    return u;
+  }
+};
+
+/// Which walls move, and how.
+template <int D>
+struct MovingWalls {
+  static constexpr int none = -1;
+  std::vector<std::function<RigidMotion<D>(double)>> motions;  ///< of t
+  std::array<std::array<int, 2>, D> sides = all_none();        ///< number of the motion of each side of the grid's skin
+  std::function<int(const Vec<D>&)> solid;                     ///< of the solid's wall next to a place
+
+ private:
+  static std::array<std::array<int, 2>, D> all_none() {
+    std::array<std::array<int, 2>, D> result;
+    for (auto& axis : result) axis = {none, none};
+    return result;
+  }
+};
+
+/// The velocity of every wall on a grid, at the time last set.
+///
+/// Beside a solid it is that of the rigid body at the middle of the cell, not on the wall: friction by the distance to
+/// the wall then leaves a fluid that turns with it alone.
+template <int D>
+class WallVelocity {
+ public:
+  WallVelocity() = default;
+  WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving);
+
+  [[nodiscard]] bool none() const { return moving_.motions.empty(); }
+  void set_time(double time);
+  /// In a block's wall cell, by its number there [m/s].
+  [[nodiscard]] Vec<D> in_cell(int block, std::size_t number) const;
+  /// [m/s]
+  [[nodiscard]] double greatest_speed(const Grid<D>& grid) const;
+  /// The velocity of moving solids in those of their cells that are next to open ones; `at_rest`: 0 again.
+  void set_in_solids(const Grid<D>& grid, bool at_rest, CellVectors<D>& u) const;
+  /// Adds to the halo of velocity component `component`, filled by the rules for walls at rest, what moving sides add.
+  void add_behind(const Grid<D>& grid, int component, int width, Cells<D>& u) const;
+
+ private:
+  struct Wall {
+    int motion = MovingWalls<D>::none;
+    Vec<D> place{};
+  };
+  MovingWalls<D> moving_;
+  std::vector<std::vector<Wall>> walls_;  // by block, as its wall cells
+  struct SolidCell {
+    std::ptrdiff_t at = 0;
+    Wall wall;
+  };
+  std::vector<std::vector<SolidCell>> solids_;  // by block: cells of moving solids next to open ones
+
+  std::vector<RigidMotion<D>> now_;
+};
+
+template <int D>
+const WallVelocity<D>& walls_at_rest() {
+  static const WallVelocity<D> walls;
+  return walls;
+}
+
+/// How a wall would move with a motion.
+template <int D>
+struct WallMeeting {
+  double greatest = 0;  ///< its greatest speed, 0 where there is no such wall [m/s]
+  double across = 0;    ///< greatest part of its velocity that is upright on it [m/s]
+  Vec<D> place{};       ///< where that is [m]
+};
+
+/// `number`: of the motion that the wall has among `moving`.
+template <int D>
+WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving, int number,
+                         const RigidMotion<D>& motion);
+
+}  // namespace wavy::sharp
