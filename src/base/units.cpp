@@ -173,14 +173,7 @@ std::optional<double> read_quantity(std::string_view text, const Dimension& want
     }
     return std::nullopt;
   }
-  const auto says_angle = [&] {
-    return std::ranges::any_of(std::array{"rev", "rpm", "rad", "deg"},
-                               [&](const char* name) { return unit.find(name) != std::string_view::npos; });
-  };
-  if (wanted.unit == dimension::rotation.unit && !says_angle()) {
-    problem = {fmt::format("'{}' could mean turns or radians", given.substr(0, 60)), "write rev/min, rev/s or rad/s"};
-    return std::nullopt;
-  }
+
   const auto converted = scale(parsed.get(), wanted.unit);
   if (!converted) {
     const Dimension* found = dimension_of(parsed.get());
@@ -189,6 +182,14 @@ std::optional<double> read_quantity(std::string_view text, const Dimension& want
                                  with_article(wanted.name))
                    : fmt::format("'{}' cannot be turned into {}", given.substr(0, 60), with_article(wanted.name)),
                remedy};
+    return std::nullopt;
+  }
+  const auto says_angle = [&] {
+    return std::ranges::any_of(std::array{"rev", "rpm", "rad", "deg"},
+                               [&](const char* name) { return unit.find(name) != std::string_view::npos; });
+  };
+  if (wanted.unit == dimension::rotation.unit && !says_angle()) {
+    problem = {fmt::format("'{}' could mean turns or radians", given.substr(0, 60)), "write rev/min, rev/s or rad/s"};
     return std::nullopt;
   }
   const double result = converted->factor * value + converted->offset;

@@ -107,3 +107,12 @@ TEST_CASE("words for people") {
   CHECK(aligned({{"a", "bb"}, {"ccc", "d"}}) == "  a    bb\n  ccc  d\n");
   CHECK(wrapped("one two three", 9, "# ") == "# one two\n# three\n");
 }
+
+TEST_CASE("min is a minute behind a number and a function before a bracket") {
+  const Formula flow("ramp(t, 0 min, 1 min, 0, 6 L/min)", {}, dimension::volume_flow, {});
+  CHECK(flow(30) == doctest::Approx(5e-5));
+  const Formula least("min(2 m, 3 m) + 1 m", {}, dimension::length, {});
+  CHECK(least(0) == doctest::Approx(3));
+  const Formula turns("2 * 30 rev/min", {}, dimension::rotation, {});
+  CHECK(turns(0) == doctest::Approx(2 * M_PI));
+}

@@ -421,3 +421,52 @@ TEST_CASE("a run goes on from the end of another on any grid") {
           "cannot be read as a snapshot", 7);
   refuses(vessel_case(tank, "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \".\""), "holds no snapshot", 7);
 }
+
+TEST_CASE("every mistake about moving walls has its own message") {
+  const std::string drum = "shape = \"circle\"\ndiameter = \"0.4 m\"";
+  const auto moving = [](const std::string& text) { return "[[moving_wall]]\n" + text; };
+  refuses(vessel_case(drum, moving("wall = \"vessl\"\nturning = \"1 rad/s\"")), "did you mean 'vessel'?", 6);
+  refuses(vessel_case(drum, moving("wall = \"vessel\"")), "nothing says how 'vessel' moves", 5);
+  refuses(vessel_case(drum, moving("wall = \"vessel\"\nturning = \"1 Hz\"")), "turns or radians", 7);
+  refuses(vessel_case(drum, moving("wall = \"vessel\"\nturning = \"1 m/s\"")), "a rotation is needed", 7);
+  refuses(vessel_case(drum, moving("wall = \"vessel\"\nturning = \"1 rad/s\"\naxis = \"x\"")), "in its plane alone", 8);
+  refuses(vessel_case(drum, moving("wall = \"vessel\"\nvelocity = [\"1 m/s\", \"0 m/s\"]\nabout = [\"0 m\", "
+                                   "\"0 m\"]")),
+          "belongs to a wall that turns", 8);
+  refuses(vessel_case(drum, moving("wall = \"vessel\"\nturning = \"1 rad/s\"\n") +
+                                moving("wall = \"vessel\"\nturning = \"2 rad/s\"")),
+          "moves already", 9);
+  refuses(vessel_case(drum, moving("wall = \"vessel\"\nvelocity = [\"1 m/s\", \"0 m/s\"]")),
+          "does not move along itself");
+  refuses(vessel_case(tank, moving("wall = \"vessel\"\nturning = \"1 rad/s\"")), "does not move along itself");
+  refuses(vessel_case(drum, moving("wall = \"top\"\nvelocity = [\"1 m/s\", \"0 m/s\"]")), "touches no fluid");
+  refuses(vessel_case(tank + "\n[vessel.walls]\nall = \"slip\"",
+                      moving("wall = \"top\"\nvelocity = [\"1 m/s\", \"0 m/s\"]")),
+          "slips, so its motion would do nothing", 7);
+  refuses(vessel_case(tank + "\nsymmetry = \"round\"", moving("wall = \"bottom\"\nturning = \"1 rad/s\"")),
+          "has no flow round it", 7);
+  refuses(vessel_case(tank + "\nsymmetry = \"half\"", moving("wall = \"top\"\nvelocity = [\"1 m/s\", \"0 m/s\"]")),
+          "does not go with vessel.symmetry", 7);
+}
+
+TEST_CASE("check says how walls move, and the fluid follows") {
+  const Folder folder;
+  const std::string text = vessel_case(
+      "shape = \"circle\"\ndiameter = \"0.4 m\"",
+      "[[insert]]\nname = \"shaft\"\nshape = \"circle\"\ncentre = [\"0.2 m\", \"0.2 m\"]\ndiameter = \"0.12 m\"\n"
+      "[[moving_wall]]\nwall = \"shaft\"\nturning = \"ramp(t, 0 s, 0.05 s, 0 rev/min, 60 rev/min)\"\n"
+      "[[moving_wall]]\nwall = \"vessel\"\nturning = \"-30 rev/min\"\n[[gauge]]\nname = \"fastest\"\n"
+      "measures = \"greatest_speed\"\n[[fill]]\nphase = \"water\"\nlevel = \"1 m\"",
+      "1 cm", "0.4 s");
+  folder.write("case.toml", text);
+  const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
+  CHECK(outcome.says("vessel: turns at -30 rev/min"));
+  CHECK(outcome.says("shaft: turns at ramp(t, 0 s"));
+  ran(folder, text);
+  const auto speed = history(folder, "fastest");
+  CHECK(speed.front() < 1e-6);
+    // Walls at 0.628 and 0.377 m/s drag at thin layers of water, of which the cells beside them have the mean.
+  CHECK(speed.back() > 0.01);
+  CHECK(speed.back() < 0.1);
+  CHECK(speed.back() > 1.5 * speed[speed.size() / 3]);
+}

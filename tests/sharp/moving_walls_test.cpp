@@ -1,0 +1,110 @@
+// Walls that move along themselves.
+#include <doctest/doctest.h>
+
+#include <cmath>
+
+#include "sharp/model.hpp"
+
+using namespace wavy;
+using namespace wavy::sharp;
+
+namespace {
+
+constexpr double R = 0.1;
+constexpr double omega = 2;
+
+/// A drum of thick oil, full; `drum` and `shaft` turn where asked.
+Settings<2> oil(const std::function<int(const Vec<2>&)>& solid) {
+  Settings<2> settings;
+  settings.liquid = {1000, 5};
+  settings.gas = {1.2, 1.8e-5};
+  settings.body_force = [](double) { return Vec<2>{}; };
+  settings.moving_walls.motions = {[](double) { return RigidMotion<2>{{}, {0, 0, omega}, {R, R}}; }};
+  settings.moving_walls.solid = solid;
+  return settings;
+}
+
+void run_until(Model<2>& model, double until) {
+  for (double& F : model.state().F.data()) F = 1;
+  model.start();
+  while (model.state().time < until) {
+    StepLimit limit{};
+    model.step(std::min(model.stable_step(limit), until - model.state().time));
+  }
+}
+
+/// Greatest error of the velocity round the axis, over omega R, between two radii.
+template <class Exact>
+double worst(const Model<2>& model, double from, double to, Exact&& exact) {
+  const Grid<2>& grid = model.grid();
+  double greatest = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    const double x = (cell[0] + 0.5) * grid.spacing()[0] - R;
+    const double y = (cell[1] + 0.5) * grid.spacing()[1] - R;
+    const double r = std::hypot(x, y);
+    if (r < from || r > to) return;
+    const double u = (x * model.state().u[1].block(b)[o] - y * model.state().u[0].block(b)[o]) / r;
+    greatest = std::max(greatest, std::abs(u - exact(r)) / (omega * R));
+  });
+  return greatest;
+}
+
+}  // namespace
+
+TEST_CASE("a rigid motion has its velocity in 2-D and 3-D") {
+  const RigidMotion<2> flat{{1, 0}, {0, 0, 2}, {0, 1}};
+  CHECK(flat.at({3, 1}) == Vec<2>{1, 6});
+  CHECK(flat.at({0, 2}) == Vec<2>{-1, 0});
+  const RigidMotion<3> turning{{0, 0, 0}, {1, 2, 3}, {1, 0, 0}};
+  CHECK(turning.at({1, 1, 0}) == Vec<3>{-3, 0, 1});
+  CHECK(turning.at({2, 0, 0}) == Vec<3>{0, 3, -2});
+}
+
+TEST_CASE("a drum takes its oil along as a solid body") {
+  const auto drum = ball_solid<2>({R, R}, R);
+  const Grid<2> grid = grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / 48);
+  Model<2> model(grid, oil([](const Vec<2>&) { return 0; }), OpenSpace<2>(grid, &drum, {}, {}));
+  run_until(model, 1);  // 7 times the slowest mode's time
+  CHECK(worst(model, 0, 0.8 * R, [](double r) { return omega * r; }) < 0.004);
+}
+
+TEST_CASE("between a drum and a shaft, one of which turns, the flow has the profile of Couette") {
+  const double inner = 0.4 * R;
+  const auto drum = ball_solid<2>({R, R}, R);
+  const auto shaft = ball_solid<2>({R, R}, inner);
+  const double square = R * R - inner * inner;
+  for (const bool outer : {true, false}) {
+    CAPTURE(outer);
+    const auto solid = [&](const Vec<2>& p) { return (std::hypot(p[0] - R, p[1] - R) > 0.7 * R) == outer ? 0 : -1; };
+    const double A = omega * (outer ? R * R : -inner * inner) / square;
+    const double B = omega * (outer ? -1 : 1) * R * R * inner * inner / square;
+    std::vector<double> error;
+    for (const int cells : {40, 80}) {
+      const Grid<2> grid = grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / cells);
+      Model<2> model(grid, oil(solid), OpenSpace<2>(grid, &drum, {shaft}, {}));
+      run_until(model, 0.6);
+      error.push_back(worst(model, 0.55 * R, 0.85 * R, [&](double r) { return A * r + B / r; }));
+    }
+    CHECK(error[1] < 0.015);
+    CHECK(error[1] < 0.65 * error[0]);  // first order: the walls cut cells
+  }
+}
+
+TEST_CASE("a lid that slides drags oil along in a long slot, which flows back below") {
+  // Far from the ends u = U (3 s^2 - 2 s), s from the floor to the lid.
+  const double H = 0.02;
+  const double U = 0.1;
+  const Grid<2> grid = grid_over<2>({0, 0}, {8 * H, H}, H / 16);
+  auto settings = oil({});
+  settings.moving_walls.motions = {[=](double) { return RigidMotion<2>{{U, 0}, {}, {}}; }};
+  settings.moving_walls.sides[1][1] = 0;
+  Model<2> model(grid, settings);
+  run_until(model, 0.3);
+  double greatest = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    if (cell[0] != grid.cells()[0] / 2) return;
+    const double s = (cell[1] + 0.5) / grid.cells()[1];
+    greatest = std::max(greatest, std::abs(model.state().u[0].block(b)[o] / U - (3 * s - 2) * s));
+  });
+  CHECK(greatest < 0.005);
+}
