@@ -58,8 +58,9 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
     const auto& given = setup.openings[i];
     const auto& opening = given.opening;
     const double area = skin.area(i) * setup.thickness;
-    std::string text =
-        fmt::format("{} ({}, {})", opening.name, side_name<D>(opening.axis, opening.side), quantity(area, "m2"));
+    std::string text = fmt::format("{} ({}, {})", opening.name,
+                                   given.wall.empty() ? side_name<D>(opening.axis, opening.side) : "on " + given.wall,
+                                   quantity(area, "m2"));
     const auto mix = [&] {
       return opening.share == 1   ? setup.phases[0].name
              : opening.share == 0 ? setup.phases[1].name

@@ -236,7 +236,7 @@ class Reader {
       setup.thickness *= 2;
       part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
       for (const auto& given : setup.openings)
-        if (given.opening.axis == d)
+                if (given.opening.axis == d && given.wall.empty())
           out_.notes.push_back(fmt::format("'{}' stands for itself and its mirror image: its flows are those of both",
                                            given.opening.name));
     }

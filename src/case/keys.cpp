@@ -163,10 +163,18 @@ const std::vector<Key>& keys() {
 
       {"opening", "name", Kind::text, nullptr, "", true, {},
        "Your name for it: letters, digits and _.", "\"drain\""},
-      {"opening", "side", Kind::choice, nullptr, "", true, {"left", "right", "front", "back", "bottom", "top"},
-       "The side of the vessel's outer box that it lies on.", "\"bottom\""},
+            {"opening", "side", Kind::choice, nullptr, "none", false, {"left", "right", "front", "back", "bottom", "top"},
+       "The side of the vessel's outer box that it lies on. Each opening needs side or on.", "\"bottom\""},
+      {"opening", "on", Kind::text, nullptr, "none", false, {},
+       "Instead of side: an insert whose wall it lies on, or vessel for the wall of a shape. Its flow must be given.",
+       "\"sparger\""},
+      {"opening", "lower", Kind::quantities, &length, "all of the wall", false, {},
+       "on: the wall between this corner and upper.", "[\"0.2 m\", \"0.1 m\"]"},
+      {"opening", "upper", Kind::quantities, &length, "", false, {},
+       "on: the opposite corner.", "[\"0.4 m\", \"0.2 m\"]"},
       {"opening", "centre", Kind::quantities, &length, "the middle of the side", false, {},
-       "Its middle on that side: the coordinates along the side, in the order x, y, z (one in 2-D, two in 3-D).",
+       "Its middle on that side: the coordinates along the side, in the order x, y, z (one in 2-D, two in 3-D). With on: "
+       "the wall within the ball round this point, of the diameter given.",
        "[\"0.6 m\"]"},
       {"opening", "diameter", Kind::quantity, &length, "", false, {},
        "Of a round nozzle. In 2-D it becomes a slot of the same area across vessel.thickness. Without diameter and "

@@ -120,6 +120,49 @@ void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& sh
     }
 }
 
+/// A piece of the wall of an insert or of the vessel's shape.
+template <int D>
+void read_wall(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
+  made.wall = part.text("on");
+  std::vector<std::string> known = setup.insert_names;
+  if (setup.vessel) known.emplace_back("vessel");
+  const auto found = std::find(known.begin(), known.end(), made.wall);
+  if (found == known.end()) {
+    const bool thin = std::ranges::find(setup.thin_wall_names, made.wall) != setup.thin_wall_names.end();
+    const std::string near = nearest(made.wall, known);
+    throw part.wrong("on",
+                     thin ? fmt::format("'{}' is thinner than a cell and has no room for an opening", made.wall)
+                          : fmt::format("no insert that blocks is called '{}'", made.wall.substr(0, 60)),
+                     thin            ? "choose a smaller grid.cell, or a thicker insert"
+                     : !near.empty() ? fmt::format("did you mean '{}'?", near)
+                     : known.empty() ? "on a plain box write side; an opening on an insert needs an [[insert]]"
+                                     : fmt::format("known are {}", listing(known, "and")));
+  }
+  made.insert = static_cast<std::size_t>(found - known.begin());
+  for (const char* name : {"side", "size", "stub", "profile"})
+    if (part.has(name))
+      throw part.wrong(name, fmt::format("an opening on the wall of '{}' has no '{}'", made.wall, name),
+                       "pick a piece of the wall by lower and upper (a box), or by centre and diameter (a ball)");
+  const bool ball = part.has("centre") || part.has("diameter");
+  const bool box = part.has("lower") || part.has("upper");
+  if (ball && box)
+    throw part.wrong("lower", "both a box and a ball pick the piece of the wall",
+                     "give lower and upper, or centre and "
+                     "diameter");
+  if (box) {
+    AlignedBox<D> piece{point<D>(part, "lower"), point<D>(part, "upper")};
+    for (int d = 0; d < D; ++d)
+      if (!(piece.upper[d] > piece.lower[d]))
+        throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
+    made.piece = piece;
+  } else if (ball) {
+    part.need("diameter");
+    const double diameter = part.quantity("diameter");
+    if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
+    made.piece = Ball<D>{point<D>(part, "centre"), diameter / 2};
+  }
+}
+
 template <int D>
 void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const FormulaNames& names) {
   using Given = typename OpeningSetup<D>::Given;
@@ -197,7 +240,8 @@ void check_overlap(const Setup<D>& setup, const Part& part, const OpeningSetup<D
     return {-1e300, 1e300};
   };
   for (const auto& other : setup.openings) {
-    if (other.opening.axis != made.opening.axis || other.opening.side != made.opening.side) continue;
+    if (!other.wall.empty() || other.opening.axis != made.opening.axis || other.opening.side != made.opening.side)
+      continue;
     bool apart = false;
     for (int d = 0; d < D; ++d) {
       if (d == made.opening.axis) continue;
@@ -232,7 +276,23 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
     if (other.opening.name == opening.name)
       throw part.wrong("name", fmt::format("two openings are called '{}'", opening.name),
                        "give each opening a name of its own");
+  if (part.has("on")) {
+    read_wall(setup, part, made);
+    read_flow(setup, part, made, names);
+    if (made.given == OpeningSetup<D>::Given::pressure)
+      throw part.wrong(
+          "", fmt::format("the flow through '{}', on the wall of '{}', is not given", opening.name, made.wall),
+          "give speed, volume_flow, mass_flow, vessel_volumes or holds; a pressure belongs to an opening on "
+          "a side");
+    return made;
+  }
+  for (const char* name : {"lower", "upper"})
+    if (part.has(name))
+      throw part.wrong(name, fmt::format("'{}' picks a piece of the wall of an insert", name),
+                       "add on = \"NAME\", or give centre and size");
+  part.need("side", "write side (of the vessel's box), or on (an insert, or \"vessel\" for a wall of its shape)");
   const std::string side = part.choice("side", "");
+
   if (D == 2 && (side == "front" || side == "back"))
     throw part.wrong("side", "a 2-D vessel has no such side", "choose left, right, bottom or top");
   for (int axis = 0; axis < D; ++axis)

@@ -162,6 +162,28 @@ double level_of_volume(const Setup<D>& setup, const Grid<D>& grid, const OpenSpa
   return 0.5 * (low + high);
 }
 
+/// How much of the wall beside a place lies in an opening on the wall of a solid.
+template <int D>
+std::function<double(const Vec<D>&)> share_of_wall(const Setup<D>& setup, const Grid<D>& grid,
+                                                   const OpeningSetup<D>& given) {
+  std::vector<Solid<D>> solids = setup.inserts;
+  if (setup.vessel) solids.push_back(*setup.vessel);
+  return [solids, own = given.insert, piece = given.piece, h = grid.spacing()](const Vec<D>& place) {
+    double least = 1e300;
+    std::size_t nearest = 0;
+    for (std::size_t i = 0; i < solids.size(); ++i) {
+      const double distance = std::abs(solids[i].distance(place));
+      if (distance >= least) continue;
+      least = distance;
+      nearest = i;
+    }
+    if (nearest != own) return 0.0;
+    if (!piece) return 1.0;
+    const Vec<D> lower = along<D>(place, -0.5, h);
+    return covered_share<D>(*piece, lower, along<D>(place, 0.5, h));
+  };
+}
+
 /// The openings with their functions: volume flows over the thickness, or pressures.
 template <int D>
 std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
@@ -169,6 +191,8 @@ std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D
   std::vector<sharp::Opening<D>> result;
   for (const auto& given : setup.openings) {
     sharp::Opening<D> opening = given.opening;
+    if (!given.wall.empty()) opening.on_wall = share_of_wall(setup, grid, given);
+
     const double share = opening.share;
     const double rho = share * setup.phases[0].properties.density + (1 - share) * setup.phases[1].properties.density;
     double factor = given.direction;

@@ -524,6 +524,10 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       share_group<D>(grid, *space_, settings, group, state, axis, dt, before_.data() + first);
     });
   }
+  if (skin_ != nullptr && skin_->through_walls()) {
+    gained_ += skin_->pass_walls(grid, *space_, settings, dt, full_, start_, state);
+    for (const auto& group : space_->groups()) share_room<D>(*space_, group, state.F);
+  }
   return restore_volume(grid, *space_, state.F, kept_volume + gained_);
 }
 

@@ -81,7 +81,12 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
   const Vec<D>& h = grid.spacing();
   for (std::size_t i = 0; i < openings.size(); ++i) {
     const Opening<D>& opening = openings_[i];
+    if (opening.on_wall) {
+      area_.push_back(find_on_wall(i, grid, space));
+      continue;
+    }
     holds_pressure_ = holds_pressure_ || !opening.flow;
+
     const int axis = opening.axis;
     auto& list = faces_[static_cast<std::size_t>(axis)];
     const std::size_t first = list.size();
@@ -145,6 +150,13 @@ std::array<Vec<D>, 2> Skin<D>::corners(std::size_t opening, const Grid<D>& grid)
   std::array<Vec<D>, 2> result;
   result[0].fill(1e300);
   result[1].fill(-1e300);
+  for (const auto& cell : wall_cells_)
+    for (int d = 0; d < D && cell.opening == opening; ++d) {
+      result[0][d] = std::min(result[0][d], cell.middle[d]);
+      result[1][d] = std::max(result[1][d], cell.middle[d]);
+    }
+  if (openings_[opening].on_wall) return result;
+
   const int axis = openings_[opening].axis;
   for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
     if (face.opening != opening) continue;
@@ -178,6 +190,8 @@ double Skin<D>::greatest_speed(double time) const {
   double greatest = 0;
   for (const auto& list : faces_)
     for (const auto& face : list) greatest = std::max(greatest, std::abs(speed[face.opening]) * face.weight);
+  for (const auto& cell : wall_cells_) greatest = std::max(greatest, std::abs(speed[cell.opening]));
+
   return greatest;
 }
 
@@ -289,6 +303,8 @@ template <int D>
 void Skin<D>::balance(const Grid<D>& grid, State<D>& state) const {
   double surplus = 0;  // volume flow in
   double area = 0;     // of faces with a given pressure
+  for (const auto& cell : wall_cells_) surplus += cell.speed * cell.area * grid.cell_volume();
+
   for (int axis = 0; axis < D; ++axis) {
     const double face_area = grid.cell_volume() / grid.spacing()[axis];
     for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {

@@ -16,10 +16,14 @@ struct State;
 template <int D>
 struct Settings;
 
-/// A piece of one side of the grid. Either the flow through it is known, or the pressure outside.
+/// A piece of one side of the grid, or of the wall of a solid in it. Either the flow through it is known, or, on a
+/// side, the pressure outside.
 template <int D>
 struct Opening {
   std::string name;
+  /// Of a solid's wall: how much of the wall beside a place lies in the opening. Axis and side then do not count.
+  std::function<double(const Vec<D>&)> on_wall;
+
   int axis = 0;
   int side = 0;                            ///< 0 lower, 1 upper
   std::optional<AlignedBox<D>> within;     ///< what lies in this box (the axis does not count)
@@ -81,7 +85,18 @@ class Skin {
   /// F and u behind open faces: what comes in, or goes on out.
   void set_fraction_behind(const State<D>& state, Cells<D>& F) const;
   void set_velocity_behind(const Grid<D>& grid, const State<D>& state, int component, Cells<D>& u) const;
+  /// Flow through solids' walls: volume that comes into each cell per time, over the volume of a whole cell [1/s].
+  [[nodiscard]] bool through_walls() const { return !wall_cells_.empty(); }
+  void set_sources(double time, Cells<D>& source);
+  /// Whether the wall in a cell lies mostly in an opening: it does not hold the fluid.
+  [[nodiscard]] bool passes(int block, std::ptrdiff_t at) const;
+  /// After the sweeps of a step, which have counted what comes through walls as more of what a cell was full of at the
+  /// start (`full`, at the velocity `start`): puts what really came or went in its place. Returns the liquid gained
+  /// [m^D].
+  double pass_walls(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, double dt,
+                    const Cells<D>& full, const CellVectors<D>& start, State<D>& state);
   /// Takes no momentum through the openings: 0 on their faces.
+
   void clear(int block, int axis, Cells<D>& field) const;
 
   /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
@@ -104,8 +119,23 @@ class Skin {
     double liquid = 0;          ///< that passed in the last sweep, along the axis, as a share of a cell
     double all = 0;             ///< the same of both phases
   };
+  /// A cell whose wall lies in an opening.
+  struct WallInlet {
+    std::size_t opening = 0;
+    int block = 0;
+    std::ptrdiff_t at = 0;
+    double area = 0;   ///< of the wall in the opening, over the volume of a whole cell [1/m]
+    double share = 0;  ///< of the wall that lies in the opening
+    double speed = 0;  ///< into the vessel, as last set [m/s]
+
+    Vec<D> inwards{};              ///< of length 1
+    Vec<D> middle{};               ///< of the cell [m]
+    std::vector<CellPlace> group;  ///< the cell, or all cells with which it shares its velocity
+  };
+  double find_on_wall(std::size_t opening, const Grid<D>& grid, const OpenSpace<D>& space);
   template <class Fn>
   void each(int block, int axis, Fn&& fn) const;
+
   [[nodiscard]] int sign(const Face& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
   [[nodiscard]] std::vector<double> speeds(double time) const;
   /// Given pressures now [Pa]; formulas are not to be called by several threads at once.
@@ -115,6 +145,8 @@ class Skin {
 
   std::vector<Opening<D>> openings_;
   std::array<std::vector<Face>, D> faces_;  // per axis, by block
+  std::vector<WallInlet> wall_cells_;       // by block and place
+
   std::vector<double> area_;
   std::vector<std::optional<double>> set_flow_;
   std::vector<Passed> passed_;

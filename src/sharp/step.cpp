@@ -70,6 +70,7 @@ struct Model<D>::Work {
   Faces<D> inverse_density;
   Cells<D> rhs;
   Cells<D> last_pressure;
+  Cells<D> source;  // what comes through walls [1/s]; only where some openings lie on walls
 
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& space,
        const std::vector<Opening<D>>& openings)
@@ -86,6 +87,14 @@ struct Model<D>::Work {
       acceleration[d] = Cells<D>(grid);
       inverse_density[d] = Cells<D>(grid);
     }
+    if (skin.through_walls()) source = Cells<D>(grid);
+  }
+
+  /// Velocities on open faces of the skin and flows through walls, as given at a time.
+  void set_given(const Grid<D>& grid, double time, State<D>& state) {
+    if (skin.closed()) return;
+    skin.set_faces(grid, time, state);
+    if (skin.through_walls()) skin.set_sources(time, source);
   }
 
   /// Velocities on the faces: the mean of the cells' weighted by their mass, which conserves momentum, plus the force.
@@ -157,6 +166,12 @@ struct Model<D>::Work {
             out[o + i] = (d == 0 ? 0.0 : out[o + i]) + factor * (face[o + i + s] - face[o + i]);
         });
       }
+      if (!skin.through_walls()) return;
+      const double* in = source.block(b);
+      for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) out[o + i] -= in[o + i] / dt;
+      });
     });
   }
 
@@ -237,9 +252,10 @@ struct Model<D>::Work {
         }
       });
       double greatest = 0;
+      const double* in = skin.through_walls() ? source.block(b) : nullptr;
       for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) {
-          double sum = 0;
+          double sum = in == nullptr ? 0.0 : -in[o + i];
           for (int d = 0; d < D; ++d) {
             const double* face = state.face_u[d].block(b) + o + i;
             sum += (face[layout.step[d]] - face[0]) / grid.spacing()[d];
@@ -311,7 +327,8 @@ void Model<D>::start_flows() {
 
   work_->predict_faces(grid_, space_, settings_, s, dt);
   skin.leave_out_pressures(true);
-  if (!skin.closed()) skin.set_faces(grid_, s.time, s);
+  work_->set_given(grid_, s.time, s);
+
   work_->divergence(grid_, space_, s, dt);
   work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt), settings_.most_iterations);
   fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
@@ -390,7 +407,8 @@ StepReport Model<D>::step(double dt) {
   work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);
-  if (!skin.closed()) skin.set_faces(grid_, s.time + dt, s);
+  work_->set_given(grid_, s.time + dt, s);
+
   work_->divergence(grid_, space_, s, dt);
   if (skin.holds_pressure())
     skin.subtract_pressure(grid_, settings_, s, G_, s.time + dt, work_->inverse_density, work_->rhs);

@@ -302,7 +302,8 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
           for (std::size_t c = 0; c < D; ++c) rate += std::pow(state.u[c].block(b)[wall.at] - own[c], 2);
           rate = std::sqrt(rate) * wall.friction / wall.area;
         }
-        const double grip = dt * wall.friction * viscosities_at(settings, rate).side_by_side(F[wall.at]);
+        const bool passes = skin_ != nullptr && skin_->passes(b, wall.at);
+        const double grip = passes ? 0.0 : dt * wall.friction * viscosities_at(settings, rate).side_by_side(F[wall.at]);
         hold[wall.at] += grip;
         if (!walls_->none()) grip_[static_cast<std::size_t>(b)][k] = grip;
       }

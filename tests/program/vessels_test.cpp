@@ -465,8 +465,64 @@ TEST_CASE("check says how walls move, and the fluid follows") {
   ran(folder, text);
   const auto speed = history(folder, "fastest");
   CHECK(speed.front() < 1e-6);
-    // Walls at 0.628 and 0.377 m/s drag at thin layers of water, of which the cells beside them have the mean.
+  // Walls at 0.628 and 0.377 m/s drag at thin layers of water, of which the cells beside them have the mean.
   CHECK(speed.back() > 0.01);
   CHECK(speed.back() < 0.1);
   CHECK(speed.back() > 1.5 * speed[speed.size() / 3]);
+}
+
+TEST_CASE("every mistake about openings on walls has its own message") {
+  const std::string rod =
+      "[[insert]]\nname = \"rod\"\nshape = \"circle\"\ncentre = [\"0.2 m\", \"0.2 m\"]\ndiameter = \"0.12 m\"\n";
+  const std::string vent = "[[opening]]\nname = \"vent\"\nside = \"top\"\n";
+  const auto on = [&](const std::string& text) {
+    return vessel_case(tank, rod + vent + "[[opening]]\nname = \"feed\"\n" + text);
+  };
+  const std::string flow = "volume_flow = \"1 L/min\"\n";
+  refuses(on(flow), "the key 'side' is missing", 12);
+  refuses(on("on = \"rood\"\n" + flow), "did you mean 'rod'?", 14);
+  refuses(on("on = \"vessel\"\n" + flow), "no insert that blocks is called 'vessel'", 14);
+  refuses(on("on = \"rod\"\npressure = \"0 Pa\"\n"), "is not given", 12);
+  refuses(on("on = \"rod\"\nside = \"top\"\n" + flow), "has no 'side'", 15);
+  refuses(on("side = \"left\"\nlower = [\"0 m\", \"0 m\"]\n" + flow), "picks a piece of the wall", 15);
+  refuses(on("on = \"rod\"\nlower = [\"0.1 m\", \"0.3 m\"]\nupper = [\"0.3 m\", \"0.2 m\"]\n" + flow),
+          "must be greater", 16);
+  refuses(on("on = \"rod\"\ncentre = [\"0.2 m\", \"0.2 m\"]\n" + flow), "'diameter' is missing", 12);
+  refuses(on("on = \"rod\"\nlower = [\"0.1 m\", \"0.3 m\"]\nupper = [\"0.3 m\", \"0.35 m\"]\n" + flow),
+          "lies on no wall that the fluid touches");
+  refuses(on("on = \"rod\"\n" + flow + "[[opening]]\nname = \"more\"\non = \"rod\"\n" + flow),
+          "the openings 'feed' and 'more' overlap");
+  refuses(vessel_case(tank,
+                      "[[insert]]\nname = \"sheet\"\nlower = [\"0.2 m\", \"0 m\"]\nupper = [\"0.202 m\", \"0.1 "
+                      "m\"]\n" +
+                          vent + "[[opening]]\nname = \"feed\"\non = \"sheet\"\n" + flow),
+          "thinner than a cell", 13);
+}
+
+TEST_CASE("what passes through the walls of inserts is counted to round-off") {
+  // Air bubbles from the upper half of a rod, water is taken through its lower half, and more than that comes in on the
+  // wall of a box that stands on the floor.
+  const Folder folder;
+  const auto rod = [](const char* from, const char* to) {
+    return fmt::format("on = \"rod\"\nlower = [\"0 m\", \"{}\"]\nupper = [\"0.4 m\", \"{}\"]\n", from, to);
+  };
+  json out =
+      ran(folder, vessel_case(tank,
+                              "[[insert]]\nname = \"rod\"\nshape = \"circle\"\ncentre = [\"0.2 m\", \"0.15 m\"]\n"
+                              "diameter = \"8 cm\"\n[[insert]]\nname = \"box\"\nlower = [\"0.3 m\", \"0 m\"]\nupper = "
+                              "[\"0.35 m\", \"5 cm\"]\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"
+                              "[[opening]]\nname = \"bubbles\"\nphase = \"air\"\nvolume_flow = \"90 L/min\"\n" +
+                                  rod("0.16 m", "0.25 m") +
+                                  "[[opening]]\nname = \"drain\"\nvolume_flow = \"60 L/min\"\ndirection = \"out\"\n" +
+                                  rod("0.05 m", "0.14 m") +
+                                  "[[opening]]\nname = \"feed\"\non = \"box\"\nmass_flow = \"3 kg/s\"\n"
+                                  "[[fill]]\nphase = \"water\"\nlevel = \"0.3 m\"\n",
+                              "1 cm", "0.5 s"));
+  for (const auto& phase : out["ledger"]["phases"]) CHECK(std::abs(phase.at("drift").get<double>()) < 1e-12);
+  const auto last = [&](const char* name) { return history(folder, name).back(); };
+  CHECK(last("bubbles_air") == doctest::Approx(1.5e-3).epsilon(1e-9));
+  CHECK(last("bubbles_water") == 0);
+  CHECK(last("drain_water") == doctest::Approx(-1e-3).epsilon(1e-6));
+  CHECK(last("feed_water") == doctest::Approx(3 / 998.2).epsilon(1e-4));
+  CHECK(last("vent_air") < 0);
 }

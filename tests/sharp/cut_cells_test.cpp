@@ -165,3 +165,46 @@ TEST_CASE("a liquid falls about in a dished drum: volume and bounds hold") {
   CHECK(greatest <= 1);
   CHECK(model.greatest_speed() < 15);
 }
+
+TEST_CASE("what comes through the wall of a rod spreads as from a source") {
+  // Far from the open ends of a wide box u = Q / (2 pi r).
+  const double R = 0.1;
+  const double Q = 0.02;
+  const auto rod = ball_solid<2>({0, 0}, R);
+  const Grid<2> grid = grid_over<2>({-0.6, -0.6}, {0.6, 0.6}, 1.2 / 120);
+  Settings<2> settings;
+  settings.liquid = {1000, 0};
+  settings.gas = {1.2, 0};
+  settings.solid_walls = Wall::slip;
+  settings.body_force = [](double) { return Vec<2>{}; };
+  std::vector<Opening<2>> openings(5);
+  openings[0].name = "rod";
+  openings[0].on_wall = [](const Vec<2>&) { return 1.0; };
+  openings[0].flow = [=](double) { return Q; };
+  openings[0].share = 1;
+  for (std::size_t i = 0; i < 4; ++i) {
+    openings[i + 1].name = "end";
+    openings[i + 1].axis = static_cast<int>(i / 2);
+    openings[i + 1].side = static_cast<int>(i % 2);
+    openings[i + 1].share = 1;
+    openings[i + 1].pressure = [](double) { return 0.0; };
+  }
+  Model<2> model(grid, settings, OpenSpace<2>(grid, nullptr, {rod}, {}), openings);
+  CHECK(model.skin().area(0) == doctest::Approx(2 * M_PI * R).epsilon(2e-3));
+  for (double& F : model.state().F.data()) F = 1;
+  model.start();
+  for (int i = 0; i < 100; ++i) {
+    StepLimit limit{};
+    model.step(model.stable_step(limit));
+  }
+  double worst = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    const double x = grid.lower()[0] + (cell[0] + 0.5) * grid.spacing()[0];
+    const double y = grid.lower()[1] + (cell[1] + 0.5) * grid.spacing()[1];
+    const double r = std::hypot(x, y);
+    if (r < R + 3 * grid.spacing()[0] || r > 0.3) return;
+    const double u = (x * model.state().u[0].block(b)[o] + y * model.state().u[1].block(b)[o]) / r;
+    worst = std::max(worst, std::abs(u * 2 * M_PI * r / Q - 1));
+  });
+  CHECK(worst < 0.05);
+}
