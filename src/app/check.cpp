@@ -41,6 +41,7 @@ struct Understood {
   std::vector<std::vector<std::string>> rows;  ///< openings, times and numbers, as the table shows them
   nlohmann::ordered_json openings = nlohmann::ordered_json::array();
   std::vector<std::string> notes, remarks;
+  std::vector<std::string> pictures;
   Cost cost;
 };
 
@@ -63,6 +64,7 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
                                    quantity(area, "m2"));
     const auto mix = [&] {
       return opening.share == 1   ? setup.phases[0].name
+             : setup.gas_left_out ? std::string("nothing")
              : opening.share == 0 ? setup.phases[1].name
                                   : fmt::format("{:.4g} % {}", 100 * opening.share, setup.phases[0].name);
     };
@@ -93,7 +95,7 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
       }
     } else if (given.given == Given::pressure) {
       text += fmt::format(": open to {}; {} flows back", quantity(given.value(0), "Pa"), mix());
-      if (const auto curve = drain_curve(setup, model, i); !curve.empty()) {
+      if (const auto curve = drain_curve(setup, model, i); !curve.empty() && !given.balances) {
         constexpr double sharp_edge = 0.6;  // discharge coefficient
         const double shortest = curve.back()[0];
         const double longest = shortest / sharp_edge;
@@ -175,10 +177,23 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
     write_snapshot(*model, snapshot);
     PictureOptions options;
     options.cells = grid.cell_count() <= 20000;
-    options.subtitle = fmt::format("fill at t = 0: {} and {}, {} cells{}", setup.phases[0].name, setup.phases[1].name,
-                                   result.cells, D == 2 && !options.cells ? " (too many to show)" : "");
+    options.subtitle = fmt::format("fill at t = 0: {}{}, {} cells{}", setup.phases[0].name,
+                                   setup.gas_left_out ? "" : " and " + setup.phases[1].name, result.cells,
+                                   D == 2 && !options.cells ? " (too many to show)" : "");
+    const auto draw = [&](const std::filesystem::path& file) {
+      draw_snapshot({0, snapshot}, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, file);
+      result.pictures.push_back(file.string());
+    };
     try {
-      draw_snapshot({0, snapshot}, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, picture);
+      draw(picture);
+      // Of a body in space also two upright sections through its middle.
+      for (int axis = 1; D == 3 && axis >= 0; --axis) {
+        options.section = SectionPlane{axis, 0.5 * setup.size[axis]};
+        options.cells = grid.cell_count() / grid.cells()[axis] <= 20000;
+        std::filesystem::path file = picture;
+        file.replace_extension(fmt::format("{}.png", "xyz"[axis]));
+        draw(file);
+      }
     } catch (...) {
       std::filesystem::remove(snapshot);
       throw;
@@ -228,6 +243,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
       },
       the_case.setup);
 
+  const std::size_t phases_computed = std::visit([](const auto& setup) { return phase_count(setup); }, the_case.setup);
   auto notes = the_case.notes;
   notes.insert(notes.end(), u.notes.begin(), u.notes.end());
   if (json) {
@@ -236,7 +252,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
     out["cells"] = u.cell_count;
     out["grid"] = u.cells;
     out["vessel_volume_m3"] = u.total_volume;
-    for (std::size_t p = 0; p < 2; ++p)
+    for (std::size_t p = 0; p < phases_computed; ++p)
       out["phases"].push_back(
           {{"name", phases[p].name},
            {"density_kg_m3", phases[p].properties.density},
@@ -250,7 +266,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
     out["run_time_violent_s"] = u.cost.violent_seconds;
     out["warnings"] = problems;
     out["notes"] = notes;
-    if (!picture.empty()) out["picture"] = picture;
+    if (!picture.empty()) out["pictures"] = u.pictures;
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
   }
@@ -262,7 +278,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                    u.wall_area > 0 ? fmt::format(", {} of walls that cut the grid", quantity(u.wall_area, "m2")) : "")},
       {"grid", fmt::format("{} cells of {}{}", u.cells, u.cell_size,
                            u.wall_area > 0 ? fmt::format(", {} of them open", u.cell_count) : "")}};
-  for (std::size_t p = 0; p < 2; ++p) {
+  for (std::size_t p = 0; p < phases_computed; ++p) {
     const auto& q = phases[p].properties;
     const std::string viscosity =
         q.rheology.constant()
@@ -274,6 +290,8 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                                              the_case.phase_origins[p], quantity(q.density, "kg/m3"), viscosity,
                                              quantity(u.volumes[p], "m3"), 100 * u.volumes[p] / u.total_volume)});
   }
+  if (phases_computed == 1)
+    rows.push_back({"", "gas is left out: the pressure on the liquid's surface is 0, wherever it is"});
   const double angle = std::visit([](const auto& setup) { return setup.contact_angle; }, the_case.setup);
   if (tension > 0)
     rows.push_back({"pair", fmt::format("surface tension {}, contact angle {:.4g}° in {}", quantity(tension, "N/m"),
@@ -285,7 +303,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   rows.push_back({"cost", fmt::format("about {} if calm ({} steps), {} if violent ({} steps); {:.0f} MB of memory",
                                       duration(u.cost.calm_seconds), u.cost.calm_steps,
                                       duration(u.cost.violent_seconds), u.cost.violent_steps, u.cost.bytes / 1e6)});
-  if (!picture.empty()) rows.push_back({"picture", picture});
+  if (!u.pictures.empty()) rows.push_back({"pictures", listing(u.pictures, "and")});
   fmt::print("{}", aligned(rows));
   for (const auto& note : notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
   problems.insert(problems.end(), u.remarks.begin(), u.remarks.end());
@@ -304,7 +322,8 @@ void add_check(CLI::App& app) {
   auto* command = app.add_subcommand(
       "check", "Read a case: show what was understood, what it will cost, and a picture of the fill");
   command->add_option("case", options->file, "Case file")->required();
-  command->add_option("--picture", options->picture, "Name of the picture; left out: CASE.check.png here");
+  command->add_option("--picture", options->picture,
+                      "Name of the picture; left out: CASE.check.png here. Sections of a 3-D vessel go beside it");
   command->add_flag("--no-picture", options->no_picture, "Draw none");
   command->add_flag("--json", options->json, "Print JSON (SI units)");
   command->callback([options] {

@@ -29,8 +29,9 @@ void use_threads(long cells, int asked);
 struct DrawRequest {
   std::string folder;
   std::string what = "fraction";
-  std::string at;  ///< a time with unit; "" for the last snapshot
-  std::string to;  ///< "" for a file in the run folder's figures/
+  std::string at;       ///< a time with unit; "" for the last snapshot
+  std::string section;  ///< "y = 0.4 m"; "" for none
+  std::string to;       ///< "" for a file in the run folder's figures/
   bool cells = false;
 };
 int draw_run(const DrawRequest& request);

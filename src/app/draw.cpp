@@ -73,6 +73,26 @@ const SnapshotFile& snapshot_at(const RunFolder& run, const std::string& at) {
                            });
 }
 
+std::string without_blanks(std::string text) {
+  std::erase(text, ' ');
+  return text;
+}
+
+/// "y = 0.4 m" as a plane.
+SectionPlane section_plane(const std::string& text) {
+  const auto wrong = [&](const std::string& what) {
+    return input_error({"", 0, 0, "--section"}, what, "write, for example, --section 'y = 0.4 m'");
+  };
+  const auto equals = text.find('=');
+  const std::string axis = without_blanks(text.substr(0, equals));
+  if (equals == std::string::npos || axis.size() != 1 || axis.find_first_of("xyz") == std::string::npos)
+    throw wrong(fmt::format("'{}' does not name a plane across an axis", text.substr(0, 60)));
+  UnitProblem problem;
+  const auto place = read_quantity(text.substr(equals + 1), dimension::length, problem);
+  if (!place) throw wrong(problem.what);
+  return {axis[0] - 'x', *place};
+}
+
 }  // namespace
 
 int draw_run(const DrawRequest& request) {
@@ -89,8 +109,10 @@ int draw_run(const DrawRequest& request) {
     if (status)
       throw failure(fmt::format("'{}' cannot be made: {}", (run.folder / "figures").string(), status.message()),
                     "name a file elsewhere with --to");
-    file = run.folder / "figures" /
-           (request.what == "history" ? "history.png" : fmt::format("{}-{:.3f}s.png", request.what, snapshot.time));
+    const std::string cut = request.section.empty() ? "" : "-section";
+    file =
+        run.folder / "figures" /
+        (request.what == "history" ? "history.png" : fmt::format("{}{}-{:.3f}s.png", request.what, cut, snapshot.time));
   }
   const std::string ending = file.extension().string();
   const bool chart = request.what == "history";
@@ -99,11 +121,14 @@ int draw_run(const DrawRequest& request) {
                       fmt::format("'{}' does not end in {}", file.string(), chart ? ".png, .svg or .pdf" : ".png"),
                       "choose such a name");
   if (chart) {
+    if (!request.section.empty())
+      throw input_error({"", 0, 0, "--section"}, "a chart of the history has no section", "leave it out");
     draw_history(run, file);
   } else {
     PictureOptions options;
     options.quantity = quantities.at(request.what);
     options.cells = request.cells;
+    if (!request.section.empty()) options.section = section_plane(request.section);
     draw_snapshot(snapshot, run.title, run.phases, options, file);
   }
   fmt::print("wrote {}\n", file.string());
@@ -122,6 +147,9 @@ void add_draw(CLI::App& app) {
       ->capture_default_str();
   command->add_option("--at", request->at,
                       "Time, for example --at '1.2 s'; the nearest snapshot is drawn. Left out: the last");
+  command->add_option(
+      "--section", request->section,
+      "Of a 3-D run what a plane shows, for example --section 'y = 0.4 m'. Left out: the body from outside");
   command->add_flag("--cells", request->cells, "Show the cells");
   command->add_option("--to", request->to,
                       "File to write; left out: in the run folder's figures/. A chart may be .svg or .pdf too");

@@ -61,17 +61,21 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
                   const std::vector<GaugeSummary>& gauges) {
   const auto passed = [](double volume) { return volume > 0 ? quantity(volume, "m3") : std::string("-"); };
   std::vector<std::vector<std::string>> rows{{"phase", "start", "in", "out", "now", "drift"}};
-  for (std::size_t p = 0; p < 2; ++p)
+  const std::size_t computed = phases[1].empty() ? 1 : 2;
+  for (std::size_t p = 0; p < computed; ++p)
     rows.push_back({phases[p], quantity(ledger.volume_start[p], "m3"), passed(ledger.volume_in[p]),
                     passed(ledger.volume_out[p]), quantity(ledger.volume_now[p], "m3"),
                     fmt::format("{:.1e}", ledger.drift(static_cast<int>(p)))});
   fmt::print("{}", aligned(rows));
 
   if (!ledger.openings.empty()) {
-    rows = {{"opening", phases[0] + " in", "out", phases[1] + " in", "out"}};
-    for (const auto& through : ledger.openings)
-      rows.push_back({through.opening, passed(through.in[0]), passed(through.out[0]), passed(through.in[1]),
-                      passed(through.out[1])});
+    rows = {{"opening"}};
+    for (std::size_t p = 0; p < computed; ++p) rows[0].insert(rows[0].end(), {phases[p] + " in", "out"});
+    for (const auto& through : ledger.openings) {
+      rows.push_back({through.opening});
+      for (std::size_t p = 0; p < computed; ++p)
+        rows.back().insert(rows.back().end(), {passed(through.in[p]), passed(through.out[p])});
+    }
     fmt::print("{}", aligned(rows));
   }
 
@@ -240,7 +244,7 @@ void add_demo(CLI::App& app) {
                                                                     {"pressure", "0.6 s"},
                                                                     {"dynamic_pressure", "0.6 s"},
                                                                     {"history", ""}})
-      draw_run({run_folder, what, at, "", false});
+      draw_run({.folder = run_folder, .what = what, .at = at, .section = "", .to = ""});
   });
 }
 

@@ -236,7 +236,7 @@ class Reader {
       setup.thickness *= 2;
       part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
       for (const auto& given : setup.openings)
-                if (given.opening.axis == d && given.wall.empty())
+        if (given.opening.axis == d && given.wall.empty())
           out_.notes.push_back(fmt::format("'{}' stands for itself and its mirror image: its flows are those of both",
                                            given.opening.name));
     }
@@ -338,8 +338,10 @@ class Reader {
       (setup.openings.back().given == Given::pressure ? relief : flows) = true;
     });
     if (shell.nozzles) setup.vessel = shell.open;
-    if (flows && !relief) {
-      last.key = "opening";
+    last.key = "opening";
+    find_back_pressures(setup, out_.notes, last);
+
+    if (flows && !relief && !setup.gas_left_out) {
       throw input_error(last, "fluid is let in or out, but no opening lets the vessel breathe",
                         "add an opening with pressure = \"0 Pa\", such as a vent or an open top");
     }
@@ -515,13 +517,19 @@ class Reader {
       phases.push_back(phase);
       origins.push_back(origin);
     });
+    if (phases.size() == 1) {  // the space over the liquid's surface holds nothing that would matter
+      constexpr double next_to_nothing = 1e-3;
+      setup.gas_left_out = true;
+      phases.emplace_back();
+      phases[1].properties.density = next_to_nothing * phases[0].properties.density;
+      origins.emplace_back();
+    }
     if (phases.size() != 2) {
       last.key = "phase";
       throw input_error(
           last,
-          fmt::format("the sharp model needs two phases; {} given", phases.empty()       ? "none is"
-                                                                    : phases.size() == 1 ? "one is"
-                                                                                         : "more are"),
+          fmt::format("the sharp model takes two phases, or one liquid alone; {} given",
+                      phases.empty() ? "none is" : "more are"),
           "write two [[phase]] sections, for example one with fluid = \"water\" and one with fluid = \"air\"");
     }
     const std::size_t dense = phases[0].properties.density >= phases[1].properties.density ? 0 : 1;

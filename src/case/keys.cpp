@@ -26,10 +26,11 @@ const std::vector<Section>& sections() {
       {"grid", false, "How finely the vessel is divided. There is no mesh to make."},
       {"constants", false, "Names of your own for use in formulas: name = \"value with unit\"."},
       {"tables", false, "Tables of time from CSV files for use in formulas: [tables.name] makes name(t)."},
-      {"phase", true, "The two phases. The denser one is followed as the liquid."},
+      {"phase", true, "The two phases; the denser one is followed as the liquid. One alone is a liquid with a free surface: the gas is left "
+       "out and the pressure on the surface is 0."},
       {"pair", false, "What acts between the two phases."},
       {"fill", true,
-       "Where the phases are at the start. The vessel is full of the lighter phase; each fill is laid over what is "
+       "Where the phases are at the start. The vessel is full of the lighter phase, or empty; each fill is laid over what is "
        "already there."},
       {"motion", false,
        "What pulls and shakes the vessel. Formulas may use t, x, y, z, pi, ramp(t, start, end, from, to), step(t, at, "
@@ -195,6 +196,11 @@ const std::vector<Key>& keys() {
        "out: the flow given leaves the vessel instead.", "\"out\""},
       {"opening", "pressure", Kind::formula, &pressure, "0 Pa", false, {},
        "Pressure over that of the air outside, at rest. The fluid goes both ways.", "\"0 Pa\""},
+            {"opening", "balances", Kind::quantity, &length, "none", false, {},
+       "Level of the denser phase. The pressure outside is then what this level and the lighter phase above it, at rest, "
+       "have here: nothing flows at that level, the denser phase leaves above it. Of two phases another opening must give "
+       "a pressure.",
+       "\"0.4 m\""},
       {"opening", "holds", Kind::text, nullptr, "none", false, {},
        "Name of a level gauge: this outlet lets out what stands above target.", "\"level\""},
       {"opening", "target", Kind::quantity, &length, "", false, {},
@@ -203,7 +209,7 @@ const std::vector<Key>& keys() {
        "holds: how far above target the outlet is fully open; below target it is shut.", "\"3 cm\""},
       {"opening", "most_flow", Kind::quantity, &volume_flow, "", false, {},
        "holds: flow of the fully open outlet.", "\"2 m^3/h\""},
-      {"opening", "phase", Kind::text, nullptr, "of a given flow the denser phase, else the lighter one", false, {},
+      {"opening", "phase", Kind::text, nullptr, "of a given flow or a balanced level the denser phase, else the lighter one", false, {},
        "What comes in, or flows back.", "\"air\""},
       {"opening", "share", Kind::quantity, &number, "1", false, {},
        "Share of that phase in what comes in, by volume; the rest is the other one.", "0.9"},

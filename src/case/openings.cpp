@@ -178,8 +178,24 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     chosen = key;
     made.given = kind;
   }
+  if (part.has("balances")) {
+    if (!chosen.empty())
+      throw part.wrong("balances", fmt::format("both '{}' and 'balances' are given", chosen), "give one of them");
+    made.balances = true;
+    made.target = part.quantity("balances");
+    if (!(made.target > 0 && made.target < setup.size[D - 1]))
+      throw part.wrong("balances", fmt::format("a level of {} does not lie within the vessel's height of {}",
+                                               quantity(made.target, "m"), quantity(setup.size[D - 1], "m")));
+    for (const auto& pull : setup.gravity)
+      if (!pull.is_constant())
+        throw part.wrong("balances", "a level has a pressure of its own only under a steady gravity",
+                         "give pressure, or holds with a level gauge");
+  }
   const bool flow = made.given != Given::pressure && made.given != Given::level;
-  if (chosen.empty()) {
+
+  if (made.balances) {
+    made.value = Formula(0);  // until all openings are known
+  } else if (chosen.empty()) {
     made.value = Formula(0);
     part.note("pressure", "\"0 Pa\"");
   } else if (made.given != Given::level) {
@@ -221,11 +237,14 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     made.direction = part.choice("direction", "in") == "out" ? -1 : 1;
     made.opening.developed = part.choice("profile", "plug") == "developed";
   }
-  int phase = flow ? 0 : 1;
+  int phase = flow || made.balances ? 0 : 1;
   if (part.has("phase"))
     phase = phase_number(setup, part);
-  else
+  else if (!setup.phases[static_cast<std::size_t>(phase)].name.empty())
     part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
+  if (part.has("share") && setup.gas_left_out)
+    throw part.wrong("share", fmt::format("there is nothing but '{}' to come in", setup.phases[0].name),
+                     "leave it out");
   const double share = part.quantity("share", "1");
   if (!(share >= 0 && share <= 1)) throw part.wrong("share", fmt::format("{:g} is outside 0 to 1", share));
   made.opening.share = phase == 0 ? share : 1 - share;
@@ -310,6 +329,59 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
   return made;
 }
 
+template <int D>
+void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const Place& place) {
+  const auto height = [&](const OpeningSetup<D>& given) {
+    const auto& opening = given.opening;
+    if (opening.axis == D - 1) return opening.side == 0 ? setup.lower[D - 1] : setup.upper[D - 1];
+    if (opening.round) return opening.round->centre[D - 1];
+    return opening.within ? 0.5 * (opening.within->lower[D - 1] + opening.within->upper[D - 1])
+                          : 0.5 * setup.size[D - 1];
+  };
+  for (auto& given : setup.openings) {
+    if (!given.balances) continue;
+    const std::string name = given.opening.name;
+    if (setup.gas_left_out) {
+      const double g = setup.acceleration[D - 1](0) - setup.gravity[D - 1](0);
+      const double pressure = g * setup.phases[0].properties.density * (given.target - height(given));
+      given.value = Formula(pressure);
+      notes.push_back(fmt::format("'{}' leads to a pressure of {}, which balances a level of {}", name,
+                                  quantity(pressure, "Pa"), quantity(given.target, "m")));
+      continue;
+    }
+    const OpeningSetup<D>* vent = nullptr;
+    for (const auto& other : setup.openings)
+      if (other.given == OpeningSetup<D>::Given::pressure && !other.balances &&
+          (vent == nullptr || height(other) > height(*vent)))
+        vent = &other;
+    if (vent == nullptr)
+      throw input_error(place,
+                        fmt::format("no other opening gives the pressure over which '{}' balances a level", name),
+                        "add an opening with pressure = \"0 Pa\", such as a vent");
+    if (!vent->value.is_constant())
+      throw input_error(place,
+                        fmt::format("the pressure at '{}' changes with time; '{}' can balance a level only over "
+                                    "a steady one",
+                                    vent->opening.name, name),
+                        "give '" + name + "' a pressure of its own");
+    if (height(*vent) < given.target)
+      throw input_error(place,
+                        fmt::format("'{}' is to balance a level of {}, above the vent '{}' at {}", name,
+                                    quantity(given.target, "m"), vent->opening.name, quantity(height(*vent), "m")),
+                        "choose a lower level, or a higher vent");
+    const double g = setup.acceleration[D - 1](0) - setup.gravity[D - 1](0);
+    const double outside = sharp::Settings<D>{}.outside_density;
+    const auto weight = [&](int phase) { return g * (setup.phases[phase].properties.density - outside); };
+    const double pressure =
+        vent->value(0) + weight(0) * (given.target - height(given)) + weight(1) * (height(*vent) - given.target);
+    given.value = Formula(pressure);
+    notes.push_back(fmt::format("'{}' leads to a pressure of {}, which balances a level of {} below '{}'", name,
+                                quantity(pressure, "Pa"), quantity(given.target, "m"), vent->opening.name));
+  }
+}
+
+template void find_back_pressures<2>(Setup<2>&, std::vector<std::string>&, const Place&);
+template void find_back_pressures<3>(Setup<3>&, std::vector<std::string>&, const Place&);
 template OpeningSetup<2> read_opening<2>(Setup<2>&, Part&, const FormulaNames&, Shell<2>&, std::vector<std::string>&);
 template OpeningSetup<3> read_opening<3>(Setup<3>&, Part&, const FormulaNames&, Shell<3>&, std::vector<std::string>&);
 

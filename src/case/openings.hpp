@@ -20,4 +20,8 @@ template <int D>
 OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& names, Shell<D>& shell,
                              std::vector<std::string>& notes);
 
+/// Once all openings are known: the pressures of those that balance a level. `place`: of the last opening.
+template <int D>
+void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const Place& place);
+
 }  // namespace wavy

@@ -215,7 +215,8 @@ class Part {
     // Nothing but a quantity may have a unit such as "1/min", which a formula would take for a division.
     UnitProblem problem;
     if (const auto value = read_quantity(written, *key_of(name).dimension, problem)) return Formula(*value);
-    if (problem.what.find("could mean") != std::string::npos) throw input_error(place(name), problem.what, problem.remedy);
+    if (problem.what.find("could mean") != std::string::npos)
+      throw input_error(place(name), problem.what, problem.remedy);
     return {written, names, *key_of(name).dimension, place(name)};
   }
 
@@ -362,13 +363,16 @@ class Part {
 template <int D>
 int phase_number(const Setup<D>& setup, Part& part) {
   const std::string name = part.text("phase", setup.phases[0].name);
-  for (int p = 0; p < 2; ++p)
-    if (setup.phases[static_cast<std::size_t>(p)].name == name) return p;
-  const std::vector<std::string> names{setup.phases[0].name, setup.phases[1].name};
+  std::vector<std::string> names;
+  for (std::size_t p = 0; p < phase_count(setup); ++p) {
+    names.push_back(setup.phases[p].name);
+    if (names.back() == name) return static_cast<int>(p);
+  }
   const std::string near = nearest(name, names);
-  throw part.wrong(
-      "phase", fmt::format("no phase is called '{}'", name.substr(0, 60)),
-      near.empty() ? fmt::format("the phases are {}", listing(names, "and")) : fmt::format("did you mean '{}'?", near));
+  throw part.wrong("phase", fmt::format("no phase is called '{}'", name.substr(0, 60)),
+                   !near.empty()       ? fmt::format("did you mean '{}'?", near)
+                   : names.size() == 1 ? fmt::format("the only phase is {}", names[0])
+                                       : fmt::format("the phases are {}", listing(names, "and")));
 }
 
 /// A point by its `entries` coordinates, the others 0.

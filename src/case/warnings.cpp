@@ -68,8 +68,8 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
       }
   }
   if (!dense)
-    out.push_back(fmt::format("no fill puts '{}' into the vessel: it is full of '{}' alone. Add a [[fill]].",
-                              setup.phases[0].name, setup.phases[1].name));
+    out.push_back(fmt::format("no fill puts '{}' into the vessel: it is {}. Add a [[fill]].", setup.phases[0].name,
+                              setup.gas_left_out ? "empty" : fmt::format("full of '{}' alone", setup.phases[1].name)));
   if (setup.schedule.snapshot_interval > setup.schedule.until)
     out.emplace_back("run.snapshot_interval is longer than the run: only the start and the end are kept.");
   if (setup.phases[0].properties.density < 1.02 * setup.phases[1].properties.density)

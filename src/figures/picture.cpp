@@ -41,7 +41,9 @@
 #include <cmath>
 
 #include "base/error.hpp"
+#include "base/text.hpp"
 #include "figures/offscreen.hpp"
+#include "figures/section.hpp"
 
 namespace wavy {
 namespace {
@@ -183,7 +185,23 @@ vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int a
   return whole;
 }
 
-Loaded load(const SnapshotFile& snapshot, Quantity quantity, const std::array<std::string, 2>& phases) {
+/// What a section shows of the data.
+vtkSmartPointer<vtkUnstructuredGrid> cut_by(vtkUnstructuredGrid* data, const SectionPlane& plane) {
+  std::array<double, 6> bounds{};
+  data->GetBounds(bounds.data());
+  if (bounds[5] <= bounds[4])
+    throw input_error({"", 0, 0, "--section"}, "the run is a 2-D one: it is a section already", "leave it out");
+  auto section = section_of(data, plane.axis, plane.place);
+  const auto axis = static_cast<std::size_t>(plane.axis);
+  if (section->GetNumberOfCells() == 0)
+    throw input_error({"", 0, 0, "--section"}, "the plane misses the vessel",
+                      fmt::format("it reaches from {} to {} along {}", quantity(bounds[2 * axis], "m"),
+                                  quantity(bounds[2 * axis + 1], "m"), "xyz"[axis]));
+  return section;
+}
+
+Loaded load(const SnapshotFile& snapshot, const PictureOptions& options, const std::array<std::string, 2>& phases) {
+  const Quantity quantity = options.quantity;
   vtkObject::GlobalWarningDisplayOff();
   const auto broken = input_error({snapshot.file.string(), 0, 0, ""}, "the snapshot cannot be read",
                                   "it is missing or damaged: run the case again");
@@ -197,6 +215,7 @@ Loaded load(const SnapshotFile& snapshot, Quantity quantity, const std::array<st
   if (auto* mirrors = loaded.data->GetFieldData()->GetArray("mirrors"))
     for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i)
       loaded.data = with_image(loaded.data, static_cast<int>(mirrors->GetTuple1(i)));
+  if (options.section) loaded.data = cut_by(loaded.data, *options.section);
 
   auto* cells = loaded.data->GetCellData();
   auto* source = cells->GetArray(quantity == Quantity::speed ? "velocity" : array_name(quantity));
@@ -520,8 +539,9 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
     return std::array{page.left + (p[0] - page.bounds[0]) * page.scale,
                       page.bottom + (p[1] - page.bounds[2]) * page.scale};
   });
-  add_axis(renderer, page, 0, "x [m]");
-  add_axis(renderer, page, 1, "y [m]");
+  const int across = options.section ? options.section->axis : 2;
+  add_axis(renderer, page, 0, across == 0 ? "y [m]" : "x [m]");
+  add_axis(renderer, page, 1, across == 2 ? "y [m]" : "z [m]");
 }
 
 /// A 3-D run: the denser phase as a lit body in the vessel's edges.
@@ -617,7 +637,7 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
 void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
                    const PictureOptions& options, const std::filesystem::path& png) {
   auto* window = offscreen_window();
-  const Loaded loaded = load(snapshot, options.quantity, phases);
+  const Loaded loaded = load(snapshot, options, phases);
   std::array<double, 6> bounds{};
   loaded.data->GetBounds(bounds.data());
   const bool flat = bounds[5] - bounds[4] <= 0;
@@ -635,14 +655,19 @@ void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const
     add_body(renderer, loaded, colours, options);
   if (flat || options.quantity != Quantity::fraction) add_colour_bar(renderer, colours, loaded, range, options);
   renderer->AddActor2D(text_at(title, 30, options.height - 46, 24));
-  const std::string what = options.quantity == Quantity::fraction ? fmt::format("{} and {}", phases[0], phases[1])
-                           : options.quantity == Quantity::speed  ? "speed"
-                           : options.quantity == Quantity::pressure
-                               ? fmt::format("pressure over the mean of {}", phases[1])
-                               : "pressure without the hydrostatic part";
-  renderer->AddActor2D(
-      text_at(options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", snapshot.time, what) : options.subtitle, 30,
-              options.height - 78, 18));
+  const bool alone = phases[1].empty();
+  const std::string what =
+      options.quantity == Quantity::fraction ? phases[0] + (alone ? "" : " and " + phases[1])
+      : options.quantity == Quantity::speed  ? "speed"
+      : options.quantity == Quantity::pressure
+          ? fmt::format("pressure over {}", alone ? "that on the surface" : "the mean of " + phases[1])
+          : "pressure without the hydrostatic part";
+  std::string subtitle =
+      options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", snapshot.time, what) : options.subtitle;
+  if (options.section)
+    subtitle +=
+        fmt::format("   section at {} = {}", "xyz"[options.section->axis], quantity(options.section->place, "m"));
+  renderer->AddActor2D(text_at(subtitle, 30, options.height - 78, 18));
   window->Render();
 
   vtkNew<vtkWindowToImageFilter> image;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 
 #include "results/run_folder.hpp"
@@ -10,15 +11,23 @@ namespace wavy {
 
 enum class Quantity { fraction, speed, pressure, dynamic_pressure };
 
+/// A plane across an axis.
+struct SectionPlane {
+  int axis = 1;
+  double place = 0;  ///< [m]
+};
+
 struct PictureOptions {
   Quantity quantity = Quantity::fraction;
-  bool cells = false;  ///< draw the edges of the cells
-  int width = 1280;    ///< [pixels]
+  std::optional<SectionPlane> section;  ///< of a 3-D snapshot; none: the body seen from outside
+  bool cells = false;                   ///< draw the edges of the cells
+  int width = 1280;                     ///< [pixels]
   int height = 800;
   std::string subtitle;  ///< in place of the time
 };
 
-/// Draws one snapshot file. Throws an Error when it cannot be read or the picture not written.
+/// Draws one snapshot file. Throws an Error when it cannot be read, the section misses it or the picture cannot be
+/// written.
 void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
                    const PictureOptions& options, const std::filesystem::path& png);
 

@@ -65,6 +65,7 @@ struct Level {
   ColourLayout<D> layout;
   std::array<std::vector<double>, D> width;  ///< of the cells along each axis (a last odd cell stays single)
   FaceCoefficients<float, D> coefficients;
+  ColourArray<float> pull;  ///< coefficients towards cells left out, where p = 0; empty where there are none
   ColourArray<float> inverse_diagonal;
   ColourArray<float> x;
   ColourArray<float> rhs;
@@ -76,6 +77,13 @@ struct Level {
   }
   [[nodiscard]] long cells() const { return product(layout.n); }
 };
+
+/// A row of one colour; null where the array is empty.
+template <class T>
+const T* row_of(const ColourArray<T>& array, int colour, std::ptrdiff_t start) {
+  const auto& values = array.colour[static_cast<std::size_t>(colour)];
+  return values.empty() ? nullptr : values.data() + start;
+}
 
 template <int D, class Fn>
 void for_rows_of(const ColourLayout<D>& layout, Fn&& fn) {
@@ -97,10 +105,12 @@ void set_inverse_diagonal(Level<D>& level) {
       const int first = layout.parity(colour, j, k);
       const RowCoefficients<float, D> c(level.coefficients, layout, colour, start, first);
       float* inverse = level.inverse_diagonal.colour[static_cast<std::size_t>(colour)].data() + start;
+      const float* pull = row_of(level.pull, colour, start);
       const int count = layout.count(first);
       for (int m = 0; m < count; ++m) {
         float sum = 0;
         for (int f = 0; f < 2 * D; ++f) sum += c.face[f][m];
+        if (pull != nullptr) sum += pull[m];
         inverse[m] = sum > 0 ? 1.0F / sum : 0.0F;  // a cell closed on all sides keeps its value
       }
     }
@@ -217,6 +227,8 @@ void restrict_residual(const Level<D>& fine, Level<D>& coarse) {
         for (int f = 0; f < 2 * D; ++f) sum -= c.face[f][m] * (black[at[f] + m] - x[m]);
         r[m] = sum;
       }
+      if (const float* pull = row_of(fine.pull, 0, start))
+        for (int m = 0; m < count; ++m) r[m] += pull[m] * x[m];
       if (ratio[0] == 2) {  // red cell m of the row lies in coarse cell m
         for (int m = 0; m < count; ++m) target[static_cast<std::size_t>(m & 1)][m >> 1] += r[m];
       } else {
@@ -352,12 +364,38 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
   set_inverse_diagonal(coarse);
 }
 
+/// Pulls towards p = 0 add up over the fine cells below, over twice the distance as other coefficients.
+template <int D>
+void coarsen_pull(const Level<D>& fine, Level<D>& coarse) {
+  const auto& lf = fine.layout;
+  const auto& lc = coarse.layout;
+  coarse.pull.resize(lc.size);
+  const Index<D> ratio = ratios<D>(lf, lc);
+  constexpr float nearer = 0.5F;
+  for_rows_of<D>(lc, [&](int, int J, int K) {
+    const CoarseRow<D> row(lc, J, K);
+    for_fine_rows<D>(lf, ratio, J, K, [&](int j, int k) {
+      for (int colour = 0; colour < 2; ++colour) {
+        const int first = lf.parity(colour, j, k);
+        const float* source = row_of(fine.pull, colour, lf.start(j, k));
+        for (int m = 0; m < lf.count(first); ++m) {
+          const int i = (2 * m + first) / ratio[0];
+          const auto parity = static_cast<std::size_t>(i & 1);
+          coarse.pull.colour[static_cast<std::size_t>(row.colour[parity])]
+                            [static_cast<std::size_t>(row.at[parity] + (i >> 1))] += nearer * source[m];
+        }
+      }
+    });
+  });
+}
+
 }  // namespace
 
 template <int D>
 struct PressureSolver<D>::Impl {
   std::vector<Level<D>> levels;
   FaceCoefficients<double, D> coefficients;  // of the finest level, integrated
+  ColourArray<double> pull;                  // towards cells left out; empty where there are none
   bool singular = true;
   ColourArray<double> p, r, direction, product;
   std::vector<RowSums> row_parts;
@@ -449,6 +487,32 @@ struct PressureSolver<D>::Impl {
     });
   }
 
+  /// The pull of cells left out on the cells beside them.
+  void set_pull(const Grid<D>& grid, const Faces<D>& beta, const Cells<D>& left_out) {
+    const auto& layout = levels.front().layout;
+    if (pull.colour[0].empty()) {
+      pull.resize(layout.size);
+      levels.front().pull.resize(layout.size);
+    }
+    const auto& step = grid.layout().step;
+    for_block_rows(grid, [&](int b, std::ptrdiff_t o, int n, int j, int k, int i0) {
+      const std::ptrdiff_t start = layout.start(j, k);
+      const double* out = left_out.block(b) + o;
+      for (int i = 0; i < n; ++i) {
+        double sum = 0;
+        for (int d = 0; d < D && out[i] == 0; ++d) {
+          const double scale = volume / (grid.spacing()[d] * grid.spacing()[d]);
+          const double* face = beta[static_cast<std::size_t>(d)].block(b) + o + i;
+          sum += scale * (out[i - step[d]] * face[0] + out[i + step[d]] * face[step[d]]);
+        }
+        const auto colour = static_cast<std::size_t>((i0 + i + j + k) & 1);
+        const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
+        pull.colour[colour][at] = sum;
+        levels.front().pull.colour[colour][at] = static_cast<float>(sum);
+      }
+    });
+  }
+
   /// Sums over rows in their order, whatever thread worked on which row.
   template <class Fn>
   RowSums reduce(Fn&& fn) {
@@ -485,6 +549,8 @@ struct PressureSolver<D>::Impl {
       for (int f = 0; f < 2 * D; ++f) sum += c.face[f][m] * (other[at[f] + m] - own[m]);
       out[m] = sum;
     }
+    if (const double* to_zero = row_of(pull, colour, start))
+      for (int m = 0; m < count; ++m) out[m] -= to_zero[m] * own[m];
   }
 
   void cycle() {
@@ -524,9 +590,10 @@ template <int D>
 PressureSolver<D>& PressureSolver<D>::operator=(PressureSolver&&) noexcept = default;
 
 template <int D>
-void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_skin) {
+void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_skin,
+                                         const Cells<D>* left_out) {
   auto& impl = *impl_;
-  impl.singular = !open_skin;
+  impl.singular = !open_skin && left_out == nullptr;
   const double behind_skin = open_skin ? 2.0 : 0.0;  // the given pressure is half a cell away
   Level<D>& finest = impl.levels.front();
   const auto& layout = finest.layout;
@@ -534,6 +601,7 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
   impl.for_block_rows(grid, [&](int b, std::ptrdiff_t o, int n, int j, int k, int i0) {
     const std::ptrdiff_t start = layout.start(j, k);
     const int shift = (layout.parity(0, j, k) + i0) & 1;
+    const double* out_of = left_out == nullptr ? nullptr : left_out->block(b) + o;
     for (int d = 0; d < D; ++d) {
       const double scale = impl.volume / (grid.spacing()[d] * grid.spacing()[d]);
       const double* source = beta[static_cast<std::size_t>(d)].block(b) + o;
@@ -544,7 +612,8 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
                                      : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
         for (int i = shift; i < n; i += 2) {
           const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
-          const double value = (skin ? behind_skin : 1.0) * scale * source[i + side * step[d]];
+          double value = (skin ? behind_skin : 1.0) * scale * source[i + side * step[d]];
+          if (out_of != nullptr && (out_of[i] != 0 || (!skin && out_of[i + (2 * side - 1) * step[d]] != 0))) value = 0;
           const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
           exact[at] = value;
           rounded[at] = static_cast<float>(value);
@@ -558,7 +627,8 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
         for (int i = 1 - shift; i < n; i += 2) {
           const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
           if (!skin) continue;
-          const double value = behind_skin * scale * source[i + side * step[d]];
+          const double value =
+              out_of != nullptr && out_of[i] != 0 ? 0.0 : behind_skin * scale * source[i + side * step[d]];
           const auto at = static_cast<std::size_t>(row + ((i0 + i + (d == 0 ? out : 0)) >> 1));
           exact_beyond[at] = value;
           rounded_beyond[at] = static_cast<float>(value);
@@ -566,9 +636,12 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
       }
     }
   });
+  if (left_out != nullptr) impl.set_pull(grid, beta, *left_out);
   set_inverse_diagonal(finest);
-  for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l)
+  for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l) {
+    if (left_out != nullptr) coarsen_pull(impl.levels[l], impl.levels[l + 1]);
     coarsen_coefficients(impl.levels[l], impl.levels[l + 1], open_skin);
+  }
 }
 
 template <int D>

@@ -207,6 +207,7 @@ nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::strin
   auto& volumes = json["phases"] = nlohmann::ordered_json::array();
   for (int p = 0; p < 2; ++p) {
     const auto i = static_cast<std::size_t>(p);
+    if (phase_names[i].empty()) continue;  // left out
     volumes.push_back({{"name", phase_names[i]},
                        {"volume_start_m3", ledger.volume_start[i]},
                        {"volume_in_m3", ledger.volume_in[i]},
@@ -218,7 +219,7 @@ nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::strin
     auto& openings = json["openings"] = nlohmann::ordered_json::array();
     for (const auto& through : ledger.openings) {
       nlohmann::ordered_json entry{{"name", through.opening}};
-      for (std::size_t p = 0; p < 2; ++p) {
+      for (std::size_t p = 0; p < 2 && !phase_names[p].empty(); ++p) {
         entry[phase_names[p] + "_in_m3"] = through.in[p];
         entry[phase_names[p] + "_out_m3"] = through.out[p];
       }

@@ -62,7 +62,7 @@ class RunWriter {
   std::vector<std::pair<double, std::string>> snapshots_;  // time, file name
 };
 
-/// The ledger as the numbers that scripts want, units in the names.
+/// The ledger as the numbers that scripts want, units in the names. A phase without a name is left out.
 nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::string, 2>& phase_names);
 
 struct SnapshotFile {
@@ -74,7 +74,7 @@ struct SnapshotFile {
 struct RunFolder {
   std::filesystem::path folder;
   std::string title;
-  std::array<std::string, 2> phases;
+  std::array<std::string, 2> phases;  ///< the second one empty where gas is left out
   std::vector<SnapshotFile> snapshots;
 };
 

@@ -87,8 +87,9 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
     }
   }
   for (const auto& opening : setup.openings)
-    for (const auto& phase : setup.phases) columns_.push_back({flow_column(opening.opening.name, phase.name), "m3/s"});
-  for (const auto& phase : setup.phases) columns_.push_back({phase.name + "_volume", "m3"});
+    for (std::size_t p = 0; p < phase_count(setup); ++p)
+      columns_.push_back({flow_column(opening.opening.name, setup.phases[p].name), "m3/s"});
+  for (std::size_t p = 0; p < phase_count(setup); ++p) columns_.push_back({setup.phases[p].name + "_volume", "m3"});
   columns_.push_back({"greatest_speed", "m/s"});
 }
 
@@ -133,7 +134,7 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   const double since = state.time - time_;
   for (std::size_t i = 0; i < passed_.size(); ++i) {
     const sharp::Passed& now = model.skin().passed()[i];
-    for (std::size_t p = 0; p < 2; ++p) {
+    for (std::size_t p = 0; p < phase_count(setup_); ++p) {
       const double gained = now.in[p] - passed_[i].in[p] - (now.out[p] - passed_[i].out[p]);
       row.push_back(since > 0 ? gained * setup_.thickness / since : 0.0);
     }
@@ -141,7 +142,7 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   }
   time_ = state.time;
   row.push_back(liquid);
-  row.push_back(total - liquid);
+  if (!setup_.gas_left_out) row.push_back(total - liquid);
   row.push_back(speed);
   return row;
 }

@@ -123,6 +123,8 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
   sharp::Settings<D> settings;
   settings.liquid = setup.phases[0].properties;
   settings.gas = setup.phases[1].properties;
+  settings.gas_left_out = setup.gas_left_out;
+  if (setup.gas_left_out) settings.outside_density = 0;
   settings.contact_angle = setup.contact_angle;
   settings.slip_length = setup.slip_length;
   settings.surface_tension = setup.surface_tension;

@@ -61,9 +61,11 @@ struct OpeningSetup {
   Formula value;        ///< of t; SI (vessel volumes: 1/s); positive into the vessel
   int direction = 1;    ///< -1: the value counts out of the vessel
   std::size_t gauge{};  ///< level: number of the gauge that is held
-  double target = 0;    ///< level [m]
-  double gain = 0;      ///< level: flow out per height above the target [m2/s]
-  double most = 0;      ///< level: greatest flow out [m3/s]
+  double target = 0;    ///< level [m]; of a pressure: the one that it balances, where `balances`
+  bool balances = false;
+
+  double gain = 0;  ///< level: flow out per height above the target [m2/s]
+  double most = 0;  ///< level: greatest flow out [m3/s]
 };
 
 /// A wall that moves along itself.
@@ -115,7 +117,8 @@ struct Setup {
   Symmetry symmetry = Symmetry::none;
   double thickness = 1;                         ///< what makes volumes of the grid's [m^D] those of the vessel [m3]
   double cell_size = 0;                         ///< as wanted [m]
-  std::array<Phase, 2> phases;                  ///< denser, lighter
+  std::array<Phase, 2> phases;                  ///< denser, lighter; where gas is left out, the latter has no name
+  bool gas_left_out = false;                    ///< one liquid with a free surface
   double surface_tension = 0;                   ///< between them [N/m]
   double contact_angle = std::numbers::pi / 2;  ///< in the denser one, at every wall [rad]
   double slip_length = 0;                       ///< above 0 the contact angle follows the speed of the contact line [m]
@@ -134,6 +137,12 @@ template <int D>
 bool mirrored(const Setup<D>& setup, int axis) {
   const Symmetry symmetry = setup.symmetry;
   return axis == 0 ? symmetry != Symmetry::none : axis == 1 && symmetry == Symmetry::quarter;
+}
+
+/// How many phases are computed.
+template <int D>
+std::size_t phase_count(const Setup<D>& setup) {
+  return setup.gas_left_out ? 1 : 2;
 }
 
 template <int D>

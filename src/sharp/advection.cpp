@@ -332,6 +332,30 @@ void share_group(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<
   }
 }
 
+/// Of the last drops the interface may have too little room for what is missing (in cells): whatever holds liquid takes
+/// part, by its room for more or by what it holds.
+template <int D>
+void restore_anywhere(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F, double missing) {
+  const auto spare = [missing](double f) { return f <= 0 ? 0.0 : missing > 0 ? 1 - f : f; };
+  const double room = sum_blocks(grid, [&](int b) {
+    const double* f = F.block(b);
+    const Rooms<D> rooms(space, b);
+    double sum = 0;
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) sum += rooms[o + i] * spare(f[o + i]);
+    });
+    return sum;
+  });
+  if (room <= 0) return;
+  const double share = std::clamp(missing / room, -1.0, 1.0);
+  for_blocks(grid, [&](int b) {
+    double* f = F.block(b);
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) f[o + i] += share * spare(f[o + i]);
+    });
+  });
+}
+
 /// The residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it is the
 /// interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
 /// proportion to F (1 - F), so that the total is kept to round-off.
@@ -367,9 +391,8 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
     missing -= part[0];
     room += part[1];
   }
-  if (room <= 0) return 0;
   // The velocity stays: what the residual divergence made or took of the liquid had the velocity of its surroundings.
-  const double share = std::clamp(missing / room, -1.0, 1.0);
+  const double share = room > 0 ? std::clamp(missing / room, -1.0, 1.0) : 0.0;
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
@@ -377,6 +400,8 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
       for (int i = 0; i < n; ++i) f[o + i] += share * f[o + i] * (1 - f[o + i]);
     });
   });
+  if (const double rest = missing - share * room; std::abs(rest) > trace * std::abs(missing))
+    restore_anywhere(grid, space, F, rest);
   return std::abs(missing) * grid.cell_volume();
 }
 

@@ -129,6 +129,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   const Vec<D>& h = grid.spacing();
   const double rho_gas = settings.gas.density;
   const double rho_jump = settings.liquid.density - rho_gas;
+  const double weight_jump = weighing_density(settings, 1.0) - weighing_density(settings, 0.0);
   const double sigma = settings.surface_tension;
 
   std::fill(jump_.data().begin(), jump_.data().end(), none);
@@ -137,7 +138,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
     const Vec<D> point = interface_point<D>(shares.block(b) + at, layout.step, h);
     double along = 0;
     for (int d = 0; d < D; ++d) along += G[d] * (lower[d] + (axis_index<D>(layout, at, d) + point[d]) * h[d]);
-    jump_.block(b)[at] = -rho_jump * along;
+    jump_.block(b)[at] = -weight_jump * along;
   });
   if (!space_->whole()) place_at_walls(grid, shares);
   if (sigma > 0) {

@@ -47,8 +47,10 @@ double Model<D>::greatest_speed() const {
   const Layout<D>& layout = grid_.layout();
   return std::sqrt(max_blocks(grid_, [&](int b) {
     double greatest = 0;
+    const double* F = state_.F.block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       for (int i = 0; i < n; ++i) {
+        if (settings_.gas_left_out && F[o + i] < 0.5) continue;
         double square = 0;
         for (int d = 0; d < D; ++d) square += state_.u[d].block(b)[o + i] * state_.u[d].block(b)[o + i];
         greatest = std::max(greatest, square);
@@ -60,12 +62,12 @@ double Model<D>::greatest_speed() const {
 
 template <int D>
 double Model<D>::head(double F, const Vec<D>& place) const {
-  return density(settings_, F) * dot<D>(G_, place);
+  return weighing_density(settings_, F) * dot<D>(G_, place);
 }
 
 template <int D>
 double Model<D>::reference_pressure() const {
-  if (skin().holds_pressure()) return 0;
+  if (skin().holds_pressure() || settings_.gas_left_out) return 0;
   const Layout<D>& layout = grid_.layout();
   const Vec<D>& h = grid_.spacing();
   const double all_cells = open_volume() / grid_.cell_volume();

@@ -45,7 +45,10 @@ struct Settings {
   Wall solid_walls = Wall::no_slip;             ///< of the solids that cut the grid
   MovingWalls<D> moving_walls;                  ///< must be of walls that do not slip
 
-  double outside_density = 1.204;            ///< of the air outside openings [kg/m3]
+  /// Only the liquid is computed; the pressure on its surface is 0. `gas` then has a density that is too small to
+  /// matter, and no viscosity.
+  bool gas_left_out = false;
+  double outside_density = 1.204;            ///< of what is outside openings [kg/m3]
   std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
   double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
   double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
@@ -115,9 +118,12 @@ class Model {
   /// Kinetic energy per thickness [J/m^(3-D)].
   [[nodiscard]] double kinetic_energy() const;
   [[nodiscard]] double greatest_speed() const;
+  /// Share of the cells that the liquid's neighbourhood takes, where the gas is left out; else 1.
+  [[nodiscard]] double computed_share() const;
   /// rho G.x at a place where F is as given [Pa].
   [[nodiscard]] double head(double F, const Vec<D>& place) const;
-  /// Mean of p + rho G.x over the lighter phase (over everything where there is none): the zero of pressures [Pa].
+  /// Mean of p + rho G.x over the lighter phase (over everything where there is none): the zero of pressures. 0 where a
+  /// pressure is given, at an opening or on the surface [Pa].
   [[nodiscard]] double reference_pressure() const;
   /// p + rho G.x in every cell, less the reference [Pa].
   [[nodiscard]] Cells<D> true_pressure() const;
@@ -127,6 +133,7 @@ class Model {
 
  private:
   void start_flows();
+  void leave_gas_out();
 
   struct Work;
   const Grid<D>& grid_;

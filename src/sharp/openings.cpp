@@ -267,7 +267,8 @@ double Skin<D>::outside(const Face& face, const Settings<D>& settings, const Sta
   // two openings would feed itself.
   const double speed = sign(face) * state.face_u[opening.axis].block(face.block)[face.face] / face.area;
   const double spent = speed > 0 ? 0.5 * density(settings, opening.share) * speed * speed : 0.0;
-  return pressures[face.opening] - spent - (density(settings, F) - settings.outside_density) * dot<D>(G, face.middle);
+  return pressures[face.opening] - spent -
+         (weighing_density(settings, F) - settings.outside_density) * dot<D>(G, face.middle);
 }
 
 template <int D>

@@ -18,6 +18,12 @@ double density(const Settings<D>& s, double F) {
   return s.gas.density + (s.liquid.density - s.gas.density) * F;
 }
 
+/// Mass that gravity pulls at, per volume: gas that is left out has no weight.
+template <int D>
+double weighing_density(const Settings<D>& s, double F) {
+  return s.gas_left_out ? s.liquid.density * F : density(s, F);
+}
+
 /// Velocity component `component` behind the walls: the normal one is odd everywhere, the others odd at no-slip walls.
 template <int D>
 WallRules<D> velocity_rules(const Settings<D>& settings, int component);

@@ -71,6 +71,7 @@ struct Model<D>::Work {
   Cells<D> rhs;
   Cells<D> last_pressure;
   Cells<D> source;  // what comes through walls [1/s]; only where some openings lie on walls
+  Cells<D> away;    // 1 in cells of gas that is left out, halo filled; only where it is
 
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& space,
        const std::vector<Opening<D>>& openings)
@@ -88,6 +89,81 @@ struct Model<D>::Work {
       inverse_density[d] = Cells<D>(grid);
     }
     if (skin.through_walls()) source = Cells<D>(grid);
+    if (settings.gas_left_out) away = Cells<D>(grid);
+  }
+
+  /// Where gas is left out: cells with no liquid within two cells. What lies nearer moves along with the surface, which
+  /// keeps the velocities free of divergence wherever liquid can come in the next step.
+  void find_away(const Grid<D>& grid, const Cells<D>& shares) {
+    constexpr int reach = 2;
+    const Layout<D>& layout = grid.layout();
+    for_blocks(grid, [&](int b) {
+      const double* F = shares.block(b);
+      double* far = away.block(b);
+      thread_local std::vector<char> near;
+      thread_local std::vector<char> wider;
+      near.assign(layout.size, 0);
+      wider.assign(layout.size, 0);
+      Index<D> lo{};
+      Index<D> hi = layout.cells;
+      for (int d = 0; d < D; ++d) {
+        lo[d] -= reach;
+        hi[d] += reach;
+      }
+      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+        for (int i = 0; i < n; ++i) near[static_cast<std::size_t>(layout.first + o + i)] = F[o + i] > pure ? 1 : 0;
+      });
+      for (int d = 0; d < D; ++d) {
+        lo[d] = 0;
+        hi[d] = layout.cells[d];
+        const std::ptrdiff_t s = layout.step[d];
+        for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+          const char* from = near.data() + layout.first + o;
+          char* to = wider.data() + layout.first + o;
+          for (int i = 0; i < n; ++i)
+            to[i] = static_cast<char>(from[i - 2 * s] | from[i - s] | from[i] | from[i + s] | from[i + 2 * s]);
+        });
+        std::swap(near, wider);
+      }
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for (int i = 0; i < n; ++i) far[o + i] = near[static_cast<std::size_t>(layout.first + o + i)] != 0 ? 0.0 : 1.0;
+      });
+    });
+    fill_halo(grid, away, 1, all_walls<D>(Mirror::even));
+  }
+
+  /// Nothing moves between cells that are left out, nor through the skin beside them.
+  void still_away(const Grid<D>& grid, State<D>& state) {
+    const Layout<D>& layout = grid.layout();
+    for_blocks(grid, [&](int b) {
+      const double* far = away.block(b);
+      for (int d = 0; d < D; ++d) {
+        const std::ptrdiff_t s = layout.step[d];
+        double* inverse = inverse_density[d].block(b);
+        double* a = acceleration[d].block(b);
+        double* face = state.face_u[d].block(b);
+        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at)
+            if (far[at] != 0 && far[at - s] != 0) inverse[at] = a[at] = face[at] = 0;
+        });
+      }
+    });
+    clear_away(grid, state.p);
+    for (auto& component : state.u) clear_away(grid, component);
+  }
+  void clear_away(const Grid<D>& grid, Cells<D>& field) const {
+    for_blocks(grid, [&](int b) {
+      const double* far = away.block(b);
+      double* value = field.block(b);
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) value[o + i] *= 1 - far[o + i];
+      });
+    });
+  }
+  /// The field of cells that are left out; null where none are.
+  [[nodiscard]] const Cells<D>* left_out(const Settings<D>& settings) const {
+    return settings.gas_left_out ? &away : nullptr;
   }
 
   /// Velocities on open faces of the skin and flows through walls, as given at a time.
@@ -253,8 +329,10 @@ struct Model<D>::Work {
       });
       double greatest = 0;
       const double* in = skin.through_walls() ? source.block(b) : nullptr;
+      const double* far = away.data().empty() ? nullptr : away.block(b);
       for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) {
+          if (far != nullptr && far[o + i] != 0) continue;
           double sum = in == nullptr ? 0.0 : -in[o + i];
           for (int d = 0; d < D; ++d) {
             const double* face = state.face_u[d].block(b) + o + i;
@@ -299,7 +377,8 @@ void Model<D>::start() {
   const auto& skin = work_->skin;
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, state_, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, state_, 1.0);
-  work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
+  leave_gas_out();
+  work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure(), work_->left_out(settings_));
   work_->divergence(grid_, space_, state_, 1.0);
   if (skin.holds_pressure())
     skin.subtract_pressure(grid_, settings_, state_, G_, state_.time, work_->inverse_density, work_->rhs);
@@ -310,6 +389,28 @@ void Model<D>::start() {
                         settings_.most_iterations);
   for (auto& face : state_.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
   if (skin.brings_flow() || greatest_speed() > 0) start_flows();
+}
+
+/// Where gas is left out: finds out where, and stills what is there.
+template <int D>
+void Model<D>::leave_gas_out() {
+  if (!settings_.gas_left_out) return;
+  work_->find_away(grid_, work_->advect.front().shares(state_));
+  work_->still_away(grid_, state_);
+}
+
+template <int D>
+double Model<D>::computed_share() const {
+  if (!settings_.gas_left_out) return 1;
+  const double away = sum_blocks(grid_, [&](int b) {
+    double sum = 0;
+    const Rooms<D> rooms(space_, b);
+    for_rows<D>(grid_.layout(), [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) sum += rooms[o + i] * work_->away.block(b)[o + i];
+    });
+    return sum;
+  });
+  return 1 - away * grid_.cell_volume() / open_volume();
 }
 
 /// Velocities on the faces from those in the cells, and what given flows set in motion at once: else the first step
@@ -326,6 +427,7 @@ void Model<D>::start_flows() {
   fill_velocity_halo<D>(grid_, settings_, work_->walls, 1, s.u);
 
   work_->predict_faces(grid_, space_, settings_, s, dt);
+  if (settings_.gas_left_out) work_->still_away(grid_, s);
   skin.leave_out_pressures(true);
   work_->set_given(grid_, s.time, s);
 
@@ -335,7 +437,7 @@ void Model<D>::start_flows() {
   if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time);
   work_->add_pressure(grid_, space_, s);
   work_->correct(grid_, space_, s, dt);
-  if (skin.holds_pressure()) skin.balance(grid_, s);
+  if (skin.holds_pressure() && !settings_.gas_left_out) skin.balance(grid_, s);
   skin.leave_out_pressures(false);
   for (auto& a : s.acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
   s.p = pressure;
@@ -347,9 +449,11 @@ double Model<D>::stable_step(StepLimit& limit) const {
   const double rate = max_blocks(grid_, [&](int b) {
     double greatest = 0;
     const Rooms<D> rooms(space_, b);
+    const double* F = state_.F.block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       for (int i = 0; i < n; ++i) {
         double sum = 0;
+        if (settings_.gas_left_out && F[o + i] < pure) continue;
         for (int d = 0; d < D; ++d) {
           const double* face = state_.face_u[d].block(b) + o + i;
           sum += std::max(std::abs(face[0]), std::abs(face[layout.step[d]])) / grid_.spacing()[d];
@@ -407,6 +511,7 @@ StepReport Model<D>::step(double dt) {
   work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);
+  leave_gas_out();
   work_->set_given(grid_, s.time + dt, s);
 
   work_->divergence(grid_, space_, s, dt);
@@ -414,8 +519,9 @@ StepReport Model<D>::step(double dt) {
     skin.subtract_pressure(grid_, settings_, s, G_, s.time + dt, work_->inverse_density, work_->rhs);
   report.seconds[2] = watch.lap();
 
-  work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure());
+  work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure(), work_->left_out(settings_));
   work_->guess_pressure(grid_, s, last_step_ > 0 ? dt / last_step_ : 0);
+  if (settings_.gas_left_out) work_->clear_away(grid_, s.p);
   last_step_ = dt;
   const SolveReport solved = work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt),
                                                    settings_.most_iterations);
@@ -425,7 +531,10 @@ StepReport Model<D>::step(double dt) {
   if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time + dt);
   work_->add_pressure(grid_, space_, s);
   report.divergence = work_->correct(grid_, space_, s, dt);
-  if (skin.holds_pressure()) skin.balance(grid_, s);
+  if (settings_.gas_left_out)
+    for (int d = 0; d < D; ++d)
+      for (auto* field : {&s.u[d], &s.acceleration[d]}) work_->clear_away(grid_, *field);
+  if (skin.holds_pressure() && !settings_.gas_left_out) skin.balance(grid_, s);
   report.seconds[3] = watch.lap();
 
   s.time += dt;

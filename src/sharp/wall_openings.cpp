@@ -22,12 +22,12 @@ double Skin<D>::find_on_wall(std::size_t opening, const Grid<D>& grid, const Ope
         cell.middle[d] += (axis_index<D>(grid.layout(), wall.at, d) + 0.5) * grid.spacing()[d];
       cell.share = openings_[opening].on_wall(cell.middle);
       if (cell.share <= 0) continue;
-            for (const auto& other : wall_cells_)
+      for (const auto& other : wall_cells_)
         if (other.block == b && other.at == wall.at && other.share + cell.share > 1 + 1e-9)
-          throw input_error({},
-                            fmt::format("the openings '{}' and '{}' overlap", openings_[other.opening].name,
-                                        openings_[opening].name),
-                            "move one of them, or make it smaller");
+          throw input_error(
+              {},
+              fmt::format("the openings '{}' and '{}' overlap", openings_[other.opening].name, openings_[opening].name),
+              "move one of them, or make it smaller");
       cell.opening = opening;
       cell.block = b;
       cell.at = wall.at;

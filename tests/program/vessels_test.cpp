@@ -526,3 +526,106 @@ TEST_CASE("what passes through the walls of inserts is counted to round-off") {
   CHECK(last("feed_water") == doctest::Approx(3 / 998.2).epsilon(1e-4));
   CHECK(last("vent_air") < 0);
 }
+
+TEST_CASE("an outlet that balances a level gets its back pressure worked out") {
+  const Folder folder;
+  const auto drain = [](const std::string& more) {
+    return "[[opening]]\nname = \"vent\"\nside = \"top\"\n[[opening]]\nname = \"drain\"\nside = \"bottom\"\n"
+           "size = [\"8 cm\"]\n" +
+           more;
+  };
+  const auto filled = [&](const char* level, const std::string& until) {
+    return vessel_case(tank,
+                       drain("balances = \"0.2 m\"\n") +
+                           fmt::format("[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.1 m\"]\n"
+                                       "[[fill]]\nphase = \"water\"\nlevel = \"{}\"\n",
+                                       level),
+                       "2 cm", until);
+  };
+  // Water 0.2 m and air 0.2 m deep, less the air outside, over the drain.
+  folder.write("case.toml", filled("0.2 m", "1 s"));
+  const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
+  const double pressure = 9.80665 * (998.2 - 1.204) * 0.2;  // the air above weighs as much as that outside
+  CHECK(outcome.says(fmt::format("'drain' leads to a pressure of {:.4g} Pa", pressure)));
+  // At that level nothing flows; from above, the vessel empties down to it.
+  ran(folder, filled("0.2 m", "1 s"));
+  CHECK(history(folder, "level").back() == doctest::Approx(0.2).epsilon(1e-3));
+  std::filesystem::remove_all(folder / "case.run");
+  ran(folder, filled("0.3 m", "3 s"));
+  CHECK(history(folder, "level").back() == doctest::Approx(0.2).epsilon(0.02));
+  CHECK(history(folder, "drain_water").front() == 0);
+
+  refuses(vessel_case(tank, drain("balances = \"0.5 m\"\n")), "does not lie within the vessel's height", 11);
+  refuses(vessel_case(tank, drain("balances = \"0.2 m\"\npressure = \"0 Pa\"\n")), "are given", 11);
+  refuses(
+      vessel_case(tank, "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\nbalances = \"0.2 m\"\n"),
+      "no other opening gives the pressure over which 'drain' balances a level");
+  refuses(vessel_case(tank,
+                      "[[opening]]\nname = \"vent\"\nside = \"left\"\nsize = [\"4 cm\"]\ncentre = [\"0.1 m\"]\n"
+                      "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n"
+                      "balances = \"0.2 m\"\n"),
+          "choose a lower level, or a higher vent");
+  refuses(vessel_case(tank,
+                      "[[opening]]\nname = \"vent\"\nside = \"top\"\npressure = \"10 Pa * t / 1 s\"\n"
+                      "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n"
+                      "balances = \"0.2 m\"\n"),
+          "changes with time");
+}
+
+TEST_CASE("check and draw show sections of a vessel in space") {
+  const Folder folder;
+  folder.write(
+      "case.toml",
+      vessel_case("shape = \"cylinder\"\ndiameter = \"0.4 m\"\nlength = \"0.5 m\"",
+                  "[[opening]]\nname = \"vent\"\nside = \"top\"\n[[fill]]\nphase = \"water\"\nlevel = \"0.3 m\"",
+                  "4 cm", "1 ms"));
+  const auto check = drive::wavy(folder, "check case.toml");
+  CHECK(check.says("case.check.png, case.check.y.png and case.check.x.png"));
+  for (const char* name : {"case.check.png", "case.check.y.png", "case.check.x.png"})
+    CHECK(std::filesystem::exists(folder / name));
+  CHECK(drive::wavy(folder, "run case.toml").code == 0);
+  CHECK(drive::wavy(folder, "draw case.run --section 'y = 13 cm' --to a.png").code == 0);
+  const auto none = drive::wavy(folder, "draw case.run --section 'y = 2 m' --to b.png");
+  CHECK(none.code == 2);
+  CHECK(none.says("the plane misses the vessel"));
+  CHECK(none.says("it reaches from 0 m to 400 mm along y"));
+  CHECK(drive::wavy(folder, "draw case.run --section 'w = 1 m'").says("does not name a plane across an axis"));
+  CHECK(drive::wavy(folder, "draw case.run --section 'y = 1 kg'").code == 2);
+  CHECK(drive::wavy(folder, "draw case.run --what history --section 'y = 1 cm'").code == 2);
+}
+
+TEST_CASE("a liquid alone runs out of its tank and comes to rest where it stays") {
+  // Gas is left out: an outlet in the floor, no vent. What is over it passes, and then nothing does.
+  const Folder folder;
+  const auto alone = [](const std::string& more, const std::string& until) {
+    return "wavy = 1\n[vessel]\n" + tank + "\n" + more + "\n[grid]\ncell = \"1 cm\"\n" +
+           "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[run]\nuntil = \"" + until +
+           "\"\nsnapshot_interval = \"1 s\"\n";
+  };
+  const std::string drain =
+      "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"6 cm\"]\n[[gauge]]\nname = \"floor\"\n"
+      "measures = \"pressure\"\nat = [\"0.02 m\", \"0 m\"]\n[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"";
+  const json out = ran(folder, alone(drain, "4 s"));
+  const auto& phases = out.at("ledger").at("phases");
+  REQUIRE(phases.size() == 1);
+  CHECK(std::abs(phases[0].at("drift").get<double>()) < 1e-10);
+  const auto volume = history(folder, "water_volume");
+  CHECK(volume.back() < 0.02 * volume.front());
+  CHECK(history(folder, "drain_water").back() > -1e-3);  // a film, of 60 L/s at the start
+  CHECK(history(folder, "greatest_speed").back() < 0.5);
+  CHECK(::wavy::read_csv(folder / "case.run/history.csv").find("drain_") < 0);  // nothing of the gas
+  folder.write("case.toml", alone(drain, "4 s"));
+  CHECK(drive::wavy(folder, "check case.toml --no-picture").says("gas is left out"));
+  CHECK(drive::wavy(folder, "draw case.run --what pressure --to p.png").code == 0);
+
+  // Closed, it stands still under its own weight.
+  std::filesystem::remove_all(folder / "case.run");
+  ran(folder, alone(drain.substr(drain.find("[[gauge]]")), "1 s"));
+  CHECK(history(folder, "floor").back() == doctest::Approx(998.2 * 9.80665 * 0.2).epsilon(1e-6));
+  CHECK(history(folder, "greatest_speed").back() < 1e-12);
+
+  refuses(alone("[[fill]]\nphase = \"air\"\nlevel = \"0.1 m\"", "1 s"), "the only phase is water", 5);
+  refuses(
+      alone("[[opening]]\nname = \"feed\"\nside = \"top\"\nsize = [\"6 cm\"]\nspeed = \"1 m/s\"\nshare = 0.5", "1 s"),
+      "there is nothing but 'water' to come in", 9);
+}
