@@ -69,6 +69,7 @@ struct Level {
   ColourArray<float> inverse_diagonal;
   ColourArray<float> x;
   ColourArray<float> rhs;
+  std::vector<char> live;  ///< of each row: some cell takes part
   int sweeps = 2;
 
   [[nodiscard]] double distance(int axis, int face) const {  // between the centres of cells face-1 and face
@@ -96,11 +97,22 @@ void for_rows_of(const ColourLayout<D>& layout, Fn&& fn) {
   }
 }
 
+/// The same for rows with cells that take part.
+template <int D, class Fn>
+void for_live_rows(const Level<D>& level, Fn&& fn) {
+  for_rows_of<D>(level.layout, [&](int r, int j, int k) {
+    if (level.live[static_cast<std::size_t>(r)] != 0) fn(r, j, k);
+  });
+}
+
+/// Also finds out which rows take part; in the others x is 0.
 template <int D>
 void set_inverse_diagonal(Level<D>& level) {
   const auto& layout = level.layout;
-  for_rows_of<D>(layout, [&](int, int j, int k) {
+  level.live.resize(static_cast<std::size_t>(layout.row_count()));
+  for_rows_of<D>(layout, [&](int r, int j, int k) {
     const std::ptrdiff_t start = layout.start(j, k);
+    float sum_of_all = 0;
     for (int colour = 0; colour < 2; ++colour) {
       const int first = layout.parity(colour, j, k);
       const RowCoefficients<float, D> c(level.coefficients, layout, colour, start, first);
@@ -112,8 +124,12 @@ void set_inverse_diagonal(Level<D>& level) {
         for (int f = 0; f < 2 * D; ++f) sum += c.face[f][m];
         if (pull != nullptr) sum += pull[m];
         inverse[m] = sum > 0 ? 1.0F / sum : 0.0F;  // a cell closed on all sides keeps its value
+        sum_of_all += sum;
       }
     }
+    level.live[static_cast<std::size_t>(r)] = sum_of_all > 0 ? 1 : 0;
+    if (sum_of_all > 0) return;
+    for (auto& x : level.x.colour) std::fill_n(x.data() + start, layout.length - 2, 0.0F);
   });
 }
 
@@ -122,7 +138,7 @@ template <int D>
 void relax(Level<D>& level, int colour, bool from_zero) {
   const auto& layout = level.layout;
   const float* other = level.x.colour[static_cast<std::size_t>(1 - colour)].data();
-  for_rows_of<D>(layout, [&](int, int j, int k) {
+  for_live_rows<D>(level, [&](int, int j, int k) {
     const std::ptrdiff_t start = layout.start(j, k);
     const int first = layout.parity(colour, j, k);
     const int count = layout.count(first);
@@ -203,7 +219,7 @@ void restrict_residual(const Level<D>& fine, Level<D>& coarse) {
   const auto& lc = coarse.layout;
   const Index<D> ratio = ratios<D>(lf, lc);
   const float* black = fine.x.colour[1].data();
-  for_rows_of<D>(lc, [&](int, int J, int K) {
+  for_live_rows<D>(coarse, [&](int, int J, int K) {
     const CoarseRow<D> row(lc, J, K);
     std::array<float*, 2> target{};
     for (std::size_t p = 0; p < 2; ++p) {
@@ -247,7 +263,7 @@ void prolong(const Level<D>& coarse, Level<D>& fine) {
   const auto& lf = fine.layout;
   const auto& lc = coarse.layout;
   const Index<D> ratio = ratios<D>(lf, lc);
-  for_rows_of<D>(lc, [&](int, int J, int K) {
+  for_live_rows<D>(coarse, [&](int, int J, int K) {
     const CoarseRow<D> row(lc, J, K);
     std::array<const float*, 2> source{};
     for (std::size_t p = 0; p < 2; ++p)
@@ -347,6 +363,14 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
   for_rows_of<D>(lc, [&](int, int J, int K) {
     const std::ptrdiff_t start = lc.start(J, K);
     const int first = lc.parity(0, J, K);
+    bool live = false;
+    for_fine_rows<D>(lf, ratio, J, K, [&](int j, int k) {
+      live = live || fine.live[static_cast<std::size_t>(D == 3 ? k * lf.n[1] + j : j)] != 0;
+    });
+    if (!live) {  // closed, as all below it is
+      for (auto& face : coarse.coefficients.red) std::fill_n(face.data() + start, lc.count(first), 0.0F);
+      return;
+    }
     for (int m = 0; m < lc.count(first); ++m) {
       Index<D> cell{};
       cell[0] = 2 * m + first;
@@ -517,7 +541,7 @@ struct PressureSolver<D>::Impl {
   template <class Fn>
   RowSums reduce(Fn&& fn) {
     const auto& layout = levels.front().layout;
-    for_rows_of<D>(layout, [&](int r_, int j, int k) {
+    for_live_rows<D>(levels.front(), [&](int r_, int j, int k) {
       RowSums part{};
       for (int colour = 0; colour < 2; ++colour) {
         const int first = layout.parity(colour, j, k);
@@ -526,7 +550,9 @@ struct PressureSolver<D>::Impl {
       row_parts[static_cast<std::size_t>(r_)] = part;
     });
     RowSums total{};
-    for (const auto& part : row_parts) {
+    for (std::size_t row = 0; row < row_parts.size(); ++row) {
+      if (levels.front().live[row] == 0) continue;
+      const RowSums& part = row_parts[row];
       total.a += part.a;
       total.b += part.b;
       total.c += part.c;
@@ -722,7 +748,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
     const double z_mean = impl.singular ? sums.b / cells : 0.0;
     const double rz = sums.a - z_mean * sums.c;
     const double keep = report.iterations == 0 ? 0.0 : rz / rz_before;
-    for_rows_of<D>(finest.layout, [&](int, int j, int k) {
+    for_live_rows<D>(finest, [&](int, int j, int k) {
       const std::ptrdiff_t start = finest.layout.start(j, k);
       for (std::size_t c = 0; c < 2; ++c) {
         double* d = impl.direction.colour[c].data() + start;

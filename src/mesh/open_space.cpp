@@ -583,6 +583,57 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
   });
 }
 
+template <int D>
+void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& away, const std::vector<CellPlace>& kept) {
+  constexpr int reach = 2;
+  const Layout<D>& layout = grid.layout();
+  narrow_spans_.resize(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) {
+    // First and last cell that counts in each row, with as many rows more on each side as are looked at.
+    constexpr int more = reach + 1;
+    Index<D> lo;
+    Index<D> hi = layout.cells;
+    lo.fill(-more);
+    for (int& end : hi) end += more;
+    thread_local std::vector<std::array<int, 2>> extents;
+    extents.clear();
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+      std::array<int, 2> extent{n, -n};
+      const double* far = away.block(b) + o;
+      for (int i = 0; i < n; ++i)
+        if (far[i] == 0) extent = {std::min(extent[0], i - more), i - more};
+      extents.push_back(extent);
+    });
+    const int width = layout.cells[1] + 2 * more;
+    for (const auto& [block, at] : kept) {
+      if (block != b) continue;
+      const int row =
+          (D == 3 ? axis_index<D>(layout, at, D - 1) + more : 0) * width + axis_index<D>(layout, at, 1) + more;
+      auto& extent = extents[static_cast<std::size_t>(row)];
+      const int i = axis_index<D>(layout, at, 0);
+      extent = {std::min(extent[0], i), std::max(extent[1], i)};
+    }
+    auto& spans = narrow_spans_[static_cast<std::size_t>(b)];
+    spans.clear();
+    const int layers = D == 3 ? layout.cells[D - 1] + 2 : 1;
+    for (int k = 0; k < layers; ++k)
+      for (int j = 0; j < layout.cells[1] + 2; ++j) {
+        std::array<int, 2> span{layout.cells[0] + 2, -1};
+        for (int dk = 0; dk <= (D == 3 ? 2 * reach : 0); ++dk)
+          for (int dj = 0; dj <= 2 * reach; ++dj) {
+            const auto& near = extents[static_cast<std::size_t>((k + dk) * width + j + dj)];
+            if (near[0] > near[1]) continue;
+            span = {std::min(span[0], near[0] - reach), std::max(span[1], near[1] + reach + 1)};
+          }
+        if (!whole(b)) {
+          const auto& open = blocks_[static_cast<std::size_t>(b)].spans[spans.size()];
+          span = {std::max(span[0], open[0]), std::min(span[1], open[1])};
+        }
+        spans.push_back(span);
+      }
+  });
+}
+
 template void carry_on<2>(const Grid<2>&, const OpenSpace<2>&, Cells<2>&);
 template void carry_on<3>(const Grid<3>&, const OpenSpace<3>&, Cells<3>&);
 template class CellMap<2>;

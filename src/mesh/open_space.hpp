@@ -91,10 +91,15 @@ class OpenSpace {
     return blocks_[static_cast<std::size_t>(block)].shadows;
   }
   /// For every row of cells of a block, with one row more on each side (the second index fastest, both from -1 on):
-  /// first cell and end of what is open in it or within one cell.
-  [[nodiscard]] const std::vector<std::array<int, 2>>& spans(int block) const {
-    return blocks_[static_cast<std::size_t>(block)].spans;
+  /// first cell and end of what is open in it or within one cell, and lies within what `narrow` has left. Null where
+  /// that is everything.
+  [[nodiscard]] const std::vector<std::array<int, 2>>* spans(int block) const {
+    if (!narrow_spans_.empty()) return &narrow_spans_[static_cast<std::size_t>(block)];
+    return whole(block) ? nullptr : &blocks_[static_cast<std::size_t>(block)].spans;
   }
+  /// From now on loops over open rows leave out what is more than two cells away from any cell with `away` = 0 (three
+  /// layers of whose halo must be filled), and from the cells in `kept`.
+  void narrow(const Grid<D>& grid, const Cells<D>& away, const std::vector<CellPlace>& kept);
   /// Faces of a block across an axis that are not wholly open, as far as `spans` goes.
   [[nodiscard]] const std::vector<std::ptrdiff_t>& cut_faces(int block, int axis) const {
     return blocks_[static_cast<std::size_t>(block)].cut_faces[static_cast<std::size_t>(axis)];
@@ -141,6 +146,7 @@ class OpenSpace {
   Faces<D> face_share_;
   Faces<D> thin_;  // 1 on faces that a thin wall closes
   std::vector<Block> blocks_;
+  std::vector<std::vector<std::array<int, 2>>> narrow_spans_;  // per block; empty where nothing was narrowed
   std::vector<std::vector<CellPlace>> groups_;
   double open_volume_ = 0;
   double wall_area_ = 0;
@@ -173,16 +179,17 @@ double open_share(const OpenSpace<D>& space, int block, std::ptrdiff_t at) {
   return space.whole(block) ? 1.0 : space.share().block(block)[at];
 }
 
-/// for_rows, less the cells of a block that lie in a solid with all their neighbours, corners included. At most one
-/// layer outside the block.
+/// for_rows, less the cells of a block that lie in a solid with all their neighbours, corners included, and less what
+/// the space has been narrowed by. At most one layer outside the block.
 template <int D, class Fn>
 void for_open_rows(const OpenSpace<D>& space, int block, const Layout<D>& layout, const Index<D>& lo,
                    const Index<D>& hi, Fn&& fn) {
-  if (space.whole(block)) {
+  const auto* all_spans = space.spans(block);
+  if (all_spans == nullptr) {
     for_rows<D>(layout, lo, hi, std::forward<Fn>(fn));
     return;
   }
-  const auto& spans = space.spans(block);
+  const auto& spans = *all_spans;
   const auto row = [&](Index<D> first, std::size_t number) {
     const int end = std::min(hi[0], spans[number][1]);
     first[0] = std::max(lo[0], spans[number][0]);

@@ -109,7 +109,8 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
     // What stands for gas that is left out is nobody's velocity.
     const bool holds = !model.settings().gas_left_out || state.F.block(b)[o] >= 0.5;
     for (int d = 0; d < 3; ++d)
-      velocity->SetComponent(cell_id, d, d < D && holds ? state.u[static_cast<std::size_t>(d < D ? d : 0)].block(b)[o] : 0.0);
+      velocity->SetComponent(cell_id, d,
+                             d < D && holds ? state.u[static_cast<std::size_t>(d < D ? d : 0)].block(b)[o] : 0.0);
     true_pressure->SetValue(cell_id, static_cast<float>(pressure.block(b)[o]));
     dynamic_pressure->SetValue(cell_id, static_cast<float>(dynamic.block(b)[o]));
     ++cell_id;

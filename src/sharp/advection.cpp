@@ -332,6 +332,22 @@ void share_group(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<
   }
 }
 
+/// Nothing is in cells that are left out, whatever the loops beside them have left there.
+template <int D>
+void empty_away(const Grid<D>& grid, const Cells<D>& away, State<D>& state) {
+  for_blocks(grid, [&](int b) {
+    const double* far = away.block(b);
+    double* F = state.F.block(b);
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (far[at] == 0) continue;
+        F[at] = 0;
+        for (auto& component : state.u) component.block(b)[at] = 0;
+      }
+    });
+  });
+}
+
 /// Of the last drops the interface may have too little room for what is missing (in cells): whatever holds liquid takes
 /// part, by its room for more or by what it holds.
 template <int D>
@@ -544,6 +560,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
              space_->grouped().block(b), space_->at_wall().block(b), &front_, space_, b});
     });
+    if (away_ != nullptr) empty_away(grid, *away_, state);
     if (skin_ != nullptr) gained_ += skin_->count(grid, axis);
     for_groups([&](const std::vector<CellPlace>& group, std::size_t first) {
       share_group<D>(grid, *space_, settings, group, state, axis, dt, before_.data() + first);

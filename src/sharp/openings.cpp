@@ -196,6 +196,17 @@ double Skin<D>::greatest_speed(double time) const {
 }
 
 template <int D>
+std::vector<CellPlace> Skin<D>::cells(bool with_flow) const {
+  std::vector<CellPlace> result;
+  for (const auto& list : faces_)
+    for (const auto& face : list)
+      if (static_cast<bool>(openings_[face.opening].flow) == with_flow) result.push_back({face.block, face.inside});
+  for (const auto& cell : wall_cells_)
+    if (with_flow) result.push_back({cell.block, cell.at});
+  return result;
+}
+
+template <int D>
 bool Skin<D>::brings_flow() const {
   return std::ranges::any_of(openings_, [](const auto& opening) { return static_cast<bool>(opening.flow); });
 }

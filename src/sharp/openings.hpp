@@ -56,6 +56,8 @@ class Skin {
   [[nodiscard]] double area(std::size_t opening) const { return area_[opening]; }  ///< open [m^(D-1)]
   /// Lower and upper corner of the open faces of an opening [m].
   [[nodiscard]] std::array<Vec<D>, 2> corners(std::size_t opening, const Grid<D>& grid) const;
+  /// The cells beside openings with a given flow, or with a given pressure.
+  [[nodiscard]] std::vector<CellPlace> cells(bool with_flow) const;
   /// Greatest speed of what given flows bring [m/s].
   [[nodiscard]] double greatest_speed(double time) const;
   /// Some flow is given.

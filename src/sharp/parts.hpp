@@ -58,6 +58,9 @@ class Advection {
   double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
   [[nodiscard]] Front<D>& front() { return front_; }
+  /// From now on cells with `away` = 1 stay empty and still, whatever the loops beside them leave there. It must
+  /// outlive this.
+  void leave_out(const Cells<D>& away) { away_ = &away; }
   /// Liquid that came in through openings in the last step, less what went out [m^D].
   [[nodiscard]] double gained() const { return gained_; }
 
@@ -69,6 +72,7 @@ class Advection {
   const OpenSpace<D>* space_;
   Skin<D>* skin_;  // null where it is closed
   const WallVelocity<D>* walls_;
+  const Cells<D>* away_ = nullptr;
   double gained_ = 0;
   Front<D> front_;
   Cells<D> full_;                   // 1 where F > 1/2 at the start of the step

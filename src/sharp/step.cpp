@@ -72,6 +72,7 @@ struct Model<D>::Work {
   Cells<D> last_pressure;
   Cells<D> source;  // what comes through walls [1/s]; only where some openings lie on walls
   Cells<D> away;    // 1 in cells of gas that is left out, halo filled; only where it is
+  std::vector<CellPlace> at_flows, at_pressures;  // cells beside openings; likewise
 
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& space,
        const std::vector<Opening<D>>& openings)
@@ -89,11 +90,15 @@ struct Model<D>::Work {
       inverse_density[d] = Cells<D>(grid);
     }
     if (skin.through_walls()) source = Cells<D>(grid);
-    if (settings.gas_left_out) away = Cells<D>(grid);
+    if (!settings.gas_left_out) return;
+    away = Cells<D>(grid);
+    at_flows = skin.cells(true);
+    at_pressures = skin.cells(false);
+    advect.leave_out(away);
   }
 
-  /// Where gas is left out: cells with no liquid within two cells. What lies nearer moves along with the surface, which
-  /// keeps the velocities free of divergence wherever liquid can come in the next step.
+  /// Where gas is left out: cells with no liquid within two cells, and no given flow. What lies nearer moves along with
+  /// the surface, which keeps the velocities free of divergence wherever liquid can come in the next step.
   void find_away(const Grid<D>& grid, const Cells<D>& shares) {
     constexpr int reach = 2;
     const Layout<D>& layout = grid.layout();
@@ -129,7 +134,8 @@ struct Model<D>::Work {
         for (int i = 0; i < n; ++i) far[o + i] = near[static_cast<std::size_t>(layout.first + o + i)] != 0 ? 0.0 : 1.0;
       });
     });
-    fill_halo(grid, away, 1, all_walls<D>(Mirror::even));
+    for (const auto& [block, at] : at_flows) away.block(block)[at] = 0;
+    fill_halo(grid, away, 3, all_walls<D>(Mirror::even));
   }
 
   /// Nothing moves between cells that are left out, nor through the skin beside them.
@@ -157,7 +163,7 @@ struct Model<D>::Work {
       double* value = field.block(b);
       for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-        for (int i = 0; i < n; ++i) value[o + i] *= 1 - far[o + i];
+        for (int i = 0; i < n; ++i) value[o + i] = far[o + i] != 0 ? 0.0 : value[o + i];
       });
     });
   }
@@ -397,6 +403,7 @@ void Model<D>::leave_gas_out() {
   if (!settings_.gas_left_out) return;
   work_->find_away(grid_, work_->advect.front().shares(state_));
   work_->still_away(grid_, state_);
+  space_.narrow(grid_, work_->away, work_->at_pressures);
 }
 
 template <int D>

@@ -611,7 +611,7 @@ TEST_CASE("a liquid alone runs out of its tank and comes to rest where it stays"
   CHECK(std::abs(phases[0].at("drift").get<double>()) < 1e-10);
   const auto volume = history(folder, "water_volume");
   CHECK(volume.back() < 0.02 * volume.front());
-  CHECK(history(folder, "drain_water").back() > -1e-3);  // a film, of 60 L/s at the start
+  CHECK(history(folder, "drain_water").back() > -3e-3);  // a film, of 60 L/s at the start
   CHECK(history(folder, "greatest_speed").back() < 0.5);
   CHECK(::wavy::read_csv(folder / "case.run/history.csv").find("drain_") < 0);  // nothing of the gas
   folder.write("case.toml", alone(drain, "4 s"));
@@ -621,7 +621,7 @@ TEST_CASE("a liquid alone runs out of its tank and comes to rest where it stays"
   // Closed, it stands still under its own weight.
   std::filesystem::remove_all(folder / "case.run");
   ran(folder, alone(drain.substr(drain.find("[[gauge]]")), "1 s"));
-  CHECK(history(folder, "floor").back() == doctest::Approx(998.2 * 9.80665 * 0.2).epsilon(1e-6));
+  CHECK(history(folder, "floor").back() == doctest::Approx(998.2 * 9.80665 * 0.2).epsilon(1e-5));
   CHECK(history(folder, "greatest_speed").back() < 1e-12);
 
   refuses(alone("[[fill]]\nphase = \"air\"\nlevel = \"0.1 m\"", "1 s"), "the only phase is water", 5);

@@ -118,3 +118,31 @@ TEST_CASE("a collapsing column never gains energy and keeps its volume") {
   CHECK(front > 1.4 * 0.3);
   CHECK(front < 2.6 * 0.3);
 }
+
+TEST_CASE("a liquid whose gas is left out sloshes and falls as if there were none") {
+  // omega^2 = g k tanh(k h) (Lamb, sec. 228), to what the thin layer of stand-in gas above the surface weighs.
+  Settings<2> settings = two_layers({1000, 0}, {1, 0}, g, 0);
+  settings.gas_left_out = true;
+  const double omega = std::sqrt(g * M_PI * std::tanh(M_PI));
+  Wave wave(48, settings, 0.005);
+  const auto swing = wave.follow(2.2 * 2 * M_PI / omega, 1);
+  CHECK(swing.period() == doctest::Approx(2 * M_PI / omega).epsilon(0.003));
+  CHECK(wave.model.computed_share() < 0.6);
+
+  // A drop falls freely.
+  const Grid<2> grid(validation::box(1, 2, 48));
+  Model<2> drop(grid, settings);
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    const auto [low, high] = cell_corners<2>(grid, cell);
+    drop.state().F.block(b)[o] = covered_share<2>(Shape<2>(Ball<2>{{0.5, 1.5}, 0.2}), low, high);
+  });
+  drop.start();
+  while (drop.state().time < 0.2) {
+    StepLimit limit{};
+    drop.step(std::min(drop.stable_step(limit), 0.01));
+  }
+  const double fall = g * drop.state().time;
+  CHECK(drop.greatest_speed() == doctest::Approx(fall).epsilon(0.01));
+  CHECK(drop.kinetic_energy() == doctest::Approx(0.5 * 1000 * M_PI * 0.04 * fall * fall).epsilon(0.01));
+  CHECK(std::abs(drop.true_pressure().block(0)[0]) < 1e-9);
+}
