@@ -137,6 +137,8 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
     result.cells += fmt::format("{}{}", d == 0 ? "" : " x ", grid.cells()[d]);
     result.cell_size += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(grid.spacing()[d], "m"));
   }
+  for (std::size_t d = 0; d < D; ++d)
+    if (setup.periodic[d]) result.extents += fmt::format(", repeats along {}", "xyz"[d]);
   if (setup.symmetry == Symmetry::round)
     result.extents += ", turned round the axis x = 0";
   else if (D == 2)

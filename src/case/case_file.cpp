@@ -160,6 +160,7 @@ class Reader {
     body = moved<D>(body, back);
     setup.upper = setup.size;
     const bool plain = shape == "box" && !vessel.has("tilted");
+    read_repeats(vessel, setup, plain);
     if (round) {
       if (vessel.has("thickness"))
         throw vessel.wrong("thickness", "a vessel turned round an axis has no thickness", "leave it out");
@@ -220,6 +221,21 @@ class Reader {
     return name == "half" ? Symmetry::half : name == "quarter" ? Symmetry::quarter : Symmetry::none;
   }
 
+  template <int D>
+  static void read_repeats(Part& vessel, Setup<D>& setup, bool plain) {
+    const std::string along = vessel.choice("repeats", "none");
+    if (along == "none") return;
+    if (!plain) throw vessel.wrong("repeats", "only a box that is not tilted can repeat", "leave it out");
+    for (const char axis : along) {
+      const auto d = static_cast<std::size_t>(axis - 'x');
+      if (d >= D) throw vessel.wrong("repeats", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
+      if (mirrored(setup, static_cast<int>(d)))
+        throw vessel.wrong("repeats", fmt::format("along {} the vessel ends at a mirror", axis),
+                           "leave out repeats, or vessel.symmetry");
+      setup.periodic[d] = true;
+    }
+  }
+
   /// Leaves the part of the vessel that is computed, and makes its volumes those of the whole.
   template <int D>
   void take_part(Setup<D>& setup) {
@@ -261,6 +277,10 @@ class Reader {
                           "leave it out; see vessel.symmetry");
     for (int d = 0; d < D; ++d)
       for (int side = 0; side < 2; ++side)
+        if (setup.periodic[static_cast<std::size_t>(d)] && walls.has(side_name<D>(d, side)))
+          throw walls.wrong(side_name<D>(d, side), "there is no such wall where the vessel repeats", "leave it out");
+    for (int d = 0; d < D; ++d)
+      for (int side = 0; side < 2; ++side)
         setup.walls[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] =
             walls.choice(side_name<D>(d, side), all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
   }
@@ -284,6 +304,9 @@ class Reader {
           throw part.wrong(
               "", fmt::format("'{}' lies outside the vessel", name),
               fmt::format("the vessel reaches from 0 to {} along {}", quantity(setup.size[d], "m"), "xyz"[d]));
+      if (does != "blocks" && std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
+        throw part.wrong("does", "a vessel that repeats stays a box",
+                         "leave out vessel.repeats, or let the insert block");
       if (does == "opens") {
         shell = united<D>(shell, solid);
         setup.vessel = shell;

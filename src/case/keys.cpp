@@ -92,7 +92,11 @@ const std::vector<Key>& keys() {
        "3-D: axis of the tilt.", "\"y\""},
       {"vessel", "mirrored", Kind::choice, nullptr, "no", false, {"x", "y", "z"},
        "Mirrors the vessel along this axis.", "\"x\""},
-            {"vessel", "symmetry", Kind::choice, nullptr, "none", false, {"none", "round", "half", "quarter"},
+      {"vessel", "repeats", Kind::choice, nullptr, "none", false, {"none", "x", "y", "z", "xy"},
+       "shape = \"box\": the vessel is one piece of an endless row along this axis (xy: of a field): what leaves at one "
+       "end comes in at the other, and there are no walls. A pull along it drives the flow; pressures are then those "
+       "beside the mean gradient that balances it.", "\"x\""},
+      {"vessel", "symmetry", Kind::choice, nullptr, "none", false, {"none", "round", "half", "quarter"},
        "Computes a part and reports the whole. round: a 2-D section is turned round the upright axis x = 0 (a box has "
        "radius and height; of a cylinder and a circle the half beyond the axis is taken); half: what lies beyond the "
        "middle along x; quarter: and along y.", "\"round\""},
@@ -196,7 +200,7 @@ const std::vector<Key>& keys() {
        "out: the flow given leaves the vessel instead.", "\"out\""},
       {"opening", "pressure", Kind::formula, &pressure, "0 Pa", false, {},
        "Pressure over that of the air outside, at rest. The fluid goes both ways.", "\"0 Pa\""},
-            {"opening", "balances", Kind::quantity, &length, "none", false, {},
+      {"opening", "balances", Kind::quantity, &length, "none", false, {},
        "Level of the denser phase. The pressure outside is then what this level and the lighter phase above it, at rest, "
        "have here: nothing flows at that level, the denser phase leaves above it. Of two phases another opening must give "
        "a pressure.",

@@ -1,5 +1,6 @@
 #include "case/openings.hpp"
 
+#include <algorithm>
 #include <numbers>
 
 #include "run/gauges.hpp"
@@ -323,6 +324,10 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
   if (opening.side == 0 && mirrored(setup, opening.axis))
     throw part.wrong("side", "there is no such side in the part of the vessel that is computed",
                      "choose the opposite side, or see vessel.symmetry");
+  if (setup.periodic[static_cast<std::size_t>(opening.axis)])
+    throw part.wrong("side", "there is no such side where the vessel repeats", "choose another side");
+  if (part.has("stub") && std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
+    throw part.wrong("stub", "a vessel that repeats has no stubs", "leave it out");
   read_place(setup, part, made, shell, notes);
   read_flow(setup, part, made, names);
   check_overlap(setup, part, made);

@@ -51,6 +51,37 @@ struct ColourLayout {
   }
 };
 
+/// Fills the places beyond the ends of periodic axes, along which n must be even, in the values of one colour.
+template <class T, int D>
+void close_ring(const ColourLayout<D>& layout, const std::array<bool, D>& periodic, int colour,
+                std::vector<T>& values) {
+  if (periodic[0])
+    for (int r = 0; r < layout.row_count(); ++r) {
+      const auto [j, k] = layout.row(r);
+      T* row = values.data() + layout.start(j, k);
+      const int half = layout.n[0] / 2;
+      if (ColourLayout<D>::parity(colour, j, k) == 0)
+        row[half] = row[0];
+      else
+        row[-1] = row[half - 1];
+    }
+  const auto copy_row = [&](int to_j, int to_k, int from_j, int from_k) {
+    std::copy_n(values.data() + layout.start(from_j, from_k) - 1, layout.length,
+                values.data() + layout.start(to_j, to_k) - 1);
+  };
+  const int layers = D == 3 ? layout.n[D - 1] : 1;
+  if (periodic[1])
+    for (int k = 0; k < layers; ++k) {
+      copy_row(-1, k, layout.n[1] - 1, k);
+      copy_row(layout.n[1], k, 0, k);
+    }
+  if (D == 3 && periodic[D - 1])
+    for (int j = 0; j < layout.n[1]; ++j) {
+      copy_row(j, -1, j, layers - 1);
+      copy_row(j, layers, j, 0);
+    }
+}
+
 /// Two colours of values.
 template <class T>
 struct ColourArray {

@@ -63,6 +63,7 @@ struct RowCoefficients {
 template <int D>
 struct Level {
   ColourLayout<D> layout;
+  std::array<bool, D> periodic{};
   std::array<std::vector<double>, D> width;  ///< of the cells along each axis (a last odd cell stays single)
   FaceCoefficients<float, D> coefficients;
   ColourArray<float> pull;  ///< coefficients towards cells left out, where p = 0; empty where there are none
@@ -77,6 +78,13 @@ struct Level {
     return 0.5 * (width[static_cast<std::size_t>(axis)][f - 1] + width[static_cast<std::size_t>(axis)][f]);
   }
   [[nodiscard]] long cells() const { return product(layout.n); }
+  [[nodiscard]] bool has_ring() const {
+    return std::ranges::any_of(periodic, [](bool ring) { return ring; });
+  }
+  /// x of one colour beyond the ends of periodic axes.
+  void close_ring(int colour) {
+    if (has_ring()) wavy::close_ring<float, D>(layout, periodic, colour, x.colour[static_cast<std::size_t>(colour)]);
+  }
 };
 
 /// A row of one colour; null where the array is empty.
@@ -137,6 +145,7 @@ void set_inverse_diagonal(Level<D>& level) {
 template <int D>
 void relax(Level<D>& level, int colour, bool from_zero) {
   const auto& layout = level.layout;
+  if (!from_zero) level.close_ring(1 - colour);
   const float* other = level.x.colour[static_cast<std::size_t>(1 - colour)].data();
   for_live_rows<D>(level, [&](int, int j, int k) {
     const std::ptrdiff_t start = layout.start(j, k);
@@ -214,7 +223,8 @@ void for_fine_rows(const ColourLayout<D>& fine, const Index<D>& ratio, int J, in
 
 /// Coarse rhs = sum of the residuals of the red cells below; the black ones were swept last and have none.
 template <int D>
-void restrict_residual(const Level<D>& fine, Level<D>& coarse) {
+void restrict_residual(Level<D>& fine, Level<D>& coarse) {
+  fine.close_ring(1);
   const auto& lf = fine.layout;
   const auto& lc = coarse.layout;
   const Index<D> ratio = ratios<D>(lf, lc);
@@ -338,7 +348,7 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
     const int axis = f / 2;
     const int face = cell[axis] + f % 2;  // coarse face index
     const bool skin = face == 0 || face == lc.n[axis];
-    if (skin && !open_skin) return 0.0;
+    if (skin && !open_skin && !coarse.periodic[static_cast<std::size_t>(axis)]) return 0.0;
     Index<D> lo;
     Index<D> hi;
     for (int d = 0; d < D; ++d) {
@@ -381,7 +391,7 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
             static_cast<float>(coarse_face(cell, f));
     }
   });
-  if (open_skin)
+  if (open_skin || coarse.has_ring())
     for_black_on_skin<D>(lc, [&](const Index<D>& cell, int f, std::size_t beyond) {
       coarse.coefficients.red[static_cast<std::size_t>(f ^ 1)][beyond] = static_cast<float>(coarse_face(cell, f));
     });
@@ -429,6 +439,7 @@ struct PressureSolver<D>::Impl {
     volume = grid.cell_volume();
     Level<D> finest;
     finest.layout = ColourLayout<D>(grid.cells());
+    finest.periodic = grid.periodic();
     for (int d = 0; d < D; ++d)
       finest.width[static_cast<std::size_t>(d)].assign(static_cast<std::size_t>(grid.cells()[d]), grid.spacing()[d]);
     levels.push_back(std::move(finest));
@@ -436,14 +447,18 @@ struct PressureSolver<D>::Impl {
       const Level<D>& fine = levels.back();
       Index<D> n = fine.layout.n;
       // Only axes along which the cells are not yet much longer than along the others are halved.
+      // A ring of cells stays even: its ends would else have the same colour.
+      const auto halves = [&](int d) {
+        return n[d] > 1 && !(fine.periodic[static_cast<std::size_t>(d)] && n[d] % 4 != 0);
+      };
       double shortest = 1e300;
       for (int d = 0; d < D; ++d)
-        if (n[d] > 1) shortest = std::min(shortest, fine.width[static_cast<std::size_t>(d)].front());
+        if (halves(d)) shortest = std::min(shortest, fine.width[static_cast<std::size_t>(d)].front());
       Level<D> coarse;
       for (int d = 0; d < D; ++d) {
         const auto& w = fine.width[static_cast<std::size_t>(d)];
         auto& wc = coarse.width[static_cast<std::size_t>(d)];
-        if (n[d] > 1 && w.front() < 1.9 * shortest) {
+        if (halves(d) && w.front() < 1.9 * shortest) {
           for (std::size_t i = 0; i < w.size(); i += 2) wc.push_back(w[i] + (i + 1 < w.size() ? w[i + 1] : 0.0));
           n[d] = static_cast<int>(wc.size());
         } else {
@@ -452,6 +467,7 @@ struct PressureSolver<D>::Impl {
       }
       if (n == fine.layout.n) break;
       coarse.layout = ColourLayout<D>(n);
+      coarse.periodic = fine.periodic;
       coarse.sweeps = std::min(8, 2 * fine.sweeps);
       levels.push_back(std::move(coarse));
     }
@@ -561,6 +577,13 @@ struct PressureSolver<D>::Impl {
     return total;
   }
 
+  /// Values beyond the ends of periodic axes.
+  void close_ring(ColourArray<double>& x) const {
+    const auto& level = levels.front();
+    for (int colour = 0; colour < 2 && level.has_ring(); ++colour)
+      wavy::close_ring<double, D>(level.layout, level.periodic, colour, x.colour[static_cast<std::size_t>(colour)]);
+  }
+
   /// out = sum c (x_neighbour - x) on one row of one colour.
   void apply_row(const ColourArray<double>& x, int colour, std::ptrdiff_t start, int first, int count,
                  double* out) const {
@@ -629,6 +652,8 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
     const int shift = (layout.parity(0, j, k) + i0) & 1;
     const double* out_of = left_out == nullptr ? nullptr : left_out->block(b) + o;
     for (int d = 0; d < D; ++d) {
+      const bool ring = grid.periodic()[static_cast<std::size_t>(d)];
+      const double beyond_skin = ring ? 1.0 : behind_skin;
       const double scale = impl.volume / (grid.spacing()[d] * grid.spacing()[d]);
       const double* source = beta[static_cast<std::size_t>(d)].block(b) + o;
       for (int side = 0; side < 2; ++side) {
@@ -638,13 +663,14 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
                                      : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
         for (int i = shift; i < n; i += 2) {
           const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
-          double value = (skin ? behind_skin : 1.0) * scale * source[i + side * step[d]];
-          if (out_of != nullptr && (out_of[i] != 0 || (!skin && out_of[i + (2 * side - 1) * step[d]] != 0))) value = 0;
+          double value = (skin ? beyond_skin : 1.0) * scale * source[i + side * step[d]];
+          if (out_of != nullptr && (out_of[i] != 0 || ((!skin || ring) && out_of[i + (2 * side - 1) * step[d]] != 0)))
+            value = 0;
           const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
           exact[at] = value;
           rounded[at] = static_cast<float>(value);
         }
-        if (!open_skin) continue;
+        if (!open_skin && !ring) continue;
         // Black cells on the skin look for their coefficient with the red place beyond it.
         auto& exact_beyond = impl.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
         auto& rounded_beyond = finest.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
@@ -653,8 +679,9 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
         for (int i = 1 - shift; i < n; i += 2) {
           const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
           if (!skin) continue;
-          const double value =
-              out_of != nullptr && out_of[i] != 0 ? 0.0 : behind_skin * scale * source[i + side * step[d]];
+          const bool closed =
+              out_of != nullptr && (out_of[i] != 0 || (ring && out_of[i + (2 * side - 1) * step[d]] != 0));
+          const double value = closed ? 0.0 : beyond_skin * scale * source[i + side * step[d]];
           const auto at = static_cast<std::size_t>(row + ((i0 + i + (d == 0 ? out : 0)) >> 1));
           exact_beyond[at] = value;
           rounded_beyond[at] = static_cast<float>(value);
@@ -680,6 +707,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
   impl.gather(grid, rhs, impl.r, impl.volume);
 
   // r = rhs - A p, with its mean removed: a closed vessel has no solution otherwise.
+  impl.close_ring(impl.p);
   const auto total = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
     const auto c = static_cast<std::size_t>(colour);
     double* product = impl.product.colour[c].data() + start;
@@ -759,6 +787,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
           d[m] = keep * d[m] + (inverse[m] > 0 ? static_cast<double>(z[m]) - z_mean : 0.0);
       }
     });
+    impl.close_ring(impl.direction);
     const double dAd = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
                              const auto c = static_cast<std::size_t>(colour);
                              double* product = impl.product.colour[c].data() + start;

@@ -18,9 +18,10 @@ struct SolveReport {
   bool converged = false;
 };
 
-/// Solves  div(beta grad p) = rhs  with no flow through the outer sides, which are walls (not periodic), other than
-/// what rhs contains. The solution is known up to a constant (one connected vessel without a pressure opening): the
-/// mean of rhs is removed, and p keeps the mean of its first guess. Cells that are closed on all sides take no part.
+/// Solves  div(beta grad p) = rhs  with no flow through the outer sides, other than what rhs contains; along periodic
+/// axes of the grid it goes on at the other end. The solution is known up to a constant (one connected vessel without a
+/// pressure opening): the mean of rhs is removed, and p keeps the mean of its first guess. Cells that are closed on all
+/// sides take no part.
 
 ///
 /// Briggs, Henson & McCormick, A Multigrid Tutorial, ch. 4, 8; Tatebe, Proc. 6th Copper Mountain Conf. (1993), on
@@ -36,10 +37,10 @@ class PressureSolver {
   PressureSolver(PressureSolver&&) noexcept;
   PressureSolver& operator=(PressureSolver&&) noexcept;
 
-  /// beta: on the low face of every cell; faces on the outer walls are taken as closed. With `open_skin` they count,
-  /// with p = 0 on the faces themselves: the solution is then known without a constant (at least one of them must not
-  /// be 0). `left_out`: 1 in cells that take no part and where p = 0, else 0; the halo must be filled. With some of
-  /// those the solution is known without a constant too.
+  /// beta: on the low face of every cell; faces on the outer walls, not those of periodic axes, are taken as closed.
+  /// With `open_skin` they count, with p = 0 on the faces themselves: the solution is then known without a constant (at
+  /// least one of them must not be 0). `left_out`: 1 in cells that take no part and where p = 0, else 0; the halo must
+  /// be filled. With some of those the solution is known without a constant too.
   void set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_skin = false,
                         const Cells<D>* left_out = nullptr);
 

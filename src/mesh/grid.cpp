@@ -52,12 +52,14 @@ void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<
 }  // namespace
 
 template <int D>
-Partition<D> partition(const Vec<D>& extent, double cell_size) {
+Partition<D> partition(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic) {
   constexpr int limit = D == 2 ? 64 : 32;
   Partition<D> result;
   for (int d = 0; d < D; ++d) {
     const double wanted = extent[d] / cell_size;
-    result.cells[d] = std::max(4, 4 * static_cast<int>(std::lround(std::min(wanted, 1e8) / 4)));
+    int halves = 4;  // what the number of cells is a multiple of
+    while (periodic[static_cast<std::size_t>(d)] && 8 * halves <= wanted) halves *= 2;
+    result.cells[d] = std::max(4, halves * static_cast<int>(std::lround(std::min(wanted, 1e8) / halves)));
     result.block_cells[d] = block_length(result.cells[d], limit);
     // A prime number of fours has no good divisor: the next multiple of 8, 16 or 32 cells does.
     for (int round = 8; result.block_cells[d] < std::min(limit / 4, result.cells[d]); round *= 2) {
@@ -71,7 +73,7 @@ Partition<D> partition(const Vec<D>& extent, double cell_size) {
 template <int D>
 Grid<D>::Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition,
               const std::array<bool, D>& periodic)
-    : lower_(lower), upper_(upper), cells_(partition.cells), layout_(partition.block_cells) {
+    : lower_(lower), upper_(upper), cells_(partition.cells), periodic_(periodic), layout_(partition.block_cells) {
   Index<D> roots;
   for (int d = 0; d < D; ++d) {
     spacing_[d] = (upper[d] - lower[d]) / cells_[d];
@@ -113,8 +115,8 @@ void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_
   for (int axis = 0; axis < D; ++axis) fill_axis<D>(grid, field, width, rules, axis);
 }
 
-template Partition<2> partition<2>(const Vec<2>&, double);
-template Partition<3> partition<3>(const Vec<3>&, double);
+template Partition<2> partition<2>(const Vec<2>&, double, const std::array<bool, 2>&);
+template Partition<3> partition<3>(const Vec<3>&, double, const std::array<bool, 3>&);
 template class Grid<2>;
 template class Grid<3>;
 template void fill_halo<2>(const Grid<2>&, Cells<2>&, int, const WallRules<2>&);

@@ -60,8 +60,10 @@ struct Partition {
 
 /// The cells nearest to a wanted size that a grid can have (a multiple of 4 along each axis, at least 4), in blocks of
 /// at most 64 (2-D) or 32 (3-D) cells a side. Depends on the sizes alone, so that results do not depend on threads.
+/// Along periodic axes the cells can be halved until 4 to 7 are left: coarse grids of the pressure solver close the
+/// ring too.
 template <int D>
-Partition<D> partition(const Vec<D>& extent, double cell_size);
+Partition<D> partition(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic = {});
 
 template <int D>
 class Grid {
@@ -74,6 +76,7 @@ class Grid {
   [[nodiscard]] const Vec<D>& spacing() const { return spacing_; }  ///< [m]
   [[nodiscard]] double smallest_spacing() const;
   [[nodiscard]] double cell_volume() const;  ///< [m^D]; the thickness of a 2-D case is not the grid's business
+  [[nodiscard]] const std::array<bool, D>& periodic() const { return periodic_; }
   [[nodiscard]] const Index<D>& cells() const { return cells_; }
   [[nodiscard]] long cell_count() const { return product(cells_); }
   [[nodiscard]] const Layout<D>& layout() const { return layout_; }
@@ -89,6 +92,7 @@ class Grid {
   Vec<D> upper_;
   Vec<D> spacing_;
   Index<D> cells_;
+  std::array<bool, D> periodic_{};
   Layout<D> layout_;
   std::shared_ptr<const Forest<D>> forest_;
 };
@@ -106,10 +110,11 @@ std::array<Vec<D>, 2> cell_corners(const Grid<D>& grid, const Index<D>& cell) {
 
 /// A grid of cells of nearly this size from corner to corner.
 template <int D>
-Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size) {
+Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size,
+                  const std::array<bool, D>& periodic = {}) {
   Vec<D> extent;
   for (int d = 0; d < D; ++d) extent[d] = upper[d] - lower[d];
-  return Grid<D>(lower, upper, partition<D>(extent, cell_size));
+  return Grid<D>(lower, upper, partition<D>(extent, cell_size, periodic), periodic);
 }
 
 /// One value per cell (or per low face of each cell) on all blocks.

@@ -9,7 +9,7 @@ namespace wavy {
 
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup) {
-  return grid_over<D>(setup.lower, setup.upper, setup.cell_size);
+  return grid_over<D>(setup.lower, setup.upper, setup.cell_size, setup.periodic);
 }
 
 template <int D>

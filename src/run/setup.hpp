@@ -115,6 +115,7 @@ struct Setup {
   std::vector<OpeningSetup<D>> openings;
   sharp::Wall solid_walls = sharp::Wall::no_slip;  ///< of the vessel's shape and the inserts
   Symmetry symmetry = Symmetry::none;
+  std::array<bool, D> periodic{};
   double thickness = 1;                         ///< what makes volumes of the grid's [m^D] those of the vessel [m3]
   double cell_size = 0;                         ///< as wanted [m]
   std::array<Phase, 2> phases;                  ///< denser, lighter; where gas is left out, the latter has no name

@@ -141,7 +141,11 @@ class Model {
   OpenSpace<D> space_;
   State<D> state_;
 
-  Vec<D> G_{};  // in the last step [m/s2]
+  void set_pull(double time);
+
+  // Of the last step [m/s2]: what has a potential, and what drives the flow along periodic axes, which has none.
+  Vec<D> G_{};
+  Vec<D> drive_{};
   double kept_volume_ = 0;
   int steps_ = 0;
   double last_step_ = 0;  // [s]

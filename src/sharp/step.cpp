@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <utility>
 
 #include "base/error.hpp"
 #include "sharp/parts.hpp"
@@ -170,6 +171,22 @@ struct Model<D>::Work {
   /// The field of cells that are left out; null where none are.
   [[nodiscard]] const Cells<D>* left_out(const Settings<D>& settings) const {
     return settings.gas_left_out ? &away : nullptr;
+  }
+
+  /// Adds a uniform acceleration to that of the open faces.
+  void drive(const Grid<D>& grid, const OpenSpace<D>& space, const Vec<D>& pull) {
+    for_blocks(grid, [&](int b) {
+      for (int d = 0; d < D; ++d) {
+        if (pull[d] == 0) continue;
+        double* a = acceleration[d].block(b);
+        const double* area = space.whole(b) ? nullptr : space.area()[d].block(b);
+        for_open_rows<D>(space, b, grid.layout(), Index<D>{}, faces_end<D>(grid.layout(), d),
+                         [&](std::ptrdiff_t o, int n) {
+                           for (std::ptrdiff_t at = o; at < o + n; ++at)
+                             a[at] += pull[d] * (area == nullptr ? 1.0 : area[at]);
+                         });
+      }
+    });
   }
 
   /// Velocities on open faces of the skin and flows through walls, as given at a time.
@@ -374,11 +391,12 @@ template <int D>
 void Model<D>::start() {
   kept_volume_ = liquid_volume();
   work_->walls.set_time(state_.time);
-  G_ = settings_.body_force(state_.time);
+  set_pull(state_.time);
 
   auto& front = work_->advect.front();
   front.update(grid_, settings_, state_, pad);
   work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
+  work_->drive(grid_, space_, drive_);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
   const auto& skin = work_->skin;
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, state_, work_->acceleration, work_->inverse_density);
@@ -395,6 +413,12 @@ void Model<D>::start() {
                         settings_.most_iterations);
   for (auto& face : state_.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
   if (skin.brings_flow() || greatest_speed() > 0) start_flows();
+}
+
+template <int D>
+void Model<D>::set_pull(double time) {
+  G_ = settings_.body_force(time);
+  for (std::size_t d = 0; d < D; ++d) drive_[d] = grid_.periodic()[d] ? std::exchange(G_[d], 0.0) : 0.0;
 }
 
 /// Where gas is left out: finds out where, and stills what is there.
@@ -511,11 +535,12 @@ StepReport Model<D>::step(double dt) {
 
   report.seconds[1] = watch.lap();
 
-  G_ = settings_.body_force(s.time + 0.5 * dt);
+  set_pull(s.time + 0.5 * dt);
   if (space_.whole()) front.update(grid_, settings_, s, pad);
   fill_velocity_halo<D>(grid_, settings_, work_->walls, 1, s.u);
 
   work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
+  work_->drive(grid_, space_, drive_);
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);
   leave_gas_out();

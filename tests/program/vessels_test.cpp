@@ -629,3 +629,30 @@ TEST_CASE("a liquid alone runs out of its tank and comes to rest where it stays"
       alone("[[opening]]\nname = \"feed\"\nside = \"top\"\nsize = [\"6 cm\"]\nspeed = \"1 m/s\"\nshare = 0.5", "1 s"),
       "there is nothing but 'water' to come in", 9);
 }
+
+TEST_CASE("a vessel that repeats is one piece of an endless row") {
+  const Folder folder;
+  const std::string row = tank + "\nrepeats = \"x\"";
+  const std::string fill = "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n";
+  // It falls freely along x, past a rod that stands at the seam.
+  const json out = ran(folder, vessel_case(row,
+                                           "[[insert]]\nname = \"rod\"\nshape = \"circle\"\ncentre = [\"0 m\", \"0.1 "
+                                           "m\"]\ndiameter = \"8 cm\"\n[motion]\ngravity = [\"1 m/s^2\", "
+                                           "\"-9.81 m/s^2\"]\n[[gauge]]\nname = \"fastest\"\nmeasures = "
+                                           "\"greatest_speed\"\n" +
+                                               fill,
+                                           "1 cm", "0.5 s"));
+  for (const auto& phase : out["ledger"]["phases"]) CHECK(std::abs(phase.at("drift").get<double>()) < 1e-12);
+  CHECK(history(folder, "fastest").back() > 0.4);
+  CHECK(history(folder, "fastest").back() < 1.2);
+  folder.write("case.toml", vessel_case(row, fill));
+  CHECK(drive::wavy(folder, "check case.toml --no-picture").says("repeats along x"));
+
+  refuses(vessel_case(tank + "\nrepeats = \"z\"", fill), "a 2-D vessel has no z axis", 4);
+  refuses(vessel_case(row + "\nsymmetry = \"half\"", fill), "ends at a mirror", 4);
+  refuses(vessel_case(row + "\n[vessel.walls]\nleft = \"slip\"", fill), "no such wall where the vessel repeats", 6);
+  refuses(vessel_case("shape = \"circle\"\ndiameter = \"0.4 m\"\nrepeats = \"x\"", fill), "only a box", 5);
+  refuses(vessel_case(row, "[[opening]]\nname = \"in\"\nside = \"left\"\n"), "no such side where", 7);
+  refuses(vessel_case(row, "[[opening]]\nname = \"in\"\nside = \"top\"\nsize = [\"8 cm\"]\nstub = \"8 cm\"\n"),
+          "has no stubs", 9);
+}

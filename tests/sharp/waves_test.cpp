@@ -146,3 +146,64 @@ TEST_CASE("a liquid whose gas is left out sloshes and falls as if there were non
   CHECK(drop.kinetic_energy() == doctest::Approx(0.5 * 1000 * M_PI * 0.04 * fall * fall).epsilon(0.01));
   CHECK(std::abs(drop.true_pressure().block(0)[0]) < 1e-9);
 }
+
+TEST_CASE("a wave goes through the end of a vessel that repeats") {
+  // A standing wave of one wavelength, its crest on the seam or beside it; omega^2 = g k tanh(k h), Lamb, sec. 228,
+  // with the gas of a thousandth above it.
+  const double k = 2 * M_PI;
+  const double omega = std::sqrt(g * k * std::tanh(k) * (1000.0 - 1) / (1000.0 + 1));
+  const std::array<bool, 2> ring{true, false};
+  for (const double shift : {0.0, 0.3}) {
+    const Grid<2> grid({0, 0}, {1, 2}, partition<2>({1, 2}, 1.0 / 64, ring), ring);
+    Model<2> model(grid, two_layers({1000, 0}, {1, 0}, g, 0));
+    const auto place = [&](double x) { return 1 + 0.005 * std::cos(k * (x - shift)); };
+    validation::fill_below(grid, model.state().F, place);
+    model.start();
+    // What the surface has of this wave.
+    const auto amplitude = [&] {
+      double sum = 0;
+      for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+        const double x = (cell[0] + 0.5) * grid.spacing()[0];
+        sum += 2 * model.state().F.block(b)[o] * std::cos(k * (x - shift)) * grid.cell_volume();
+      });
+      return sum;
+    };
+    validation::Swing swing(amplitude());
+    while (model.state().time < 2.2 * 2 * M_PI / omega) {
+      StepLimit limit{};
+      model.step(model.stable_step(limit));
+      swing.add(model.state().time, amplitude());
+    }
+    CHECK(swing.period() == doctest::Approx(2 * M_PI / omega).epsilon(0.005));
+    CHECK(model.liquid_volume() == doctest::Approx(1).epsilon(1e-12));
+  }
+}
+
+TEST_CASE("a film runs down a plane that repeats with the parabola of its weight") {
+  // u = g sin(theta) / nu (h y - y^2 / 2); sheds no gas drag as the gas is left out (Nusselt 1916).
+  const std::array<bool, 2> ring{true, false};
+  const Grid<2> grid({0, 0}, {0.25, 1}, partition<2>({0.25, 1}, 1.0 / 32, ring), ring);
+  Settings<2> settings = two_layers({1000, 500}, {1, 0}, g, 0);
+  settings.gas_left_out = true;
+  for (auto& axis : settings.walls) axis = {Wall::no_slip, Wall::no_slip};
+  const double along = 0.2 * g;
+  settings.body_force = [along](double) { return Vec<2>{along, -g}; };
+  Model<2> model(grid, settings);
+  constexpr double depth = 0.6;
+  validation::fill_below(grid, model.state().F, [](double) { return depth; });
+  model.start();
+  while (model.state().time < 6) {
+    StepLimit limit{};
+    model.step(std::min(model.stable_step(limit), 0.01));
+  }
+  double off = 0;
+  const double fastest = along / 0.5 * depth * depth / 2;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    const double y = (cell[1] + 0.5) * grid.spacing()[1];
+    if (y > depth - 0.05) return;
+    const double exact = along / 0.5 * (depth * y - y * y / 2);
+    off = std::max(off, std::abs(model.state().u[0].block(b)[o] - exact) / fastest);
+  });
+  MESSAGE("film, greatest error " << off);
+  CHECK(off < 0.02);
+}
