@@ -148,6 +148,17 @@ class Reader {
     Setup<D> setup;
     setup.symmetry = read_symmetry<D>(vessel);
     const bool round = setup.symmetry == Symmetry::round;
+    if (setup.symmetry == Symmetry::sector) {
+      vessel.need("sector", "give the angle of the wedge, such as sector = \"30 deg\"");
+      setup.sector = vessel.quantity("sector");
+      const double times = std::numbers::pi / setup.sector;
+      constexpr double most = 36;
+      if (!(setup.sector > 0) || times > most + 1e-9 || times < 2 - 1e-9 || std::abs(times - std::round(times)) > 1e-6)
+        throw vessel.wrong("sector",
+                           fmt::format("{:.4g} deg does not go into 180 deg a whole number of times, 2 to {:.0f}",
+                                       setup.sector * 180 / std::numbers::pi, most),
+                           "choose 90, 60, 45, 36, 30 ... deg");
+    }
     Solid<D> body = placed<D>(vessel, read_solid<D>(vessel, shape, true));
     if (round && (shape == "polygon" || shape == "pipe") && body.lower[0] < 0)
       throw vessel.wrong("points", "a distance from the axis must not be negative",
@@ -188,6 +199,8 @@ class Reader {
     if (std::abs(setup.contact_angle - 90 * degree) > 1e-9 && setup.surface_tension == 0)
       throw pair.wrong("contact_angle", "a contact angle does nothing without a surface tension",
                        "give pair.surface_tension, or leave it out");
+    if (setup.symmetry == Symmetry::sector && std::abs(setup.contact_angle - 90 * degree) > 1e-9)
+      throw pair.wrong("contact_angle", "a sector's mirrors take 90 deg alone", "leave it out, or vessel.symmetry");
     if (pair.has("slip_length")) {
       setup.slip_length = pair.quantity("slip_length");
       if (!(setup.slip_length > 0 && setup.slip_length < setup.cell_size))
@@ -217,7 +230,11 @@ class Reader {
                            "leave it out, or describe the vessel in 3-D");
       return Symmetry::round;
     }
-    if (name == "quarter" && D == 2) throw vessel.wrong("symmetry", "a 2-D vessel has no quarter", "write \"half\"");
+    if ((name == "quarter" || name == "sector") && D == 2)
+      throw vessel.wrong("symmetry", fmt::format("a 2-D vessel has no {}", name), "write \"half\"");
+    if (name != "sector" && vessel.has("sector"))
+      throw vessel.wrong("sector", "an angle belongs to symmetry = \"sector\"", "leave it out, or set symmetry");
+    if (name == "sector") return Symmetry::sector;
     return name == "half" ? Symmetry::half : name == "quarter" ? Symmetry::quarter : Symmetry::none;
   }
 
@@ -240,7 +257,8 @@ class Reader {
   template <int D>
   void take_part(Setup<D>& setup) {
     if (setup.symmetry == Symmetry::none) return;
-    const int axes = setup.symmetry == Symmetry::quarter ? 2 : 1;
+    const bool sector = setup.symmetry == Symmetry::sector;
+    const int axes = setup.symmetry == Symmetry::quarter || sector ? 2 : 1;
     std::string part;
     for (int d = 0; d < axes; ++d) {
       const auto axis = static_cast<std::size_t>(d);
@@ -248,7 +266,7 @@ class Reader {
       setup.lower[axis] = setup.symmetry == Symmetry::round ? 0.0 : 0.5 * setup.size[axis];
       for (auto& gauge : setup.gauges)
         if (gauge.at[axis] < setup.lower[axis]) gauge.at[axis] = setup.size[axis] - gauge.at[axis];
-      if (setup.symmetry == Symmetry::round) continue;
+      if (setup.symmetry == Symmetry::round || sector) continue;
       setup.thickness *= 2;
       part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
       for (const auto& given : setup.openings)
@@ -258,8 +276,27 @@ class Reader {
     }
     if (setup.symmetry == Symmetry::round)
       setup.thickness = 2 * std::numbers::pi * setup.upper[0];
+    else if (sector)
+      take_sector(setup);
     else
       out_.notes.push_back(fmt::format("computed {}; volumes and flows are those of the whole vessel", part));
+  }
+
+  /// The wedge between the mirror at the middle of y and the one that is turned from it.
+  template <int D>
+  void take_sector(Setup<D>& setup) {
+    setup.thickness = 2 * std::numbers::pi / setup.sector;
+    setup.whole = setup.vessel ? *setup.vessel : box_solid<D>(setup.lower, setup.upper);
+    Solid<D> wedge{[copy = setup](const Vec<D>& p) { return beyond_sector<D>(copy, p); }, setup.lower, setup.upper};
+    setup.vessel = common<D>(*setup.whole, wedge);
+    for (const auto& given : setup.openings)
+      if (given.opening.axis != D - 1 && given.wall.empty())
+        out_.notes.push_back(fmt::format("'{}' stands for itself and its images: its flows are those of all {:.0f}",
+                                         given.opening.name, setup.thickness));
+    out_.notes.push_back(
+        fmt::format("computed a sector of {:.4g} deg; volumes and flows are those of the whole vessel, "
+                    "pictures show the sector",
+                    setup.sector * 180 / std::numbers::pi));
   }
 
   template <int D>

@@ -97,6 +97,9 @@ class OpenSpace {
     if (!narrow_spans_.empty()) return &narrow_spans_[static_cast<std::size_t>(block)];
     return whole(block) ? nullptr : &blocks_[static_cast<std::size_t>(block)].spans;
   }
+  /// Walls that are mirrors: those of wall cells whose middle answers `mirror` with true have no friction and do not
+  /// count as walls.
+  void take_friction(const Grid<D>& grid, const std::function<bool(const Vec<D>&)>& mirror);
   /// From now on loops over open rows leave out what is more than two cells away from any cell with `away` = 0 (three
   /// layers of whose halo must be filled), and from the cells in `kept`.
   void narrow(const Grid<D>& grid, const Cells<D>& away, const std::vector<CellPlace>& kept);

@@ -16,7 +16,15 @@ template <int D>
 OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid) {
   const bool round = setup.symmetry == Symmetry::round;
   if (!setup.vessel && setup.inserts.empty() && setup.thin_walls.empty() && !round) return {};
-  return OpenSpace<D>(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls, round);
+  OpenSpace<D> space(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls, round);
+  if (setup.symmetry == Symmetry::sector)
+    space.take_friction(grid, [&](const Vec<D>& place) {
+      const double mirror = std::abs(beyond_sector<D>(setup, place));
+      double wall = setup.whole ? std::abs(setup.whole->distance(place)) : 1e300;
+      for (const auto& insert : setup.inserts) wall = std::min(wall, std::abs(insert.distance(place)));
+      return mirror < wall;
+    });
+  return space;
 }
 
 namespace {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <cmath>
 #include <functional>
 #include <memory>
 #include <numbers>
@@ -27,6 +28,7 @@ enum class Symmetry {
   round,    ///< 2-D: a section from the axis of revolution, x = 0, outwards
   half,     ///< what lies beyond the middle along x
   quarter,  ///< 3-D: and along y
+  sector,   ///< 3-D: a wedge between two mirrors
 };
 
 /// Lays a phase over whatever was there inside a shape.
@@ -106,6 +108,7 @@ struct Setup {
   Vec<D> lower{};                  ///< the grid reaches from here
   Vec<D> upper{};                  ///< to here [m]
   std::optional<Solid<D>> vessel;  ///< its inside; none: the whole grid
+  std::optional<Solid<D>> whole;   ///< of a sector: the vessel's inside without the second mirror
   std::vector<Solid<D>> inserts;
   std::vector<ThinWall<D>> thin_walls;
   std::vector<std::string> insert_names;  ///< as many
@@ -115,6 +118,7 @@ struct Setup {
   std::vector<OpeningSetup<D>> openings;
   sharp::Wall solid_walls = sharp::Wall::no_slip;  ///< of the vessel's shape and the inserts
   Symmetry symmetry = Symmetry::none;
+  double sector = 0;  ///< angle of the wedge [rad]
   std::array<bool, D> periodic{};
   double thickness = 1;                         ///< what makes volumes of the grid's [m^D] those of the vessel [m3]
   double cell_size = 0;                         ///< as wanted [m]
@@ -137,13 +141,21 @@ struct Setup {
 template <int D>
 bool mirrored(const Setup<D>& setup, int axis) {
   const Symmetry symmetry = setup.symmetry;
-  return axis == 0 ? symmetry != Symmetry::none : axis == 1 && symmetry == Symmetry::quarter;
+  return axis == 0 ? symmetry != Symmetry::none
+                   : axis == 1 && (symmetry == Symmetry::quarter || symmetry == Symmetry::sector);
 }
 
 /// How many phases are computed.
 template <int D>
 std::size_t phase_count(const Setup<D>& setup) {
   return setup.gas_left_out ? 1 : 2;
+}
+
+/// Distance from the second mirror of a sector, positive beyond it [m].
+template <int D>
+double beyond_sector(const Setup<D>& setup, const Vec<D>& place) {
+  return std::cos(setup.sector) * (place[1] - 0.5 * setup.size[1]) -
+         std::sin(setup.sector) * (place[0] - 0.5 * setup.size[0]);
 }
 
 template <int D>

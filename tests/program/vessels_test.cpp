@@ -656,3 +656,31 @@ TEST_CASE("a vessel that repeats is one piece of an endless row") {
   refuses(vessel_case(row, "[[opening]]\nname = \"in\"\nside = \"top\"\nsize = [\"8 cm\"]\nstub = \"8 cm\"\n"),
           "has no stubs", 9);
 }
+
+TEST_CASE("a sector stands for the whole vessel") {
+  // The same kettle in whole, as a quarter and as a sixth: volume, openings and what runs out.
+  const Folder folder;
+  const auto kettle = [](const std::string& symmetry) {
+    return vessel_case("shape = \"cylinder\"\ndiameter = \"0.4 m\"\nlength = \"0.4 m\"\n" + symmetry,
+                       "[[opening]]\nname = \"vent\"\nside = \"top\"\n[[opening]]\nname = \"drain\"\nside = "
+                       "\"bottom\"\ndiameter = \"12 cm\"\npressure = \"0 Pa\"\n[[fill]]\nphase = \"water\"\nlevel = "
+                       "\"0.25 m\"\n[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.32 m\", \"0.23 m\"]",
+                       "2 cm", "0.4 s");
+  };
+  const json quarter = ran(folder, kettle("symmetry = \"quarter\""));
+  const double left = history(folder, "water_volume").back();
+  const double level = history(folder, "level").back();
+  for (const char* angle : {"90 deg", "60 deg", "30 deg"}) {
+    std::filesystem::remove_all(folder / "case.run");
+    const json out = ran(folder, kettle(std::string("symmetry = \"sector\"\nsector = \"") + angle + "\""));
+    INFO(angle);
+    CHECK(history(folder, "water_volume").front() == doctest::Approx(M_PI * 0.04 * 0.25).epsilon(5e-3));
+    CHECK(history(folder, "water_volume").back() == doctest::Approx(left).epsilon(0.03));
+    CHECK(history(folder, "level").back() == doctest::Approx(level).epsilon(0.03));
+    CHECK(std::abs(out["ledger"]["phases"][0].at("drift").get<double>()) < 1e-10);
+  }
+  refuses(kettle("symmetry = \"sector\""), "the key 'sector' is missing", 2);
+  refuses(kettle("symmetry = \"sector\"\nsector = \"50 deg\""), "does not go into 180 deg", 7);
+  refuses(kettle("sector = \"50 deg\""), "belongs to symmetry", 6);
+  refuses(vessel_case(tank + "\nsymmetry = \"sector\"\nsector = \"45 deg\"", ""), "a 2-D vessel has no sector", 4);
+}
