@@ -26,11 +26,9 @@ void draw_history(const RunFolder& run, const fs::path& file) {
   const Table history = read_csv(run.folder / "history.csv");
   std::vector<Panel> panels;
   std::map<std::string, std::size_t> panel_of;
-  const std::map<std::string, std::string> titles{{"m", "level [m]"},
-                                                  {"Pa", "pressure [Pa]"},
-                                                  {"m3", "volume [m³]"},
-                                                  {"m/s", "speed [m/s]"},
-                                                  {"m3/s", "flow [m³/s]"}};
+  const std::map<std::string, std::string> titles{{"m", "level [m]"},    {"Pa", "pressure [Pa]"},
+                                                  {"m3", "volume [m³]"}, {"m/s", "speed [m/s]"},
+                                                  {"N", "force [N]"},    {"m3/s", "flow [m³/s]"}};
   for (std::size_t c = 1; c < history.names.size(); ++c) {
     if (history.names[c] == run.phases[0] + "_volume" || history.names[c] == run.phases[1] + "_volume") continue;
     const std::string& unit = history.units[c];

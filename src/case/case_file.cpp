@@ -287,7 +287,7 @@ class Reader {
   void take_sector(Setup<D>& setup) {
     setup.thickness = 2 * std::numbers::pi / setup.sector;
     setup.whole = setup.vessel ? *setup.vessel : box_solid<D>(setup.lower, setup.upper);
-    Solid<D> wedge{[copy = setup](const Vec<D>& p) { return beyond_sector<D>(copy, p); }, setup.lower, setup.upper};
+    Solid<D> wedge{[copy = setup](const Vec<D>& p) { return beyond_sector(copy, p); }, setup.lower, setup.upper};
     setup.vessel = common<D>(*setup.whole, wedge);
     for (const auto& given : setup.openings)
       if (given.opening.axis != D - 1 && given.wall.empty())
@@ -634,6 +634,9 @@ class Reader {
       const bool place = measures == "level" || measures == "pressure";
       if (!place && part.has("at"))
         throw part.wrong("at", fmt::format("{} is not measured at a place", measures), "leave the key out");
+      for (const char* name : {"wall", "along"})
+        if (measures != "force" && part.has(name))
+          throw part.wrong(name, fmt::format("{} does not belong to a wall", measures), "leave the key out");
       if (measures != "volume" && part.has("phase"))
         throw part.wrong("phase", fmt::format("{} does not belong to a phase", measures), "leave the key out");
       if (place) {
@@ -649,6 +652,15 @@ class Reader {
       } else if (measures == "volume") {
         gauge.measures = Measure::volume;
         gauge.phase = phase_number(setup, part);
+      } else if (measures == "force") {
+        gauge.measures = Measure::force;
+        part.need("wall", "write, for example, wall = \"right\"");
+        read_wall_name(setup, part, gauge.wall);
+        gauge.axis = part.choice("along", "x")[0] - 'x';
+        if (gauge.axis >= D) throw part.wrong("along", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
+        if (mirrored(setup, gauge.axis))
+          throw part.wrong("along", fmt::format("along {} the forces on mirror images cancel", "xyz"[gauge.axis]),
+                           "choose an axis along the mirrors, or leave vessel.symmetry out");
       } else {
         gauge.measures = Measure::greatest_speed;
       }

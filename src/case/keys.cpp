@@ -350,14 +350,18 @@ const std::vector<Key>& keys() {
 
       {"gauge", "name", Kind::text, nullptr, "", true, {},
        "Heading of the gauge's column in history.csv: letters, digits and _.", "\"front_level\""},
-      {"gauge", "measures", Kind::choice, nullptr, "", true, {"level", "pressure", "volume", "greatest_speed"},
+      {"gauge", "measures", Kind::choice, nullptr, "", true, {"level", "pressure", "volume", "greatest_speed", "force"},
        "level: height of the denser phase over the vessel's lowest point along an upright line, gas pockets left "
        "out; pressure: at a point, over the mean of the lighter phase; volume: of a phase; greatest_speed: of all "
-       "cells.", "\"level\""},
+       "cells; force: of the pressure on a wall or an insert, without friction.", "\"level\""},
       {"gauge", "at", Kind::quantities, &length, "", false, {},
        "Where: the point for pressure; for a level its horizontal place (x in 2-D; x, y in 3-D).", "[\"1.19 m\"]"},
       {"gauge", "phase", Kind::text, nullptr, "the denser phase", false, {},
        "measures = \"volume\": which phase.", "\"hydrosol\""},
+      {"gauge", "wall", Kind::text, nullptr, "", false, {},
+       "measures = \"force\": \"vessel\" (all its walls), a side or an insert.", "\"weir\""},
+      {"gauge", "along", Kind::choice, nullptr, "x", false, {"x", "y", "z"},
+       "measures = \"force\": the axis along which it counts.", "\"x\""},
 
       {"run", "until", Kind::quantity, &time, "", true, {},
        "Time at which the run ends; it starts at 0.", "\"8 s\""},

@@ -5,9 +5,26 @@
 namespace wavy {
 namespace {
 
+/// Middle of the body that has the wall.
 template <int D>
-void find_wall(const Setup<D>& setup, Part& part, MovingWall<D>& made) {
-  using Of = typename MovingWall<D>::Of;
+Vec<D> middle(const Setup<D>& setup, const NamedWall& wall) {
+  using Of = NamedWall::Of;
+  Vec<D> lower{};
+  Vec<D> upper = setup.size;
+  if (wall.of == Of::insert) {
+    lower = setup.inserts[wall.number].lower;
+    upper = setup.inserts[wall.number].upper;
+  } else if (wall.of == Of::thin_wall) {
+    lower = setup.thin_walls[wall.number].extent.lower;
+    upper = setup.thin_walls[wall.number].extent.upper;
+  }
+  return along<D>(lower, 0.5, minus<D>(upper, lower));
+}
+}  // namespace
+
+template <int D>
+void read_wall_name(const Setup<D>& setup, Part& part, NamedWall& made) {
+  using Of = NamedWall::Of;
   made.name = part.text("wall");
   std::vector<std::string> known{"vessel"};
   if (made.name == "vessel") made.of = Of::vessel;
@@ -35,30 +52,12 @@ void find_wall(const Setup<D>& setup, Part& part, MovingWall<D>& made) {
       near.empty() ? fmt::format("known are {}", listing(known, "and")) : fmt::format("did you mean '{}'?", near));
 }
 
-/// Middle of the body that has the wall.
-template <int D>
-Vec<D> middle(const Setup<D>& setup, const MovingWall<D>& wall) {
-  using Of = typename MovingWall<D>::Of;
-  Vec<D> lower{};
-  Vec<D> upper = setup.size;
-  if (wall.of == Of::insert) {
-    lower = setup.inserts[wall.number].lower;
-    upper = setup.inserts[wall.number].upper;
-  } else if (wall.of == Of::thin_wall) {
-    lower = setup.thin_walls[wall.number].extent.lower;
-    upper = setup.thin_walls[wall.number].extent.upper;
-  }
-  return along<D>(lower, 0.5, minus<D>(upper, lower));
-}
-
-}  // namespace
-
 template <int D>
 MovingWall<D> read_moving_wall(const Setup<D>& setup, Part& part, const FormulaNames& names) {
-  using Of = typename MovingWall<D>::Of;
+  using Of = NamedWall::Of;
   part.refuse_unknown();
   MovingWall<D> made;
-  find_wall(setup, part, made);
+  read_wall_name(setup, part, made);
   for (const auto& other : setup.moving_walls)
     if (other.name == made.name)
       throw part.wrong("wall", fmt::format("'{}' moves already", made.name), "say all of its motion in one place");
@@ -102,6 +101,8 @@ MovingWall<D> read_moving_wall(const Setup<D>& setup, Part& part, const FormulaN
   return made;
 }
 
+template void read_wall_name<2>(const Setup<2>&, Part&, NamedWall&);
+template void read_wall_name<3>(const Setup<3>&, Part&, NamedWall&);
 template MovingWall<2> read_moving_wall<2>(const Setup<2>&, Part&, const FormulaNames&);
 template MovingWall<3> read_moving_wall<3>(const Setup<3>&, Part&, const FormulaNames&);
 

@@ -107,6 +107,8 @@ class OpenSpace {
   [[nodiscard]] const std::vector<std::ptrdiff_t>& cut_faces(int block, int axis) const {
     return blocks_[static_cast<std::size_t>(block)].cut_faces[static_cast<std::size_t>(axis)];
   }
+  /// 1 on faces that a thin wall closes, else 0.
+  [[nodiscard]] const Faces<D>& thin() const { return thin_; }
   /// Lower and upper corner of every face that a thin wall closes [m].
   [[nodiscard]] const std::vector<std::array<Vec<D>, 2>>& thin_faces() const { return thin_faces_; }
   /// Groups of cells that act as one: a cell with room first, then the small ones.

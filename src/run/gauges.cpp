@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace wavy {
 namespace {
@@ -69,6 +70,8 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
         }
       }
     }
+    pieces_.emplace_back();
+    if (gauge.measures == Measure::force) pieces_.back() = pieces_of(gauge.wall, gauge.axis, grid, space);
     parts_.push_back(std::move(parts));
     base_.push_back(base);
     switch (gauge.measures) {
@@ -84,6 +87,9 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
       case Measure::greatest_speed:
         columns_.push_back({gauge.name, "m/s"});
         break;
+      case Measure::force:
+        columns_.push_back({gauge.name, "N"});
+        break;
     }
   }
   for (const auto& opening : setup.openings)
@@ -91,6 +97,76 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
       columns_.push_back({flow_column(opening.opening.name, setup.phases[p].name), "m3/s"});
   for (std::size_t p = 0; p < phase_count(setup); ++p) columns_.push_back({setup.phases[p].name + "_volume", "m3"});
   columns_.push_back({"greatest_speed", "m/s"});
+}
+
+/// Pieces of the grid's skin, of solids' walls and of both sides of thin walls.
+template <int D>
+auto Gauges<D>::pieces_of(const NamedWall& wall, int axis, const Grid<D>& grid, const OpenSpace<D>& space) const
+    -> std::vector<Piece> {
+  using Of = NamedWall::Of;
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  const double face_area = grid.cell_volume() / h[axis] * setup_.thickness;
+  std::vector<Piece> pieces;
+  for (int b = 0; b < grid.blocks(); ++b) {
+    const Vec<D> corner = grid.block_lower(b);
+    const auto middle = [&](std::ptrdiff_t at) {
+      Vec<D> place = corner;
+      for (int d = 0; d < D; ++d) place[d] += (axis_index<D>(layout, at, d) + 0.5) * h[d];
+      return place;
+    };
+    for (int side = 0; side < 2; ++side) {
+      if (wall.of != Of::vessel && !(wall.of == Of::side && wall.side == std::array{axis, side})) continue;
+      for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t face = o; face < o + n; ++face) {
+          const std::ptrdiff_t inside = side == 0 ? face : face - layout.step[axis];
+          const double open = space.whole() ? 1.0 : space.area()[axis].block(b)[face];
+          if (open <= 0) continue;
+          Vec<D> place = middle(inside);
+          place[axis] += (side == 0 ? -0.5 : 0.5) * h[axis];
+          pieces.push_back({b, inside, (side == 0 ? -1 : 1) * open * face_area, place});
+        }
+      });
+    }
+    if (space.whole()) continue;
+    const std::size_t own = wall.of == Of::insert ? wall.number : setup_.inserts.size();
+    if (wall.of == Of::insert || (wall.of == Of::vessel && setup_.vessel))
+      for (const auto& cell : space.wall_cells(b)) {
+        const Vec<D> place = middle(cell.at);
+        const double area = cell.area * cell.wall[axis] * grid.cell_volume() * setup_.thickness;
+        if (area == 0 || nearest_solid(setup_, place) != own) continue;
+        // On the wall: from the middle of the cell along its normal.
+        Vec<D> on_wall = place;
+        if (cuts(cell.open)) {
+          double off = cell.open.offset;
+          double square = 0;
+          for (int d = 0; d < D; ++d) {
+            off -= 0.5 * cell.open.normal[d];
+            square += std::pow(cell.open.normal[d] / h[d], 2);
+          }
+          for (int d = 0; d < D; ++d) on_wall[d] += off * cell.open.normal[d] / (h[d] * square);
+        } else {
+          on_wall[axis] += (area > 0 ? 0.5 : -0.5) * h[axis];
+        }
+        pieces.push_back({b, cell.at, area, on_wall});
+      }
+    if (wall.of == Of::thin_wall) {
+      const auto& thin = setup_.thin_walls[wall.number];
+      const double* closed = space.thin()[axis].block(b);
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t face = o; face < o + n; ++face) {
+          Vec<D> place = middle(face);
+          place[axis] -= 0.5 * h[axis];
+          if (closed[face] == 0 || thin.extent.distance(place) > 0) continue;
+          // A face between two blocks: each sees its own side of it.
+          const int at = axis_index<D>(layout, face, axis);
+          if (at > 0) pieces.push_back({b, face - layout.step[axis], face_area, place});
+          if (at < layout.cells[axis]) pieces.push_back({b, face, -face_area, place});
+        }
+      });
+    }
+  }
+  return pieces;
 }
 
 template <int D>
@@ -121,6 +197,16 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
         reference_known = true;
         // The part rho G.x is taken at the point itself, so that a gauge on the floor reads the full head.
         row.push_back(sum(parts_[g], state.p) + model.head(sum(parts_[g], state.F), gauge.at) - reference);
+        break;
+      }
+      case Measure::force: {
+        if (!reference_known) reference = model.reference_pressure();
+        reference_known = true;
+        double force = 0;
+        for (const auto& piece : pieces_[g])
+          force += piece.area * (state.p.block(piece.block)[piece.offset] +
+                                 model.head(state.F.block(piece.block)[piece.offset], piece.place) - reference);
+        row.push_back(force);
         break;
       }
       case Measure::volume:

@@ -33,11 +33,21 @@ class Gauges {
     std::ptrdiff_t offset = 0;
     double weight = 0;
   };
+  /// A piece of wall beside a cell.
+  struct Piece {
+    int block = 0;
+    std::ptrdiff_t offset = 0;
+    double area = 0;  ///< of its projection along the gauge's axis, positive where the pressure pushes that way [m2]
+    Vec<D> place{};   ///< on the wall [m]
+  };
+  std::vector<Piece> pieces_of(const NamedWall& wall, int axis, const Grid<D>& grid, const OpenSpace<D>& space) const;
+
   const Setup<D>& setup_;
   std::vector<Column> columns_;
   std::vector<std::vector<Part>> parts_;  // per gauge: value = base + sum of weight x cell value
   std::vector<double> base_;
-  std::vector<sharp::Passed> passed_;  // at the last reading
+  std::vector<std::vector<Piece>> pieces_;  // per gauge, of forces
+  std::vector<sharp::Passed> passed_;       // at the last reading
   double time_ = 0;
 };
 

@@ -19,7 +19,7 @@ OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid) {
   OpenSpace<D> space(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls, round);
   if (setup.symmetry == Symmetry::sector)
     space.take_friction(grid, [&](const Vec<D>& place) {
-      const double mirror = std::abs(beyond_sector<D>(setup, place));
+      const double mirror = std::abs(beyond_sector(setup, place));
       double wall = setup.whole ? std::abs(setup.whole->distance(place)) : 1e300;
       for (const auto& insert : setup.inserts) wall = std::min(wall, std::abs(insert.distance(place)));
       return mirror < wall;
@@ -27,12 +27,27 @@ OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid) {
   return space;
 }
 
+template <int D>
+std::size_t nearest_solid(const Setup<D>& setup, const std::type_identity_t<Vec<D>>& place) {
+  double least = 1e300;
+  std::size_t nearest = 0;
+  const auto offer = [&](const Solid<D>& solid, std::size_t number) {
+    const double distance = std::abs(solid.distance(place));
+    if (distance >= least) return;
+    least = distance;
+    nearest = number;
+  };
+  for (std::size_t i = 0; i < setup.inserts.size(); ++i) offer(setup.inserts[i], i);
+  if (setup.vessel) offer(*setup.vessel, setup.inserts.size());
+  return nearest;
+}
+
 namespace {
 
 /// Which motion the solid's wall next to a place has.
 template <int D>
 std::function<int(const Vec<D>&)> motion_of_solids(const Setup<D>& setup) {
-  using Of = typename MovingWall<D>::Of;
+  using Of = NamedWall::Of;
   constexpr int none = sharp::MovingWalls<D>::none;
   int of_vessel = none;
   std::vector<int> of_inserts(setup.inserts.size(), none);
@@ -63,7 +78,7 @@ std::function<int(const Vec<D>&)> motion_of_solids(const Setup<D>& setup) {
 
 template <int D>
 sharp::MovingWalls<D> moving_walls(const Setup<D>& setup) {
-  using Of = typename MovingWall<D>::Of;
+  using Of = NamedWall::Of;
   sharp::MovingWalls<D> result;
   if (setup.moving_walls.empty()) return result;
   result.solid = motion_of_solids(setup);
@@ -176,18 +191,8 @@ double level_of_volume(const Setup<D>& setup, const Grid<D>& grid, const OpenSpa
 template <int D>
 std::function<double(const Vec<D>&)> share_of_wall(const Setup<D>& setup, const Grid<D>& grid,
                                                    const OpeningSetup<D>& given) {
-  std::vector<Solid<D>> solids = setup.inserts;
-  if (setup.vessel) solids.push_back(*setup.vessel);
-  return [solids, own = given.insert, piece = given.piece, h = grid.spacing()](const Vec<D>& place) {
-    double least = 1e300;
-    std::size_t nearest = 0;
-    for (std::size_t i = 0; i < solids.size(); ++i) {
-      const double distance = std::abs(solids[i].distance(place));
-      if (distance >= least) continue;
-      least = distance;
-      nearest = i;
-    }
-    if (nearest != own) return 0.0;
+  return [copy = setup, own = given.insert, piece = given.piece, h = grid.spacing()](const Vec<D>& place) {
+    if (nearest_solid(copy, place) != own) return 0.0;
     if (!piece) return 1.0;
     const Vec<D> lower = along<D>(place, -0.5, h);
     return covered_share<D>(*piece, lower, along<D>(place, 0.5, h));
@@ -301,6 +306,8 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
   return model;
 }
 
+template std::size_t nearest_solid<2>(const Setup<2>&, const Vec<2>&);
+template std::size_t nearest_solid<3>(const Setup<3>&, const Vec<3>&);
 template Grid<2> make_grid<2>(const Setup<2>&);
 template Grid<3> make_grid<3>(const Setup<3>&);
 template sharp::Settings<2> model_settings<2>(const Setup<2>&);

@@ -8,6 +8,7 @@
 #include <numbers>
 #include <optional>
 #include <string>
+#include <type_traits>
 #include <vector>
 
 #include "base/formula.hpp"
@@ -70,29 +71,35 @@ struct OpeningSetup {
   double most = 0;  ///< level: greatest flow out [m3/s]
 };
 
+/// A wall by its name in the case.
+struct NamedWall {
+  enum class Of { vessel, side, insert, thin_wall };
+  std::string name;
+  Of of = Of::vessel;
+  std::array<int, 2> side{};  ///< axis; 0 lower, 1 upper
+  std::size_t number = 0;     ///< of the insert or thin wall
+};
+
 /// A wall that moves along itself.
 template <int D>
-struct MovingWall {
-  enum class Of { vessel, side, insert, thin_wall };
-  std::string name;  ///< as the case calls it
-  Of of = Of::vessel;
-  std::array<int, 2> side{};        ///< axis; 0 lower, 1 upper
-  std::size_t number = 0;           ///< of the insert or thin wall
+struct MovingWall : NamedWall {
   std::array<Formula, D> velocity;  ///< of t [m/s]
   Formula turning;                  ///< of t [rad/s]
   int axis = 2;                     ///< that it turns about
   Vec<D> about{};                   ///< [m]
 };
 
-enum class Measure { level, pressure, volume, greatest_speed };
+enum class Measure { level, pressure, volume, greatest_speed, force };
 
 /// Something that is measured in every time step.
 template <int D>
 struct Gauge {
   std::string name;
   Measure measures = Measure::level;
-  Vec<D> at{};    ///< pressure: the point; level: the place, its last entry unused [m]
-  int phase = 0;  ///< volume: which one
+  Vec<D> at{};     ///< pressure: the point; level: the place, its last entry unused [m]
+  int phase = 0;   ///< volume: which one
+  NamedWall wall;  ///< force: on what
+  int axis = 0;    ///< force: its component
 };
 
 struct Schedule {
@@ -153,7 +160,7 @@ std::size_t phase_count(const Setup<D>& setup) {
 
 /// Distance from the second mirror of a sector, positive beyond it [m].
 template <int D>
-double beyond_sector(const Setup<D>& setup, const Vec<D>& place) {
+double beyond_sector(const Setup<D>& setup, const std::type_identity_t<Vec<D>>& place) {
   return std::cos(setup.sector) * (place[1] - 0.5 * setup.size[1]) -
          std::sin(setup.sector) * (place[0] - 0.5 * setup.size[0]);
 }
@@ -175,6 +182,10 @@ void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space,
 /// What each fill takes of the other phase that earlier fills put there [m3].
 template <int D>
 std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space);
+
+/// Number of the solid whose wall is nearest to a place: of the inserts in their order, then the vessel itself.
+template <int D>
+std::size_t nearest_solid(const Setup<D>& setup, const std::type_identity_t<Vec<D>>& place);
 
 /// The model of a setup, filled. The grid must outlive it. Throws an input error, without a place, when an opening
 /// leads nowhere, a moving wall does not move along itself or the vessel falls into parts.

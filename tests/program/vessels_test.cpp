@@ -684,3 +684,38 @@ TEST_CASE("a sector stands for the whole vessel") {
   refuses(kettle("sector = \"50 deg\""), "belongs to symmetry", 6);
   refuses(vessel_case(tank + "\nsymmetry = \"sector\"\nsector = \"45 deg\"", ""), "a 2-D vessel has no sector", 4);
 }
+
+TEST_CASE("forces on walls and inserts are those of the water's weight") {
+  // Archimedes and Stevin: a rod under water is lifted by its volume, a side and both sides of a sheet feel rho g
+  // h^2/2.
+  const Folder folder;
+  const auto force = [](const char* name, const char* wall, const char* axis) {
+    return fmt::format("[[gauge]]\nname = \"{}\"\nmeasures = \"force\"\nwall = \"{}\"\nalong = \"{}\"\n", name, wall,
+                       axis);
+  };
+  const std::string inserts =
+      "[[insert]]\nname = \"rod\"\nshape = \"circle\"\ncentre = [\"0.1 m\", \"0.12 m\"]\ndiameter = \"8 cm\"\n"
+      "[[insert]]\nname = \"sheet\"\nlower = [\"0.249 m\", \"0 m\"]\nupper = [\"0.251 m\", \"0.3 m\"]\n"
+      "[[fill]]\nphase = \"water\"\nlevel = \"0.25 m\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"0.25 m\", \"0.4 m\"]\n";
+  ran(folder,
+      vessel_case(tank,
+                  inserts + force("lift", "rod", "y") + force("aside", "rod", "x") + force("left", "left", "x") +
+                      force("sheet", "sheet", "x") + force("weight", "vessel", "y"),
+                  "1 cm", "0.02 s"));
+  const double weight = 9.80665 * (998.2 - 1.204);
+  const auto start = [&](const char* name) { return history(folder, name).front(); };
+  const double rod = M_PI * 0.04 * 0.04;
+  CHECK(start("lift") == doctest::Approx(weight * rod).epsilon(0.01));
+  CHECK(std::abs(start("aside")) < 0.01 * weight * rod);
+  CHECK(start("left") == doctest::Approx(-weight * 0.25 * 0.25 / 2).epsilon(0.01));
+  CHECK(start("sheet") == doctest::Approx(weight * 0.25 * 0.25 / 2).epsilon(0.01));
+  CHECK(start("weight") ==
+        doctest::Approx(-weight * 0.25 * 0.25).epsilon(0.02));  // on the floor; the lid feels nothing
+  const std::string gauge = "[[gauge]]\nname = \"f\"\nmeasures = ";
+  refuses(vessel_case(tank, gauge + "\"force\""), "the key 'wall' is missing", 4);
+  refuses(vessel_case(tank, gauge + "\"force\"\nwall = \"lef\""), "did you mean 'left'?", 7);
+  refuses(vessel_case(tank, gauge + "\"force\"\nwall = \"left\"\nalong = \"z\""), "has no z axis", 8);
+  refuses(vessel_case(tank, gauge + "\"level\"\nat = [\"1 cm\"]\nwall = \"left\""), "does not belong to a wall", 8);
+  refuses(vessel_case(tank + "\nsymmetry = \"half\"", gauge + "\"force\"\nwall = \"right\"\nalong = \"x\""), "cancel",
+          9);
+}
