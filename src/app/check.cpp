@@ -190,6 +190,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
       draw(picture);
       // Of a body in space also two upright sections through its middle.
       for (int axis = 1; D == 3 && axis >= 0; --axis) {
+        if (axis == 0 && setup.symmetry == Symmetry::sector) continue;  // nothing of it lies there
         options.section = SectionPlane{axis, 0.5 * setup.size[axis]};
         options.cells = grid.cell_count() / grid.cells()[axis] <= 20000;
         std::filesystem::path file = picture;

@@ -262,7 +262,8 @@ class Reader {
     std::string part;
     for (int d = 0; d < axes; ++d) {
       const auto axis = static_cast<std::size_t>(d);
-      setup.walls[axis][0] = sharp::Wall::mirror;
+      // Along x a sector ends at the axis alone, and what is beyond is no image of it.
+      setup.walls[axis][0] = sector && d == 0 ? sharp::Wall::slip : sharp::Wall::mirror;
       setup.lower[axis] = setup.symmetry == Symmetry::round ? 0.0 : 0.5 * setup.size[axis];
       for (auto& gauge : setup.gauges)
         if (gauge.at[axis] < setup.lower[axis]) gauge.at[axis] = setup.size[axis] - gauge.at[axis];
@@ -295,7 +296,7 @@ class Reader {
                                          given.opening.name, setup.thickness));
     out_.notes.push_back(
         fmt::format("computed a sector of {:.4g} deg; volumes and flows are those of the whole vessel, "
-                    "pictures show the sector",
+                    "pictures show the sector and its mirror image",
                     setup.sector * 180 / std::numbers::pi));
   }
 
