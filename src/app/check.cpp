@@ -231,6 +231,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
 
 int check_case(const std::string& case_file, const std::string& picture, bool json) {
   const CaseFile the_case = read_case(case_file);
+  if (the_case.line) return check_line(the_case, picture, json);
   auto problems = warnings(the_case);
   constexpr int trial_steps = 5;
   const Understood u =

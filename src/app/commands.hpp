@@ -2,6 +2,11 @@
 #pragma once
 
 #include <CLI/CLI.hpp>
+#include <filesystem>
+#include <functional>
+#include <string>
+
+#include "run/simulate.hpp"
 
 namespace wavy {
 
@@ -13,6 +18,7 @@ void add_explain(CLI::App& app);
 void add_fluids(CLI::App& app);
 void add_demo(CLI::App& app);
 void add_validate(CLI::App& app);
+void add_measure(CLI::App& app);
 
 /// What the commands share with each other: demo calls the others.
 int check_case(const std::string& case_file, const std::string& picture, bool json);
@@ -24,6 +30,9 @@ struct RunRequest {
   int threads = 0;  ///< 0: as many as the cells are worth
 };
 int run_case(const RunRequest& request);
+struct CaseFile;
+int run_line(const CaseFile& the_case, const RunRequest& request);
+int check_line(const CaseFile& the_case, const std::string& picture, bool json);
 /// Sets the number of threads: as asked, or (0) as many as this many cells are worth.
 void use_threads(long cells, int asked);
 struct DrawRequest {
@@ -35,7 +44,24 @@ struct DrawRequest {
   bool cells = false;
 };
 int draw_run(const DrawRequest& request);
+struct SnapshotFile;
+/// Profile of a line at one time: its height coloured by regime, holdup, pressure, speeds.
+void draw_profile(const std::string& title, const SnapshotFile& profile, const std::filesystem::path& file);
 int write_new_case(const std::string& scenario, const std::string& file, bool force);
+
+/// Percent, step and time left, on one line of the terminal; silent elsewhere.
+class ProgressLine {
+ public:
+  explicit ProgressLine(bool wanted);
+  void show(const Progress& p);
+  void clear() const;
+
+ private:
+  bool shown_;
+  double last_ = -1;
+};
+/// From now on Ctrl-C and SIGTERM ask the run to end in order. The answer to whether they did.
+std::function<bool()> stop_on_signals();
 
 /// The exit code of the command that was called, set by its callback.
 int& exit_code();

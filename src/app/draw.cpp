@@ -26,10 +26,11 @@ void draw_history(const RunFolder& run, const fs::path& file) {
   const Table history = read_csv(run.folder / "history.csv");
   std::vector<Panel> panels;
   std::map<std::string, std::size_t> panel_of;
-  const std::map<std::string, std::string> titles{{"m", "level [m]"},    {"Pa", "pressure [Pa]"},
-                                                  {"m3", "volume [m³]"}, {"m/s", "speed [m/s]"},
-                                                  {"N", "force [N]"},    {"m3/s", "flow [m³/s]"}};
+  const std::map<std::string, std::string> titles{
+      {"m", "level [m]"}, {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"},        {"m/s", "speed [m/s]"},
+      {"N", "force [N]"}, {"1", "holdup"},         {"kg/s", "mass flow [kg/s]"}, {"m3/s", "flow [m³/s]"}};
   for (std::size_t c = 1; c < history.names.size(); ++c) {
+    if (run.line && history.names[c].ends_with("_mass")) continue;
     if (history.names[c] == run.phases[0] + "_volume" || history.names[c] == run.phases[1] + "_volume") continue;
     const std::string& unit = history.units[c];
     const auto [at, fresh] = panel_of.try_emplace(unit, panels.size());
@@ -108,17 +109,29 @@ int draw_run(const DrawRequest& request) {
       throw failure(fmt::format("'{}' cannot be made: {}", (run.folder / "figures").string(), status.message()),
                     "name a file elsewhere with --to");
     const std::string cut = request.section.empty() ? "" : "-section";
-    file =
-        run.folder / "figures" /
-        (request.what == "history" ? "history.png" : fmt::format("{}{}-{:.3f}s.png", request.what, cut, snapshot.time));
+    file = run.folder / "figures" /
+           (request.what == "history"
+                ? "history.png"
+                : fmt::format("{}{}-{:.3f}s.png", run.line ? "profile" : request.what, cut, snapshot.time));
   }
   const std::string ending = file.extension().string();
   const bool chart = request.what == "history";
-  if (ending != ".png" && !(chart && (ending == ".svg" || ending == ".pdf")))
-    throw input_error({"", 0, 0, "--to"},
-                      fmt::format("'{}' does not end in {}", file.string(), chart ? ".png, .svg or .pdf" : ".png"),
-                      "choose such a name");
-  if (chart) {
+  if (run.line && !chart && request.what != "profile" && request.what != "fraction")
+    throw input_error({"", 0, 0, "--what"}, fmt::format("a line has no picture of its {}", request.what),
+                      "choose profile or history");
+  if (!run.line && request.what == "profile")
+    throw input_error({"", 0, 0, "--what"}, "a vessel has no profile along a line",
+                      "choose fraction, speed or history");
+  if (run.line && (request.cells || !request.section.empty()))
+    throw input_error({"", 0, 0, request.cells ? "--cells" : "--section"}, "a line has none", "leave it out");
+  if (ending != ".png" && !((chart || run.line) && (ending == ".svg" || ending == ".pdf")))
+    throw input_error(
+        {"", 0, 0, "--to"},
+        fmt::format("'{}' does not end in {}", file.string(), chart || run.line ? ".png, .svg or .pdf" : ".png"),
+        "choose such a name");
+  if (run.line && !chart) {
+    draw_profile(run.title, snapshot, file);
+  } else if (chart) {
     if (!request.section.empty())
       throw input_error({"", 0, 0, "--section"}, "a chart of the history has no section", "leave it out");
     draw_history(run, file);
@@ -140,8 +153,9 @@ void add_draw(CLI::App& app) {
   command
       ->add_option("--what", request->what,
                    "fraction (with the interface line), speed, pressure, dynamic_pressure (without the hydrostatic "
-                   "part), or history (chart of all gauges)")
-      ->check(CLI::IsMember({"fraction", "speed", "pressure", "dynamic_pressure", "history"}))
+                   "part), history (chart of all gauges), or of a line profile (height, regime, holdup, pressure and "
+                   "speeds along it)")
+      ->check(CLI::IsMember({"fraction", "speed", "pressure", "dynamic_pressure", "history", "profile"}))
       ->capture_default_str();
   command->add_option("--at", request->at,
                       "Time, for example --at '1.2 s'; the nearest snapshot is drawn. Left out: the last");

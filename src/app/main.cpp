@@ -38,6 +38,7 @@ int command_line(int argc, char** argv) {
   add_explain(app);
   add_fluids(app);
   add_demo(app);
+  add_measure(app);
   add_validate(app);
   try {
     app.parse(argc, argv);

@@ -34,28 +34,34 @@ extern "C" void on_signal(int) {
   if (!asked_to_stop.compare_exchange_strong(none, now.tv_sec) && now.tv_sec > none + 1) std::_Exit(1);
 }
 
-/// One line that is written over, on a terminal only.
-class ProgressLine {
- public:
-  explicit ProgressLine(bool wanted) : shown_(wanted && isatty(STDERR_FILENO) == 1) {}
+}  // namespace
 
-  void show(const Progress& p) {
-    if (!shown_ || (p.wall_seconds - last_ < 0.2 && p.time < p.until)) return;
-    last_ = p.wall_seconds;
-    const double done = p.time / p.until;
-    const double left = done > 0 ? p.wall_seconds * (1 - done) / done : 0;
-    fmt::print(stderr, "\r  {:3.0f} %   t = {:.4g} s of {:.4g} s   step {}, {}   {} left\033[K", 100 * done, p.time,
-               p.until, p.steps, quantity(p.dt, "s", 3), duration(left));
-    std::fflush(stderr);
-  }
-  void clear() const {
-    if (shown_) fmt::print(stderr, "\r\033[K");
-  }
+ProgressLine::ProgressLine(bool wanted) : shown_(wanted && isatty(STDERR_FILENO) == 1) {}
 
- private:
-  bool shown_;
-  double last_ = -1;
-};
+void ProgressLine::show(const Progress& p) {
+  if (!shown_ || (p.wall_seconds - last_ < 0.2 && p.time < p.until)) return;
+  last_ = p.wall_seconds;
+  const double done = p.time / p.until;
+  const double left = done > 0 ? p.wall_seconds * (1 - done) / done : 0;
+  fmt::print(stderr, "\r  {:3.0f} %   t = {:.4g} s of {:.4g} s   step {}, {}   {} left\033[K", 100 * done, p.time,
+             p.until, p.steps, quantity(p.dt, "s", 3), duration(left));
+  std::fflush(stderr);
+}
+
+void ProgressLine::clear() const {
+  if (shown_) fmt::print(stderr, "\r\033[K");
+}
+
+std::function<bool()> stop_on_signals() {
+  asked_to_stop = 0;
+  struct sigaction action {};
+  action.sa_handler = on_signal;
+  sigaction(SIGINT, &action, nullptr);
+  sigaction(SIGTERM, &action, nullptr);
+  return [] { return asked_to_stop.load() > 0; };
+}
+
+namespace {
 
 void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases,
                   const std::vector<GaugeSummary>& gauges) {
@@ -149,13 +155,7 @@ int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::
     writer.finish(ledger, "running");
   };
   sinks.progress = [&](const Progress& p) { line.show(p); };
-  sinks.stop = [] { return asked_to_stop.load() > 0; };
-
-  asked_to_stop = 0;
-  struct sigaction action {};
-  action.sa_handler = on_signal;
-  sigaction(SIGINT, &action, nullptr);
-  sigaction(SIGTERM, &action, nullptr);
+  sinks.stop = stop_on_signals();
 
   try {
     simulate(setup, model, sinks, ledger);
@@ -197,6 +197,7 @@ void use_threads(long cells, int asked) {
 
 int run_case(const RunRequest& request) {
   const CaseFile the_case = read_case(request.case_file);
+  if (the_case.line) return run_line(the_case, request);
   const std::filesystem::path folder =
       request.folder.empty() ? standard_run_folder(request.case_file) : std::filesystem::path(request.folder);
   return std::visit([&](const auto& setup) { return run(the_case, setup, folder, request); }, the_case.setup);

@@ -13,6 +13,7 @@
 #include "base/text.hpp"
 #include "case/fills.hpp"
 #include "case/keys.hpp"
+#include "case/line_file.hpp"
 #include "case/moving_walls.hpp"
 #include "case/openings.hpp"
 #include "case/part.hpp"
@@ -38,8 +39,13 @@ class Reader {
 
   CaseFile read() {
     Part top(&root_, "", "", top_, out_);
-    top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "insert", "moving_wall", "opening",
-                        "fill", "motion", "gauge", "run"});
+    const bool line = root_["model"].value_or(std::string()) == "line";
+    if (line)
+      top.refuse_unknown(
+          {"line", "leg", "source", "valve", "outlet", "constants", "tables", "phase", "pair", "gauge", "run"});
+    else
+      top.refuse_unknown({"vessel", "grid", "constants", "tables", "phase", "pair", "insert", "moving_wall", "opening",
+                          "fill", "motion", "gauge", "run"});
     note_lines(root_, "");
     if (const long format = top.whole_number("wavy"); format != 1)
       throw top.wrong("wavy", fmt::format("this program reads format 1, not {}", format),
@@ -47,6 +53,10 @@ class Reader {
     out_.title = top.has("title") ? top.text("title") : out_.file.stem().string();
     if (!top.has("title")) out_.as_run += "title = " + toml_text(out_.title) + "\n";
     top.choice("model", "sharp");
+    if (line) {
+      read_line_case();
+      return std::move(out_);
+    }
 
     Part vessel = section("vessel");
     vessel.refuse_unknown({"walls"});
@@ -107,6 +117,45 @@ class Reader {
         for (const auto& item : *list)
           if (const auto* entry = item.as_table()) note_lines(*entry, name);
     }
+  }
+
+  void read_line_case() {
+    LineSetup setup;
+    const FormulaNames names = read_names();
+    Place last = top_;
+    std::vector<std::string> origins;
+    std::vector<double> temperatures;
+    const std::vector<Phase> phases = read_phase_list(names, last, origins, temperatures);
+    last.key = "phase";
+    if (phases.size() != 2)
+      throw input_error(
+          last,
+          fmt::format("a line takes a liquid and a gas; {} given", phases.empty()       ? "none is"
+                                                                   : phases.size() == 1 ? "one is"
+                                                                                        : "more are"),
+          "write two [[phase]] sections, for example one with fluid = \"water\" and one with fluid = \"air\"");
+    const std::size_t dense = phases[0].properties.density >= phases[1].properties.density ? 0 : 1;
+    setup.phases = {phases[dense], phases[1 - dense]};
+    setup.gas_temperature = temperatures[1 - dense];
+    out_.phase_origins = {origins[dense], origins[1 - dense]};
+    for (const auto& phase : setup.phases)
+      if (!phase.properties.rheology.constant())
+        throw input_error(last, fmt::format("in a line '{}' cannot thin or thicken with shear", phase.name),
+                          "give it one viscosity");
+    for (const auto& phase : setup.phases)
+      if (!(phase.properties.viscosity > 0))
+        throw input_error(last, fmt::format("in a line '{}' needs a viscosity above 0", phase.name), "give viscosity");
+    Part pair = section("pair");
+    pair.refuse_unknown();
+    for (const char* key : {"contact_angle", "slip_length"})
+      if (pair.has(key)) throw pair.wrong(key, "a line has no such setting", "leave it out");
+    setup.surface_tension = pair.quantity("surface_tension", "72 mN/m");
+    if (!(setup.surface_tension >= 0 && setup.surface_tension < 10))
+      throw pair.wrong("surface_tension", "the surface tension must lie between 0 and 10 N/m");
+    read_line({[&](const std::string& name) { return section(name); },
+               [&](const std::string& name, const std::function<void(Part)>& fn) { each(name, fn); }, top_},
+              names, setup);
+    out_.line = std::move(setup);
   }
 
   /// 2 or 3: as many as there are lengths or coordinates, else as the shape is or the user says.
@@ -518,11 +567,10 @@ class Reader {
     return {std::move(x), std::move(y)};
   }
 
-  template <int D>
-  void read_phases(Setup<D>& setup, const FormulaNames& names) {
+  /// All phases, where each comes from and at which temperature it is; `last`: place of the last one.
+  std::vector<Phase> read_phase_list(const FormulaNames& names, Place& last, std::vector<std::string>& origins,
+                                     std::vector<double>& temperatures) {
     std::vector<Phase> phases;
-    std::vector<std::string> origins;
-    Place last = top_;
     each("phase", [&](Part part) {
       part.refuse_unknown();
       last = part.place();
@@ -535,9 +583,11 @@ class Reader {
           throw part.wrong("name", fmt::format("two phases are called '{}'", phase.name),
                            "give each phase a name of its own");
       std::string origin = "own values";
+      temperatures.push_back(293.15);
       if (part.has("fluid")) {
         const std::string fluid = part.text("fluid");
         const double temperature = part.quantity("temperature", "20 degC");
+        temperatures.back() = temperature;
         const Fluid* known = find_fluid(fluid);
         if (known == nullptr) {
           std::vector<std::string> known_names;
@@ -578,6 +628,15 @@ class Reader {
       phases.push_back(phase);
       origins.push_back(origin);
     });
+    return phases;
+  }
+
+  template <int D>
+  void read_phases(Setup<D>& setup, const FormulaNames& names) {
+    std::vector<std::string> origins;
+    std::vector<double> temperatures;
+    Place last = top_;
+    std::vector<Phase> phases = read_phase_list(names, last, origins, temperatures);
     if (phases.size() == 1) {  // the space over the liquid's surface holds nothing that would matter
       constexpr double next_to_nothing = 1e-3;
       setup.gas_left_out = true;

@@ -3,10 +3,12 @@
 
 #include <filesystem>
 #include <map>
+#include <optional>
 #include <string>
 #include <variant>
 #include <vector>
 
+#include "run/line_run.hpp"
 #include "run/setup.hpp"
 
 namespace wavy {
@@ -16,6 +18,7 @@ struct CaseFile {
   std::string title;
   std::filesystem::path file;
   std::variant<Setup<2>, Setup<3>> setup;
+  std::optional<LineSetup> line;                  ///< of a line, whose `setup` then counts for nothing
   std::array<std::string, 2> phase_origins;       ///< "water at 20 degC", "own values"; denser phase first
   std::vector<std::string> notes;                 ///< what the program made of the case that is worth saying
   std::string as_run;                             ///< TOML with every value that holds, defaults included

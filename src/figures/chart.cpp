@@ -77,17 +77,26 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
     // A constant would be blown up to its round-off.
     const double size = std::max(std::abs(least), std::abs(greatest));
     const double room = std::max(0.06 * (greatest - least), size > 0 ? 0.02 * size : 1.0);
-    script += fmt::format("set yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\n", least - room, greatest + room,
-                          x_end > 0 ? x_end : 1.0);
+    if (panel.log_axes)
+      script += "set logscale xy\nset yrange [*:*]\nset xrange [*:*]\n";
+    else
+      script += fmt::format("unset logscale\nset yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\n", least - room,
+                            greatest + room, x_end > 0 ? x_end : 1.0);
     script += "plot ";
-    for (std::size_t c = 0; c < panel.curves.size(); ++c)
-      script += fmt::format("{}'-' using 1:2 {} lc '{}' title {}", c == 0 ? "" : ", ",
-                            panel.curves[c].points   ? "with points pt 7 ps 1.6"
-                            : panel.curves[c].dashed ? "with lines lw 2.5 dt 2"
-                                                     : "with lines lw 2.5",
-                            line_colours[c % line_colours.size()], quoted(panel.curves[c].name));
+    bool first = true;
+    for (std::size_t c = 0; c < panel.curves.size(); ++c) {
+      const auto& curve = panel.curves[c];
+      if (curve.x.empty()) continue;
+      script += fmt::format("{}'-' using 1:2 {} lc '{}' title {}", first ? "" : ", ",
+                            curve.points   ? fmt::format("with points pt 7 ps {}", curve.size)
+                            : curve.dashed ? "with lines lw 2.5 dt 2"
+                                           : "with lines lw 2.5",
+                            line_colours[c % line_colours.size()], quoted(curve.name));
+      first = false;
+    }
     script += "\n";
     for (const auto& curve : panel.curves) {
+      if (curve.x.empty()) continue;
       for (std::size_t i = 0; i < curve.x.size(); ++i)
         script += fmt::format("{:.10g} {:.10g}\n", curve.x[i], curve.y[i]);
       script += "e\n";

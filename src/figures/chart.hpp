@@ -13,12 +13,14 @@ struct Curve2D {
   std::vector<double> y;
   bool points = false;  ///< dots instead of a line: for references
   bool dashed = false;  ///< for estimates
+  double size = 1.6;    ///< of dots
 };
 
 /// One chart; several panels stand above each other and share the x axis.
 struct Panel {
   std::string y_title;  ///< with unit
   std::vector<Curve2D> curves;
+  bool log_axes = false;  ///< both; every value must be positive
 };
 
 /// Throws a failure when gnuplot is missing or the file cannot be written. `file` ends in .png, .svg or .pdf.

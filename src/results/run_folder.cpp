@@ -81,12 +81,12 @@ void prepare_run_folder(const fs::path& folder, bool force) {
                         "this folder holds something else than a run; --force does not touch it",
                         "choose another folder with --into");
     for (const char* own : {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots",
-                            "estimates", "figures"}) {
+                            "profiles", "estimates", "figures"}) {
       fs::remove_all(folder / own, status);
       if (status) throw failure(fmt::format("'{}' cannot be removed: {}", (folder / own).string(), status.message()));
     }
   }
-  fs::create_directories(folder / "snapshots", status);
+  fs::create_directories(folder, status);
   if (status)
     throw failure(fmt::format("the folder '{}' cannot be made: {}", folder.string(), status.message()),
                   "check the rights, or choose another folder with --into");
@@ -142,6 +142,7 @@ void RunWriter::history(const std::vector<double>& row) {
 template <int D>
 void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
   const std::string name = fmt::format("snapshots/{:05d}.vtu", number);
+  fs::create_directories(folder_ / "snapshots");
   write_snapshot(model, folder_ / name);
   snapshots_.emplace_back(model.state().time, name);
   write_index();
@@ -151,6 +152,25 @@ void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
 }
 template void RunWriter::snapshot<2>(const sharp::Model<2>&, int);
 template void RunWriter::snapshot<3>(const sharp::Model<3>&, int);
+
+void RunWriter::profile(const line::Model& model, int number) {
+  const std::string name = fmt::format("profiles/{:05d}.csv", number);
+  fs::create_directories(folder_ / "profiles");
+  std::string text =
+      "x [m],height [m],holdup [1],pressure [Pa],liquid_velocity [m/s],gas_velocity [m/s],regime [1],leg [1]\n";
+  const auto& state = model.state();
+  for (std::size_t i = 0; i < model.sections().size(); ++i) {
+    const auto& section = model.sections()[i];
+    text += fmt::format("{:.8g},{:.6g},{:.8g},{:.8g},{:.6g},{:.6g},{},{}\n", section.place, section.rise,
+                        model.holdup(i), state.pressure[i], state.u_liquid[i], state.u_gas[i],
+                        static_cast<int>(model.regime(i)), section.leg + 1);
+  }
+  write_whole(folder_ / name, text);
+  snapshots_.emplace_back(state.time, name);
+  errno = 0;
+  history_.flush();
+  if (!history_) throw cannot_write(folder_ / "history.csv");
+}
 
 void RunWriter::write_index() {
   std::string text = "<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"0.1\">\n  <Collection>\n";
@@ -168,7 +188,20 @@ void RunWriter::log(const std::string& line) {
   log_ << stamp.data() << "  " << line << std::endl;
 }
 
+std::array<std::string, 2> RunWriter::phase_names() const {
+  if (case_.line) return {case_.line->phases[0].name, case_.line->phases[1].name};
+  return std::visit([](const auto& s) { return std::array{s.phases[0].name, s.phases[1].name}; }, case_.setup);
+}
+
 void RunWriter::finish(const Ledger& ledger, const std::string& status, const std::string& problem) {
+  write_summary(to_json(ledger, phase_names()), ledger.end_time, status, problem);
+}
+void RunWriter::finish(const LineLedger& ledger, const std::string& status, const std::string& problem) {
+  write_summary(to_json(ledger, phase_names()), ledger.end_time, status, problem);
+}
+
+void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double end_time, const std::string& status,
+                              const std::string& problem) {
   errno = 0;
   history_.flush();
   if (!history_) throw cannot_write(folder_ / "history.csv");
@@ -178,14 +211,10 @@ void RunWriter::finish(const Ledger& ledger, const std::string& status, const st
   summary["case"] = case_.file.filename().string();
   summary["status"] = status;
   if (!problem.empty()) summary["problem"] = problem;
-  summary["end_time_s"] = ledger.end_time;
-  const auto phases = std::visit(
-      [](const auto& s) {
-        return std::array{s.phases[0].name, s.phases[1].name};
-      },
-      case_.setup);
-  summary["phases"] = phases;
-  summary["ledger"] = to_json(ledger, phases);
+  summary["end_time_s"] = end_time;
+  if (case_.line) summary["model"] = "line";
+  summary["phases"] = phase_names();
+  summary["ledger"] = ledger;
   auto& gauges = summary["gauges"] = nlohmann::ordered_json::array();
   for (const auto& gauge : gauges_) {
     if (gauge.column.name == "time") continue;
@@ -200,6 +229,26 @@ void RunWriter::finish(const Ledger& ledger, const std::string& status, const st
   auto& snapshots = summary["snapshots"] = nlohmann::ordered_json::array();
   for (const auto& [time, name] : snapshots_) snapshots.push_back({{"time_s", time}, {"file", name}});
   write_whole(folder_ / "summary.json", summary.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+}
+
+nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::string, 2>& phase_names) {
+  nlohmann::ordered_json json;
+  auto& masses = json["phases"] = nlohmann::ordered_json::array();
+  for (std::size_t p = 0; p < 2; ++p)
+    masses.push_back({{"name", phase_names[p]},
+                      {"mass_start_kg", ledger.mass_start[p]},
+                      {"mass_in_kg", ledger.mass_in[p]},
+                      {"mass_out_kg", ledger.mass_out[p]},
+                      {"mass_now_kg", ledger.mass_now[p]},
+                      {"drift", ledger.drift(p)}});
+  json["sections"] = ledger.sections;
+  json["steps"] = ledger.steps;
+  json["smallest_step_s"] = ledger.smallest_step;
+  json["largest_step_s"] = ledger.largest_step;
+  json["pressure_iterations"] = ledger.iterations;
+  json["greatest_volume_error"] = ledger.greatest_volume_error;
+  json["wall_time_s"] = ledger.wall_seconds;
+  return json;
 }
 
 nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::string, 2>& phase_names) {
@@ -269,6 +318,7 @@ RunFolder open_run_folder(const fs::path& folder) {
     if (summary.at("format").get<int>() != summary_format)
       throw input_error({file.string(), 0, 0, ""}, "a newer program wrote this run folder", "use that program");
     run.title = summary.at("title").get<std::string>();
+    run.line = summary.value("model", "") == "line";
     run.phases = {summary.at("phases").at(0).get<std::string>(), summary.at("phases").at(1).get<std::string>()};
     for (const auto& snapshot : summary.at("snapshots"))
       run.snapshots.push_back({snapshot.at("time_s").get<double>(), folder / snapshot.at("file").get<std::string>()});

@@ -45,14 +45,20 @@ class RunWriter {
   template <int D>
   void snapshot(const sharp::Model<D>& model, int number);
   void log(const std::string& line);
+  /// The line's sections at one time, as profiles/<number>.csv.
+  void profile(const line::Model& model, int number);
   /// summary.json; `status` is "done", "interrupted" or "failed", `problem` says why it failed.
   void finish(const Ledger& ledger, const std::string& status, const std::string& problem = "");
+  void finish(const LineLedger& ledger, const std::string& status, const std::string& problem = "");
 
   [[nodiscard]] const std::vector<GaugeSummary>& gauges() const { return gauges_; }
   [[nodiscard]] const std::filesystem::path& folder() const { return folder_; }
 
  private:
   void write_index();
+  void write_summary(const nlohmann::ordered_json& ledger, double end_time, const std::string& status,
+                     const std::string& problem);
+  [[nodiscard]] std::array<std::string, 2> phase_names() const;
   std::filesystem::path folder_;
   const CaseFile& case_;
   std::ofstream history_;
@@ -64,6 +70,7 @@ class RunWriter {
 
 /// The ledger as the numbers that scripts want, units in the names. A phase without a name is left out.
 nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::string, 2>& phase_names);
+nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::string, 2>& phase_names);
 
 struct SnapshotFile {
   double time = 0;
@@ -73,6 +80,7 @@ struct SnapshotFile {
 /// A run folder as it is read back.
 struct RunFolder {
   std::filesystem::path folder;
+  bool line = false;  ///< snapshots are profiles along a line
   std::string title;
   std::array<std::string, 2> phases;  ///< the second one empty where gas is left out
   std::vector<SnapshotFile> snapshots;

@@ -40,7 +40,8 @@ class Gauges {
     double area = 0;  ///< of its projection along the gauge's axis, positive where the pressure pushes that way [m2]
     Vec<D> place{};   ///< on the wall [m]
   };
-  std::vector<Piece> pieces_of(const NamedWall& wall, int axis, const Grid<D>& grid, const OpenSpace<D>& space) const;
+  [[nodiscard]] std::vector<Piece> pieces_of(const NamedWall& wall, int axis, const Grid<D>& grid,
+                                             const OpenSpace<D>& space) const;
 
   const Setup<D>& setup_;
   std::vector<Column> columns_;
