@@ -1,0 +1,159 @@
+// Lines as users write them, rightly and wrongly.
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/table.hpp"
+#include "drive.hpp"
+
+using drive::Folder;
+using nlohmann::json;
+
+namespace {
+
+const std::string fluids =
+    "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n";
+const std::string legs =
+    "[[leg]]\nname = \"yard\"\nlength = \"40 m\"\nrise = \"-2 m\"\ndiameter = \"50 mm\"\n"
+    "[[leg]]\nname = \"riser\"\nlength = \"10 m\"\nrise = \"10 m\"\ndiameter = \"50 mm\"\n";
+const std::string source =
+    "[[source]]\nname = \"feed\"\nliquid_mass_flow = \"0.2 kg/s\"\ngas_standard_flow = \"2 m^3/h\"\n";
+const std::string outlet = "[outlet]\npressure = \"1.013 bar\"\n";
+
+/// Sections begin on line 3.
+std::string line_case(const std::string& text, const std::string& until = "60 s") {
+  return "wavy = 1\nmodel = \"line\"\n" + text + fluids + "[run]\nuntil = \"" + until + "\"\n";
+}
+
+void refuses(const std::string& text, const std::string& words, int line = 0) {
+  const Folder folder;
+  folder.write("case.toml", text);
+  const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
+  INFO(text);
+  INFO(outcome.out);
+  CHECK(outcome.code == 2);
+  CHECK(outcome.says(words));
+  if (line > 0) CHECK(outcome.says("case.toml:" + std::to_string(line) + ":"));
+  CHECK(std::count(outcome.out.begin(), outcome.out.end(), '\n') <= 2);
+}
+
+}  // namespace
+
+TEST_CASE("every mistake in a line has its own message") {
+  const auto leg = [](const std::string& text) {
+    return line_case("[[leg]]\nname = \"a\"\n" + text + source + outlet);
+  };
+  refuses(line_case(source + outlet), "a line needs at least one leg");
+  refuses(leg("diameter = \"5 cm\"\n"), "the key 'length' is missing", 3);
+  refuses(leg("length = \"-3 m\"\ndiameter = \"5 cm\"\n"), "is not positive", 5);
+  refuses(leg("length = \"3 m\"\n"), "the key 'diameter' is missing", 3);
+  refuses(leg("length = \"3 m\"\ndiameter = \"0 cm\"\n"), "is not positive", 6);
+  refuses(leg("length = \"3\"\ndiameter = \"5 cm\"\n"), "has no unit", 5);
+  refuses(leg("length = \"3 m\"\nrise = \"4 m\"\ndiameter = \"5 cm\"\n"), "cannot rise by 4 m", 6);
+  refuses(leg("length = \"3 m\"\nrise = \"1 m\"\nangle = \"3 deg\"\ndiameter = \"5 cm\"\n"), "both rise and angle", 7);
+  refuses(leg("length = \"3 m\"\ndiameter = \"5 m\"\n"), "wider than long", 6);
+  refuses(leg("length = \"3 m\"\ndiameter = \"5 cm\"\ninto = \"b\"\n"), "no leg is called 'b'", 7);
+  refuses(leg("length = \"3 m\"\ndiameter = \"5 cm\"\nroughness = \"1 cm\"\n"), "roughness must lie", 7);
+  refuses(leg("profile = \"none.csv\"\ndiameter = \"5 cm\"\n"), "none.csv");
+  refuses(line_case(legs + "into = \"yard\"\n" + source + outlet), "stands before", 13);
+  refuses(line_case(legs + source + "at = \"50 m\"\n" + outlet), "lies outside the leg 'yard'", 17);
+  refuses(line_case(legs + source + "leg = \"rieser\"\n" + outlet), "did you mean 'riser'?", 17);
+  refuses(line_case(legs + source + "gas_mass_flow = \"1 g/s\"\n" + outlet),
+          "both gas_mass_flow and gas_standard_flow");
+  refuses(line_case(legs + source + "liquid_volume_flow = \"1 kg\"\n" + outlet), "both");
+  refuses(line_case(legs + "[[source]]\nname = \"feed\"\n" + outlet), "'feed' brings nothing", 13);
+  refuses(line_case(legs + "[[source]]\nname = \"feed\"\nliquid_mass_flow = \"-1 kg/s\"\n" + outlet), "cannot take out",
+          15);
+  refuses(line_case(legs + source), "the line has no outlet");
+  refuses(line_case(legs + source + "[outlet]\nend = \"closed\"\npressure = \"1 bar\"\n"),
+          "a closed end has no pressure", 19);
+  refuses(line_case(legs + source + "[outlet]\npressure = \"-1 bar\"\n"), "absolute and must be positive", 18);
+  refuses(line_case(legs + source + "[[valve]]\nname = \"v\"\n" + outlet), "the key 'opening' is missing", 17);
+  refuses(line_case(legs + source + "[[valve]]\nname = \"v\"\nopening = \"1.5\"\n" + outlet), "outside 0 to 1", 19);
+  refuses(line_case(legs + source + outlet + "[[gauge]]\nname = \"g\"\nmeasures = \"level\"\n"),
+          "'level' is not measured in a line", 21);
+  refuses(line_case(legs + source + outlet + "[[gauge]]\nname = \"g\"\nmeasures = \"holdup\"\nat = [\"45 m\"]\n"),
+          "lies outside the leg", 22);
+  refuses(line_case("[vessel]\nsize = [\"1 m\", \"1 m\"]\n" + legs + source + outlet), "not known here", 3);
+  refuses("wavy = 1\nmodel = \"line\"\n" + legs + source + outlet + "[run]\nuntil = \"1 s\"\n",
+          "a line takes a liquid and a gas");
+}
+
+TEST_CASE("a line is checked, run, drawn and measured") {
+  const Folder folder;
+  folder.write("case.toml",
+               line_case("[line]\nsection = \"1 m\"\n" + legs + source + outlet +
+                             "[[gauge]]\nname = \"foot\"\nmeasures = \"holdup\"\nleg = \"riser\"\nat = [\"0.5 m\"]\n"
+                             "[[gauge]]\nname = \"in_riser\"\nmeasures = \"liquid_held\"\nleg = \"riser\"\n",
+                         "300 s"));
+  const auto check = drive::wavy(folder, "check case.toml");
+  INFO(check.out);
+  CHECK(check.code == 0);
+  CHECK(check.says("50 sections"));
+  CHECK(check.says("(Boe)"));
+  CHECK(check.says("case.check.png and case.check.map.png"));
+  CHECK(std::filesystem::exists(folder / "case.check.map.png"));
+  const auto understood = json::parse(drive::wavy(folder, "check case.toml --no-picture --json").out);
+  CHECK(understood["length_m"].get<double>() == doctest::Approx(50));
+  CHECK(understood["volume_m3"].get<double>() == doctest::Approx(50 * M_PI / 4 * 0.0025).epsilon(1e-12));
+  CHECK(understood["legs"][0]["regime"] == "stratified");
+
+  const auto out = json::parse(drive::wavy(folder, "run case.toml --json").out);
+  CHECK(out["status"] == "done");
+  for (const auto& phase : out["ledger"]["phases"]) CHECK(std::abs(phase["drift"].get<double>()) < 1e-10);
+  const auto table = ::wavy::read_csv(folder / "case.run/history.csv");
+  CHECK(table.find("in_riser") > 0);
+  CHECK(table.columns[0].back() == doctest::Approx(300).epsilon(1e-12));
+  CHECK(drive::wavy(folder, "run case.toml").code == 2);  // nothing is lost
+  CHECK(drive::wavy(folder, "draw case.run --to p.svg").code == 0);
+  CHECK(folder.read("p.svg").find("stratified") != std::string::npos);
+  CHECK(drive::wavy(folder, "draw case.run --what history --to h.png").code == 0);
+  CHECK(drive::wavy(folder, "draw case.run --what speed").says("a line has no picture of its speed"));
+
+  // The receiver: all that came when nothing drains; what was asked; rates that are none.
+  const auto measured = json::parse(drive::wavy(folder, "measure case.run --json").out);
+  double came = 0;
+  const auto flow = table.columns[static_cast<std::size_t>(table.find("outlet_water"))];
+  for (std::size_t i = 1; i < flow.size(); ++i)
+    came += std::max(0.0, flow[i]) * (table.columns[0][i] - table.columns[0][i - 1]);
+  CHECK(measured["surge"][0]["volume_m3"].get<double>() == doctest::Approx(came).epsilon(1e-6));
+  for (std::size_t i = 1; i < measured["surge"].size(); ++i)
+    CHECK(measured["surge"][i]["volume_m3"].get<double>() <= measured["surge"][i - 1]["volume_m3"].get<double>());
+  const auto asked = drive::wavy(folder, "measure case.run --drain '1 m^3/h' --chart surge.png --from '60 s'");
+  CHECK(asked.says("as asked"));
+  CHECK(std::filesystem::exists(folder / "surge.png"));
+  const auto wrong = drive::wavy(folder, "measure case.run --drain '1 m/h'");
+  CHECK(wrong.code == 2);
+  CHECK(wrong.says("--drain"));
+  CHECK(drive::wavy(folder, "measure case.run --from '600 s'").says("the run reaches from 0 s to 300 s"));
+}
+
+TEST_CASE("a survey of points is a leg, and a line's outflow feeds a vessel") {
+  const Folder folder;
+  folder.write("survey.csv", "x [m],z [m]\n0,0\n30,-1\n40,0\n43,4\n");
+  folder.write(
+      "case.toml",
+      line_case("[line]\nsection = \"2 m\"\n[[leg]]\nname = \"run\"\nprofile = \"survey.csv\"\ndiameter = \"50 mm\"\n" +
+                    source + outlet,
+                "60 s"));
+  const auto understood = json::parse(drive::wavy(folder, "check case.toml --no-picture --json").out);
+  CHECK(understood["length_m"].get<double>() ==
+        doctest::Approx(std::hypot(30, 1) + std::hypot(10, 1) + 5).epsilon(1e-9));
+  CHECK(understood["legs"][0]["rise_m"].get<double>() == doctest::Approx(4));
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  const std::string vessel =
+      "wavy = 1\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\nthickness = \"0.4 m\"\n[grid]\ncell = \"2 cm\"\n"
+      "[tables.condensate]\nfile = \"case.run/history.csv\"\nvalue = \"outlet_water\"\n"
+      "[[opening]]\nname = \"in\"\nside = \"left\"\nsize = [\"10 cm\"]\nvolume_flow = \"max(condensate(t + 20 s), "
+      "0)\"\n"
+      "[[opening]]\nname = \"vent\"\nside = \"top\"\n" +
+      fluids + "[run]\nuntil = \"0.2 s\"\n";
+  folder.write("vessel.toml", vessel);
+  const auto outcome = drive::wavy(folder, "run vessel.toml");
+  INFO(outcome.out);
+  CHECK(outcome.code == 0);
+  folder.write("bad.csv", "x [m],z [m]\n0,0\n30,-1\n20,0\n");
+  refuses(line_case("[[leg]]\nname = \"run\"\nprofile = \"bad.csv\"\ndiameter = \"50 mm\"\n" + source + outlet),
+          "bad.csv");
+}
