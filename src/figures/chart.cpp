@@ -61,6 +61,9 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
     const double upper = top - static_cast<double>(p) * (each + gap);
     script += fmt::format("set tmargin at screen {:.4f}\nset bmargin at screen {:.4f}\n", upper, upper - each);
     script += fmt::format("set ylabel {} offset 1,0\n", quoted(panel.y_title));
+    // A low panel has room for few names.
+    const bool many = static_cast<double>(panel.curves.size()) * count > 12;
+    script += many ? "set key font ',12' spacing 1.0 maxcols 1\n" : "set key font ',15' spacing 1.3 maxcols auto\n";
     const bool last = p + 1 == panels.size();
     script +=
         last ? fmt::format("set xlabel {}\nset format x '%g'\n", quoted(x_title)) : "unset xlabel\nset format x ''\n";
