@@ -45,6 +45,9 @@ struct DrawRequest {
 };
 int draw_run(const DrawRequest& request);
 struct SnapshotFile;
+struct RunFolder;
+/// Fronts and tails of a line's slugs over distance and time.
+void draw_slugs(const RunFolder& run, const std::filesystem::path& file);
 /// Profile of a line at one time: its height coloured by regime, holdup, pressure, speeds.
 void draw_profile(const std::string& title, const SnapshotFile& profile, const std::filesystem::path& file);
 int write_new_case(const std::string& scenario, const std::string& file, bool force);

@@ -112,16 +112,16 @@ int draw_run(const DrawRequest& request) {
     file = run.folder / "figures" /
            (request.what == "history"
                 ? "history.png"
-                : fmt::format("{}{}-{:.3f}s.png", run.line ? "profile" : request.what, cut, snapshot.time));
+                : fmt::format("{}{}-{:.3f}s.png", run.line && request.what != "slugs" ? "profile" : request.what, cut,
+                              snapshot.time));
   }
   const std::string ending = file.extension().string();
   const bool chart = request.what == "history";
-  if (run.line && !chart && request.what != "profile" && request.what != "fraction")
+  if (run.line && !chart && request.what != "profile" && request.what != "fraction" && request.what != "slugs")
     throw input_error({"", 0, 0, "--what"}, fmt::format("a line has no picture of its {}", request.what),
-                      "choose profile or history");
-  if (!run.line && request.what == "profile")
-    throw input_error({"", 0, 0, "--what"}, "a vessel has no profile along a line",
-                      "choose fraction, speed or history");
+                      "choose profile, slugs or history");
+  if (!run.line && (request.what == "profile" || request.what == "slugs"))
+    throw input_error({"", 0, 0, "--what"}, "a vessel is no line", "choose fraction, speed or history");
   if (run.line && (request.cells || !request.section.empty()))
     throw input_error({"", 0, 0, request.cells ? "--cells" : "--section"}, "a line has none", "leave it out");
   if (ending != ".png" && !((chart || run.line) && (ending == ".svg" || ending == ".pdf")))
@@ -129,7 +129,9 @@ int draw_run(const DrawRequest& request) {
         {"", 0, 0, "--to"},
         fmt::format("'{}' does not end in {}", file.string(), chart || run.line ? ".png, .svg or .pdf" : ".png"),
         "choose such a name");
-  if (run.line && !chart) {
+  if (request.what == "slugs") {
+    draw_slugs(run, file);
+  } else if (run.line && !chart) {
     draw_profile(run.title, snapshot, file);
   } else if (chart) {
     if (!request.section.empty())
@@ -154,8 +156,8 @@ void add_draw(CLI::App& app) {
       ->add_option("--what", request->what,
                    "fraction (with the interface line), speed, pressure, dynamic_pressure (without the hydrostatic "
                    "part), history (chart of all gauges), or of a line profile (height, regime, holdup, pressure and "
-                   "speeds along it)")
-      ->check(CLI::IsMember({"fraction", "speed", "pressure", "dynamic_pressure", "history", "profile"}))
+                   "speeds along it) or slugs (over distance and time)")
+      ->check(CLI::IsMember({"fraction", "speed", "pressure", "dynamic_pressure", "history", "profile", "slugs"}))
       ->capture_default_str();
   command->add_option("--at", request->at,
                       "Time, for example --at '1.2 s'; the nearest snapshot is drawn. Left out: the last");

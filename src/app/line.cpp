@@ -169,6 +169,19 @@ void draw_profile(const std::string& title, const SnapshotFile& profile, const f
       file);
 }
 
+void draw_slugs(const RunFolder& run, const fs::path& file) {
+  const fs::path source = run.folder / "tracks.csv";
+  std::error_code status;
+  if (!fs::exists(source, status))
+    throw input_error({"", 0, 0, "--what"}, "no slugs were followed in this run",
+                      "set line.slugs = \"follow\" and run it again");
+  const Table tracks = read_csv(source);
+  Curve2D tails{"tail", tracks.columns[2], tracks.columns[0], true};
+  Curve2D fronts{"front", tracks.columns[3], tracks.columns[0], true};
+  tails.size = fronts.size = 0.25;
+  draw_chart(run.title + ": slugs", "distance along the line [m]", {{"time [s]", {tails, fronts}}}, file);
+}
+
 int check_line(const CaseFile& the_case, const std::string& picture, bool json) {
   const LineSetup& setup = *the_case.line;
   line::Model model = make_line(setup);
@@ -307,7 +320,11 @@ int run_line(const CaseFile& the_case, const RunRequest& request) {
   LineLedger ledger;
   LineSinks sinks;
   sinks.history = [&](const std::vector<double>& row) { writer.history(row); };
-  sinks.snapshot = [&](const line::Model& now, int number) { writer.profile(now, number); };
+  sinks.snapshot = [&](const line::Model& now, int number) {
+    writer.profile(now, number);
+    if (setup.follow_slugs) writer.passages(now);
+  };
+  if (setup.follow_slugs) sinks.tracks = [&](const line::Model& now) { writer.tracks(now); };
   sinks.progress = [&](const Progress& p) { line.show(p); };
   sinks.stop = stop_on_signals();
   try {

@@ -66,6 +66,52 @@ std::vector<std::vector<std::string>> gauge_rows(const Table& history, double fr
   return rows;
 }
 
+/// Count, lengths, speed and period of the slugs that passed each watched place.
+std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double from, nlohmann::ordered_json& out) {
+  std::vector<std::vector<std::string>> rows;
+  if (run.slug_gauges.empty()) return rows;
+  const Table table = read_csv(run.folder / "slugs.csv");
+  rows.push_back(
+      {"slugs", "passed", "length", "half are longer than", "a tenth longer than", "greatest", "speed", "period"});
+  for (std::size_t g = 0; g < run.slug_gauges.size(); ++g) {
+    std::vector<double> lengths;
+    std::vector<double> fronts;
+    double speed = 0;
+    for (std::size_t i = 0; i < table.columns[0].size(); ++i) {
+      if (std::lround(table.columns[0][i]) != static_cast<long>(g) + 1 || table.columns[2][i] < from) continue;
+      fronts.push_back(table.columns[2][i]);
+      lengths.push_back(table.columns[4][i]);
+      speed += table.columns[5][i];
+    }
+    const auto count = static_cast<double>(lengths.size());
+    if (lengths.empty()) {
+      rows.push_back({run.slug_gauges[g], "0"});
+      out["slugs"].push_back({{"place", run.slug_gauges[g]}, {"count", 0}});
+      continue;
+    }
+    std::sort(lengths.begin(), lengths.end());
+    std::sort(fronts.begin(), fronts.end());
+    double sum = 0;
+    for (const double length : lengths) sum += length;
+    const auto share = [&](double part) {
+      return lengths[static_cast<std::size_t>(std::min(count - 1, std::floor(part * count)))];
+    };
+    const double period = fronts.size() > 1 ? (fronts.back() - fronts.front()) / (count - 1) : 0;
+    rows.push_back({run.slug_gauges[g], fmt::format("{}", lengths.size()), quantity(sum / count, "m"),
+                    quantity(share(0.5), "m"), quantity(share(0.9), "m"), quantity(lengths.back(), "m"),
+                    quantity(speed / count, "m/s"), period > 0 ? quantity(period, "s") : "-"});
+    out["slugs"].push_back({{"place", run.slug_gauges[g]},
+                            {"count", lengths.size()},
+                            {"mean_length_m", sum / count},
+                            {"median_length_m", share(0.5)},
+                            {"ninth_decile_length_m", share(0.9)},
+                            {"greatest_length_m", lengths.back()},
+                            {"speed_m_s", speed / count},
+                            {"period_s", period}});
+  }
+  return rows;
+}
+
 int measure(const Options& options) {
   const RunFolder run = open_run_folder(options.folder);
   const Table history = read_csv(run.folder / "history.csv");
@@ -123,11 +169,13 @@ int measure(const Options& options) {
                  options.chart);
     }
   }
+  const auto slugs = slug_rows(run, from, out);
   if (options.json) {
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
   }
   fmt::print("{}, from {} to {}\n{}", run.title, quantity(from, "s"), quantity(time.back(), "s"), aligned(gauges));
+  if (!slugs.empty()) fmt::print("{}", aligned(slugs));
   if (!surges.empty()) fmt::print("{}", aligned(surges));
   if (!options.chart.empty()) fmt::print("wrote {}\n", options.chart);
   return 0;

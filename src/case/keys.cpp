@@ -355,11 +355,11 @@ const std::vector<Key>& keys() {
 
       {"gauge", "name", Kind::text, nullptr, "", true, {},
        "Heading of the gauge's column in history.csv: letters, digits and _.", "\"front_level\""},
-      {"gauge", "measures", Kind::choice, nullptr, "", true, {"level", "pressure", "volume", "greatest_speed", "force", "holdup", "liquid_flow", "gas_flow", "liquid_held"},
+      {"gauge", "measures", Kind::choice, nullptr, "", true, {"level", "pressure", "volume", "greatest_speed", "force", "holdup", "liquid_flow", "gas_flow", "liquid_held", "slugs"},
        "level: height of the denser phase over the vessel's lowest point along an upright line, gas pockets left "
        "out; pressure: at a point, over the mean of the lighter phase; volume: of a phase; greatest_speed: of all "
        "cells; force: of the pressure on a wall or an insert, without friction. In a line: pressure (absolute), holdup "
-       "(share of the section that the liquid fills), mass flows, and liquid_held in a leg or the whole line.", "\"level\""},
+       "(share of the section that the liquid fills), mass flows, liquid_held in a leg or the whole line, and how many slugs have passed; measure says more of them.", "\"level\""},
       {"gauge", "at", Kind::quantities, &length, "", false, {},
        "Where: the point for pressure; for a level its horizontal place (x in 2-D; x, y in 3-D); in a line the distance "
        "from the leg's beginning.", "[\"1.19 m\"]"},
@@ -377,6 +377,11 @@ const std::vector<Key>& keys() {
        "Length of the sections aimed at. Half of it costs four times as much.", "\"5 m\""},
       {"line", "start", Kind::choice, nullptr, "steady", false, {"steady", "rest"},
        "steady: what the sources bring at time 0 flows steadily; rest: nothing moves, and legs hold what their holdup says.", "\"steady\""},
+      {"line", "slugs", Kind::choice, nullptr, "average", false, {"average", "follow"},
+       "average: in slug flow the gas drifts through the liquid, holdups are means; follow: slugs are bodies with a front and a "
+       "tail that begin, grow, merge and die.", "\"follow\""},
+      {"line", "slug_gas", Kind::choice, nullptr, "none", false, {"none", "gregory"},
+       "Gas that followed slugs carry. gregory: 1 / (1 + (j / 8.66 m/s)^1.39) of them is liquid.", "\"gregory\""},
       {"line", "gas_compressibility", Kind::quantity, &number, "1", false, {},
        "Compressibility factor Z of the gas.", "0.92"},
       {"line", "liquid_sound_speed", Kind::quantity, &speed, "1400 m/s", false, {},

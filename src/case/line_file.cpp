@@ -166,11 +166,10 @@ LineGauge read_line_gauge(const LineSetup& setup, Part& part) {
   for (const auto& column : line_columns(setup)) taken.push_back(column.name);
   gauge.name = read_name(part, taken);
   const std::string measures = part.choice("measures", "");
-  static const std::vector<std::pair<std::string, LineMeasure>> known{{"pressure", LineMeasure::pressure},
-                                                                      {"holdup", LineMeasure::holdup},
-                                                                      {"liquid_flow", LineMeasure::liquid_flow},
-                                                                      {"gas_flow", LineMeasure::gas_flow},
-                                                                      {"liquid_held", LineMeasure::liquid_held}};
+  static const std::vector<std::pair<std::string, LineMeasure>> known{
+      {"pressure", LineMeasure::pressure},       {"holdup", LineMeasure::holdup},
+      {"liquid_flow", LineMeasure::liquid_flow}, {"gas_flow", LineMeasure::gas_flow},
+      {"liquid_held", LineMeasure::liquid_held}, {"slugs", LineMeasure::slugs}};
   bool found = false;
   std::vector<std::string> words;
   for (const auto& [word, measure] : known) {
@@ -184,6 +183,8 @@ LineGauge read_line_gauge(const LineSetup& setup, Part& part) {
                      fmt::format("choose {}", listing(words)));
   for (const char* key : {"wall", "along", "phase"})
     if (part.has(key)) throw part.wrong(key, fmt::format("a gauge of a line has no '{}'", key), "leave it out");
+  if (gauge.measures == LineMeasure::slugs && !setup.follow_slugs)
+    throw part.wrong("measures", "slugs are seen only where they are followed", "set line.slugs = \"follow\"");
   if (gauge.measures == LineMeasure::liquid_held) {
     if (part.has("at"))
       throw part.wrong("at", "what is held is measured over a leg, or the whole line", "leave it out");
@@ -210,6 +211,10 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
   Part line = sections.section("line");
   line.refuse_unknown();
   setup.steady = line.choice("start", "steady") == "steady";
+  setup.follow_slugs = line.choice("slugs", "average") == "follow";
+  setup.slugs_hold_gas = line.choice("slug_gas", "none") == "gregory";
+  if (setup.slugs_hold_gas && !setup.follow_slugs)
+    throw line.wrong("slug_gas", "only slugs that are followed hold gas", "set slugs = \"follow\", or leave it out");
   setup.compressibility = line.quantity("gas_compressibility", "1");
   if (!(setup.compressibility > 0.05 && setup.compressibility < 20))
     throw line.wrong("gas_compressibility", "the factor must lie between 0.05 and 20");

@@ -57,6 +57,11 @@ Model::Model(std::vector<Section> sections, std::vector<Source> sources, std::ve
   for (std::size_t v = 0; v < valves_.size(); ++v) valve_at_[valves_[v].section] = static_cast<int>(v);
   open_ = static_cast<bool>(settings_.outlet_pressure);
   if (open_) outside_ = settings_.outlet_pressure(0);
+  in_slugs_.assign(n, 0.0);
+  covered_length_.assign(n, 0.0);
+  last_begun_.assign(n, -1e300);
+  at_places_.resize(settings_.watched.size());
+  if (settings_.follow_slugs) find_way();
 }
 
 double Model::liquid_density(double pressure) const {
@@ -76,6 +81,25 @@ Media Model::media(std::size_t section) const {
 
 double Model::holdup(std::size_t section) const {
   return std::clamp(state_.liquid[section] / liquid_density(state_.pressure[section]), 0.0, 1.0);
+}
+
+double Model::film_holdup(std::size_t section) const {
+  const double all = holdup(section);
+  const double slugs = in_slugs_[section];
+  const double length = sections_[section].length;
+  constexpr double least = 0.02;  // of the section, below which there is no film to speak of
+  if (slugs <= 0 || slugs > (1 - least) * length) return all;
+  return std::clamp((all * length - slug_holdup(flux_before(section)) * slugs) / (length - slugs), 0.0, 1.0);
+}
+
+double Model::slug_holdup(double flux) const {
+  return settings_.slugs_hold_gas ? 1 / (1 + std::pow(std::abs(flux) / 8.66, 1.39)) : 1.0;
+}
+
+double Model::flux_before(std::size_t face) const {
+  const double p = state_.pressure[face];
+  return (flow_[face][0] / liquid_density(p) + flow_[face][1] / gas_density(p, sections_[face].temperature)) /
+         faces_[face].area;
 }
 
 double Model::behind(std::size_t face) const {
@@ -117,6 +141,7 @@ void Model::start_steady() {
   for (std::size_t i = 0; i < n; ++i)
     if (sections_[i].next != Section::outlet)
       for (std::size_t k = 0; k < 2; ++k) flow[static_cast<std::size_t>(sections_[i].next)][k] += flow[i][k];
+  flow_ = flow;
   outside_ = open_ ? settings_.outlet_pressure(0) : settings_.reference_pressure;
   for (std::size_t i = n; i-- > 0;) {
     const auto& section = sections_[i];
@@ -165,7 +190,7 @@ Model::Closure Model::closure(std::size_t face) const {
   result.bore.sine = std::clamp(result.climb / result.length, -1.0, 1.0);
   result.level_climb = result.climb + (last ? 0.0 : depth_[next] - depth_[face]);
   const double share = last ? 1.0 : here.length / (here.length + there.length);
-  result.holdup = share * holdup(face) + (1 - share) * holdup(next);
+  result.holdup = share * film_holdup(face) + (1 - share) * film_holdup(next);
   const Media a = media(face);
   const Media b = media(next);
   result.media = a;
@@ -184,7 +209,7 @@ Model::Closure Model::closure(std::size_t face) const {
   const double full = smooth_step(liquid, 0.90, 0.98);
   const double rising = smooth_step(sine, 0.8 * steep, 1.2 * steep) * smooth_step(liquid, 0.12, 0.25);
   double bridged = 0;
-  if (!result.film && liquid > 0.2 && gas > trace)
+  if (!settings_.follow_slugs && !result.film && liquid > 0.2 && gas > trace)
     bridged = smooth_step(std::abs(u_gas - u_liquid) / bridging_speed(result.bore, result.media, liquid), 0.9, 1.1) *
               smooth_step(liquid, 0.24, 0.36);
   result.drift_share = std::max({full, rising, bridged});
@@ -212,13 +237,13 @@ void Model::set_face(std::size_t face, double dt, double time) {
     const double open = valve.coefficient * std::clamp(valve.opening(time), 0.0, 1.0);
     constexpr double shut = 1e-4;
     if (open < shut) {
-      f.a = f.b = {};
+      f.film_a = f.film_b = f.slug_a = f.slug_b = {};
       return;
     }
     valve_loss = 1 / (open * open) - 1;
   }
   if (last && !open_) {
-    f.a = f.b = {};
+    f.film_a = f.film_b = f.slug_a = f.slug_b = {};
     return;
   }
   Closure c = closure(face);
@@ -287,19 +312,55 @@ void Model::set_face(std::size_t face, double dt, double time) {
     b[0] += c.drift_share * l_j * j_b;
     b[1] += c.drift_share * C * j_b;
   }
-  f.a = a;
-  f.b = b;
+  f.film_a = a;
+  f.film_b = b;
+  f.slug_a = a;
+  f.slug_b = b;
+  const double within = covered_length_[face];
+  if (within <= 0 && f.covered <= 0) return;
+  // In a slug both phases move alike; where one lies beside the face, so does that share of what is between the
+  // middles.
+  const double flux = flux_before(face);
+  const double held = slug_holdup(flux);
+  const double mass = held * rho_l + (1 - held) * rho_g;
+  const double wall = mixed_friction(c.bore, c.media, held, flux);
+  const double inertia = mass / dt;
+  const double j_a = (mass * flux / dt - mass * gravity * c.climb * per_length) / (inertia + wall);
+  const double j_b = per_length / (inertia + wall);
+  f.slug_a = {j_a, j_a};
+  f.slug_b = {j_b, j_b};
+  for (std::size_t k = 0; k < 2; ++k) {
+    f.film_a[k] += within * (j_a - f.film_a[k]);
+    f.film_b[k] += within * (j_b - f.film_b[k]);
+  }
 }
-
+/// What moves through a face: of the film upstream, and of a slug while one covers it.
 void Model::set_donors(std::size_t face) {
+  Face& f = faces_[face];
   const int next = sections_[face].next;
   const bool last = next == Section::outlet;
-  const auto donor = [&](double u, const std::vector<double>& mass, double outside) {
-    if (u >= 0) return mass[face];
-    return last ? outside : mass[static_cast<std::size_t>(next)];
+  const auto donor = [&](std::size_t phase, double u) -> double {
+    const std::vector<double>& mass = phase == 0 ? state_.liquid : state_.gas;
+    if (u < 0 && last) return phase == 0 ? 0.0 : gas_density(outside_, sections_[face].temperature);
+    const std::size_t from = u >= 0 ? face : static_cast<std::size_t>(next);
+    if (in_slugs_[from] <= 0) return mass[from];
+    const double film = film_holdup(from);
+    const double share = phase == 0 ? film : 1 - film;
+    const double whole = phase == 0 ? holdup(from) : 1 - holdup(from);
+    return whole > trace ? mass[from] * share / whole : 0.0;
   };
-  faces_[face].donor = {donor(state_.u_liquid[face], state_.liquid, 0.0),
-                        donor(state_.u_gas[face], state_.gas, gas_density(outside_, sections_[face].temperature))};
+  const std::array<double, 2> u{state_.u_liquid[face], state_.u_gas[face]};
+  const double held = f.covered > 0 ? slug_holdup(flux_before(face)) : 1.0;
+  for (std::size_t k = 0; k < 2; ++k) {
+    const double film = (1 - f.covered) * donor(k, u[k]);
+    const double density = k == 0 ? liquid_density(state_.pressure[face])
+                                  : gas_density(state_.pressure[face], sections_[face].temperature);
+    const double slug = f.covered * (k == 0 ? held : 1 - held) * density;
+    f.donor[k] = film + slug;
+    const double share = f.donor[k] > 0 ? slug / f.donor[k] : f.covered;
+    f.a[k] = (1 - share) * f.film_a[k] + share * f.slug_a[k];
+    f.b[k] = (1 - share) * f.film_b[k] + share * f.slug_b[k];
+  }
 }
 
 /// Pressures with which the phases fill every section after dt; the velocities go along. False where none are found.
@@ -316,16 +377,23 @@ bool Model::solve(double dt, double time, StepReport& report) {
   flips.assign(n, 0);
   for (int round = 0; round < most_rounds; ++round) {
     for (std::size_t i = 0; i < n; ++i) {
+      if (round == 0) set_donors(i);
       const double dp = behind(i) - p[i];
       const double l = faces_[i].a[0] - faces_[i].b[0] * dp;
       const double g = faces_[i].a[1] - faces_[i].b[1] * dp;
       const bool flipped = round > 0 && (l * state_.u_liquid[i] < 0 || g * state_.u_gas[i] < 0);
-      if (flipped && ++flips[i] > 6) {  // neither way holds: nothing moves
-        faces_[i].a = faces_[i].b = {};
-      }
+      if (flipped && ++flips[i] > 6) faces_[i].film_a = faces_[i].film_b = faces_[i].slug_a = faces_[i].slug_b = {};
+      // Where neither way holds nothing moves.
       state_.u_liquid[i] = flips[i] > 6 ? 0.0 : l;
       state_.u_gas[i] = flips[i] > 6 ? 0.0 : g;
-      set_donors(i);
+      if (settings_.follow_slugs) {
+        // What a slug carries changes the velocities with their direction.
+        set_donors(i);
+        state_.u_liquid[i] = faces_[i].a[0] - faces_[i].b[0] * dp;
+        state_.u_gas[i] = faces_[i].a[1] - faces_[i].b[1] * dp;
+      } else {
+        set_donors(i);
+      }
     }
     // What is missing of a full section, and how it changes with the pressures.
     std::fill(right.begin(), right.end(), 0.0);
@@ -437,17 +505,24 @@ StepReport Model::step(double dt) {
       if (source.gas_volume)
         supply_[source.section][1] += source.gas_volume(time - 0.5 * dt) * media(source.section).gas_density;
     }
+    if (settings_.follow_slugs) cover_faces(dt);
     for (std::size_t i = 0; i < n; ++i)
-      depth_[i] = layer_of(holdup(i)).depth * sections_[i].bore.diameter * sections_[i].bore.cosine();
+      depth_[i] = layer_of(film_holdup(i)).depth * sections_[i].bore.diameter * sections_[i].bore.cosine();
     if (solve(dt, time, report)) break;
     state_ = before;
-    if (halving == most_halvings)
+    constexpr double least_step = 1e-7;  // [s]
+    if (halving == most_halvings || dt < least_step)
       throw failure(fmt::format("no pressures were found at t = {:.6g} s", state_.time),
                     "a source may pump into a closed line, or a valve shut on fast liquid: let it happen more gently");
     dt *= 0.5;
   }
   report.dt = dt;
   state_.time += dt;
+  if (settings_.follow_slugs) {
+    move_slugs(dt);
+    trim_slugs();
+    begin_slugs();
+  }
   for (std::size_t i = 0; i < n; ++i) {
     const auto& f = faces_[i];
     flow_[i] = {f.area * f.donor[0] * state_.u_liquid[i], f.area * f.donor[1] * state_.u_gas[i]};
@@ -463,6 +538,7 @@ Regime Model::regime(std::size_t face) const {
   const Closure c = closure(face);
   constexpr double none = 1e-4;
   if (c.holdup < none || c.holdup > 1 - none) return Regime::single;
+  if (in_slugs_[face] > 0) return Regime::slug;
   if (c.drift_share > 0.5) return c.bore.sine > 0.7 && c.holdup > 0.75 ? Regime::bubble : Regime::slug;
   if (c.film) return Regime::annular;
   const double onset = 5 * std::sqrt(1.2 / c.media.gas_density);

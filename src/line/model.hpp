@@ -56,8 +56,13 @@ struct Settings {
   double liquid_viscosity = 1e-3, gas_viscosity = 1.8e-5;
   double surface_tension = 0.07;
   std::function<double(double)> outlet_pressure;  ///< absolute, of time [Pa]; none: the end is closed
-  double courant = 0.7;                           ///< greatest share of a section that a phase crosses in one step
-  double largest_step = 10;                       ///< [s]
+  /// Slugs are followed one by one along the longest way to the outlet; else their liquid moves by the drift of the
+  /// gas.
+  bool follow_slugs = false;
+  bool slugs_hold_gas = false;  ///< they carry bubbles: 1 / (1 + (j / 8.66 m/s)^1.39) is liquid (Gregory et al. 1978)
+  std::vector<double> watched;  ///< places along that way where slugs are written down [m]
+  double courant = 0.7;         ///< greatest share of a section that a phase crosses in one step
+  double largest_step = 10;     ///< [s]
 };
 
 struct State {
@@ -65,6 +70,24 @@ struct State {
   std::vector<double> pressure;         ///< absolute, of each section [Pa]
   std::vector<double> liquid, gas;      ///< mass per volume of pipe [kg/m3]
   std::vector<double> u_liquid, u_gas;  ///< on the face behind each section [m/s]
+};
+
+/// A body of liquid that fills the pipe, from tail to front along the longest way to the outlet.
+struct Slug {
+  long number = 0;
+  double tail = 0, front = 0;              ///< [m]
+  double tail_speed = 0, front_speed = 0;  ///< [m/s]
+  double born = 0;                         ///< [s]
+  [[nodiscard]] double length() const { return front - tail; }
+};
+
+/// A slug that has passed a watched place.
+struct Passage {
+  std::size_t place = 0;  ///< number of the watched place
+  long slug = 0;
+  double front_time = 0, tail_time = 0;  ///< [s]
+  double length = 0;                     ///< when its tail passed [m]
+  double speed = 0;                      ///< of its front, there [m/s]
 };
 
 struct StepReport {
@@ -104,6 +127,11 @@ class Model {
   [[nodiscard]] double gas_flow(std::size_t face) const { return flow_[face][1]; }
   [[nodiscard]] double liquid_density(double pressure) const;
   [[nodiscard]] double gas_density(double pressure, double temperature) const;
+  /// In the order in which they lie, and what has passed the watched places so far.
+  [[nodiscard]] const std::vector<Slug>& slugs() const { return slugs_; }
+  [[nodiscard]] const std::vector<Passage>& passages() const { return passages_; }
+  /// Starts a slug by hand. It must lie in liquid enough and on no other.
+  void add_slug(double tail, double front);
 
   /// In the line now; brought by sources and gone through the outlet since the start [kg], liquid first.
   [[nodiscard]] std::array<double, 2> held() const;
@@ -117,9 +145,22 @@ class Model {
     std::array<double, 2> donor{};   // mass per volume that moves [kg/m3]
     double area = 0;
     double drift_share = 0;
+    std::array<double, 2> film_a{}, film_b{}, slug_a{}, slug_b{};  // the same between slugs and in one
+    double covered = 0;                                            // share of the step in which it lies in a slug
   };
   struct Closure;
   [[nodiscard]] Closure closure(std::size_t face) const;
+  [[nodiscard]] double film_holdup(std::size_t section) const;
+  [[nodiscard]] double slug_holdup(double flux) const;
+  [[nodiscard]] double flux_before(std::size_t face) const;  // volume flux in the last step [m/s]
+  [[nodiscard]] double flux_at(double place) const;
+  [[nodiscard]] std::size_t section_on_way(double place) const;
+  [[nodiscard]] bool carries_slugs(std::size_t section) const;
+  void find_way();
+  void cover_faces(double dt);
+  void move_slugs(double dt);
+  void trim_slugs();
+  void begin_slugs();
   void set_face(std::size_t face, double dt, double time);
   void set_donors(std::size_t face);
   [[nodiscard]] double behind(std::size_t face) const;  // pressure [Pa]
@@ -139,6 +180,17 @@ class Model {
   double outside_ = 0;  // pressure at the outlet [Pa]
   bool open_ = false;
   std::array<double, 2> came_{}, went_{};
+
+  std::vector<Slug> slugs_;
+  std::vector<Passage> passages_;
+  std::vector<std::vector<std::pair<long, double>>>
+      at_places_;  // slugs on each watched place: number, time of the front
+  long born_ = 0;
+  std::vector<std::size_t> way_;        // sections along the longest way
+  std::vector<int> on_way_;             // place in it of each section, -1
+  std::vector<double> in_slugs_;        // length of slugs in each section [m]
+  std::vector<double> covered_length_;  // share of slugs between the middles on a face's two sides
+  std::vector<double> last_begun_;      // when a slug last began in each section [s]
 };
 
 }  // namespace wavy::line

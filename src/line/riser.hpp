@@ -5,12 +5,12 @@ namespace wavy::line {
 
 /// A riser and what leads to it.
 struct Riser {
-  double pipeline_length = 0;  ///< of the pipe whose gas drives the riser [m]
-  double pipeline_holdup = 0;  ///< of the liquid in it
-  double height = 0;           ///< [m]
-  double top_pressure = 0;     ///< absolute [Pa]
-  double liquid_density = 0;   ///< [kg/m3]
-  double liquid_flux = 0;      ///< superficial velocity [m/s]
+  double pipeline_length = 0;    ///< of the pipe whose gas drives the riser [m]
+  double pipeline_holdup = 0;    ///< of the liquid in it
+  double height = 0;             ///< [m]
+  double top_pressure = 0;       ///< absolute [Pa]
+  double liquid_density = 0;     ///< [kg/m3]
+  double liquid_flux = 0;        ///< superficial velocity [m/s]
   double gas_pressure_flux = 0;  ///< superficial velocity of the gas times its absolute pressure [Pa m/s]
 };
 
@@ -19,8 +19,8 @@ struct Riser {
 double blocking_ratio(const Riser& riser);
 
 /// Absolute pressure at the top of the riser above which gas that has come into it cannot blow the column out:
-/// rho_l g ((alpha / 0.89) L - H), alpha the gas's share of the pipeline (Taitel, Int. J. Multiphase Flow 12 (1986) 839).
-/// Negative where it never can. [Pa]
+/// rho_l g ((alpha / 0.89) L - H), alpha the gas's share of the pipeline (Taitel, Int. J. Multiphase Flow 12 (1986)
+/// 839). Negative where it never can. [Pa]
 double steady_pressure(const Riser& riser);
 
 }  // namespace wavy::line

@@ -81,7 +81,7 @@ void prepare_run_folder(const fs::path& folder, bool force) {
                         "this folder holds something else than a run; --force does not touch it",
                         "choose another folder with --into");
     for (const char* own : {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots",
-                            "profiles", "estimates", "figures"}) {
+                            "profiles", "tracks.csv", "slugs.csv", "estimates", "figures"}) {
       fs::remove_all(folder / own, status);
       if (status) throw failure(fmt::format("'{}' cannot be removed: {}", (folder / own).string(), status.message()));
     }
@@ -172,6 +172,25 @@ void RunWriter::profile(const line::Model& model, int number) {
   if (!history_) throw cannot_write(folder_ / "history.csv");
 }
 
+void RunWriter::tracks(const line::Model& model) {
+  errno = 0;
+  if (!tracks_.is_open()) {
+    tracks_.open(folder_ / "tracks.csv");
+    tracks_ << "time [s],slug [1],tail [m],front [m]\n";
+  }
+  for (const auto& slug : model.slugs())
+    tracks_ << fmt::format("{:.8g},{},{:.6g},{:.6g}\n", model.state().time, slug.number, slug.tail, slug.front);
+  if (!tracks_) throw cannot_write(folder_ / "tracks.csv");
+}
+
+void RunWriter::passages(const line::Model& model) {
+  std::string text = "place [1],slug [1],front_time [s],tail_time [s],length [m],speed [m/s]\n";
+  for (const auto& one : model.passages())
+    text += fmt::format("{},{},{:.8g},{:.8g},{:.6g},{:.6g}\n", one.place + 1, one.slug, one.front_time, one.tail_time,
+                        one.length, one.speed);
+  write_whole(folder_ / "slugs.csv", text);
+}
+
 void RunWriter::write_index() {
   std::string text = "<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"0.1\">\n  <Collection>\n";
   for (const auto& [time, name] : snapshots_)
@@ -212,7 +231,10 @@ void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double end_t
   summary["status"] = status;
   if (!problem.empty()) summary["problem"] = problem;
   summary["end_time_s"] = end_time;
-  if (case_.line) summary["model"] = "line";
+  if (case_.line) {
+    summary["model"] = "line";
+    if (case_.line->follow_slugs) summary["slug_gauges"] = slug_gauges(*case_.line);
+  }
   summary["phases"] = phase_names();
   summary["ledger"] = ledger;
   auto& gauges = summary["gauges"] = nlohmann::ordered_json::array();
@@ -319,6 +341,7 @@ RunFolder open_run_folder(const fs::path& folder) {
       throw input_error({file.string(), 0, 0, ""}, "a newer program wrote this run folder", "use that program");
     run.title = summary.at("title").get<std::string>();
     run.line = summary.value("model", "") == "line";
+    run.slug_gauges = summary.value("slug_gauges", std::vector<std::string>{});
     run.phases = {summary.at("phases").at(0).get<std::string>(), summary.at("phases").at(1).get<std::string>()};
     for (const auto& snapshot : summary.at("snapshots"))
       run.snapshots.push_back({snapshot.at("time_s").get<double>(), folder / snapshot.at("file").get<std::string>()});

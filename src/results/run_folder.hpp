@@ -47,6 +47,10 @@ class RunWriter {
   void log(const std::string& line);
   /// The line's sections at one time, as profiles/<number>.csv.
   void profile(const line::Model& model, int number);
+  /// Where slugs are now, as rows of tracks.csv.
+  void tracks(const line::Model& model);
+  /// All that has passed watched places, as slugs.csv.
+  void passages(const line::Model& model);
   /// summary.json; `status` is "done", "interrupted" or "failed", `problem` says why it failed.
   void finish(const Ledger& ledger, const std::string& status, const std::string& problem = "");
   void finish(const LineLedger& ledger, const std::string& status, const std::string& problem = "");
@@ -63,6 +67,7 @@ class RunWriter {
   const CaseFile& case_;
   std::ofstream history_;
   std::ofstream log_;
+  std::ofstream tracks_;
   std::vector<GaugeSummary> gauges_;
   bool first_row_ = true;
   std::vector<std::pair<double, std::string>> snapshots_;  // time, file name
@@ -80,7 +85,8 @@ struct SnapshotFile {
 /// A run folder as it is read back.
 struct RunFolder {
   std::filesystem::path folder;
-  bool line = false;  ///< snapshots are profiles along a line
+  bool line = false;                     ///< snapshots are profiles along a line
+  std::vector<std::string> slug_gauges;  ///< in the order of the places in slugs.csv
   std::string title;
   std::array<std::string, 2> phases;  ///< the second one empty where gas is left out
   std::vector<SnapshotFile> snapshots;

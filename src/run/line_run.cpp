@@ -49,6 +49,13 @@ std::vector<double> leg_starts(const LineSetup& setup) {
   return starts;
 }
 
+std::vector<std::string> slug_gauges(const LineSetup& setup) {
+  std::vector<std::string> names;
+  for (const auto& gauge : setup.gauges)
+    if (gauge.measures == LineMeasure::slugs) names.push_back(gauge.name);
+  return names;
+}
+
 std::array<std::size_t, 2> sections_of(const LineSetup& setup, std::size_t leg) {
   std::size_t first = 0;
   for (std::size_t i = 0; i < leg; ++i) first += section_count(setup, setup.legs[i]);
@@ -97,6 +104,11 @@ line::Model make_line(const LineSetup& setup) {
   settings.sound_speed = setup.sound_speed;
   settings.surface_tension = setup.surface_tension;
   settings.courant = setup.courant;
+  settings.follow_slugs = setup.follow_slugs;
+  settings.slugs_hold_gas = setup.slugs_hold_gas;
+  for (const auto& gauge : setup.gauges)
+    if (gauge.measures == LineMeasure::slugs)
+      settings.watched.push_back(starts[static_cast<std::size_t>(gauge.leg)] + gauge.at);
   settings.largest_step = setup.schedule.largest_step;
   if (!setup.closed) settings.outlet_pressure = [p = setup.outlet_pressure](double t) { return p(t); };
 
@@ -138,7 +150,7 @@ line::Model make_line(const LineSetup& setup) {
 }
 
 std::vector<Column> line_columns(const LineSetup& setup) {
-  static const std::array<const char*, 5> units{"Pa", "1", "kg/s", "kg/s", "m3"};
+  static const std::array<const char*, 6> units{"Pa", "1", "kg/s", "kg/s", "m3", "1"};
   std::vector<Column> columns{{"time", "s"}};
   for (const auto& gauge : setup.gauges)
     columns.push_back({gauge.name, units[static_cast<std::size_t>(gauge.measures)]});
@@ -162,6 +174,7 @@ std::vector<double> read_gauges(const LineSetup& setup, const line::Model& model
     return volume;
   };
   std::vector<double> row{state.time};
+  std::size_t watched = 0;
   for (const auto& gauge : setup.gauges) {
     const bool whole = gauge.leg < 0;
     const std::size_t at = whole ? 0 : section_at(setup, static_cast<std::size_t>(gauge.leg), gauge.at);
@@ -177,6 +190,9 @@ std::vector<double> read_gauges(const LineSetup& setup, const line::Model& model
         break;
       case LineMeasure::gas_flow:
         row.push_back(model.gas_flow(at));
+        break;
+      case LineMeasure::slugs:
+        row.push_back(static_cast<double>(std::ranges::count(model.passages(), watched++, &line::Passage::place)));
         break;
       case LineMeasure::liquid_held: {
         const auto [first, end] = whole ? std::array<std::size_t, 2>{0, sections.size()}
@@ -221,6 +237,7 @@ void simulate_line(const LineSetup& setup, line::Model& model, const LineSinks& 
   };
   write_snapshot();
   double last = 0;
+  double next_tracks = 0;
   try {
     while (model.state().time < schedule.until) {
       const double target = std::min(schedule.until, snapshots * schedule.snapshot_interval);
@@ -237,6 +254,11 @@ void simulate_line(const LineSetup& setup, line::Model& model, const LineSinks& 
       ledger.largest_step = std::max(ledger.largest_step, report.dt);
       ledger.greatest_volume_error = std::max(ledger.greatest_volume_error, report.volume_error);
       sinks.history(read_gauges(setup, model));
+      constexpr double tracks_in_a_run = 3000;
+      if (sinks.tracks && model.state().time >= next_tracks) {
+        sinks.tracks(model);
+        next_tracks = model.state().time + schedule.until / tracks_in_a_run;
+      }
       if (sinks.progress) sinks.progress({model.state().time, schedule.until, report.dt, ledger.steps, seconds()});
       const bool stop = sinks.stop && sinks.stop();
       if (model.state().time >= target * (1 - 1e-12) || stop) write_snapshot();

@@ -44,7 +44,7 @@ struct LineValve {
   double coefficient = 0.84;
 };
 
-enum class LineMeasure { pressure, holdup, liquid_flow, gas_flow, liquid_held };
+enum class LineMeasure { pressure, holdup, liquid_flow, gas_flow, liquid_held, slugs };
 
 struct LineGauge {
   std::string name;
@@ -65,7 +65,9 @@ struct LineSetup {
   std::array<Phase, 2> phases;      ///< liquid, gas; the gas's density at 101.325 kPa and its temperature
   double gas_temperature = 293.15;  ///< at which that is [K]
   double compressibility = 1;
-  double sound_speed = 1400;      ///< of the liquid [m/s]
+  double sound_speed = 1400;  ///< of the liquid [m/s]
+  bool follow_slugs = false;
+  bool slugs_hold_gas = false;
   double surface_tension = 0.07;  ///< [N/m]
   Schedule schedule;
   double courant = 0.7;
@@ -73,6 +75,8 @@ struct LineSetup {
 
 /// Distance from the beginning of the line at which a leg begins: of the longest way through it to the outlet [m].
 std::vector<double> leg_starts(const LineSetup& setup);
+/// Names of the gauges that write slugs down, in the order of the model's watched places.
+std::vector<std::string> slug_gauges(const LineSetup& setup);
 /// Sections of a leg: first number and end.
 std::array<std::size_t, 2> sections_of(const LineSetup& setup, std::size_t leg);
 
@@ -101,6 +105,7 @@ std::vector<Column> line_columns(const LineSetup& setup);
 struct LineSinks {
   std::function<void(const std::vector<double>&)> history;  ///< one row per step, as line_columns
   std::function<void(const line::Model&, int)> snapshot;
+  std::function<void(const line::Model&)> tracks;  ///< where slugs are, some thousand times in a run
   std::function<void(const Progress&)> progress;
   std::function<bool()> stop;
 };

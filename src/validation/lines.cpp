@@ -309,6 +309,54 @@ ValidationResult severe_slugging(bool quick) {
   return result;
 }
 
+ValidationResult one_slug(bool) {
+  ValidationResult result;
+  // Gas pushes a slug of 12 m along a level pipe over a layer at rest, which it takes in.
+  constexpr double D = 0.1;
+  constexpr double j = 2.0;
+  constexpr double layer = 0.2;
+  const double area = pi / 4 * D * D;
+  Settings settings;
+  settings.liquid_density = 1000;
+  settings.outlet_pressure = [](double) { return 5e5; };
+  settings.largest_step = 0.2;
+  settings.follow_slugs = true;
+  line::Source source;
+  source.gas_volume = [=](double) { return j * area; };
+  constexpr int count = 100;
+  Model model(sections({{200, 0}}, D, 0, 2), {source}, {}, settings);
+  std::vector<double> holdup(count, layer);
+  for (std::size_t i = 5; i < 11; ++i) holdup[i] = 1;
+  model.start_at_rest(holdup, 5e5);
+  model.add_slug(10, 22);
+  Curve2D front{"front", {}, {}};
+  Curve2D tail{"tail", {}, {}};
+  const double settled = 5;
+  while (model.state().time < 40 && !model.slugs().empty()) {
+    model.step(std::min(model.stable_step(), 0.1));
+    if (model.state().time < settled || model.slugs().empty()) continue;
+    const line::Slug& slug = model.slugs().back();
+    front.x.push_back(model.state().time);
+    front.y.push_back(slug.front);
+    tail.x.push_back(model.state().time);
+    tail.y.push_back(slug.tail);
+  }
+  const auto speed = [](const Curve2D& curve) {
+    return curve.x.size() < 2 ? 0.0 : (curve.y.back() - curve.y.front()) / (curve.x.back() - curve.x.front());
+  };
+  const double gas_density = 1.2 * 5e5 / 101325;
+  const double c = std::sqrt(g * D * (1000 - gas_density) / 1000);
+  result.findings.push_back(
+      close("speed of the tail [m/s], 1.05 j + 0.54 sqrt(g D)", speed(tail), 1.05 * j + 0.54 * c, 0.02));
+  result.findings.push_back(close("speed of the front [m/s], j / (1 - layer)", speed(front), j / (1 - layer), 0.02));
+  const double expected = 0.2 * area * 1000 * 200 + 0.8 * 12 * area * 1000;
+  result.findings.push_back(
+      small("relative change of the liquid's mass", (model.held()[0] + model.went()[0]) / expected - 1, 1e-3));
+  result.x_title = "time [s]";
+  result.chart = {{"place [m]", {front, tail}}};
+  return result;
+}
+
 ValidationResult receivers(bool) {
   ValidationResult result;
   // The outflow of a line that slugs.
@@ -351,13 +399,15 @@ ValidationResult receivers(bool) {
 }  // namespace
 
 std::vector<ValidationCase> line_cases() {
-  return {{"line_friction", "one phase in a pipe: laminar, turbulent, smooth and rough", "Darcy; Colebrook 1939", true,
-           friction},
-          {"line_layers", "liquid and gas in layers in an inclined pipe", "Taitel & Dukler 1976", true, layers},
-          {"line_settling", "liquid runs together in the dip of a shut line", "volumes", true, settling},
-          {"line_severe_slugging", "a riser that slugs, and one that does not",
-           "Boe 1981; Taitel 1986; Taitel et al. 1990", true, severe_slugging},
-          {"line_receivers", "size of a receiver from the recorded outflow", "running sum", true, receivers}};
+  return {
+      {"line_friction", "one phase in a pipe: laminar, turbulent, smooth and rough", "Darcy; Colebrook 1939", true,
+       friction},
+      {"line_layers", "liquid and gas in layers in an inclined pipe", "Taitel & Dukler 1976", true, layers},
+      {"line_settling", "liquid runs together in the dip of a shut line", "volumes", true, settling},
+      {"line_severe_slugging", "a riser that slugs, and one that does not", "Boe 1981; Taitel 1986; Taitel et al. 1990",
+       true, severe_slugging},
+      {"line_slug", "a slug runs over a layer at rest", "mass balance of the front; Bendiksen 1984", true, one_slug},
+      {"line_receivers", "size of a receiver from the recorded outflow", "running sum", true, receivers}};
 }
 
 }  // namespace wavy

@@ -121,6 +121,59 @@ TEST_CASE("every kilogram is kept while a line slugs, dries out, fills and runs 
   }
 }
 
+TEST_CASE("slugs that are followed keep every kilogram, stay in order and hold no more than there is") {
+  for (const bool gas : {false, true}) {
+    Settings settings = open_at(101325);
+    settings.follow_slugs = true;
+    settings.slugs_hold_gas = gas;
+    settings.watched = {100, 180};
+    Model model(pipe({{120, 0}, {60, 0.05}, {20, -0.05}}, 4),
+                {feed(
+                    0, [](double) { return 4.0; }, [](double) { return 0.02; })},
+                {}, settings);
+    model.start_steady();
+    run_and_weigh(model, 400);
+    CHECK(model.slugs().size() > 0);
+    for (std::size_t k = 0; k < model.slugs().size(); ++k) {
+      CHECK(model.slugs()[k].length() > 0);
+      if (k > 0) CHECK(model.slugs()[k].tail >= model.slugs()[k - 1].front);
+    }
+    long passed = 0;
+    for (const auto& one : model.passages()) {
+      passed += one.place == 0 ? 1 : 0;
+      CHECK(one.tail_time > one.front_time);
+      CHECK(one.length > 0);
+      CHECK(one.length < 120);
+    }
+    CHECK(passed > 10);
+    // What comes out is what goes in.
+    const double before = model.went()[0];
+    run_and_weigh(model, 1000);
+    CHECK((model.went()[0] - before) / (model.state().time - 400) == doctest::Approx(4).epsilon(0.03));
+  }
+}
+
+TEST_CASE("a riser slugs severely whether slugs are followed or not") {
+  for (const bool follow : {false, true}) {
+    Settings settings = open_at(101325);
+    settings.follow_slugs = follow;
+    Model model(pipe({{60, -0.05}, {15, 1}}, 1, 0.05),
+                {feed(
+                    0, [](double) { return 0.2; }, [](double) { return 7e-4; })},
+                {}, settings);
+    model.start_steady();
+    run_and_weigh(model, 300);
+    double least = 1e9;
+    double greatest = 0;
+    while (model.state().time < 800) {
+      model.step(model.stable_step());
+      least = std::min(least, model.state().pressure[0]);
+      greatest = std::max(greatest, model.state().pressure[0]);
+    }
+    CHECK(greatest - least > 0.7 * 998 * gravity * 15);
+  }
+}
+
 TEST_CASE("a valve that shuts holds the line, and opens again") {
   Settings settings = open_at(1e5);
   Valve valve{"valve", 24, [](double t) { return t < 30 || t > 90 ? 1.0 : 0.0; }};
