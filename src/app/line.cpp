@@ -176,9 +176,18 @@ void draw_slugs(const RunFolder& run, const fs::path& file) {
     throw input_error({"", 0, 0, "--what"}, "no slugs were followed in this run",
                       "set line.slugs = \"follow\" and run it again");
   const Table tracks = read_csv(source);
-  Curve2D tails{"tail", tracks.columns[2], tracks.columns[0], true};
-  Curve2D fronts{"front", tracks.columns[3], tracks.columns[0], true};
-  tails.size = fronts.size = 0.25;
+  // The last fifth of the run: of all of it one would see nothing but dots.
+  constexpr double shown = 0.2;
+  Curve2D tails{"tail", {}, {}, true};
+  Curve2D fronts{"front", {}, {}, true};
+  for (std::size_t i = 0; i < tracks.columns[0].size(); ++i) {
+    if (tracks.columns[0][i] < (1 - shown) * tracks.columns[0].back()) continue;
+    for (auto* curve : {&tails, &fronts}) {
+      curve->x.push_back(tracks.columns[curve == &tails ? 2 : 3][i]);
+      curve->y.push_back(tracks.columns[0][i]);
+    }
+  }
+  tails.size = fronts.size = 0.3;
   draw_chart(run.title + ": slugs", "distance along the line [m]", {{"time [s]", {tails, fronts}}}, file);
 }
 

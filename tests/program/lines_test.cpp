@@ -157,3 +157,32 @@ TEST_CASE("a survey of points is a leg, and a line's outflow feeds a vessel") {
   refuses(line_case("[[leg]]\nname = \"run\"\nprofile = \"bad.csv\"\ndiameter = \"50 mm\"\n" + source + outlet),
           "bad.csv");
 }
+
+TEST_CASE("slugs in a line are followed, counted and drawn where that is asked for") {
+  const Folder folder;
+  const std::string slugging =
+      "[line]\nsection = \"5 m\"\nslugs = \"follow\"\n[[leg]]\nname = \"run\"\nlength = \"200 m\"\ndiameter = \"0.1 "
+      "m\"\n"
+      "[[source]]\nname = \"feed\"\nliquid_mass_flow = \"4 kg/s\"\ngas_standard_flow = \"60 m^3/h\"\n" +
+      outlet + "[[gauge]]\nname = \"end\"\nmeasures = \"slugs\"\nat = [\"180 m\"]\n";
+  folder.write("case.toml", line_case(slugging, "300 s"));
+  const auto out = json::parse(drive::wavy(folder, "run case.toml --json").out);
+  for (const auto& phase : out["ledger"]["phases"]) CHECK(std::abs(phase["drift"].get<double>()) < 1e-10);
+  const auto measured = json::parse(drive::wavy(folder, "measure case.run --json --from '60 s'").out);
+  const auto& slugs = measured["slugs"][0];
+  CHECK(slugs["place"] == "end");
+  CHECK(slugs["count"].get<int>() > 5);
+  // Faster than the mixture's 2.6 m/s by Bendiksen's 1.05 j + 0.54 sqrt(g D) or so.
+  CHECK(slugs["speed_m_s"].get<double>() > 2);
+  CHECK(slugs["speed_m_s"].get<double>() < 6);
+  CHECK(slugs["median_length_m"].get<double>() <= slugs["greatest_length_m"].get<double>());
+  CHECK(drive::wavy(folder, "measure case.run").says("half are longer than"));
+  CHECK(drive::wavy(folder, "draw case.run --what slugs --to s.svg").code == 0);
+  refuses(line_case("[line]\nslug_gas = \"gregory\"\n" + legs + source + outlet),
+          "only slugs that are followed hold gas", 4);
+  refuses(line_case(legs + source + outlet + "[[gauge]]\nname = \"g\"\nmeasures = \"slugs\"\n"),
+          "only where they are followed", 21);
+  folder.write("plain.toml", line_case(legs + source + outlet, "5 s"));
+  drive::wavy(folder, "run plain.toml");
+  CHECK(drive::wavy(folder, "draw plain.run --what slugs").says("no slugs were followed"));
+}
