@@ -18,7 +18,9 @@ double run(double length, double until, bool follow) {
   constexpr double section = 20;
   constexpr double height = 100;
   std::vector<Section> sections;
-  for (double x = 0; x < length; x += section) {
+  const int count = static_cast<int>(std::lround(length / section));
+  for (int i = 0; i < count; ++i) {
+    const double x = i * section;
     Section one;
     one.length = section;
     one.place = x + section / 2;

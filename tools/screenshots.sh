@@ -23,12 +23,18 @@ cd "$work"
 "$wavy" run yard_burst.toml >/dev/null
 "$wavy" draw yard_burst.run --at "1.9 s" --to "$shots/draw-yard.png"
 "$wavy" new kettle_drain >/dev/null
-"$wavy" check kettle_drain.toml --picture "$shots/check-kettle.png" >/dev/null
+"$wavy" check kettle_drain.toml >/dev/null
+cp kettle_drain.check.png "$shots/check-kettle.png"
+cp kettle_drain.check.y.png "$shots/check-kettle-section.png"
 "$wavy" run kettle_drain.toml >/dev/null
 "$wavy" draw kettle_drain.run --what history --to "$shots/draw-drain.png"
 "$wavy" new carboy_jet >/dev/null
 "$wavy" run carboy_jet.toml >/dev/null
 "$wavy" draw carboy_jet.run --at "1.5 s" --to "$shots/draw-carboy.png"
+"$wavy" new condensate_riser >/dev/null
+"$wavy" run condensate_riser.toml >/dev/null
+"$wavy" draw condensate_riser.run --at "1000 s" --to "$shots/draw-line.png"
+"$wavy" measure condensate_riser.run --from "600 s" --chart "$shots/measure-receiver.png" >/dev/null
 
 terminal() {  # name, then the commands to show
   local name=$1; shift
