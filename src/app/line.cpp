@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
+#include "app/run_to_end.hpp"
 #include "base/error.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
@@ -209,14 +210,9 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
   const auto risers = riser_rows(setup, model, flows);
   std::vector<std::string> pictures;
   if (!picture.empty()) {
-    const fs::path folder = fs::temp_directory_path();
     const fs::path profile = fs::path(picture).replace_extension(".profile.csv");
     std::ofstream out(profile);
-    out << "x [m],height [m],holdup [1],pressure [Pa],liquid_velocity [m/s],gas_velocity [m/s],regime [1]\n";
-    for (std::size_t i = 0; i < model.sections().size(); ++i)
-      out << fmt::format("{},{},{},{},{},{},{}\n", model.sections()[i].place, model.sections()[i].rise, model.holdup(i),
-                         model.state().pressure[i], model.state().u_liquid[i], model.state().u_gas[i],
-                         static_cast<int>(model.regime(i)));
+    out << profile_text(model);
     out.close();
     draw_profile(the_case.title, {0, profile}, picture);
     fs::remove(profile);
@@ -336,28 +332,8 @@ int run_line(const CaseFile& the_case, const RunRequest& request) {
   if (setup.follow_slugs) sinks.tracks = [&](const line::Model& now) { writer.tracks(now); };
   sinks.progress = [&](const Progress& p) { line.show(p); };
   sinks.stop = stop_on_signals();
-  try {
-    simulate_line(setup, model, sinks, ledger);
-  } catch (const Error& error) {
-    line.clear();
-    try {
-      writer.log(std::string("failed: ") + error.what());
-      writer.finish(ledger, "failed", error.problem());
-    } catch (const Error&) {
-      // A full disk: the first error is the one to report.
-    }
-    throw;
-  }
-  line.clear();
-  const std::string status = ledger.interrupted ? "interrupted" : "done";
-  writer.log(fmt::format("{} at t = {:.6g} s after {} steps", status, ledger.end_time, ledger.steps));
-  writer.finish(ledger, status);
-  if (request.json) {
-    std::ifstream in(folder / "summary.json");
-    fmt::print("{}", std::string(std::istreambuf_iterator<char>(in), {}));
-    return ledger.interrupted ? 1 : 0;
-  }
-  fmt::print("{} at t = {}\n", status, quantity(ledger.end_time, "s"));
+  run_to_end(writer, line, ledger, request.json, [&] { simulate_line(setup, model, sinks, ledger); });
+  if (request.json) return ledger.interrupted ? 1 : 0;
   std::vector<std::vector<std::string>> rows{{"phase", "start", "in", "out", "now", "drift"}};
   for (std::size_t p = 0; p < 2; ++p)
     rows.push_back({setup.phases[p].name, quantity(ledger.mass_start[p], "kg"), quantity(ledger.mass_in[p], "kg"),

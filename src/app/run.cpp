@@ -12,6 +12,7 @@
 #include <memory>
 
 #include "app/commands.hpp"
+#include "app/run_to_end.hpp"
 #include "base/error.hpp"
 #include "base/text.hpp"
 #include "case/case_file.hpp"
@@ -157,28 +158,9 @@ int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::
   sinks.progress = [&](const Progress& p) { line.show(p); };
   sinks.stop = stop_on_signals();
 
-  try {
-    simulate(setup, model, sinks, ledger);
-  } catch (const Error& error) {
-    line.clear();
-    try {
-      writer.log(std::string("failed: ") + error.what());
-      writer.finish(ledger, "failed", error.problem());
-    } catch (const Error&) {
-      // A full disk: the first error is the one to report.
-    }
-    throw;
-  }
-  line.clear();
-  const std::string status = ledger.interrupted ? "interrupted" : "done";
-  writer.log(fmt::format("{} at t = {:.6g} s after {} steps", status, ledger.end_time, ledger.steps));
-  writer.finish(ledger, status);
+  run_to_end(writer, line, ledger, request.json, [&] { simulate(setup, model, sinks, ledger); });
   const std::array<std::string, 2> phases{setup.phases[0].name, setup.phases[1].name};
-  if (request.json) {
-    std::ifstream in(folder / "summary.json");
-    fmt::print("{}", std::string(std::istreambuf_iterator<char>(in), {}));
-  } else {
-    fmt::print("{} at t = {}\n", status, quantity(ledger.end_time, "s"));
+  if (!request.json) {
     print_ledger(ledger, phases, writer.gauges());
     fmt::print("wrote {}\nnext: wavy draw {}\n", folder.string(), folder.string());
   }

@@ -17,7 +17,7 @@ std::vector<std::string> names_of(const List& list) {
 }
 
 std::string read_name(Part& part, const std::vector<std::string>& taken) {
-  const std::string name = part.text("name");
+  std::string name = part.text("name");
   if (!is_name(name)) throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
   if (std::ranges::find(taken, name) != taken.end())
     throw part.wrong("name", fmt::format("'{}' is taken already", name), "choose another name");

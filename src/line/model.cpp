@@ -259,8 +259,8 @@ void Model::set_face(std::size_t face, double dt, double time) {
   const double rho_g = c.media.gas_density;
   const double m_l = liquid * rho_l;
   const double m_g = gas * rho_g;
-  const double u_l = state_.u_liquid[face];
-  const double u_g = state_.u_gas[face];
+  const double speed_l = state_.u_liquid[face];
+  const double speed_g = state_.u_gas[face];
   // Momentum that comes along from the face upstream.
   const auto carried = [&](const std::vector<double>& u) {
     const double own = u[face];
@@ -272,15 +272,15 @@ void Model::set_face(std::size_t face, double dt, double time) {
     const auto next = static_cast<std::size_t>(here.next);
     return own * (u[next] - own) / sections_[next].length;
   };
-  const double then_l = m_l * (u_l / dt - carried(state_.u_liquid));
-  const double then_g = m_g * (u_g / dt - carried(state_.u_gas));
+  const double then_l = m_l * (speed_l / dt - carried(state_.u_liquid));
+  const double then_g = m_g * (speed_g / dt - carried(state_.u_gas));
   const double per_length = 1 / c.length;
 
   std::array<double, 2> a{};
   std::array<double, 2> b{};
   if (c.drift_share < 1) {
-    const Friction r = c.film ? annular_friction(c.bore, c.media, liquid, u_l, u_g)
-                              : layered_friction(c.bore, c.media, liquid, u_l, u_g, true);
+    const Friction r = c.film ? annular_friction(c.bore, c.media, liquid, speed_l, speed_g)
+                              : layered_friction(c.bore, c.media, liquid, speed_l, speed_g, true);
     const double climb = c.film ? c.climb : c.level_climb;
     const double ll = m_l / dt + r.wall_liquid + r.between;
     const double gg = m_g / dt + r.wall_gas + r.between;
@@ -294,13 +294,13 @@ void Model::set_face(std::size_t face, double dt, double time) {
     b[1] += share * (ll * gas + r.between * liquid) * per_length / det;
   }
   if (c.drift_share > 0) {
-    // u_g = C j + d;  u_l = (j - gas u_g) / liquid. In near-empty pipes the distribution is 1, so that u_l stays
-    // finite.
+    // speed_g = C j + d;  speed_l = (j - gas speed_g) / liquid. In near-empty pipes the distribution is 1, so that
+    // speed_l stays finite.
     const double C = std::min(c.drift.distribution, 1 / gas);
     const double d = c.drift.velocity;
     const double l_j = (1 - gas * C) / liquid;
     const double l_d = -gas * d / liquid;
-    const double flux = liquid * u_l + gas * u_g;
+    const double flux = liquid * speed_l + gas * speed_g;
     const double wall =
         mixed_friction(c.bore, c.media, liquid, flux) + valve_loss * (m_l + m_g) * std::abs(flux) / 2 * per_length;
     const double inertia = (m_l * l_j + m_g * C) / dt;

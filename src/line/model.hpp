@@ -10,8 +10,8 @@
 
 #include <array>
 #include <functional>
-#include <limits>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "line/closures.hpp"

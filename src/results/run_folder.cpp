@@ -153,9 +153,7 @@ void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
 template void RunWriter::snapshot<2>(const sharp::Model<2>&, int);
 template void RunWriter::snapshot<3>(const sharp::Model<3>&, int);
 
-void RunWriter::profile(const line::Model& model, int number) {
-  const std::string name = fmt::format("profiles/{:05d}.csv", number);
-  fs::create_directories(folder_ / "profiles");
+std::string profile_text(const line::Model& model) {
   std::string text =
       "x [m],height [m],holdup [1],pressure [Pa],liquid_velocity [m/s],gas_velocity [m/s],regime [1],leg [1]\n";
   const auto& state = model.state();
@@ -165,8 +163,14 @@ void RunWriter::profile(const line::Model& model, int number) {
                         model.holdup(i), state.pressure[i], state.u_liquid[i], state.u_gas[i],
                         static_cast<int>(model.regime(i)), section.leg + 1);
   }
-  write_whole(folder_ / name, text);
-  snapshots_.emplace_back(state.time, name);
+  return text;
+}
+
+void RunWriter::profile(const line::Model& model, int number) {
+  const std::string name = fmt::format("profiles/{:05d}.csv", number);
+  fs::create_directories(folder_ / "profiles");
+  write_whole(folder_ / name, profile_text(model));
+  snapshots_.emplace_back(model.state().time, name);
   errno = 0;
   history_.flush();
   if (!history_) throw cannot_write(folder_ / "history.csv");

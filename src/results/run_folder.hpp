@@ -28,6 +28,10 @@ struct GaugeSummary {
   double least = 0, least_time = 0, greatest = 0, greatest_time = 0, last = 0;
 };
 
+/// What a line's sections hold, as CSV: place, height, holdup, pressure, velocities, number of the regime (from 0, as
+/// line::Regime has them) and of the leg (from 1).
+std::string profile_text(const line::Model& model);
+
 /// Writes a run's results as they come. Every failure to write (full disk, rights) is an Error that names the file.
 class RunWriter {
  public:

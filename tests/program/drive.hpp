@@ -1,10 +1,13 @@
 // Drives the built program as a user would: in a folder of its own, reading what comes back.
 #pragma once
 
+#include <doctest/doctest.h>
 #include <sys/wait.h>
 
+#include <algorithm>
 #include <array>
 #include <cstdio>
+#include <filesystem>
 #include <string>
 
 #include "temporary_folder.hpp"
@@ -34,6 +37,20 @@ inline Outcome shell(const Folder& folder, const std::string& command) {
 
 inline Outcome wavy(const Folder& folder, const std::string& arguments) {
   return shell(folder, "\\$WAVY " + arguments);
+}
+
+/// check must fail with exit code 2 and these words, on this line of the case, and leave nothing behind.
+inline void refuses(const std::string& text, const std::string& words, int line = 0) {
+  const Folder folder;
+  folder.write("case.toml", text);
+  const auto outcome = wavy(folder, "check case.toml");
+  INFO(text);
+  INFO(outcome.out);
+  CHECK(outcome.code == 2);
+  CHECK(outcome.says(words));
+  if (line > 0) CHECK(outcome.says("case.toml:" + std::to_string(line) + ":"));
+  CHECK(std::count(outcome.out.begin(), outcome.out.end(), '\n') <= 2);
+  CHECK_FALSE(std::filesystem::exists(folder / "case.check.png"));
 }
 
 /// A small tank that runs in a blink.

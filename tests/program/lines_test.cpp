@@ -8,6 +8,7 @@
 #include "drive.hpp"
 
 using drive::Folder;
+using drive::refuses;
 using nlohmann::json;
 
 namespace {
@@ -24,18 +25,6 @@ const std::string outlet = "[outlet]\npressure = \"1.013 bar\"\n";
 /// Sections begin on line 3.
 std::string line_case(const std::string& text, const std::string& until = "60 s") {
   return "wavy = 1\nmodel = \"line\"\n" + text + fluids + "[run]\nuntil = \"" + until + "\"\n";
-}
-
-void refuses(const std::string& text, const std::string& words, int line = 0) {
-  const Folder folder;
-  folder.write("case.toml", text);
-  const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
-  INFO(text);
-  INFO(outcome.out);
-  CHECK(outcome.code == 2);
-  CHECK(outcome.says(words));
-  if (line > 0) CHECK(outcome.says("case.toml:" + std::to_string(line) + ":"));
-  CHECK(std::count(outcome.out.begin(), outcome.out.end(), '\n') <= 2);
 }
 
 }  // namespace

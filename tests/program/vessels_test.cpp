@@ -8,6 +8,7 @@
 #include "drive.hpp"
 
 using drive::Folder;
+using drive::refuses;
 using nlohmann::json;
 
 namespace {
@@ -23,20 +24,6 @@ std::string vessel_case(const std::string& vessel, const std::string& more, cons
 }
 
 const std::string tank = "size = [\"0.4 m\", \"0.4 m\"]";
-
-/// check must fail with exit code 2 and these words, and leave nothing behind.
-void refuses(const std::string& text, const std::string& words, int line = 0) {
-  const Folder folder;
-  folder.write("case.toml", text);
-  const auto outcome = drive::wavy(folder, "check case.toml");
-  INFO(text);
-  INFO(outcome.out);
-  CHECK(outcome.code == 2);
-  CHECK(outcome.says(words));
-  if (line > 0) CHECK(outcome.says("case.toml:" + std::to_string(line) + ":"));
-  CHECK(std::count(outcome.out.begin(), outcome.out.end(), '\n') <= 2);
-  CHECK_FALSE(std::filesystem::exists(folder / "case.check.png"));
-}
 
 json answered(const Folder& folder, const std::string& text, const std::string& command) {
   folder.write("case.toml", text);

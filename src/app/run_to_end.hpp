@@ -1,0 +1,44 @@
+// What every model's run has in common at the command line: how its end is written down and told.
+#pragma once
+
+#include <fmt/format.h>
+
+#include <fstream>
+#include <string>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "results/run_folder.hpp"
+
+namespace wavy {
+
+/// Runs `simulate`, which keeps the ledger, and writes down how it ended; a failure goes on to the caller. Prints the
+/// summary as JSON, or that it is done.
+template <class Ledger, class Simulate>
+void run_to_end(RunWriter& writer, const ProgressLine& line, const Ledger& ledger, bool json, Simulate&& simulate) {
+  try {
+    simulate();
+  } catch (const Error& error) {
+    line.clear();
+    try {
+      writer.log(std::string("failed: ") + error.what());
+      writer.finish(ledger, "failed", error.problem());
+    } catch (const Error&) {
+      // A full disk: the first error is the one to report.
+    }
+    throw;
+  }
+  line.clear();
+  const std::string status = ledger.interrupted ? "interrupted" : "done";
+  writer.log(fmt::format("{} at t = {:.6g} s after {} steps", status, ledger.end_time, ledger.steps));
+  writer.finish(ledger, status);
+  if (json) {
+    std::ifstream in(writer.folder() / "summary.json");
+    fmt::print("{}", std::string(std::istreambuf_iterator<char>(in), {}));
+  } else {
+    fmt::print("{} at t = {}\n", status, quantity(ledger.end_time, "s"));
+  }
+}
+
+}  // namespace wavy
