@@ -253,11 +253,11 @@ void Model::set_face(std::size_t face, double dt, double time) {
   }
   f.drift_share = c.drift_share;
   constexpr double least = 1e-7;
-  const double liquid = std::clamp(c.holdup, least, 1 - least);
-  const double gas = 1 - liquid;
+  const double filled = std::clamp(c.holdup, least, 1 - least);
+  const double gas = 1 - filled;
   const double rho_l = c.media.liquid_density;
   const double rho_g = c.media.gas_density;
-  const double m_l = liquid * rho_l;
+  const double m_l = filled * rho_l;
   const double m_g = gas * rho_g;
   const double speed_l = state_.u_liquid[face];
   const double speed_g = state_.u_gas[face];
@@ -279,8 +279,8 @@ void Model::set_face(std::size_t face, double dt, double time) {
   std::array<double, 2> a{};
   std::array<double, 2> b{};
   if (c.drift_share < 1) {
-    const Friction r = c.film ? annular_friction(c.bore, c.media, liquid, speed_l, speed_g)
-                              : layered_friction(c.bore, c.media, liquid, speed_l, speed_g, true);
+    const Friction r = c.film ? annular_friction(c.bore, c.media, filled, speed_l, speed_g)
+                              : layered_friction(c.bore, c.media, filled, speed_l, speed_g, true);
     const double climb = c.film ? c.climb : c.level_climb;
     const double ll = m_l / dt + r.wall_liquid + r.between;
     const double gg = m_g / dt + r.wall_gas + r.between;
@@ -290,19 +290,19 @@ void Model::set_face(std::size_t face, double dt, double time) {
     const double share = 1 - c.drift_share;
     a[0] += share * (gg * right_l + r.between * right_g) / det;
     a[1] += share * (ll * right_g + r.between * right_l) / det;
-    b[0] += share * (gg * liquid + r.between * gas) * per_length / det;
-    b[1] += share * (ll * gas + r.between * liquid) * per_length / det;
+    b[0] += share * (gg * filled + r.between * gas) * per_length / det;
+    b[1] += share * (ll * gas + r.between * filled) * per_length / det;
   }
   if (c.drift_share > 0) {
-    // speed_g = C j + d;  speed_l = (j - gas speed_g) / liquid. In near-empty pipes the distribution is 1, so that
+    // speed_g = C j + d;  speed_l = (j - gas speed_g) / filled. In near-empty pipes the distribution is 1, so that
     // speed_l stays finite.
     const double C = std::min(c.drift.distribution, 1 / gas);
     const double d = c.drift.velocity;
-    const double l_j = (1 - gas * C) / liquid;
-    const double l_d = -gas * d / liquid;
-    const double flux = liquid * speed_l + gas * speed_g;
+    const double l_j = (1 - gas * C) / filled;
+    const double l_d = -gas * d / filled;
+    const double flux = filled * speed_l + gas * speed_g;
     const double wall =
-        mixed_friction(c.bore, c.media, liquid, flux) + valve_loss * (m_l + m_g) * std::abs(flux) / 2 * per_length;
+        mixed_friction(c.bore, c.media, filled, flux) + valve_loss * (m_l + m_g) * std::abs(flux) / 2 * per_length;
     const double inertia = (m_l * l_j + m_g * C) / dt;
     const double right = then_l + then_g - (m_l * l_d + m_g * d) / dt - (m_l + m_g) * gravity * c.climb * per_length;
     const double j_a = right / (inertia + wall);

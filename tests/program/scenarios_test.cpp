@@ -35,9 +35,12 @@ TEST_CASE("every scenario runs as it is handed out, on a coarser grid for a shor
     text = std::regex_replace(text, std::regex("\nuntil = \"[^\"]*\""), "\nuntil = \"0.06 s\"");
     text = std::regex_replace(text, std::regex("\nsnapshot_interval = \"[^\"]*\""), "\nsnapshot_interval = \"0.03 s\"");
     std::smatch cell;
-    REQUIRE(std::regex_search(text, cell, std::regex("\ncell = \"([0-9.]+) mm\"")));
-    text = std::regex_replace(text, std::regex("\ncell = \"[^\"]*\""),
-                              "\ncell = \"" + std::to_string(1.4 * std::stod(cell[1])) + " mm\"");
+    const bool line = text.find("\nmodel = \"line\"") != std::string::npos;  // it has sections, few enough as they are
+    if (!line) {
+      REQUIRE(std::regex_search(text, cell, std::regex("\ncell = \"([0-9.]+) mm\"")));
+      text = std::regex_replace(text, std::regex("\ncell = \"[^\"]*\""),
+                                "\ncell = \"" + std::to_string(1.4 * std::stod(cell[1])) + " mm\"");
+    }
     folder.write(name + ".toml", text);
     const auto run = drive::wavy(folder, "run " + name + ".toml --json");
     INFO(run.out);
@@ -45,9 +48,10 @@ TEST_CASE("every scenario runs as it is handed out, on a coarser grid for a shor
     const auto summary = json::parse(run.out);
     CHECK(summary["status"] == "done");
     CHECK(summary["snapshots"].size() == 3);
-    CHECK(summary["ledger"]["steps_pressure_not_converged"] == 0);
+    if (!line) CHECK(summary["ledger"]["steps_pressure_not_converged"] == 0);
     for (const auto& phase : summary["ledger"]["phases"]) CHECK(std::abs(phase["drift"].get<double>()) < 1e-12);
     for (const auto& gauge : summary["gauges"]) CHECK(gauge["least"].get<double>() <= gauge["greatest"].get<double>());
+    if (line) CHECK(drive::wavy(folder, "check " + name + ".run/case.toml --no-picture").code == 0);
   }
 }
 
