@@ -208,20 +208,6 @@ LineGauge read_line_gauge(const LineSetup& setup, Part& part) {
 }  // namespace
 
 void read_line(const Sections& sections, const FormulaNames& names, LineSetup& setup) {
-  Part line = sections.section("line");
-  line.refuse_unknown();
-  setup.steady = line.choice("start", "steady") == "steady";
-  setup.follow_slugs = line.choice("slugs", "average") == "follow";
-  setup.slugs_hold_gas = line.choice("slug_gas", "none") == "gregory";
-  if (setup.slugs_hold_gas && !setup.follow_slugs)
-    throw line.wrong("slug_gas", "only slugs that are followed hold gas", "set slugs = \"follow\", or leave it out");
-  setup.compressibility = line.quantity("gas_compressibility", "1");
-  if (!(setup.compressibility > 0.05 && setup.compressibility < 20))
-    throw line.wrong("gas_compressibility", "the factor must lie between 0.05 and 20");
-  setup.sound_speed = line.quantity("liquid_sound_speed", "1400 m/s");
-  if (!(setup.sound_speed >= 10 && setup.sound_speed <= 1e4))
-    throw line.wrong("liquid_sound_speed", "the speed must lie between 10 and 10000 m/s");
-
   std::vector<std::pair<std::string, Place>> leads;  // as written; "" where left out
   sections.each("leg", [&](Part part) {
     setup.legs.push_back(read_leg(setup, part));
@@ -258,6 +244,20 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
     shortest = std::min(shortest, setup.legs[i].length());
   }
   constexpr int pieces = 200;
+  Part line = sections.section("line");
+  line.refuse_unknown();
+  setup.steady = line.choice("start", "steady") == "steady";
+  setup.follow_slugs = line.choice("slugs", "average") == "follow";
+  setup.slugs_hold_gas = line.choice("slug_gas", "none") == "gregory";
+  if (setup.slugs_hold_gas && !setup.follow_slugs)
+    throw line.wrong("slug_gas", "only slugs that are followed hold gas", "set slugs = \"follow\", or leave it out");
+  setup.compressibility = line.quantity("gas_compressibility", "1");
+  if (!(setup.compressibility > 0.05 && setup.compressibility < 20))
+    throw line.wrong("gas_compressibility", "the factor must lie between 0.05 and 20");
+  setup.sound_speed = line.quantity("liquid_sound_speed", "1400 m/s");
+  if (!(setup.sound_speed >= 10 && setup.sound_speed <= 1e4))
+    throw line.wrong("liquid_sound_speed", "the speed must lie between 10 and 10000 m/s");
+
   setup.section = line.quantity("section", fmt::format("{:.4g} m", std::min(whole / pieces, shortest / 4)));
   if (!(setup.section > 0 && setup.section <= whole))
     throw line.wrong("section", fmt::format("sections of {} do not suit a line of {}", quantity(setup.section, "m"),
