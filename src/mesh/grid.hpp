@@ -108,6 +108,14 @@ std::array<Vec<D>, 2> cell_corners(const Grid<D>& grid, const Index<D>& cell) {
   return corner;
 }
 
+/// Middle of the cell at an offset in a block, halo included [m].
+template <int D>
+Vec<D> cell_middle(const Grid<D>& grid, int block, std::ptrdiff_t at) {
+  Vec<D> place = grid.block_lower(block);
+  for (int d = 0; d < D; ++d) place[d] += (axis_index<D>(grid.layout(), at, d) + 0.5) * grid.spacing()[d];
+  return place;
+}
+
 /// A grid of cells of nearly this size from corner to corner.
 template <int D>
 Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size,
@@ -223,7 +231,9 @@ Index<D> faces_end(const Layout<D>& layout, int axis) {
 template <int D, class Fn>
 void for_blocks(const Grid<D>& grid, Fn&& fn) {
   const int count = grid.blocks();
-#pragma omp parallel for schedule(static)
+  constexpr long least_shared = 16384;  // cells: threads that wait for each other over fewer cost more than they bring
+  const bool shared = grid.cell_count() >= least_shared;
+#pragma omp parallel for schedule(static) if (shared)
   for (int b = 0; b < count; ++b) fn(b);
 }
 
