@@ -1,3 +1,4 @@
+#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -87,10 +88,45 @@ template <int D>
 InterfaceForce<D>::InterfaceForce(const Grid<D>& grid, const OpenSpace<D>& space)
     : space_(&space), jump_(grid), curvature_(grid) {}
 
-/// Beside walls the place of the interface, and with it the jump that gravity makes, is that of the nearest cells with
-/// an interface and no wall, so that a level liquid is at rest whatever cuts its rim.
+/// The value at the middle of a straight line, or plane, through values around it: least squares, weighted with the
+/// inverse fourth power of the distance. Where the places do not span a direction there is no slope along it.
 template <int D>
-void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shares) {
+class StraightFit {
+ public:
+  void add(const Index<D>& shift, int square, double value) {
+    const double weight = 1.0 / square;
+    if (weight_ == 0) base_ = value;  // of which the others differ little
+    Vector x;
+    for (int d = 0; d < D; ++d) x[d] = shift[d];
+    weight_ += weight;
+    x_ += weight * x;
+    y_ += weight * (value - base_);
+    xx_ += weight * x * x.transpose();
+    xy_ += weight * (value - base_) * x;
+  }
+  [[nodiscard]] bool empty() const { return weight_ == 0; }
+  /// `most`: greatest slope along each axis.
+  [[nodiscard]] double value(double most) const {
+    const Vector x = x_ / weight_;
+    const double y = y_ / weight_;
+    constexpr double faint = 1e-2;
+    const Matrix spread = xx_ / weight_ - x * x.transpose() + faint * Matrix::Identity();
+    const Vector slope = spread.ldlt().solve(xy_ / weight_ - y * x).cwiseMin(most).cwiseMax(-most);
+    return base_ + y - slope.dot(x);
+  }
+
+ private:
+  using Vector = Eigen::Matrix<double, D, 1>;
+  using Matrix = Eigen::Matrix<double, D, D>;
+  double weight_ = 0, base_ = 0, y_ = 0;
+  Vector x_ = Vector::Zero(), xy_ = Vector::Zero();
+  Matrix xx_ = Matrix::Zero();
+};
+
+/// Beside walls the place of the interface, and with it the jump that gravity makes, goes straight on from the cells
+/// near with an interface and no wall, so that a level liquid is at rest whatever cuts its rim.
+template <int D>
+void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shares, double steepest) {
   constexpr int reach = 3;
   const Layout<D>& layout = grid.layout();
   fill_halo(grid, jump_, reach, all_walls<D>(Mirror::even));
@@ -100,21 +136,12 @@ void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shar
     const double* at_wall = space_->at_wall().block(b);
     for (const auto& wall : space_->wall_cells(b)) {
       if (!carries_interface<D>(shares.block(b) + wall.at, layout.step)) continue;
-      int least = D * reach * reach + 1;
-      double sum = 0;
-      int count = 0;
+      StraightFit<D> fit;
       for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
         const std::ptrdiff_t at = wall.at + layout.offset(shift);
-        if (square > least || at_wall[at] != 0 || std::isnan(jump[at])) return;
-        if (square < least) {
-          least = square;
-          sum = 0;
-          count = 0;
-        }
-        sum += jump[at];
-        ++count;
+        if (at_wall[at] == 0 && !std::isnan(jump[at])) fit.add(shift, square, jump[at]);
       });
-      if (count > 0) found[static_cast<std::size_t>(b)].emplace_back(wall.at, sum / count);
+      if (!fit.empty()) found[static_cast<std::size_t>(b)].emplace_back(wall.at, fit.value(steepest));
     }
   });
   for (int b = 0; b < grid.blocks(); ++b)
@@ -140,7 +167,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
     for (int d = 0; d < D; ++d) along += G[d] * (lower[d] + (axis_index<D>(layout, at, d) + point[d]) * h[d]);
     jump_.block(b)[at] = -weight_jump * along;
   });
-  if (!space_->whole()) place_at_walls(grid, shares);
+  if (!space_->whole()) place_at_walls(grid, shares, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
   if (sigma > 0) {
     find_curvature(grid, *space_, shares, curvature_);
     for_interface<D>(grid, *space_, shares,

@@ -152,7 +152,7 @@ class InterfaceForce {
                   const Vec<D>& G, Faces<D>& acceleration, Faces<D>& inverse_density);
 
  private:
-  void place_at_walls(const Grid<D>& grid, const Cells<D>& shares);
+  void place_at_walls(const Grid<D>& grid, const Cells<D>& shares, double steepest);
   const OpenSpace<D>* space_;
   Cells<D> jump_;       // of the pressure across the interface in the cell [Pa]; NaN where there is none
   Cells<D> curvature_;  // [1/m]
