@@ -3,8 +3,6 @@
 #include <fmt/format.h>
 
 #include <chrono>
-#include <cmath>
-#include <numbers>
 
 #include "line/model.hpp"
 
@@ -17,21 +15,8 @@ double run(double length, double until, bool follow) {
   constexpr double diameter = 0.2;
   constexpr double section = 20;
   constexpr double height = 100;
-  std::vector<Section> sections;
-  const int count = static_cast<int>(std::lround(length / section));
-  for (int i = 0; i < count; ++i) {
-    const double x = i * section;
-    Section one;
-    one.length = section;
-    one.place = x + section / 2;
-    const double flat = length - height;
-    const double fall = -20 / flat;
-    one.bore = {diameter, 0, x < flat ? fall : 1.0};
-    one.rise = x < flat ? fall * one.place : -20 + one.place - flat;
-    one.next = static_cast<int>(sections.size()) + 1;
-    sections.push_back(one);
-  }
-  sections.back().next = Section::outlet;
+  const double flat = length - height;
+  const auto sections = straight_sections({{flat, -20 / flat}, {height, 1}}, diameter, 0, section);
   Settings settings;
   settings.outlet_pressure = [](double) { return 1e6; };
   settings.follow_slugs = follow;

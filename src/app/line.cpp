@@ -35,11 +35,9 @@ std::vector<LegFlow> leg_flows(const LineSetup& setup, const line::Model& model)
   std::vector<std::array<double, 2>> mass(setup.legs.size());
   for (std::size_t s = 0; s < setup.sources.size(); ++s) {
     const auto& source = model.sources()[s];
-    const double gas = source.gas          ? source.gas(0)
-                       : source.gas_volume ? source.gas_volume(0) * model.media(source.section).gas_density
-                                           : 0.0;
-    mass[setup.sources[s].leg][0] += source.liquid ? source.liquid(0) : 0.0;
-    mass[setup.sources[s].leg][1] += gas;
+    const auto brought = model.brought(source, 0);
+    mass[setup.sources[s].leg][0] += brought[0];
+    mass[setup.sources[s].leg][1] += brought[1];
   }
   std::vector<LegFlow> flows(setup.legs.size());
   for (std::size_t l = 0; l < setup.legs.size(); ++l) {
@@ -272,12 +270,10 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
   for (std::size_t s = 0; s < setup.sources.size(); ++s) {
     const auto& source = model.sources()[s];
     std::string brings;
+    const auto [liquid, gas] = model.brought(source, 0);
     if (source.liquid)
-      brings += fmt::format("{:.4g} kg/s of {} = {:.4g} m³/h", source.liquid(0), setup.phases[0].name,
-                            3600 * source.liquid(0) / model.media(source.section).liquid_density);
-    const double gas = source.gas          ? source.gas(0)
-                       : source.gas_volume ? source.gas_volume(0) * model.media(source.section).gas_density
-                                           : 0.0;
+      brings += fmt::format("{:.4g} kg/s of {} = {:.4g} m³/h", liquid, setup.phases[0].name,
+                            3600 * liquid / model.media(source.section).liquid_density);
     if (source.gas || source.gas_volume)
       brings += fmt::format("{}{:.4g} kg/s of {} = {:.4g} m³/h there", brings.empty() ? "" : ", ", gas,
                             setup.phases[1].name, 3600 * gas / model.media(source.section).gas_density);

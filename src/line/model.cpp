@@ -20,6 +20,31 @@ double smooth_step(double x, double low, double high) {
 
 }  // namespace
 
+std::vector<Section> straight_sections(const std::vector<Straight>& pieces, double diameter, double roughness,
+                                       double section_length) {
+  std::vector<Section> all;
+  double x = 0;
+  double z = 0;
+  for (std::size_t l = 0; l < pieces.size(); ++l) {
+    const int count = std::max(1, static_cast<int>(std::lround(pieces[l].length / section_length)));
+    const double h = pieces[l].length / count;
+    for (int k = 0; k < count; ++k) {
+      Section one;
+      one.length = h;
+      one.place = x + h / 2;
+      one.rise = z + pieces[l].sine * h / 2;
+      one.bore = {diameter, roughness, pieces[l].sine};
+      one.leg = static_cast<int>(l);
+      one.next = static_cast<int>(all.size()) + 1;
+      x += h;
+      z += pieces[l].sine * h;
+      all.push_back(one);
+    }
+  }
+  all.back().next = Section::outlet;
+  return all;
+}
+
 /// How the phases flow through a face.
 struct Model::Closure {
   Bore bore;
@@ -79,6 +104,12 @@ Media Model::media(std::size_t section) const {
           settings_.gas_viscosity, settings_.surface_tension};
 }
 
+std::array<double, 2> Model::brought(const Source& source, double time) const {
+  const double gas = source.gas ? source.gas(time) : 0.0;
+  const double by_volume = source.gas_volume ? source.gas_volume(time) * media(source.section).gas_density : 0.0;
+  return {source.liquid ? source.liquid(time) : 0.0, gas + by_volume};
+}
+
 double Model::holdup(std::size_t section) const {
   return std::clamp(state_.liquid[section] / liquid_density(state_.pressure[section]), 0.0, 1.0);
 }
@@ -129,20 +160,17 @@ void Model::start_at_rest(const std::vector<double>& holdup, double pressure) {
 void Model::start_steady() {
   const std::size_t n = sections_.size();
   std::vector<std::array<double, 2>> flow(n);
+  // Volumes of gas count at the outlet's pressure for now; the run soon has them right.
+  outside_ = open_ ? settings_.outlet_pressure(0) : settings_.reference_pressure;
+  std::fill(state_.pressure.begin(), state_.pressure.end(), outside_);
   for (const auto& source : sources_) {
-    flow[source.section][0] += source.liquid ? source.liquid(0) : 0.0;
-    flow[source.section][1] += source.gas ? source.gas(0) : 0.0;
-    // At the outlet's pressure for now; the run soon has it right.
-    if (source.gas_volume)
-      flow[source.section][1] +=
-          source.gas_volume(0) * gas_density(open_ ? settings_.outlet_pressure(0) : settings_.reference_pressure,
-                                             sections_[source.section].temperature);
+    const auto mass = brought(source, 0);
+    for (std::size_t k = 0; k < 2; ++k) flow[source.section][k] += mass[k];
   }
   for (std::size_t i = 0; i < n; ++i)
     if (sections_[i].next != Section::outlet)
       for (std::size_t k = 0; k < 2; ++k) flow[static_cast<std::size_t>(sections_[i].next)][k] += flow[i][k];
   flow_ = flow;
-  outside_ = open_ ? settings_.outlet_pressure(0) : settings_.reference_pressure;
   for (std::size_t i = n; i-- > 0;) {
     const auto& section = sections_[i];
     const bool last = section.next == Section::outlet;
@@ -214,11 +242,12 @@ Model::Closure Model::closure(std::size_t face) const {
               smooth_step(liquid, 0.24, 0.36);
   result.drift_share = std::max({full, rising, bridged});
 
-  const Drift bubbles = bubble_drift(result.bore, result.media);
-  const Drift plugs = long_bubble_drift(result.bore, result.media, flux);
-  const double small = sine > 0.7 ? 1 - smooth_step(gas, 0.2, 0.3) : 0.0;
-  result.drift = {small * bubbles.distribution + (1 - small) * plugs.distribution,
-                  small * bubbles.velocity + (1 - small) * plugs.velocity};
+  result.drift = long_bubble_drift(result.bore, result.media, flux);
+  if (const double small = sine > 0.7 ? 1 - smooth_step(gas, 0.2, 0.3) : 0.0; small > 0) {
+    const Drift bubbles = bubble_drift(result.bore, result.media);
+    result.drift = {small * bubbles.distribution + (1 - small) * result.drift.distribution,
+                    small * bubbles.velocity + (1 - small) * result.drift.velocity};
+  }
   // Where gas is nearly all there is, it moves as the mixture does.
   const double wet = smooth_step(liquid, 0.0, 0.25);
   result.drift.distribution = 1 + (result.drift.distribution - 1) * wet;
@@ -230,7 +259,7 @@ void Model::set_face(std::size_t face, double dt, double time) {
   Face& f = faces_[face];
   const auto& here = sections_[face];
   const bool last = here.next == Section::outlet;
-  f.drift_share = 0;
+
   double valve_loss = 0;  // over rho |j| / 2
   if (const int v = valve_at_[face]; v >= 0) {
     const auto& valve = valves_[static_cast<std::size_t>(v)];
@@ -251,7 +280,7 @@ void Model::set_face(std::size_t face, double dt, double time) {
     c.drift_share = 1;
     c.drift = {1, 0};
   }
-  f.drift_share = c.drift_share;
+
   constexpr double least = 1e-7;
   const double filled = std::clamp(c.holdup, least, 1 - least);
   const double gas = 1 - filled;
@@ -500,10 +529,8 @@ StepReport Model::step(double dt) {
     if (open_) outside_ = settings_.outlet_pressure(time);
     std::fill(supply_.begin(), supply_.end(), std::array<double, 2>{});
     for (const auto& source : sources_) {
-      supply_[source.section][0] += source.liquid ? source.liquid(time - 0.5 * dt) : 0.0;
-      supply_[source.section][1] += source.gas ? source.gas(time - 0.5 * dt) : 0.0;
-      if (source.gas_volume)
-        supply_[source.section][1] += source.gas_volume(time - 0.5 * dt) * media(source.section).gas_density;
+      const auto mass = brought(source, time - 0.5 * dt);
+      for (std::size_t k = 0; k < 2; ++k) supply_[source.section][k] += mass[k];
     }
     if (settings_.follow_slugs) cover_faces(dt);
     for (std::size_t i = 0; i < n; ++i)

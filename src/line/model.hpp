@@ -30,6 +30,15 @@ struct Section {
   [[nodiscard]] double volume() const { return length * bore.area(); }
 };
 
+/// A straight piece of pipe.
+struct Straight {
+  double length = 0;  ///< [m]
+  double sine = 0;    ///< of its angle to the horizontal
+};
+/// Sections of nearly this length along straight pieces that lead one into the other and out of the line.
+std::vector<Section> straight_sections(const std::vector<Straight>& pieces, double diameter, double roughness,
+                                       double section_length);
+
 /// Mass that comes into a section [kg/s], functions of time.
 struct Source {
   std::string name;
@@ -119,6 +128,8 @@ class Model {
   StepReport step(double dt);
 
   [[nodiscard]] Media media(std::size_t section) const;
+  /// What a source brings at a time, at the present pressure of its section: liquid, gas [kg/s].
+  [[nodiscard]] std::array<double, 2> brought(const Source& source, double time) const;
   /// Share of a section that the liquid fills.
   [[nodiscard]] double holdup(std::size_t section) const;
   [[nodiscard]] Regime regime(std::size_t face) const;
@@ -144,7 +155,6 @@ class Model {
     std::array<double, 2> a{}, b{};  // liquid, gas
     std::array<double, 2> donor{};   // mass per volume that moves [kg/m3]
     double area = 0;
-    double drift_share = 0;
     std::array<double, 2> film_a{}, film_b{}, slug_a{}, slug_b{};  // the same between slugs and in one
     double covered = 0;                                            // share of the step in which it lies in a slug
   };

@@ -586,11 +586,8 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
 template <int D>
 void OpenSpace<D>::take_friction(const Grid<D>& grid, const std::function<bool(const Vec<D>&)>& mirror) {
   for (int b = 0; b < grid.blocks(); ++b) {
-    const Vec<D> corner = grid.block_lower(b);
     for (auto& wall : blocks_[static_cast<std::size_t>(b)].walls) {
-      Vec<D> middle = corner;
-      for (int d = 0; d < D; ++d) middle[d] += (axis_index<D>(grid.layout(), wall.at, d) + 0.5) * grid.spacing()[d];
-      if (!mirror(middle)) continue;
+      if (!mirror(cell_middle<D>(grid, b, wall.at))) continue;
       wall.friction = 0;
       wall_area_ -= wall.area * grid.cell_volume();
     }

@@ -109,12 +109,7 @@ auto Gauges<D>::pieces_of(const NamedWall& wall, int axis, const Grid<D>& grid, 
   const double face_area = grid.cell_volume() / h[axis] * setup_.thickness;
   std::vector<Piece> pieces;
   for (int b = 0; b < grid.blocks(); ++b) {
-    const Vec<D> corner = grid.block_lower(b);
-    const auto middle = [&](std::ptrdiff_t at) {
-      Vec<D> place = corner;
-      for (int d = 0; d < D; ++d) place[d] += (axis_index<D>(layout, at, d) + 0.5) * h[d];
-      return place;
-    };
+    const auto middle = [&](std::ptrdiff_t at) { return cell_middle<D>(grid, b, at); };
     for (int side = 0; side < 2; ++side) {
       if (wall.of != Of::vessel && !(wall.of == Of::side && wall.side == std::array{axis, side})) continue;
       for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {

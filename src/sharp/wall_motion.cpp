@@ -4,18 +4,6 @@
 #include <cmath>
 
 namespace wavy::sharp {
-namespace {
-
-/// Middle of the cell at an offset, halo included [m].
-template <int D>
-Vec<D> middle_of(const Grid<D>& grid, int block, std::ptrdiff_t at) {
-  Vec<D> place = grid.block_lower(block);
-  for (int d = 0; d < D; ++d) place[d] += (axis_index<D>(grid.layout(), at, d) + 0.5) * grid.spacing()[d];
-  return place;
-}
-
-}  // namespace
-
 template <int D>
 WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving)
     : moving_(moving), now_(moving.motions.size()) {
@@ -24,7 +12,7 @@ WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, co
   if (space.whole() || !moving.solid) return;
   for (int b = 0; b < grid.blocks(); ++b)
     for (const auto& cell : space.wall_cells(b)) {
-      const Vec<D> place = middle_of(grid, b, cell.at);
+      const Vec<D> place = cell_middle<D>(grid, b, cell.at);
       walls_[static_cast<std::size_t>(b)].push_back({moving.solid(place), place});
     }
   solids_.resize(walls_.size());
@@ -40,7 +28,7 @@ WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, co
         bool beside = false;
         neighbours(b, at, [&](double volume) { beside = beside || volume > 0; });
         if (!beside) continue;
-        const Vec<D> place = middle_of(grid, b, at);
+        const Vec<D> place = cell_middle<D>(grid, b, at);
         if (const int motion = moving.solid(place); motion != MovingWalls<D>::none)
           solids_[static_cast<std::size_t>(b)].push_back({at, {motion, place}});
       }
@@ -110,7 +98,7 @@ void WallVelocity<D>::add_behind(const Grid<D>& grid, int component, int width, 
         hi[axis] = lo[axis] + width;
         for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at)
-            value[at] += 2 * now_[static_cast<std::size_t>(motion)].at(middle_of(grid, b, at))[component];
+            value[at] += 2 * now_[static_cast<std::size_t>(motion)].at(cell_middle<D>(grid, b, at))[component];
         });
       }
     }
@@ -132,7 +120,7 @@ WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const M
   for (int b = 0; b < grid.blocks(); ++b) {
     if (!space.whole(b) && moving.solid)
       for (const auto& cell : space.wall_cells(b)) {
-        const Vec<D> place = middle_of(grid, b, cell.at);
+        const Vec<D> place = cell_middle<D>(grid, b, cell.at);
         if (moving.solid(place) == number) meet(place, cell.wall);
       }
     for (int axis = 0; axis < D; ++axis)
@@ -143,7 +131,7 @@ WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const M
         for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
             if (!space.whole() && space.area()[static_cast<std::size_t>(axis)].block(b)[at] == 0) continue;
-            meet(middle_of(grid, b, at), normal);
+            meet(cell_middle<D>(grid, b, at), normal);
           }
         });
       }

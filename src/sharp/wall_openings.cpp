@@ -17,9 +17,7 @@ double Skin<D>::find_on_wall(std::size_t opening, const Grid<D>& grid, const Ope
     for (const auto& wall : space.wall_cells(b)) {
       if (wall.area <= 0) continue;
       WallInlet cell;
-      cell.middle = grid.block_lower(b);
-      for (int d = 0; d < D; ++d)
-        cell.middle[d] += (axis_index<D>(grid.layout(), wall.at, d) + 0.5) * grid.spacing()[d];
+      cell.middle = cell_middle<D>(grid, b, wall.at);
       cell.share = openings_[opening].on_wall(cell.middle);
       if (cell.share <= 0) continue;
       for (const auto& other : wall_cells_)

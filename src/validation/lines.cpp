@@ -14,39 +14,10 @@ namespace wavy {
 namespace {
 
 using line::Model;
-using line::Section;
 using line::Settings;
 
 constexpr double g = 9.80665;
 constexpr double pi = std::numbers::pi;
-
-struct Leg {
-  double length = 0, sine = 0;
-};
-
-std::vector<Section> sections(const std::vector<Leg>& legs, double diameter, double roughness, double length) {
-  std::vector<Section> all;
-  double x = 0;
-  double z = 0;
-  for (std::size_t l = 0; l < legs.size(); ++l) {
-    const int count = std::max(1, static_cast<int>(std::lround(legs[l].length / length)));
-    const double h = legs[l].length / count;
-    for (int k = 0; k < count; ++k) {
-      Section one;
-      one.length = h;
-      one.place = x + h / 2;
-      one.rise = z + legs[l].sine * h / 2;
-      one.bore = {diameter, roughness, legs[l].sine};
-      one.leg = static_cast<int>(l);
-      one.next = static_cast<int>(all.size()) + 1;
-      x += h;
-      z += legs[l].sine * h;
-      all.push_back(one);
-    }
-  }
-  all.back().next = Section::outlet;
-  return all;
-}
 
 line::Source feed(double liquid, double gas) {
   line::Source source;
@@ -82,7 +53,8 @@ ValidationResult friction(bool) {
     settings.liquid_density = 1000;
     settings.liquid_viscosity = flow.viscosity;
     settings.outlet_pressure = [](double) { return 2e5; };
-    Model model(sections({{100, 0}}, D, flow.roughness, 2), {feed(1000 * area * flow.speed, 0)}, {}, settings);
+    Model model(line::straight_sections({{100, 0}}, D, flow.roughness, 2), {feed(1000 * area * flow.speed, 0)}, {},
+                settings);
     model.start_at_rest(std::vector<double>(50, 1.0), 2e5);
     run_until(model, 600);
     const auto& p = model.state().pressure;
@@ -145,8 +117,8 @@ ValidationResult layers(bool) {
     settings.liquid_density = 1000;
     settings.outlet_pressure = [](double) { return 101325.0; };
     constexpr int count = 40;
-    Model model(sections({{80, sine}}, D, 0, 80.0 / count), {feed(1000 * area * flow.liquid, 1.2 * area * flow.gas)},
-                {}, settings);
+    Model model(line::straight_sections({{80, sine}}, D, 0, 80.0 / count),
+                {feed(1000 * area * flow.liquid, 1.2 * area * flow.gas)}, {}, settings);
     model.start_at_rest(std::vector<double>(count, 0.3), 101325);
     run_until(model, 2500);
     constexpr std::size_t middle = count / 3;
@@ -170,7 +142,7 @@ ValidationResult settling(bool) {
   const double sine = std::sin(6 * pi / 180);
   Settings settings;
   settings.liquid_density = 1000;
-  Model model(sections({{20, -sine}, {20, sine}}, D, 0, 1), {}, {}, settings);
+  Model model(line::straight_sections({{20, -sine}, {20, sine}}, D, 0, 1), {}, {}, settings);
   model.start_at_rest(std::vector<double>(40, 0.2), 101325);
   const auto before = model.held();
   Curve2D curve{"liquid in the lowest 8 m [share of all]", {}, {}};
@@ -223,8 +195,9 @@ Cycles watch(const RiserCase& c, double section) {
   settings.liquid_density = 1000;
   settings.outlet_pressure = [top = c.top](double) { return top; };
   settings.largest_step = 1;
-  Model model(sections({{c.pipeline, -std::sin(3 * pi / 180)}, {c.height, 1}}, riser_diameter, 0, section),
-              {feed(1000 * area * c.liquid, 1.2 * area * c.gas)}, {}, settings);
+  Model model(
+      line::straight_sections({{c.pipeline, -std::sin(3 * pi / 180)}, {c.height, 1}}, riser_diameter, 0, section),
+      {feed(1000 * area * c.liquid, 1.2 * area * c.gas)}, {}, settings);
   model.start_steady();
   Cycles result;
   result.pressure.name =
@@ -324,7 +297,7 @@ ValidationResult one_slug(bool) {
   line::Source source;
   source.gas_volume = [=](double) { return j * area; };
   constexpr int count = 100;
-  Model model(sections({{200, 0}}, D, 0, 2), {source}, {}, settings);
+  Model model(line::straight_sections({{200, 0}}, D, 0, 2), {source}, {}, settings);
   std::vector<double> holdup(count, layer);
   for (std::size_t i = 5; i < 11; ++i) holdup[i] = 1;
   model.start_at_rest(holdup, 5e5);
@@ -363,7 +336,7 @@ ValidationResult receivers(bool) {
   const double area = pi / 4 * riser_diameter * riser_diameter;
   Settings settings;
   settings.outlet_pressure = [](double) { return 101325.0; };
-  Model model(sections({{60, -std::sin(3 * pi / 180)}, {15, 1}}, riser_diameter, 0, 1),
+  Model model(line::straight_sections({{60, -std::sin(3 * pi / 180)}, {15, 1}}, riser_diameter, 0, 1),
               {feed(1000 * area * 0.1, 1.2 * area * 0.3)}, {}, settings);
   model.start_steady();
   std::vector<double> time{0};

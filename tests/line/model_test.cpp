@@ -13,29 +13,9 @@ using namespace wavy::line;
 
 namespace {
 
-struct Leg {
-  double length, sine;
-};
-
 /// Pipe of 0.1 m, or as wide as given, in sections of this length.
-std::vector<Section> pipe(const std::vector<Leg>& legs, double section, double diameter = 0.1) {
-  std::vector<Section> all;
-  double x = 0;
-  double z = 0;
-  for (const auto& leg : legs)
-    for (double s = 0; s < leg.length - section / 2; s += section) {
-      Section one;
-      one.length = section;
-      one.place = x + section / 2;
-      one.rise = z + leg.sine * section / 2;
-      one.bore = {diameter, 0, leg.sine};
-      one.next = static_cast<int>(all.size()) + 1;
-      x += section;
-      z += leg.sine * section;
-      all.push_back(one);
-    }
-  all.back().next = Section::outlet;
-  return all;
+std::vector<Section> pipe(const std::vector<Straight>& pieces, double section, double diameter = 0.1) {
+  return straight_sections(pieces, diameter, 0, section);
 }
 
 Source feed(std::size_t section, std::function<double(double)> liquid, std::function<double(double)> gas) {

@@ -39,6 +39,10 @@ inline Outcome wavy(const Folder& folder, const std::string& arguments) {
   return shell(folder, "\\$WAVY " + arguments);
 }
 
+/// Water and air.
+inline const std::string fluids =
+    "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n";
+
 /// check must fail with exit code 2 and these words, on this line of the case, and leave nothing behind.
 inline void refuses(const std::string& text, const std::string& words, int line = 0) {
   const Folder folder;
@@ -55,8 +59,8 @@ inline void refuses(const std::string& text, const std::string& words, int line 
 
 /// A small tank that runs in a blink.
 inline std::string small_tank(const std::string& until = "0.2 s") {
-  return "wavy = 1\ntitle = \"Small tank\"\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\n[grid]\ncell = \"2 cm\"\n"
-         "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n"
+  return "wavy = 1\ntitle = \"Small tank\"\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\n[grid]\ncell = \"2 cm\"\n" +
+         fluids +
          "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n[motion]\nacceleration = [\"-1 m/s^2\", \"0\"]\n"
          "[[gauge]]\nname = \"wall\"\nmeasures = \"level\"\nat = [\"0.39 m\"]\n"
          "[run]\nuntil = \"" +

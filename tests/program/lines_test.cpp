@@ -7,14 +7,13 @@
 #include "base/table.hpp"
 #include "drive.hpp"
 
+using drive::fluids;
 using drive::Folder;
 using drive::refuses;
 using nlohmann::json;
 
 namespace {
 
-const std::string fluids =
-    "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n";
 const std::string legs =
     "[[leg]]\nname = \"yard\"\nlength = \"40 m\"\nrise = \"-2 m\"\ndiameter = \"50 mm\"\n"
     "[[leg]]\nname = \"riser\"\nlength = \"10 m\"\nrise = \"10 m\"\ndiameter = \"50 mm\"\n";

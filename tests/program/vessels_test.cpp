@@ -7,14 +7,12 @@
 #include "base/table.hpp"
 #include "drive.hpp"
 
+using drive::fluids;
 using drive::Folder;
 using drive::refuses;
 using nlohmann::json;
 
 namespace {
-
-const std::string fluids =
-    "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n";
 
 /// A case of a vessel (lines 2 on), what stands in it, and the rest.
 std::string vessel_case(const std::string& vessel, const std::string& more, const std::string& cell = "2 cm",
