@@ -86,6 +86,18 @@ std::vector<std::vector<std::string>> riser_rows(const LineSetup& setup, const l
     riser.gas_pressure_flux = flows[l].gas_flux * model.state().pressure[(sections_of(setup, l)[0] + first) / 2];
     const double ratio = line::blocking_ratio(riser);
     const double steady = line::steady_pressure(riser);
+    // The same with a choke at its top, or the one that is there.
+    line::Riser choked = riser;
+    const int beyond = model.sections()[end - 1].next;
+    if (beyond != line::Section::outlet)
+      choked.top_pressure = model.state().pressure[static_cast<std::size_t>(beyond)];
+    else if (!setup.closed)
+      choked.top_pressure = setup.outlet_pressure(0);
+    const auto there = std::ranges::find(model.valves(), end - 1, &line::Valve::section);
+    const double coefficient = there == model.valves().end() ? line::Valve{}.coefficient : there->coefficient;
+    line::Bore bore = model.sections()[end - 1].bore;
+    bore.sine = riser.height / setup.legs[next].length();
+    const double opening = line::steady_opening(choked, bore, coefficient);
     rows.push_back({rows.empty() ? "riser" : "",
                     fmt::format("'{}': gas over liquid pressure rate {:.3g} (Boe): liquid {} its foot and fills it",
                                 setup.legs[next].name, ratio, ratio < 1 ? "blocks" : "does not block")});
@@ -94,6 +106,11 @@ std::vector<std::vector<std::string>> riser_rows(const LineSetup& setup, const l
                                           quantity(steady, "Pa"), quantity(riser.top_pressure, "Pa"))
                             : fmt::format("at {} at its top gas cannot blow the column out (Taitel; limit {})",
                                           quantity(riser.top_pressure, "Pa"), quantity(std::max(steady, 0.0), "Pa"))});
+    rows.push_back({"", opening >= 1  ? std::string("small disturbances of steady flow die out (linear theory)")
+                        : opening > 0 ? fmt::format("{} at its top keeps the flow steady when open to {:.2g} or less "
+                                                    "(linear theory)",
+                                                    there == model.valves().end() ? "a choke" : there->name, opening)
+                                      : std::string("no choke at its top keeps the flow steady (linear theory)")});
   }
   return rows;
 }

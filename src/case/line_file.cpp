@@ -143,6 +143,57 @@ LineSource read_source(const LineSetup& setup, Part& part, const FormulaNames& n
   return source;
 }
 
+const Dimension& dimension_of(LineMeasure measure) {
+  for (const Dimension* one : {&dimension::pressure, &dimension::mass_flow, &dimension::volume})
+    if (one->unit == std::string_view(unit_of(measure))) return *one;
+  return dimension::number;
+}
+
+/// What moves a valve that holds a gauge's value.
+void read_control(const LineSetup& setup, Part& part, LineValve& valve) {
+  if (!part.has("holds")) {
+    for (const char* key : {"target", "band", "opens_on", "reset", "travel", "least", "most"})
+      if (part.has(key))
+        throw part.wrong(key, fmt::format("'{}' belongs to a valve that holds something", key),
+                         "add holds = \"NAME\" of a gauge, or leave it out");
+    return;
+  }
+  const std::string name = part.text("holds");
+  std::vector<std::string> names;
+  for (const auto& gauge : setup.gauges)
+    if (gauge.measures != LineMeasure::slugs) names.push_back(gauge.name);
+  const auto found = std::ranges::find(setup.gauges, name, &LineGauge::name);
+  if (found == setup.gauges.end() || found->measures == LineMeasure::slugs) {
+    const std::string near = nearest(name, names);
+    throw part.wrong("holds", fmt::format("no gauge that a valve can hold is called '{}'", name.substr(0, 60)),
+                     !near.empty()   ? fmt::format("did you mean '{}'?", near)
+                     : names.empty() ? "add a [[gauge]] of pressure, holdup, flow or liquid_held"
+                                     : fmt::format("such gauges are {}", listing(names, "and")));
+  }
+  if (std::ranges::find(setup.gauges, valve.name + "_opening", &LineGauge::name) != setup.gauges.end())
+    throw part.wrong("name", fmt::format("a gauge has the name '{}_opening' already", valve.name),
+                     "choose another name for the valve or the gauge");
+  valve.gauge = static_cast<std::size_t>(found - setup.gauges.begin());
+  auto& control = valve.control;
+  const Dimension& dimension = dimension_of(found->measures);
+  control.target = part.quantity_of("target", dimension);
+  control.band = part.quantity_of("band", dimension);
+  if (!(control.band > 0)) throw part.wrong("band", "the band must be positive", "opens_on says which way it opens");
+  if (part.choice("opens_on", "rise") == "fall") control.band = -control.band;
+  if (part.has("reset") && !((control.reset = part.quantity("reset")) > 0))
+    throw part.wrong("reset", "the reset time must be positive", "leave it out for proportional action alone");
+  control.travel = part.quantity("travel", "10 s");
+  if (!(control.travel > 0)) throw part.wrong("travel", "the travel must take some time", "10 s is usual");
+  control.least = part.quantity("least", "0");
+  control.most = part.quantity("most", "1");
+  if (!(control.least >= 0 && control.least < control.most && control.most <= 1))
+    throw part.wrong(part.has("most") ? "most" : "least", "openings go from 0 to 1, the least below the most");
+  if (!valve.opening.is_constant())
+    throw part.wrong("opening", "a controller moves this valve: its opening is no formula of time",
+                     "write the opening at the start, for example opening = \"0.3\"");
+  control.neutral = std::clamp(valve.opening(0), control.least, control.most);
+}
+
 LineValve read_valve(const LineSetup& setup, Part& part, const FormulaNames& names) {
   part.refuse_unknown();
   LineValve valve;
@@ -156,6 +207,7 @@ LineValve read_valve(const LineSetup& setup, Part& part, const FormulaNames& nam
   valve.coefficient = part.quantity("coefficient", "0.84");
   if (!(valve.coefficient > 0 && valve.coefficient <= 1))
     throw part.wrong("coefficient", "a coefficient of discharge lies between 0 and 1");
+  read_control(setup, part, valve);
   return valve;
 }
 
@@ -267,7 +319,6 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
                      "choose longer ones");
 
   sections.each("source", [&](Part part) { setup.sources.push_back(read_source(setup, part, names)); });
-  sections.each("valve", [&](Part part) { setup.valves.push_back(read_valve(setup, part, names)); });
   Part outlet = sections.section("outlet");
   outlet.refuse_unknown();
   setup.closed = outlet.choice("end", "open") == "closed";
@@ -283,6 +334,7 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
       throw outlet.wrong("pressure", "the pressure is absolute and must be positive", "1 bar is about the air's");
   }
   sections.each("gauge", [&](Part part) { setup.gauges.push_back(read_line_gauge(setup, part)); });
+  sections.each("valve", [&](Part part) { setup.valves.push_back(read_valve(setup, part, names)); });
 
   Part run = sections.section("run");
   run.refuse_unknown();

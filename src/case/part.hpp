@@ -122,6 +122,15 @@ class Part {
     return value.value_or(0);
   }
 
+  /// SI value of a key whose dimension the table of keys leaves to the reader.
+  double quantity_of(std::string_view name, const Dimension& dimension) {
+    need(name, fmt::format("write, for example, {} = \"{}\"", name, dimension.example));
+    std::string written;
+    const double value = value_of(*find(name), name, written, dimension);
+    note(name, written);
+    return value;
+  }
+
   /// A list of quantities, by default one per axis.
   std::vector<double> quantities(std::string_view name, std::size_t most = 3) {
     require(name);
@@ -332,7 +341,9 @@ class Part {
   }
   /// SI value of a node; `written` is the value as it would stand in a file.
   double value_of(const toml::node& node, std::string_view name, std::string& written) const {
-    const Dimension& wanted = *key_of(name).dimension;
+    return value_of(node, name, written, *key_of(name).dimension);
+  }
+  double value_of(const toml::node& node, std::string_view name, std::string& written, const Dimension& wanted) const {
     Place where = place(name);
     move_to(where, node);
     if (node.is_number()) {

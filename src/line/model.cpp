@@ -194,8 +194,8 @@ void Model::start_steady() {
       if (const int v = valve_at_[i]; v >= 0) {
         const auto& valve = valves_[static_cast<std::size_t>(v)];
         const double open = std::max(valve.coefficient * valve.opening(0), 1e-3);
-        const double density = flowing.holdup * here.liquid_density + (1 - flowing.holdup) * here.gas_density;
-        p += (1 / (open * open) - 1) * density * std::pow(liquid_flux + gas_flux, 2) / 2;
+        const double mass_flux = liquid_flux * here.liquid_density + gas_flux * here.gas_density;  // no slip in it
+        p += (1 / (open * open) - 1) * mass_flux * (liquid_flux + gas_flux) / 2;
       }
     }
     const Media here = media(i);
@@ -330,10 +330,13 @@ void Model::set_face(std::size_t face, double dt, double time) {
     const double l_j = (1 - gas * C) / filled;
     const double l_d = -gas * d / filled;
     const double flux = filled * speed_l + gas * speed_g;
-    const double wall =
-        mixed_friction(c.bore, c.media, filled, flux) + valve_loss * (m_l + m_g) * std::abs(flux) / 2 * per_length;
+    // The loss of a valve is linear round the last flux: taken as a factor of it alone, flux x last flux = constant
+    // would let it hunt between two values for ever.
+    const double valve = valve_loss * (m_l + m_g) * std::abs(flux) / 2 * per_length;
+    const double wall = mixed_friction(c.bore, c.media, filled, flux) + 2 * valve;
     const double inertia = (m_l * l_j + m_g * C) / dt;
-    const double right = then_l + then_g - (m_l * l_d + m_g * d) / dt - (m_l + m_g) * gravity * c.climb * per_length;
+    const double right =
+        then_l + then_g - (m_l * l_d + m_g * d) / dt - (m_l + m_g) * gravity * c.climb * per_length + valve * flux;
     const double j_a = right / (inertia + wall);
     const double j_b = per_length / (inertia + wall);
     a[0] += c.drift_share * (l_j * j_a + l_d);

@@ -112,6 +112,11 @@ class Model {
 
   [[nodiscard]] const std::vector<Section>& sections() const { return sections_; }
   [[nodiscard]] const std::vector<Source>& sources() const { return sources_; }
+  [[nodiscard]] const std::vector<Valve>& valves() const { return valves_; }
+  /// From now on, whatever the formula of time was.
+  void set_opening(std::size_t valve, double opening) {
+    valves_[valve].opening = [opening](double) { return opening; };
+  }
   [[nodiscard]] const Settings& settings() const { return settings_; }
   [[nodiscard]] const State& state() const { return state_; }
   [[nodiscard]] State& state() { return state_; }

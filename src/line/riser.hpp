@@ -1,6 +1,8 @@
 // Whether a pipeline that falls to the foot of a riser slugs there, by the published criteria.
 #pragma once
 
+#include "line/closures.hpp"
+
 namespace wavy::line {
 
 /// A riser and what leads to it.
@@ -22,5 +24,13 @@ double blocking_ratio(const Riser& riser);
 /// rho_l g ((alpha / 0.89) L - H), alpha the gas's share of the pipeline (Taitel, Int. J. Multiphase Flow 12 (1986)
 /// 839). Negative where it never can. [Pa]
 double steady_pressure(const Riser& riser);
+
+/// Greatest opening of a choke at the top of the riser (of this bore; discharge `coefficient`) with which steady flow
+/// through it is stable against small disturbances: `top_pressure` holds behind the choke, which loses
+/// (1/(coefficient x opening)^2 - 1) rho j^2 / 2 without slip in it. The gas of the pipeline is a spring; in the riser
+/// long bubbles drift (Bendiksen 1984) and gas expands. Linear theory: the disturbances grow that have roots with a
+/// positive real part, which Cauchy's argument principle counts, up to periods of a quarter of the bubbles' way up.
+/// 1 where no choke is needed, 0 where none helps.
+double steady_opening(const Riser& riser, const Bore& bore, double coefficient);
 
 }  // namespace wavy::line

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <limits>
 
 namespace wavy {
 namespace {
@@ -148,17 +149,22 @@ line::Model make_line(const LineSetup& setup) {
   return model;
 }
 
-std::vector<Column> line_columns(const LineSetup& setup) {
+const char* unit_of(LineMeasure measure) {
   static const std::array<const char*, 6> units{"Pa", "1", "kg/s", "kg/s", "m3", "1"};
+  return units[static_cast<std::size_t>(measure)];
+}
+
+std::vector<Column> line_columns(const LineSetup& setup) {
   std::vector<Column> columns{{"time", "s"}};
-  for (const auto& gauge : setup.gauges)
-    columns.push_back({gauge.name, units[static_cast<std::size_t>(gauge.measures)]});
+  for (const auto& gauge : setup.gauges) columns.push_back({gauge.name, unit_of(gauge.measures)});
   for (const auto& phase : setup.phases) {
     columns.push_back({"outlet_" + phase.name, "m3/s"});
     columns.push_back({"outlet_" + phase.name + "_mass", "kg/s"});
   }
   columns.push_back({setup.phases[0].name + "_held", "m3"});
   columns.push_back({"beginning", "Pa"});
+  for (const auto& valve : setup.valves)
+    if (valve.gauge) columns.push_back({valve.name + "_opening", "1"});
   return columns;
 }
 
@@ -209,8 +215,43 @@ std::vector<double> read_gauges(const LineSetup& setup, const line::Model& model
   row.push_back(model.gas_flow(last));
   row.push_back(held(0, sections.size()));
   row.push_back(state.pressure[0]);
+  for (std::size_t v = 0; v < setup.valves.size(); ++v)
+    if (setup.valves[v].gauge) row.push_back(model.valves()[v].opening(state.time));
   return row;
 }
+
+/// The controllers of a line, each with the number of its valve.
+class Controllers {
+ public:
+  explicit Controllers(const LineSetup& setup) {
+    for (std::size_t v = 0; v < setup.valves.size(); ++v)
+      if (const auto& valve = setup.valves[v]; valve.gauge)
+        all_.push_back({v, *valve.gauge, line::Controller(valve.control)});
+  }
+  /// Longest step that they can follow [s].
+  [[nodiscard]] double longest_step() const {
+    constexpr double share = 0.05;
+    double longest = std::numeric_limits<double>::infinity();
+    for (const auto& one : all_)
+      for (const double time : {one.controller.control().reset, one.controller.control().travel})
+        if (time > 0) longest = std::min(longest, share * time);
+    return longest;
+  }
+  /// `row`: of the history, the time and the gauges first.
+  void move_valves(const std::vector<double>& row, double dt, line::Model& model) {
+    for (auto& one : all_) {
+      one.controller.advance(row[1 + one.gauge], dt);
+      model.set_opening(one.valve, one.controller.opening());
+    }
+  }
+
+ private:
+  struct One {
+    std::size_t valve, gauge;
+    line::Controller controller;
+  };
+  std::vector<One> all_;
+};
 
 }  // namespace
 
@@ -228,6 +269,7 @@ void simulate_line(const LineSetup& setup, line::Model& model, const LineSinks& 
     ledger.end_time = model.state().time;
     ledger.wall_seconds = seconds();
   };
+  Controllers controllers(setup);
   sinks.history(read_gauges(setup, model));
   int snapshots = 0;
   const auto write_snapshot = [&] {
@@ -241,7 +283,7 @@ void simulate_line(const LineSetup& setup, line::Model& model, const LineSinks& 
     while (model.state().time < schedule.until) {
       const double target = std::min(schedule.until, snapshots * schedule.snapshot_interval);
       const double left = target - model.state().time;
-      double dt = model.stable_step();
+      double dt = std::min(model.stable_step(), controllers.longest_step());
       if (last > 0) dt = std::min(dt, 1.5 * last);
       const double pieces = std::ceil(left / dt * (1 - 1e-9));
       if (pieces < 3) dt = left / std::max(1.0, pieces);
@@ -252,7 +294,9 @@ void simulate_line(const LineSetup& setup, line::Model& model, const LineSinks& 
       ledger.smallest_step = ledger.steps == 1 ? report.dt : std::min(ledger.smallest_step, report.dt);
       ledger.largest_step = std::max(ledger.largest_step, report.dt);
       ledger.greatest_volume_error = std::max(ledger.greatest_volume_error, report.volume_error);
-      sinks.history(read_gauges(setup, model));
+      const auto row = read_gauges(setup, model);
+      sinks.history(row);
+      controllers.move_valves(row, report.dt, model);
       constexpr double tracks_in_a_run = 3000;
       if (sinks.tracks && model.state().time >= next_tracks) {
         sinks.tracks(model);

@@ -3,9 +3,11 @@
 
 #include <array>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
+#include "line/controller.hpp"
 #include "line/model.hpp"
 #include "run/gauges.hpp"
 #include "run/setup.hpp"
@@ -42,6 +44,8 @@ struct LineValve {
   double at = 0;    ///< [m]
   Formula opening;  ///< of t, 0 to 1
   double coefficient = 0.84;
+  std::optional<std::size_t> gauge;  ///< whose value a controller holds by moving it
+  line::Control control;             ///< of that
 };
 
 enum class LineMeasure { pressure, holdup, liquid_flow, gas_flow, liquid_held, slugs };
@@ -52,6 +56,9 @@ struct LineGauge {
   int leg = -1;  ///< liquid_held: -1 for the whole line
   double at = 0;
 };
+
+/// Unit of what a gauge measures.
+const char* unit_of(LineMeasure measure);
 
 struct LineSetup {
   std::vector<LineLeg> legs;  ///< the last one leads to the outlet
@@ -99,7 +106,7 @@ struct LineLedger {
 };
 
 /// Columns of the history: the gauges, then what is always measured: mass and volume flow of each phase through the
-/// outlet (mean of the step), the liquid held, the pressure at the beginning.
+/// outlet (mean of the step), the liquid held, the pressure at the beginning, the openings of controlled valves.
 std::vector<Column> line_columns(const LineSetup& setup);
 
 struct LineSinks {

@@ -189,7 +189,8 @@ struct RiserCase {
 
 constexpr double riser_diameter = 0.05;
 
-Cycles watch(const RiserCase& c, double section) {
+/// `opening`: of a choke at the top.
+Cycles watch(const RiserCase& c, double section, double opening = 1) {
   const double area = pi / 4 * riser_diameter * riser_diameter;
   Settings settings;
   settings.liquid_density = 1000;
@@ -198,6 +199,9 @@ Cycles watch(const RiserCase& c, double section) {
   Model model(
       line::straight_sections({{c.pipeline, -std::sin(3 * pi / 180)}, {c.height, 1}}, riser_diameter, 0, section),
       {feed(1000 * area * c.liquid, 1.2 * area * c.gas)}, {}, settings);
+  if (opening < 1)
+    model = Model(model.sections(), model.sources(),
+                  {{"choke", model.sections().size() - 1, [=](double) { return opening; }}}, settings);
   model.start_steady();
   Cycles result;
   result.pressure.name =
@@ -278,6 +282,29 @@ ValidationResult severe_slugging(bool quick) {
       small(fmt::format("points of {} on the wrong side of the criteria", tried), tried - right, 0));
   result.x_title = "time [s]";
   panel.curves.resize(std::min<std::size_t>(panel.curves.size(), 4));
+  result.chart = {panel};
+  return result;
+}
+
+/// Chokes that should just keep a riser steady by the linear theory, and that should just not.
+ValidationResult choked_riser(bool) {
+  ValidationResult result;
+  Panel panel{"pressure at the beginning [bar]", {}};
+  for (const RiserCase& c : {RiserCase{60, 15, 101325, 0.1, 0.3}, RiserCase{60, 15, 101325, 0.2, 0.5}}) {
+    const double holdup = watch(c, 1.0, 0.02).holdup;
+    const line::Riser riser{c.pipeline, holdup, c.height, c.top, 1000, c.liquid, 101325 * c.gas};
+    const double limit = line::steady_opening(riser, {riser_diameter, 0, 1}, line::Valve{}.coefficient);
+    for (const double share : {0.85, 1.25}) {
+      Cycles seen = watch(c, 1.0, share * limit);
+      const double swing = seen.swing / (1000 * g * c.height);
+      const std::string name = fmt::format("swing / rho g H, {:g} of the opening {:.3g}, liquid {:g}, gas {:g} m/s",
+                                           share, limit, c.liquid, c.gas);
+      result.findings.push_back(share < 1 ? small(name, swing, 0.02) : at_least(name, swing, 0.2));
+      seen.pressure.name = fmt::format("{:.3g} open, liquid {:g}, gas {:g} m/s", share * limit, c.liquid, c.gas);
+      panel.curves.push_back(seen.pressure);
+    }
+  }
+  result.x_title = "time [s]";
   result.chart = {panel};
   return result;
 }
@@ -379,6 +406,8 @@ std::vector<ValidationCase> line_cases() {
       {"line_settling", "liquid runs together in the dip of a shut line", "volumes", true, settling},
       {"line_severe_slugging", "a riser that slugs, and one that does not", "Boe 1981; Taitel 1986; Taitel et al. 1990",
        true, severe_slugging},
+      {"line_choked_riser", "a choke at the top of a riser, a little more and a little less open than keeps it steady",
+       "linear theory", false, choked_riser},
       {"line_slug", "a slug runs over a layer at rest", "mass balance of the front; Bendiksen 1984", true, one_slug},
       {"line_receivers", "size of a receiver from the recorded outflow", "running sum", true, receivers}};
 }

@@ -267,6 +267,25 @@ TEST_CASE("a source that pumps into a shut and full line fails with words, not f
   }
 }
 
+TEST_CASE("a choke keeps a riser steady below an opening that pipeline, gas and pressure move as they should") {
+  const double area = M_PI * 0.05 * 0.05 / 4;
+  const Riser riser{60, 0.117, 15, 101300, 992, 0.7 / 3600 / area, 2.5 / 3600 * 101325 * 313.15 / 288.15 / area};
+  const Bore bore{0.05, 0, 1};
+  const double opening = steady_opening(riser, bore, 0.84);
+  CHECK(opening == doctest::Approx(0.0344).epsilon(0.01));  // the same equations, integrated by another program
+  // Only what is open with its coefficient counts.
+  CHECK(steady_opening(riser, bore, 0.42) == doctest::Approx(2 * opening).epsilon(0.02));
+  const auto with = [&](double Riser::*what, double factor) {
+    Riser other = riser;
+    other.*what *= factor;
+    return steady_opening(other, bore, 0.84);
+  };
+  CHECK(with(&Riser::pipeline_length, 2) < 0.9 * opening);
+  CHECK(with(&Riser::pipeline_length, 0.25) > 2 * opening);
+  CHECK(with(&Riser::pipeline_length, 0.05) == 1);
+  CHECK(with(&Riser::gas_pressure_flux, 5) > 2 * opening);
+}
+
 TEST_CASE("the criteria of risers are those of Boe and of Taitel") {
   const Riser riser{60, 0.1, 15, 101325, 1000, 0.1, 101325 * 0.3};
   CHECK(blocking_ratio(riser) == doctest::Approx(101325 * 0.3 / (0.9 * 60) / (1000 * gravity * 0.1)).epsilon(1e-12));

@@ -59,6 +59,17 @@ TEST_CASE("every mistake in a line has its own message") {
   refuses(line_case(legs + source + "[outlet]\npressure = \"-1 bar\"\n"), "absolute and must be positive", 18);
   refuses(line_case(legs + source + "[[valve]]\nname = \"v\"\n" + outlet), "the key 'opening' is missing", 17);
   refuses(line_case(legs + source + "[[valve]]\nname = \"v\"\nopening = \"1.5\"\n" + outlet), "outside 0 to 1", 19);
+  const auto held = [](const std::string& keys) {
+    return line_case(legs + source + outlet + "[[gauge]]\nname = \"foot\"\nmeasures = \"pressure\"\nleg = \"riser\"\n" +
+                     "[[valve]]\nname = \"v\"\nopening = \"0.3\"\n" + keys);
+  };
+  refuses(held("holds = \"fot\"\n"), "did you mean 'foot'?", 26);
+  refuses(held("target = \"2 bar\"\n"), "belongs to a valve that holds something", 26);
+  refuses(held("holds = \"foot\"\n"), "the key 'target' is missing", 23);
+  refuses(held("holds = \"foot\"\ntarget = \"2 m\"\n"), "pressure", 27);
+  refuses(held("holds = \"foot\"\ntarget = \"2 bar\"\nband = \"0 bar\"\n"), "the band must be positive", 28);
+  refuses(held("holds = \"foot\"\ntarget = \"2 bar\"\nband = \"1 bar\"\nleast = 0.5\nmost = 0.2\n"),
+          "the least below the most", 30);
   refuses(line_case(legs + source + outlet + "[[gauge]]\nname = \"g\"\nmeasures = \"level\"\n"),
           "'level' is not measured in a line", 21);
   refuses(line_case(legs + source + outlet + "[[gauge]]\nname = \"g\"\nmeasures = \"holdup\"\nat = [\"45 m\"]\n"),
@@ -173,4 +184,27 @@ TEST_CASE("slugs in a line are followed, counted and drawn where that is asked f
   folder.write("plain.toml", line_case(legs + source + outlet, "5 s"));
   drive::wavy(folder, "run plain.toml");
   CHECK(drive::wavy(folder, "draw plain.run --what slugs").says("no slugs were followed"));
+}
+
+TEST_CASE("a valve under control holds a pressure, and its opening is in the history") {
+  const Folder folder;
+  folder.write("case.toml",
+               line_case("[[leg]]\nname = \"pipe\"\nlength = \"50 m\"\ndiameter = \"50 mm\"\n"
+                         "[[source]]\nname = \"feed\"\nliquid_mass_flow = \"ramp(t, 100 s, 110 s, 2 kg/s, 3 kg/s)\"\n" +
+                             outlet +
+                             "[[gauge]]\nname = \"upstream\"\nmeasures = \"pressure\"\nat = [\"40 m\"]\n"
+                             "[[valve]]\nname = \"v\"\nopening = \"0.2\"\nholds = \"upstream\"\ntarget = \"1.5 bar\"\n"
+                             "band = \"2 bar\"\nreset = \"5 s\"\ntravel = \"4 s\"\n",
+                         "400 s"));
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  const auto history = wavy::read_csv(folder / "case.run" / "history.csv");
+  const auto at = [&](const char* name, double time) {
+    const auto column = static_cast<std::size_t>(history.find(name));
+    const auto& times = history.columns[0];
+    const auto row = std::lower_bound(times.begin(), times.end(), time) - times.begin();
+    return history.columns[column][static_cast<std::size_t>(row)];
+  };
+  CHECK(at("upstream", 99) == doctest::Approx(1.5e5).epsilon(1e-3));
+  CHECK(at("upstream", 400) == doctest::Approx(1.5e5).epsilon(1e-3));
+  CHECK(at("v_opening", 400) > 1.2 * at("v_opening", 99));
 }
