@@ -246,6 +246,15 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
   }
   const double cost = simulated > 0 ? seconds() / simulated * setup.schedule.until : 0;
 
+  std::vector<std::string> notes = the_case.notes;
+  constexpr double short_enough = 20;  // diameters
+  double longest = 0;
+  for (const auto& section : model.sections()) longest = std::max(longest, section.length / section.bore.diameter);
+  if (setup.follow_slugs && longest > 1.001 * short_enough)
+    notes.push_back(fmt::format(
+        "slugs are followed in sections of up to {:.0f} diameters: they come out longer and rarer than with {:g} or "
+        "less; set line.section for their sizes, not for pressures and surges",
+        longest, short_enough));
   if (json) {
     nlohmann::ordered_json out;
     out["title"] = the_case.title;
@@ -264,7 +273,7 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
                              {"regime", line::name_of(flows[l].flow.regime)}});
     for (const auto& row : risers) out["risers"].push_back(row[1]);
     out["run_time_s"] = cost;
-    out["notes"] = the_case.notes;
+    out["notes"] = notes;
     if (!pictures.empty()) out["pictures"] = pictures;
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
@@ -317,7 +326,7 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
   rows.push_back({"cost", fmt::format("about {}", duration(cost))});
   if (!pictures.empty()) rows.push_back({"pictures", listing(pictures, "and")});
   fmt::print("{}", aligned(rows));
-  for (const auto& note : the_case.notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
+  for (const auto& note : notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
   fmt::print("next: wavy run {}\n", the_case.file.string());
   return 0;
 }

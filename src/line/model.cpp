@@ -461,7 +461,10 @@ bool Model::solve(double dt, double time, StepReport& report) {
       // Done, if nobody is left with less than nothing.
       for (std::size_t i = 0; i < n; ++i)
         for (std::size_t k = 0; k < 2; ++k)
-          if (mass[i][k] < -1e-13 * settings_.liquid_density) return false;
+          if (mass[i][k] < (k == 0 ? -1e-13 * settings_.liquid_density : -1e-12 * settings_.gas_density)) {
+            if (k == 0) report.run_dry = static_cast<int>(i);
+            return false;
+          }
       for (std::size_t i = 0; i < n; ++i) {
         state_.liquid[i] = mass[i][0];
         state_.gas[i] = mass[i][1];
@@ -528,6 +531,7 @@ StepReport Model::step(double dt) {
   const State before = state_;
   constexpr int most_halvings = 30;
   for (int halving = 0;; ++halving) {
+    report.run_dry = -1;
     const double time = state_.time + dt;
     if (open_) outside_ = settings_.outlet_pressure(time);
     std::fill(supply_.begin(), supply_.end(), std::array<double, 2>{});
@@ -544,6 +548,9 @@ StepReport Model::step(double dt) {
     if (halving == most_halvings || dt < least_step)
       throw failure(fmt::format("no pressures were found at t = {:.6g} s", state_.time),
                     "a source may pump into a closed line, or a valve shut on fast liquid: let it happen more gently");
+    constexpr int patient = 3;
+    if (settings_.follow_slugs && halving >= patient && report.run_dry >= 0)
+      drop_slugs(static_cast<std::size_t>(report.run_dry));
     dt *= 0.5;
   }
   report.dt = dt;

@@ -102,6 +102,7 @@ struct Passage {
 struct StepReport {
   double dt = 0;
   int iterations = 0;
+  int run_dry = -1;  ///< section that would have been left with less than no liquid, where a step failed
   double volume_error = 0;  ///< greatest share of a section's volume that the phases miss
 };
 
@@ -175,6 +176,7 @@ class Model {
   void cover_faces(double dt);
   void move_slugs(double dt);
   void trim_slugs();
+  void drop_slugs(std::size_t section);
   void begin_slugs();
   void set_face(std::size_t face, double dt, double time);
   void set_donors(std::size_t face);

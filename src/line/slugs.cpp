@@ -168,6 +168,14 @@ void Model::trim_slugs() {
   });
 }
 
+/// What lies on a section that has no liquid for it is no slug.
+void Model::drop_slugs(std::size_t section) {
+  const auto& own = sections_[section];
+  std::erase_if(slugs_, [&](const Slug& slug) {
+    return slug.tail < own.place + 0.5 * own.length && slug.front > own.place - 0.5 * own.length;
+  });
+}
+
 void Model::add_slug(double tail, double front) {
   Slug slug;
   slug.number = ++born_;
@@ -179,7 +187,12 @@ void Model::add_slug(double tail, double front) {
 }
 
 /// Where the gas raises waves up to the top of a layer that is thick enough, or a section is full, and no slug is near.
+/// Of the former one at a time, where the gas is most above what it takes: a line whose layers are unstable everywhere
+/// would begin with a thousand slugs else, and gas shut in between them.
 void Model::begin_slugs() {
+  double most = 1;
+  std::size_t most_unstable = sections_.size();
+  double its_length = 0;
   for (const std::size_t i : way_) {
     const auto& own = sections_[i];
     const double D = own.bore.diameter;
@@ -191,25 +204,29 @@ void Model::begin_slugs() {
     if (flux < slow) continue;
     constexpr double first_length = 10;  // over the diameter
     constexpr double apart = 20;
-    const double length = std::min(first_length * D, 0.5 * held * own.length);
     // Not sooner after the last one than it takes to build up again.
     if (state_.time - last_begun_[i] < apart * D / flux) continue;
     const bool near = std::ranges::any_of(slugs_, [&](const Slug& slug) {
       return slug.tail < own.place + apart * D && slug.front > own.place - apart * D;
     });
     if (near) continue;
-    const double gas = 1 - held;
-    const bool waves = own.bore.sine < 0.26 && gas > 1e-6 &&
-                       std::abs(state_.u_gas[i] - state_.u_liquid[i]) > bridging_speed(own.bore, media(i), held);
     constexpr double full = 0.98;
-    if (held > full)
+    if (held > full) {
       add_slug(own.place - 0.49 * own.length, own.place + 0.49 * own.length);
-    else if (waves)
-      add_slug(own.place - 0.5 * length, own.place + 0.5 * length);
-    else
+      last_begun_[i] = state_.time;
       continue;
-    last_begun_[i] = state_.time;
+    }
+    if (own.bore.sine >= 0.26) continue;
+    const double waves = std::abs(state_.u_gas[i] - state_.u_liquid[i]) / bridging_speed(own.bore, media(i), held);
+    if (waves <= most) continue;
+    most = waves;
+    most_unstable = i;
+    its_length = std::min(first_length * D, 0.5 * held * own.length);
   }
+  if (most_unstable == sections_.size()) return;
+  const double middle = sections_[most_unstable].place;
+  add_slug(middle - 0.5 * its_length, middle + 0.5 * its_length);
+  last_begun_[most_unstable] = state_.time;
 }
 
 }  // namespace wavy::line
