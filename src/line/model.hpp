@@ -102,7 +102,7 @@ struct Passage {
 struct StepReport {
   double dt = 0;
   int iterations = 0;
-  int run_dry = -1;  ///< section that would have been left with less than no liquid, where a step failed
+  int run_dry = -1;         ///< section that would have been left with less than no liquid, where a step failed
   double volume_error = 0;  ///< greatest share of a section's volume that the phases miss
 };
 
