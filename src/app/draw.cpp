@@ -21,20 +21,48 @@ namespace {
 
 namespace fs = std::filesystem;
 
+/// What stands beside a panel of a unit, and the unit that reads best for its numbers.
+std::string title_of(const std::string& kind, std::vector<Curve2D>& curves) {
+  static const std::map<std::string, std::string> titles{
+      {"m", "level [m]"}, {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"},        {"m/s", "speed [m/s]"},
+      {"N", "force [N]"}, {"1", "holdup"},         {"kg/s", "mass flow [kg/s]"}, {"m3/s", "flow [m³/s]"}};
+  struct Better {
+    double from, below, factor;
+    const char* title;
+  };
+  static const std::multimap<std::string, Better> better{{"Pa", {1e5, 1e99, 1e-5, "pressure [bar]"}},
+                                                         {"Pa", {1e3, 1e5, 1e-3, "pressure [kPa]"}},
+                                                         {"m3", {0, 0.1, 1e3, "volume [L]"}},
+                                                         {"m3/s", {0, 0.1, 1e3, "flow [L/s]"}}};
+  double greatest = 0;
+  for (const auto& curve : curves)
+    for (const double y : curve.y) greatest = std::max(greatest, std::abs(y));
+  for (auto [at, end] = better.equal_range(kind); at != end; ++at) {
+    const Better& b = at->second;
+    if (greatest < b.from || greatest >= b.below) continue;
+    for (auto& curve : curves)
+      for (double& y : curve.y) y *= b.factor;
+    return b.title;
+  }
+  const auto found = titles.find(kind);
+  return found == titles.end() ? kind : found->second;
+}
+
 /// All gauges over time, one panel per unit; the phases' volumes are constant in a closed vessel and stay out.
 void draw_history(const RunFolder& run, const fs::path& file) {
   const Table history = read_csv(run.folder / "history.csv");
   std::vector<Panel> panels;
   std::map<std::string, std::size_t> panel_of;
-  const std::map<std::string, std::string> titles{
-      {"m", "level [m]"}, {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"},        {"m/s", "speed [m/s]"},
-      {"N", "force [N]"}, {"1", "holdup"},         {"kg/s", "mass flow [kg/s]"}, {"m3/s", "flow [m³/s]"}};
   for (std::size_t c = 1; c < history.names.size(); ++c) {
     if (run.line && history.names[c].ends_with("_mass")) continue;
     if (history.names[c] == run.phases[0] + "_volume" || history.names[c] == run.phases[1] + "_volume") continue;
-    const std::string& unit = history.units[c];
-    const auto [at, fresh] = panel_of.try_emplace(unit, panels.size());
-    if (fresh) panels.push_back({titles.contains(unit) ? titles.at(unit) : fmt::format("[{}]", unit), {}});
+    // Among pure numbers there are shares that liquid fills, openings of valves and counts of slugs.
+    std::string kind = history.units[c];
+    if (kind == "1" && history.names[c].ends_with("_opening")) kind = "opening";
+    if (kind == "1" && std::ranges::any_of(history.columns[c], [](double value) { return value > 1.5; }))
+      kind = "slugs";
+    const auto [at, fresh] = panel_of.try_emplace(kind, panels.size());
+    if (fresh) panels.emplace_back();
     panels[at->second].curves.push_back({history.names[c], history.columns[0], history.columns[c]});
   }
   // What was estimated before the run, as long as the run goes.
@@ -54,6 +82,7 @@ void draw_history(const RunFolder& run, const fs::path& file) {
     }
     panels[found->second].curves.push_back(std::move(curve));
   }
+  for (const auto& [kind, number] : panel_of) panels[number].y_title = title_of(kind, panels[number].curves);
   draw_chart(run.title, "time [s]", panels, file);
 }
 

@@ -28,6 +28,15 @@ std::string quoted(const std::string& text) {
 /// Colours that stay apart for colour-blind readers, dark enough for thin lines on white.
 constexpr std::array<const char*, 6> line_colours{"#5b4b9a", "#c4541b", "#1f7a6d", "#b08a1e", "#8c2f5e", "#4a5560"};
 
+/// 1, 2 or 5 times a power of ten, so that at most so many fit into a range.
+double step_between_ticks(double range, int most) {
+  const double least = range / most;
+  const double ten = std::pow(10.0, std::floor(std::log10(least)));
+  for (const double step : {1.0, 2.0, 5.0})
+    if (step * ten >= least) return step * ten;
+  return 10 * ten;
+}
+
 }  // namespace
 
 void draw_chart(const std::string& title, const std::string& x_title, const std::vector<Panel>& panels,
@@ -81,10 +90,11 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
     const double size = std::max(std::abs(least), std::abs(greatest));
     const double room = std::max(0.06 * (greatest - least), size > 0 ? 0.02 * size : 1.0);
     if (panel.log_axes)
-      script += "set logscale xy\nset yrange [*:*]\nset xrange [*:*]\n";
+      script += "set logscale xy\nset yrange [*:*]\nset xrange [*:*]\nset ytics auto\n";
     else
-      script += fmt::format("unset logscale\nset yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\n", least - room,
-                            greatest + room, x_end > 0 ? x_end : 1.0);
+      script += fmt::format("unset logscale\nset yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\nset ytics {:.10g}\n",
+                            least - room, greatest + room, x_end > 0 ? x_end : 1.0,
+                            step_between_ticks(greatest - least + 2 * room, count > 3 ? 4 : 6));
     script += "plot ";
     bool first = true;
     for (std::size_t c = 0; c < panel.curves.size(); ++c) {
