@@ -1,5 +1,6 @@
 #include "run/ledger.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 namespace wavy {
@@ -7,7 +8,9 @@ namespace wavy {
 double Ledger::drift(int phase) const {
   const auto p = static_cast<std::size_t>(phase);
   const double expected = volume_start[p] + volume_in[p] - volume_out[p];
-  return expected != 0 ? (volume_now[p] - expected) / expected : volume_now[p];
+  // Of what was handled: what is left in a drained vessel is next to nothing.
+  const double size = std::max(volume_start[p], volume_in[p]);
+  return size > 0 ? (volume_now[p] - expected) / size : volume_now[p];
 }
 
 double Ledger::nanoseconds_per_cell_and_step() const {
