@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <filesystem>
 #include <map>
@@ -21,31 +22,32 @@ namespace {
 
 namespace fs = std::filesystem;
 
-/// What stands beside a panel of a unit, and the unit that reads best for its numbers.
-std::string title_of(const std::string& kind, std::vector<Curve2D>& curves) {
+/// Brings a panel's numbers into the unit that reads best for them, and says what stands beside it.
+void set_unit(const std::string& kind, Panel& panel) {
   static const std::map<std::string, std::string> titles{
-      {"m", "level [m]"}, {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"},        {"m/s", "speed [m/s]"},
-      {"N", "force [N]"}, {"1", "holdup"},         {"kg/s", "mass flow [kg/s]"}, {"m3/s", "flow [m³/s]"}};
+      {"m", "level [m]"},     {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"},        {"m/s", "speed [m/s]"},
+      {"N", "force [N]"},     {"1", "holdup"},         {"kg/s", "mass flow [kg/s]"}, {"m3/s", "flow [m³/s]"},
+      {"opening", "opening"}, {"slugs", "slugs"}};
   struct Better {
+    const char* kind;
     double from, below, factor;
     const char* title;
   };
-  static const std::multimap<std::string, Better> better{{"Pa", {1e5, 1e99, 1e-5, "pressure [bar]"}},
-                                                         {"Pa", {1e3, 1e5, 1e-3, "pressure [kPa]"}},
-                                                         {"m3", {0, 0.1, 1e3, "volume [L]"}},
-                                                         {"m3/s", {0, 0.1, 1e3, "flow [L/s]"}}};
+  static constexpr std::array<Better, 4> better{{{"Pa", 1e5, 1e99, 1e-5, "pressure [bar]"},
+                                                 {"Pa", 1e3, 1e5, 1e-3, "pressure [kPa]"},
+                                                 {"m3", 0, 0.1, 1e3, "volume [L]"},
+                                                 {"m3/s", 0, 0.1, 1e3, "flow [L/s]"}}};
   double greatest = 0;
-  for (const auto& curve : curves)
+  for (const auto& curve : panel.curves)
     for (const double y : curve.y) greatest = std::max(greatest, std::abs(y));
-  for (auto [at, end] = better.equal_range(kind); at != end; ++at) {
-    const Better& b = at->second;
-    if (greatest < b.from || greatest >= b.below) continue;
-    for (auto& curve : curves)
-      for (double& y : curve.y) y *= b.factor;
-    return b.title;
-  }
   const auto found = titles.find(kind);
-  return found == titles.end() ? kind : found->second;
+  panel.y_title = found == titles.end() ? fmt::format("[{}]", kind) : found->second;
+  const auto* unit = std::ranges::find_if(
+      better, [&](const Better& one) { return one.kind == kind && greatest >= one.from && greatest < one.below; });
+  if (unit == better.end()) return;
+  panel.y_title = unit->title;
+  for (auto& curve : panel.curves)
+    for (double& y : curve.y) y *= unit->factor;
 }
 
 /// All gauges over time, one panel per unit; the phases' volumes are constant in a closed vessel and stay out.
@@ -82,7 +84,7 @@ void draw_history(const RunFolder& run, const fs::path& file) {
     }
     panels[found->second].curves.push_back(std::move(curve));
   }
-  for (const auto& [kind, number] : panel_of) panels[number].y_title = title_of(kind, panels[number].curves);
+  for (const auto& [kind, number] : panel_of) set_unit(kind, panels[number]);
   draw_chart(run.title, "time [s]", panels, file);
 }
 

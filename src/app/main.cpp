@@ -22,6 +22,13 @@ namespace {
 constexpr int exit_failed = 1;
 constexpr int exit_wrong_input = 2;
 
+/// Lets threads sleep while they wait for each other. Where they spin instead, as is usual, two runs on the same cores
+/// take ten times as long as one. What says so is read before main begins: the program starts over, once.
+void let_threads_sleep(char** argv) {
+  if (getenv("OMP_WAIT_POLICY") != nullptr || getenv("GOMP_SPINCOUNT") != nullptr) return;
+  if (setenv("OMP_WAIT_POLICY", "passive", 1) == 0) execv("/proc/self/exe", argv);  // goes on below where it cannot
+}
+
 int command_line(int argc, char** argv) {
   CLI::App app(
       "Simulates gas-liquid and liquid-liquid flow in tanks, pipes and separators.\n"
@@ -42,6 +49,8 @@ int command_line(int argc, char** argv) {
   add_demo(app);
   add_measure(app);
   add_validate(app);
+  for (const char* computes : {"check", "run", "demo", "validate"})
+    app.get_subcommand(computes)->preparse_callback([argv](std::size_t) { let_threads_sleep(argv); });
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& error) {
@@ -50,18 +59,10 @@ int command_line(int argc, char** argv) {
   return exit_code();
 }
 
-/// Lets threads sleep while they wait for each other. Where they spin instead, as is usual, two runs on the same cores
-/// take ten times as long as one. What says so is read before main begins: the program starts over, once.
-void let_threads_sleep(char** argv) {
-  if (getenv("OMP_WAIT_POLICY") != nullptr || getenv("GOMP_SPINCOUNT") != nullptr) return;
-  if (setenv("OMP_WAIT_POLICY", "passive", 1) == 0) execv("/proc/self/exe", argv);  // goes on below where it cannot
-}
-
 }  // namespace
 }  // namespace wavy
 
 int main(int argc, char** argv) {
-  wavy::let_threads_sleep(argv);
   try {
     return wavy::command_line(argc, argv);
   } catch (const wavy::Error& error) {

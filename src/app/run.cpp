@@ -170,8 +170,6 @@ int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::
 }  // namespace
 
 void use_threads(long cells, int asked) {
-  // Threads that wait for each other over few cells cost more than they bring.
-  constexpr long cells_per_thread = 10000;
   const int worth = static_cast<int>(std::clamp(cells / cells_per_thread, 1L, 1024L));
   static const int offered = omp_get_max_threads();  // all cores, or what OMP_NUM_THREADS says
   omp_set_num_threads(asked > 0 ? asked : std::min(worth, offered));

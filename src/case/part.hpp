@@ -109,12 +109,7 @@ class Part {
   /// SI value of a key that is there or has a standard.
   double quantity(std::string_view name, const std::string& standard = "") {
     const toml::node* node = find(name);
-    if (node != nullptr) {
-      std::string written;
-      const double value = value_of(*node, name, written);
-      note(name, written);
-      return value;
-    }
+    if (node != nullptr) return quantity_of(name, *key_of(name).dimension);
     require(name);
     UnitProblem problem;
     const auto value = read_quantity(standard, *key_of(name).dimension, problem);

@@ -418,14 +418,11 @@ bool Model::solve(double dt, double time, StepReport& report) {
       // Where neither way holds nothing moves.
       state_.u_liquid[i] = flips[i] > 6 ? 0.0 : l;
       state_.u_gas[i] = flips[i] > 6 ? 0.0 : g;
-      if (settings_.follow_slugs) {
-        // What a slug carries changes the velocities with their direction.
-        set_donors(i);
-        state_.u_liquid[i] = faces_[i].a[0] - faces_[i].b[0] * dp;
-        state_.u_gas[i] = faces_[i].a[1] - faces_[i].b[1] * dp;
-      } else {
-        set_donors(i);
-      }
+      set_donors(i);
+      if (!settings_.follow_slugs) continue;
+      // What a slug carries changes the velocities with their direction.
+      state_.u_liquid[i] = faces_[i].a[0] - faces_[i].b[0] * dp;
+      state_.u_gas[i] = faces_[i].a[1] - faces_[i].b[1] * dp;
     }
     // What is missing of a full section, and how it changes with the pressures.
     std::fill(right.begin(), right.end(), 0.0);

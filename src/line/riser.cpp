@@ -1,5 +1,6 @@
 #include "line/riser.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <complex>
 #include <numbers>
@@ -11,28 +12,29 @@ namespace {
 using Complex = std::complex<double>;
 constexpr int pieces = 60;  // of the riser, for its integrals
 
-/// Steady flow up a riser with a choke: pressures at the ends of its pieces, from the foot up.
+/// Steady flow up a riser with a choke, and what small disturbances of it do.
 class ChokedRiser {
  public:
   ChokedRiser(const Riser& riser, const Bore& bore, double coefficient, double opening)
-      : riser_(riser), bore_(bore), loss_(1 / std::pow(coefficient * opening, 2) - 1), pressure_(pieces + 1) {
+      : riser_(riser), bore_(bore), loss_(1 / std::pow(coefficient * opening, 2) - 1) {
     // The pressure before the choke, p = behind + loss rho_l j_l (j_l + G / p) / 2, is the root of a square.
     const double head = 0.5 * loss_ * riser.liquid_density * riser.liquid_flux;
     const double half = 0.5 * (riser.top_pressure + head * riser.liquid_flux);
-    pressure_[pieces] = half + std::sqrt(half * half + head * riser.gas_pressure_flux);
+    double p = half + std::sqrt(half * half + head * riser.gas_pressure_flux);
     const double dz = riser.height / pieces;
-    for (int k = pieces; k > 0; --k) {
-      const double middle =
-          pressure_[static_cast<std::size_t>(k)] - 0.5 * dz * at(pressure_[static_cast<std::size_t>(k)]).gradient;
-      pressure_[static_cast<std::size_t>(k) - 1] = pressure_[static_cast<std::size_t>(k)] - dz * at(middle).gradient;
+    up_.push_back(at(p));
+    for (int k = 0; k < pieces; ++k) {
+      up_.push_back(at(p - 0.5 * dz * up_.back().gradient));
+      p -= dz * up_.back().gradient;
+      up_.push_back(at(p));
     }
+    std::ranges::reverse(up_);
   }
 
   /// Time that bubbles take up the riser [s].
   [[nodiscard]] double passage() const {
     double time = 0;
-    for (int k = 0; k < pieces; ++k)
-      time += riser_.height / pieces / at(pressure_[static_cast<std::size_t>(k)]).bubble_speed;
+    for (std::size_t k = 0; k < pieces; ++k) time += riser_.height / pieces / up_[2 * k].bubble_speed;
     return time;
   }
 
@@ -41,22 +43,22 @@ class ChokedRiser {
   [[nodiscard]] Complex left_over(Complex s) const {
     const double rho = riser_.liquid_density;
     const double gas_volume = (1 - riser_.pipeline_holdup) * riser_.pipeline_length;
-    const double foot = pressure_.front();
+    const double foot = up_.front().pressure;
     const Complex spring = gas_volume * s + riser_.gas_pressure_flux / foot;
     Disturbance d{-foot / spring, 1, 0};
     const double dz = riser_.height / pieces;
     for (std::size_t k = 0; k < pieces; ++k) {
-      const Disturbance half = d.plus(0.5 * dz, growth(pressure_[k], s, d));
-      d = d.plus(dz, growth(0.5 * (pressure_[k] + pressure_[k + 1]), s, half));
+      const Disturbance half = d.plus(0.5 * dz, growth(up_[2 * k], s, d));
+      d = d.plus(dz, growth(up_[2 * k + 1], s, half));
     }
-    const double flux = riser_.liquid_flux + riser_.gas_pressure_flux / pressure_.back();
+    const double flux = riser_.liquid_flux + up_.back().gas_flux;
     const Complex choke = 0.5 * loss_ * rho * (riser_.liquid_flux * (d.gas + d.liquid) + d.liquid * flux);
     return (d.pressure - choke) * spring;
   }
 
  private:
   struct Flow {
-    double gas_flux, drift, bubble_speed, share, gradient;
+    double pressure, gas_flux, drift, bubble_speed, share, gradient;
   };
   /// At a pressure, and with it a height.
   [[nodiscard]] Flow at(double pressure) const {
@@ -65,7 +67,8 @@ class ChokedRiser {
     const Drift drift = long_bubble_drift(bore_, {.liquid_density = riser_.liquid_density}, flux);
     const double speed = drift.distribution * flux + drift.velocity;
     const double share = gas / speed;
-    return {gas, drift.distribution, speed, share, -riser_.liquid_density * gravity * bore_.sine * (1 - share)};
+    return {pressure, gas,   drift.distribution,
+            speed,    share, -riser_.liquid_density * gravity * bore_.sine * (1 - share)};
   }
   struct Disturbance {
     Complex pressure, gas, liquid;  // volume fluxes
@@ -74,8 +77,8 @@ class ChokedRiser {
     }
   };
   /// Its change along the riser: gas = share (C j + drift) and the masses of both phases.
-  [[nodiscard]] Disturbance growth(double p, Complex s, const Disturbance& d) const {
-    const Flow flow = at(p);
+  [[nodiscard]] Disturbance growth(const Flow& flow, Complex s, const Disturbance& d) const {
+    const double p = flow.pressure;
     const double rho = riser_.liquid_density;
     const Complex share = (d.gas - flow.share * flow.drift * (d.gas + d.liquid)) / flow.bubble_speed;
     const Complex pressure =
@@ -90,7 +93,7 @@ class ChokedRiser {
   Riser riser_;
   Bore bore_;
   double loss_;
-  std::vector<double> pressure_;
+  std::vector<Flow> up_;  // at the ends and middles of the pieces, from the foot
 };
 
 /// Whether any disturbance grows: turns of left_over() round 0 while s goes round the half circle of those that do.

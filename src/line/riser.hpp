@@ -1,4 +1,4 @@
-// Whether a pipeline that falls to the foot of a riser slugs there, by the published criteria.
+// Whether a pipeline that falls to the foot of a riser slugs there: by the published criteria, and by linear theory.
 #pragma once
 
 #include "line/closures.hpp"

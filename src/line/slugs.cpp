@@ -192,7 +192,6 @@ void Model::add_slug(double tail, double front) {
 void Model::begin_slugs() {
   double most = 1;
   std::size_t most_unstable = sections_.size();
-  double its_length = 0;
   for (const std::size_t i : way_) {
     const auto& own = sections_[i];
     const double D = own.bore.diameter;
@@ -202,8 +201,7 @@ void Model::begin_slugs() {
     const double flux = flux_before(i);
     constexpr double slow = 0.1;  // [m/s]: what hardly moves is a puddle
     if (flux < slow) continue;
-    constexpr double first_length = 10;  // over the diameter
-    constexpr double apart = 20;
+    constexpr double apart = 20;  // diameters
     // Not sooner after the last one than it takes to build up again.
     if (state_.time - last_begun_[i] < apart * D / flux) continue;
     const bool near = std::ranges::any_of(slugs_, [&](const Slug& slug) {
@@ -221,11 +219,12 @@ void Model::begin_slugs() {
     if (waves <= most) continue;
     most = waves;
     most_unstable = i;
-    its_length = std::min(first_length * D, 0.5 * held * own.length);
   }
   if (most_unstable == sections_.size()) return;
-  const double middle = sections_[most_unstable].place;
-  add_slug(middle - 0.5 * its_length, middle + 0.5 * its_length);
+  const auto& there = sections_[most_unstable];
+  constexpr double first_length = 10;  // diameters
+  const double half = 0.5 * std::min(first_length * there.bore.diameter, 0.5 * holdup(most_unstable) * there.length);
+  add_slug(there.place - half, there.place + half);
   last_begun_[most_unstable] = state_.time;
 }
 

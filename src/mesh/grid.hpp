@@ -227,12 +227,14 @@ Index<D> faces_end(const Layout<D>& layout, int axis) {
   return hi;
 }
 
+/// Threads that wait for each other over fewer cells each cost more than they bring.
+inline constexpr long cells_per_thread = 10000;
+
 /// fn(block) for all blocks, shared between threads. fn must write only to its own block.
 template <int D, class Fn>
 void for_blocks(const Grid<D>& grid, Fn&& fn) {
   const int count = grid.blocks();
-  constexpr long least_shared = 16384;  // cells: threads that wait for each other over fewer cost more than they bring
-  const bool shared = grid.cell_count() >= least_shared;
+  const bool shared = grid.cell_count() >= 2 * cells_per_thread;
 #pragma omp parallel for schedule(static) if (shared)
   for (int b = 0; b < count; ++b) fn(b);
 }

@@ -89,7 +89,7 @@ InterfaceForce<D>::InterfaceForce(const Grid<D>& grid, const OpenSpace<D>& space
     : space_(&space), jump_(grid), curvature_(grid) {}
 
 /// The value at the middle of a straight line, or plane, through values around it: least squares, weighted with the
-/// inverse fourth power of the distance. Where the places do not span a direction there is no slope along it.
+/// inverse square of the distance. Where the places do not span a direction there is no slope along it.
 template <int D>
 class StraightFit {
  public:

@@ -196,12 +196,11 @@ Cycles watch(const RiserCase& c, double section, double opening = 1) {
   settings.liquid_density = 1000;
   settings.outlet_pressure = [top = c.top](double) { return top; };
   settings.largest_step = 1;
-  Model model(
-      line::straight_sections({{c.pipeline, -std::sin(3 * pi / 180)}, {c.height, 1}}, riser_diameter, 0, section),
-      {feed(1000 * area * c.liquid, 1.2 * area * c.gas)}, {}, settings);
-  if (opening < 1)
-    model = Model(model.sections(), model.sources(),
-                  {{"choke", model.sections().size() - 1, [=](double) { return opening; }}}, settings);
+  const auto sections =
+      line::straight_sections({{c.pipeline, -std::sin(3 * pi / 180)}, {c.height, 1}}, riser_diameter, 0, section);
+  std::vector<line::Valve> chokes;
+  if (opening < 1) chokes.push_back({"choke", sections.size() - 1, [=](double) { return opening; }});
+  Model model(sections, {feed(1000 * area * c.liquid, 1.2 * area * c.gas)}, chokes, settings);
   model.start_steady();
   Cycles result;
   result.pressure.name =
