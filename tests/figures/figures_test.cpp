@@ -34,6 +34,27 @@ TEST_CASE("a chart shows its names as they are, quotes and underscores included"
   CHECK(svg.find("time [s]") != std::string::npos);
 }
 
+TEST_CASE("however many panels a chart has, a few round numbers stand beside each") {
+  const TemporaryFolder temporary;
+  const fs::path file = temporary.path() / "chart.svg";
+  for (const int count : {1, 3, 6}) {
+    std::vector<Panel> panels;
+    for (int p = 0; p < count; ++p) {
+      Panel panel;
+      panel.y_title = "y";
+      panel.curves = {{"curve", {0, 1, 2}, {0.0361, 0.0497, 0.0402}}};
+      panels.push_back(panel);
+    }
+    draw_chart("ticks", "time [s]", panels, file);
+    const std::string svg = read(file);
+    int ticks = 0;
+    for (std::size_t at = svg.find("0.04"); at != std::string::npos; at = svg.find("0.04", at + 1)) ++ticks;
+    INFO(count, " panels");
+    CHECK(ticks >= count);      // 0.04 itself
+    CHECK(ticks <= 5 * count);  // and at most 0.042 to 0.048
+  }
+}
+
 TEST_CASE("a chart that cannot be written is an error, and leaves nothing behind") {
   const TemporaryFolder temporary;
   CHECK_THROWS_WITH_AS(draw_chart("t", "x", {{"y", {{"c", {0, 1}, {0, 1}}}}}, temporary.path() / "none" / "chart.png"),

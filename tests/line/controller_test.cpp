@@ -2,6 +2,9 @@
 
 #include <doctest/doctest.h>
 
+#include <cmath>
+#include <initializer_list>
+
 using wavy::line::Control;
 using wavy::line::Controller;
 
@@ -54,4 +57,30 @@ TEST_CASE("a process of first order settles on its target") {
   }
   CHECK(x == doctest::Approx(0.8).epsilon(1e-6));
   CHECK(controller.opening() == doctest::Approx(0.625).epsilon(1e-6));
+}
+
+TEST_CASE("limits hold while a valve travels, and where it begins outside of none") {
+  Controller controller({.target = 5, .band = 1, .reset = 2, .neutral = 0.4, .least = 0.2, .most = 0.6, .travel = 3});
+  for (const double measured : {9.0, -4.0, 5.0, 5.3, 1e6, -1e6})
+    for (int i = 0; i < 100; ++i) {
+      const double before = controller.opening();
+      controller.advance(measured, 0.1);
+      CHECK(controller.opening() >= 0.2);
+      CHECK(controller.opening() <= 0.6);
+      CHECK(std::abs(controller.opening() - before) <= 0.1 / 3 + 1e-12);
+    }
+}
+
+TEST_CASE("a valve with travel settles where pressures answer at once") {
+  // The measured value is 2 / opening: the loop's gain is 4 at 0.5, and a valve that jumped would hunt.
+  Controller controller({.target = 4, .band = 2, .neutral = 0.3, .travel = 10});
+  double x = 2 / controller.opening();
+  for (int i = 0; i < 400; ++i) {
+    controller.advance(x, 0.5);
+    x = 2 / controller.opening();
+  }
+  const double settled = controller.opening();
+  controller.advance(x, 0.5);
+  CHECK(controller.opening() == doctest::Approx(settled).epsilon(1e-9));
+  CHECK(settled == doctest::Approx(0.3 + (x - 4) / 2).epsilon(1e-9));
 }

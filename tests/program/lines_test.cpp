@@ -207,4 +207,70 @@ TEST_CASE("a valve under control holds a pressure, and its opening is in the his
   CHECK(at("upstream", 99) == doctest::Approx(1.5e5).epsilon(1e-3));
   CHECK(at("upstream", 400) == doctest::Approx(1.5e5).epsilon(1e-3));
   CHECK(at("v_opening", 400) > 1.2 * at("v_opening", 99));
+
+  // The valve's time limits the steps, and what was run can be run again.
+  const auto summary = json::parse(folder.read("case.run/summary.json"));
+  CHECK(summary["ledger"]["largest_step_s"].get<double>() <= 4.0 / 20 * (1 + 1e-9));
+  const auto again = drive::wavy(folder, "run case.run/case.toml --into again");
+  INFO(again.out);
+  CHECK(again.code == 0);
+  CHECK(folder.read("again/history.csv") == folder.read("case.run/history.csv"));
+
+  // In the chart pressures stand in bar, flows in L/s, the opening in a panel of its own.
+  CHECK(drive::wavy(folder, "draw case.run --what history --to h.svg").code == 0);
+  const std::string chart = folder.read("h.svg");
+  for (const char* title : {"pressure [bar]", "flow [L/s]", "opening", "volume [L]"})
+    CHECK(chart.find(title) != std::string::npos);
+  CHECK(chart.find("[Pa]") == std::string::npos);
+}
+
+TEST_CASE("every mistake about a valve under control has its own message") {
+  const auto valve = [](const std::string& keys, const std::string& gauges = "") {
+    return line_case(legs + source + outlet + "[[gauge]]\nname = \"foot\"\nmeasures = \"holdup\"\nleg = \"riser\"\n" +
+                     gauges + "[[valve]]\nname = \"v\"\n" + keys);
+  };
+  const std::string good = "opening = \"0.3\"\nholds = \"foot\"\ntarget = 0.4\nband = 0.5\n";
+  const Folder folder;
+  folder.write("case.toml", valve(good));
+  CHECK(drive::wavy(folder, "check case.toml --no-picture").code == 0);
+  refuses(valve("opening = \"0.3\"\nholds = \"foot\"\ntarget = 0.4\n"), "the key 'band' is missing");
+  refuses(valve("opening = \"0.3\"\nholds = \"foot\"\ntarget = \"2 bar\"\nband = 0.5\n"), "pure number", 27);
+  refuses(valve(good + "reset = \"0 s\"\n"), "the reset time must be positive", 29);
+  refuses(valve(good + "travel = \"0 s\"\n"), "the travel must take some time", 29);
+  refuses(valve(good + "opens_on = \"rising\"\n"), "is not one of rise or fall", 29);
+  refuses(valve(good + "most = 1.5\n"), "openings go from 0 to 1", 29);
+  refuses(valve("opening = \"step(t, 5 s, 0.2, 0.4)\"\nholds = \"foot\"\ntarget = 0.4\nband = 0.5\n"),
+          "no formula of time", 25);
+  refuses(valve(good, "[[gauge]]\nname = \"v_opening\"\nmeasures = \"pressure\"\nleg = \"riser\"\n"),
+          "'v_opening' already");
+  refuses(valve("opening = \"0.3\"\nreset = \"1 min\"\n"), "'reset' belongs to a valve that holds something", 26);
+  // Slugs come and go: nothing that a valve could hold.
+  refuses(line_case("[line]\nslugs = \"follow\"\n" + legs + source + outlet +
+                    "[[gauge]]\nname = \"count\"\nmeasures = \"slugs\"\nleg = \"yard\"\n[[valve]]\nname = \"v\"\n"
+                    "opening = \"0.3\"\nholds = \"count\"\ntarget = 1\nband = 1\n"),
+          "no gauge that a valve can hold is called 'count'");
+}
+
+TEST_CASE("check says how far a choke may be open, and that sections are too long for slugs") {
+  const Folder folder;
+  folder.write("case.toml", line_case("[line]\nsection = \"1 m\"\n" + legs + source + outlet));
+  CHECK(drive::wavy(folder, "check case.toml --no-picture")
+            .says("a choke at its top keeps the flow steady when open to"));
+  folder.write("choked.toml", line_case("[line]\nsection = \"1 m\"\n" + legs + source + outlet +
+                                        "[[valve]]\nname = \"top_valve\"\nopening = \"1\"\n"));
+  CHECK(drive::wavy(folder, "check choked.toml --no-picture").says("top_valve at its top keeps the flow steady"));
+  folder.write("airy.toml",
+               line_case("[line]\nsection = \"1 m\"\n" + legs +
+                         "[[source]]\nname = \"feed\"\nliquid_mass_flow = \"0.2 kg/s\"\ngas_standard_flow = \"200 "
+                         "m^3/h\"\n" +
+                         outlet));
+  CHECK(drive::wavy(folder, "check airy.toml --no-picture").says("small disturbances of steady flow die out"));
+
+  const auto notes = [&](const std::string& section) {
+    folder.write("slugs.toml",
+                 line_case("[line]\nslugs = \"follow\"\nsection = \"" + section + "\"\n" + legs + source + outlet));
+    return json::parse(drive::wavy(folder, "check slugs.toml --no-picture --json").out)["notes"].dump();
+  };
+  CHECK(notes("2 m").find("sections of up to 40 diameters") != std::string::npos);
+  CHECK(notes("1 m").find("diameters") == std::string::npos);
 }

@@ -120,3 +120,18 @@ TEST_CASE("liquid far from any interface in mixed cells counts as smeared, a sha
   F.block(0)[grid.layout().offset({3, 3})] = 0.9;  // deep in the liquid
   CHECK(smeared_share<2>(grid, OpenSpace<2>{}, F) == doctest::Approx(0.9 / (40 * 16 - 0.1)));
 }
+
+TEST_CASE("drift is over what was there or came in, also in a vessel that has run empty") {
+  Ledger ledger;
+  ledger.volume_start = {0.2, 0.5};
+  ledger.volume_out = {0.2 - 1e-5, 0};
+  ledger.volume_in = {0, 0.2 - 1e-5};
+  ledger.volume_now = {1e-5 + 2e-13, 0.7 - 1e-5 - 7e-13};
+  CHECK(ledger.drift(0) == doctest::Approx(1e-12).epsilon(1e-3));
+  CHECK(ledger.drift(1) == doctest::Approx(-1.4e-12).epsilon(1e-3));
+  Ledger filled;  // from nothing
+  filled.volume_in = {0.3, 0};
+  filled.volume_now = {0.3 + 3e-11, 0};
+  CHECK(filled.drift(0) == doctest::Approx(1e-10).epsilon(1e-3));
+  CHECK(filled.drift(1) == 0);
+}

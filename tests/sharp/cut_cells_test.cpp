@@ -208,3 +208,37 @@ TEST_CASE("what comes through the wall of a rod spreads as from a source") {
   });
   CHECK(worst < 0.05);
 }
+
+TEST_CASE("a standing wave between walls that cut the grid swings as between walls on its faces") {
+  // omega^2 = g k tanh(k h), k = pi / L.
+  const double L = 1;
+  const double depth = 0.3;
+  const double theory = 2 * M_PI / std::sqrt(g * M_PI / L * std::tanh(M_PI * depth / L));
+  for (const double shift : {0.0, 0.4}) {
+    const double h = 1.0 / 48;
+    const Solid<2> vessel = box_solid<2>({shift * h, 0}, {shift * h + L, 0.6});
+    const Grid<2> grid = grid_over<2>({0, 0}, {L + h, 0.6}, h);
+    Model<2> model(grid, water_and_air<2>(Wall::slip, {0, -g}), OpenSpace<2>(grid, &vessel, {}, {}));
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+      const double x = (cell[0] + 0.5) * h - shift * h;
+      const double level = depth + 0.01 * std::cos(M_PI * std::clamp(x, 0.0, L) / L);
+      model.state().F.block(b)[o] = std::clamp(level / h - cell[1], 0.0, 1.0);
+    });
+    model.start();
+    // Time between the first and the third time that the centre passes the middle.
+    const double middle = shift * h + L / 2;
+    std::vector<double> crossings;
+    double last = centre(model) - middle;
+    while (crossings.size() < 3 && model.state().time < 3 * theory) {
+      const double before = model.state().time;
+      StepLimit limit{};
+      model.step(std::min(model.stable_step(limit), theory / 100));
+      const double now = centre(model) - middle;
+      if (now * last < 0) crossings.push_back(before + (model.state().time - before) * last / (last - now));
+      last = now;
+    }
+    REQUIRE(crossings.size() == 3);
+    INFO("walls ", shift, " cells off the faces");
+    CHECK(crossings[2] - crossings[0] == doctest::Approx(theory).epsilon(0.01));
+  }
+}
