@@ -130,7 +130,7 @@ int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::
   sharp::Model<D>& model = *made;
 
   prepare_run_folder(folder, request.force);
-  RunWriter writer(folder, the_case, Gauges<D>(setup, grid, model.space()).columns());
+  RunWriter writer(folder, the_case, Gauges<D>(setup, model).columns());
   if (std::ranges::any_of(setup.gauges, [](const auto& gauge) { return gauge.measures == Measure::level; }))
     for (std::size_t i = 0; i < setup.openings.size(); ++i)
       if (const auto curve = drain_curve(setup, model, i); !curve.empty())

@@ -248,8 +248,6 @@ class Reader {
     if (std::abs(setup.contact_angle - 90 * degree) > 1e-9 && setup.surface_tension == 0)
       throw pair.wrong("contact_angle", "a contact angle does nothing without a surface tension",
                        "give pair.surface_tension, or leave it out");
-    if (setup.symmetry == Symmetry::sector && std::abs(setup.contact_angle - 90 * degree) > 1e-9)
-      throw pair.wrong("contact_angle", "a sector's mirrors take 90 deg alone", "leave it out, or vessel.symmetry");
     if (pair.has("slip_length")) {
       setup.slip_length = pair.quantity("slip_length");
       if (!(setup.slip_length > 0 && setup.slip_length < setup.cell_size))
@@ -329,7 +327,7 @@ class Reader {
     else if (sector)
       take_sector(setup);
     else
-      out_.notes.push_back(fmt::format("computed {}; volumes and flows are those of the whole vessel", part));
+      out_.notes.push_back(fmt::format("computed {}; volumes, flows and forces are those of the whole vessel", part));
   }
 
   /// The wedge between the mirror at the middle of y and the one that is turned from it.
@@ -344,7 +342,7 @@ class Reader {
         out_.notes.push_back(fmt::format("'{}' stands for itself and its images: its flows are those of all {:.0f}",
                                          given.opening.name, setup.thickness));
     out_.notes.push_back(
-        fmt::format("computed a sector of {:.4g} deg; volumes and flows are those of the whole vessel, "
+        fmt::format("computed a sector of {:.4g} deg; volumes, flows and forces are those of the whole vessel, "
                     "pictures show the sector and its mirror image",
                     setup.sector * 180 / std::numbers::pi));
   }

@@ -358,7 +358,7 @@ const std::vector<Key>& keys() {
       {"gauge", "measures", Kind::choice, nullptr, "", true, {"level", "pressure", "volume", "greatest_speed", "force", "holdup", "liquid_flow", "gas_flow", "liquid_held", "slugs"},
        "level: height of the denser phase over the vessel's lowest point along an upright line, gas pockets left "
        "out; pressure: at a point, over the mean of the lighter phase; volume: of a phase; greatest_speed: of all "
-       "cells; force: of the pressure on a wall or an insert, without friction. In a line: pressure (absolute), holdup "
+       "cells; force: of pressure and friction on a wall or an insert. In a line: pressure (absolute), holdup "
        "(share of the section that the liquid fills), mass flows, liquid_held in a leg or the whole line, and how many slugs have passed; measure says more of them.", "\"level\""},
       {"gauge", "at", Kind::quantities, &length, "", false, {},
        "Where: the point for pressure; for a level its horizontal place (x in 2-D; x, y in 3-D); in a line the distance "

@@ -584,10 +584,11 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
 }
 
 template <int D>
-void OpenSpace<D>::take_friction(const Grid<D>& grid, const std::function<bool(const Vec<D>&)>& mirror) {
+void OpenSpace<D>::set_mirrors(const Grid<D>& grid, const std::function<bool(const Vec<D>&)>& mirror) {
   for (int b = 0; b < grid.blocks(); ++b) {
     for (auto& wall : blocks_[static_cast<std::size_t>(b)].walls) {
       if (!mirror(cell_middle<D>(grid, b, wall.at))) continue;
+      wall.mirror = true;
       wall.friction = 0;
       wall_area_ -= wall.area * grid.cell_volume();
     }

@@ -30,6 +30,7 @@ struct WallCell {
   Vec<D> wall{};          ///< physical normal of the wall, into the solid; length 1, or 0 where walls cancel
   double area = 0;        ///< of the wall in it, over the volume of a whole cell [1/m]
   double friction = 0;    ///< sum over its walls of area / distance to them, over the volume of a whole cell [1/m2]
+  bool mirror = false;    ///< no wall: the flow beyond is the mirror image
 };
 
 /// A place in a field.
@@ -99,7 +100,7 @@ class OpenSpace {
   }
   /// Walls that are mirrors: those of wall cells whose middle answers `mirror` with true have no friction and do not
   /// count as walls.
-  void take_friction(const Grid<D>& grid, const std::function<bool(const Vec<D>&)>& mirror);
+  void set_mirrors(const Grid<D>& grid, const std::function<bool(const Vec<D>&)>& mirror);
   /// From now on loops over open rows leave out what is more than two cells away from any cell with `away` = 0 (three
   /// layers of whose halo must be filled), and from the cells in `kept`.
   void narrow(const Grid<D>& grid, const Cells<D>& away, const std::vector<CellPlace>& kept);

@@ -24,11 +24,21 @@ Between between(double x, double lower, double spacing, int cells) {
   return result;
 }
 
+/// Friction of a wall cell on the thin wall that closes one of its faces, as in WallCell; 0 where none does.
+template <int D>
+double thin_friction(const OpenSpace<D>& space, const Grid<D>& grid, int block, std::ptrdiff_t at, int axis,
+                     bool above) {
+  const auto d = static_cast<std::size_t>(axis);
+  const double h = grid.spacing()[d];
+  const double closed = space.thin()[d].block(block)[at + (above ? grid.layout().step[d] : 0)];
+  return closed * 2 / (h * h) * space.weight(block, grid.layout(), at);
+}
+
 }  // namespace
 
 template <int D>
-Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space)
-    : setup_(setup), passed_(setup.openings.size()) {
+Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model) : setup_(setup), passed_(setup.openings.size()) {
+  const Grid<D>& grid = model.grid();
   const CellMap<D> map(grid);
   const auto part = [&](const Index<D>& cell, double weight) {
     const CellPlace place = map(cell);
@@ -61,7 +71,7 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
           base += weight * grid.lower()[D - 1];
           for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
             Part one = part(cell, weight * grid.spacing()[D - 1]);
-            const double open = open_share(space, one.block, one.offset);
+            const double open = open_share(model.space(), one.block, one.offset);
             if (floor) base += (1 - open) * one.weight;
             floor = floor && open == 0;
             one.weight *= open;
@@ -71,7 +81,7 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
       }
     }
     pieces_.emplace_back();
-    if (gauge.measures == Measure::force) pieces_.back() = pieces_of(gauge.wall, gauge.axis, grid, space);
+    if (gauge.measures == Measure::force) pieces_.back() = pieces_of(gauge, model);
     parts_.push_back(std::move(parts));
     base_.push_back(base);
     switch (gauge.measures) {
@@ -99,69 +109,148 @@ Gauges<D>::Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>
   columns_.push_back({"greatest_speed", "m/s"});
 }
 
-/// Pieces of the grid's skin, of solids' walls and of both sides of thin walls.
+/// The pieces of a wall that a gauge of force adds up.
 template <int D>
-auto Gauges<D>::pieces_of(const NamedWall& wall, int axis, const Grid<D>& grid, const OpenSpace<D>& space) const
-    -> std::vector<Piece> {
+auto Gauges<D>::pieces_of(const Gauge<D>& gauge, const sharp::Model<D>& model) const -> std::vector<Piece> {
   using Of = NamedWall::Of;
-  const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
-  const double face_area = grid.cell_volume() / h[axis] * setup_.thickness;
   std::vector<Piece> pieces;
-  for (int b = 0; b < grid.blocks(); ++b) {
-    const auto middle = [&](std::ptrdiff_t at) { return cell_middle<D>(grid, b, at); };
-    for (int side = 0; side < 2; ++side) {
-      if (wall.of != Of::vessel && !(wall.of == Of::side && wall.side == std::array{axis, side})) continue;
-      for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t face = o; face < o + n; ++face) {
-          const std::ptrdiff_t inside = side == 0 ? face : face - layout.step[axis];
-          const double open = space.whole() ? 1.0 : space.area()[axis].block(b)[face];
-          if (open <= 0) continue;
-          Vec<D> place = middle(inside);
-          place[axis] += (side == 0 ? -0.5 : 0.5) * h[axis];
-          pieces.push_back({b, inside, (side == 0 ? -1 : 1) * open * face_area, place});
-        }
-      });
-    }
-    if (space.whole()) continue;
-    const std::size_t own = wall.of == Of::insert ? wall.number : setup_.inserts.size();
-    if (wall.of == Of::insert || (wall.of == Of::vessel && setup_.vessel))
-      for (const auto& cell : space.wall_cells(b)) {
-        const Vec<D> place = middle(cell.at);
-        const double area = cell.area * cell.wall[axis] * grid.cell_volume() * setup_.thickness;
-        if (area == 0 || nearest_solid(setup_, place) != own) continue;
-        // On the wall: from the middle of the cell along its normal.
-        Vec<D> on_wall = place;
-        if (cuts(cell.open)) {
-          double off = cell.open.offset;
-          double square = 0;
-          for (int d = 0; d < D; ++d) {
-            off -= 0.5 * cell.open.normal[d];
-            square += std::pow(cell.open.normal[d] / h[d], 2);
-          }
-          for (int d = 0; d < D; ++d) on_wall[d] += off * cell.open.normal[d] / (h[d] * square);
-        } else {
-          on_wall[axis] += (area > 0 ? 0.5 : -0.5) * h[axis];
-        }
-        pieces.push_back({b, cell.at, area, on_wall});
-      }
-    if (wall.of == Of::thin_wall) {
-      const auto& thin = setup_.thin_walls[wall.number];
-      const double* closed = space.thin()[axis].block(b);
-      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t face = o; face < o + n; ++face) {
-          Vec<D> place = middle(face);
-          place[axis] -= 0.5 * h[axis];
-          if (closed[face] == 0 || thin.extent.distance(place) > 0) continue;
-          // A face between two blocks: each sees its own side of it.
-          const int at = axis_index<D>(layout, face, axis);
-          if (at > 0) pieces.push_back({b, face - layout.step[axis], face_area, place});
-          if (at < layout.cells[axis]) pieces.push_back({b, face, -face_area, place});
-        }
-      });
-    }
+  const Of of = gauge.wall.of;
+  for (int b = 0; b < model.grid().blocks(); ++b) {
+    if (of == Of::vessel || of == Of::side) add_side_pieces(gauge, model, b, pieces);
+    if (model.space().whole()) continue;
+    if (of == Of::insert || (of == Of::vessel && setup_.vessel)) add_solid_pieces(gauge, model, b, pieces);
+    if (of == Of::thin_wall) add_thin_pieces(gauge, model, b, pieces);
   }
   return pieces;
+}
+
+/// Of the grid's skin, less what openings take.
+template <int D>
+void Gauges<D>::add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
+                                std::vector<Piece>& pieces) const {
+  const Grid<D>& grid = model.grid();
+  const Vec<D>& h = grid.spacing();
+  const NamedWall& wall = gauge.wall;
+  for (int axis = 0; axis < D; ++axis)
+    for (int side = 0; side < 2; ++side) {
+      if (wall.of == NamedWall::Of::side && wall.side != std::array{axis, side}) continue;
+      const auto [a, s] = std::array{static_cast<std::size_t>(axis), static_cast<std::size_t>(side)};
+      if (axis != gauge.axis && model.settings().walls[a][s] != sharp::Wall::no_slip) continue;
+      const double face_area = grid.cell_volume() / h[a] * setup_.thickness;
+      for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t face = o; face < o + n; ++face) {
+          const double open = model.space().whole() ? 1.0 : model.space().area()[a].block(b)[face];
+          const double area = face_area * (open - model.skin().open_share(b, axis, face));
+          if (area <= 0) continue;
+          Piece piece;
+          piece.block = b;
+          piece.offset = side == 0 ? face : face - grid.layout().step[a];
+          piece.place = cell_middle<D>(grid, b, piece.offset);
+          piece.place[a] += (side == 0 ? -0.5 : 0.5) * h[a];
+          if (axis == gauge.axis) {
+            piece.push = side == 0 ? -area : area;
+          } else {
+            piece.rub = area;
+            piece.across = axis;
+            piece.motion = model.settings().moving_walls.sides[a][s];
+          }
+          pieces.push_back(piece);
+        }
+      });
+    }
+}
+
+/// Of the wall of an insert, or of a vessel with a shape.
+template <int D>
+void Gauges<D>::add_solid_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
+                                 std::vector<Piece>& pieces) const {
+  const Grid<D>& grid = model.grid();
+  const Vec<D>& h = grid.spacing();
+  const OpenSpace<D>& space = model.space();
+  const auto axis = static_cast<std::size_t>(gauge.axis);
+  const std::size_t own = gauge.wall.of == NamedWall::Of::insert ? gauge.wall.number : setup_.inserts.size();
+  const double cell_volume = grid.cell_volume() * setup_.thickness;
+  const auto& cells = space.wall_cells(b);
+  for (std::size_t k = 0; k < cells.size(); ++k) {
+    const auto& cell = cells[k];
+    Piece piece;
+    piece.block = b;
+    piece.offset = cell.at;
+    piece.place = cell_middle<D>(grid, b, cell.at);
+    if (cell.area == 0 || nearest_solid(setup_, piece.place) != own) continue;
+    piece.push = cell.area * cell.wall[axis] * cell_volume;
+    // On the wall: from the middle of the cell along its normal.
+    if (cuts(cell.open)) {
+      double off = cell.open.offset;
+      double square = 0;
+      for (std::size_t d = 0; d < D; ++d) {
+        off -= 0.5 * cell.open.normal[d];
+        square += std::pow(cell.open.normal[d] / h[d], 2);
+      }
+      for (std::size_t d = 0; d < D; ++d) piece.place[d] += off * cell.open.normal[d] / (h[d] * square);
+    } else {
+      piece.place[axis] += (cell.wall[axis] > 0 ? 0.5 : -0.5) * h[axis];
+    }
+    double own_friction = cell.friction;
+    for (int d = 0; d < D; ++d)
+      for (const bool above : {false, true}) own_friction -= thin_friction(space, grid, b, cell.at, d, above);
+    piece.number = k;
+    if (cell.friction > 0) piece.drag = std::max(0.0, own_friction) / cell.friction * cell_volume;
+    pieces.push_back(piece);
+  }
+}
+
+/// Of both sides of a thin wall.
+template <int D>
+void Gauges<D>::add_thin_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
+                                std::vector<Piece>& pieces) const {
+  const Grid<D>& grid = model.grid();
+  const Layout<D>& layout = grid.layout();
+  const OpenSpace<D>& space = model.space();
+  const double cell_volume = grid.cell_volume() * setup_.thickness;
+  const auto& cells = space.wall_cells(b);
+  for (std::size_t k = 0; k < cells.size(); ++k)
+    for (int d = 0; d < D; ++d)
+      for (const bool above : {false, true}) {
+        const auto axis = static_cast<std::size_t>(d);
+        const double friction = thin_friction(space, grid, b, cells[k].at, d, above);
+        Piece piece;
+        piece.block = b;
+        piece.offset = cells[k].at;
+        piece.place = cell_middle<D>(grid, b, piece.offset);
+        piece.place[axis] += (above ? 0.5 : -0.5) * grid.spacing()[axis];
+        if (friction == 0 || setup_.thin_walls[gauge.wall.number].extent.distance(piece.place) > 0) continue;
+        if (d == gauge.axis) {
+          const double area = cell_volume / grid.spacing()[axis] * space.weight(b, layout, piece.offset);
+          piece.push = above ? area : -area;
+        } else {
+          piece.number = k;
+          piece.drag = friction / cells[k].friction * cell_volume;
+        }
+        pieces.push_back(piece);
+      }
+}
+
+/// Of pressure, over the reference, and friction along an axis [N].
+template <int D>
+double Gauges<D>::force(const std::vector<Piece>& pieces, int axis, const sharp::Model<D>& model,
+                        double reference) const {
+  const auto& state = model.state();
+  std::vector<sharp::RigidMotion<D>> motions;
+  for (const auto& motion : model.settings().moving_walls.motions) motions.push_back(motion(state.time));
+  double sum = 0;
+  for (const auto& piece : pieces) {
+    if (piece.push != 0) {
+      const double F = state.F.block(piece.block)[piece.offset];
+      sum += piece.push * (state.p.block(piece.block)[piece.offset] + model.head(F, piece.place) - reference);
+    }
+    const auto along = static_cast<std::size_t>(axis);
+    if (piece.drag != 0) sum += piece.drag * model.drag(piece.block, piece.number)[along];
+    if (piece.rub == 0) continue;
+    const Vec<D> wall = piece.motion < 0 ? Vec<D>{} : motions[static_cast<std::size_t>(piece.motion)].at(piece.place);
+    sum += piece.rub * model.friction(piece.block, piece.offset, piece.across, wall)[along];
+  }
+  return sum;
 }
 
 template <int D>
@@ -185,7 +274,6 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
     switch (gauge.measures) {
       case Measure::level:
         row.push_back(base_[g] + sum(parts_[g], state.F));
-
         break;
       case Measure::pressure: {
         if (!reference_known) reference = model.reference_pressure();
@@ -197,11 +285,7 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
       case Measure::force: {
         if (!reference_known) reference = model.reference_pressure();
         reference_known = true;
-        double force = 0;
-        for (const auto& piece : pieces_[g])
-          force += piece.area * (state.p.block(piece.block)[piece.offset] +
-                                 model.head(state.F.block(piece.block)[piece.offset], piece.place) - reference);
-        row.push_back(force);
+        row.push_back(force(pieces_[g], gauge.axis, model, reference));
         break;
       }
       case Measure::volume:

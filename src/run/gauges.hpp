@@ -20,7 +20,7 @@ inline std::string flow_column(const std::string& opening, const std::string& ph
 template <int D>
 class Gauges {
  public:
-  Gauges(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space);
+  Gauges(const Setup<D>& setup, const sharp::Model<D>& model);
 
   /// Time first, then the gauges in the order of the case, then what is always measured: the flow of each phase through
   /// each opening (into the vessel, mean since the last reading), the volume of each phase and the greatest speed.
@@ -37,11 +37,26 @@ class Gauges {
   struct Piece {
     int block = 0;
     std::ptrdiff_t offset = 0;
-    double area = 0;  ///< of its projection along the gauge's axis, positive where the pressure pushes that way [m2]
-    Vec<D> place{};   ///< on the wall [m]
+    double push =
+        0;  ///< area of its projection along the gauge's axis, positive where the pressure pushes that way [m2]
+    Vec<D> place{};  ///< on the wall [m]
+    // Friction: on a side of the grid,
+    double rub = 0;                            ///< its area [m2]
+    int across = 0;                            ///< axis across it
+    int motion = sharp::MovingWalls<D>::none;  ///< of that side
+    // or in a wall cell of the space.
+    double drag = 0;         ///< share of its friction that counts, times the cell's volume [m3]
+    std::size_t number = 0;  ///< of the wall cell in its block
   };
-  [[nodiscard]] std::vector<Piece> pieces_of(const NamedWall& wall, int axis, const Grid<D>& grid,
-                                             const OpenSpace<D>& space) const;
+  [[nodiscard]] std::vector<Piece> pieces_of(const Gauge<D>& gauge, const sharp::Model<D>& model) const;
+  void add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
+                       std::vector<Piece>& pieces) const;
+  void add_solid_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
+                        std::vector<Piece>& pieces) const;
+  void add_thin_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
+                       std::vector<Piece>& pieces) const;
+  [[nodiscard]] double force(const std::vector<Piece>& pieces, int axis, const sharp::Model<D>& model,
+                             double reference) const;
 
   const Setup<D>& setup_;
   std::vector<Column> columns_;

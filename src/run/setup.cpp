@@ -18,7 +18,7 @@ OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid) {
   if (!setup.vessel && setup.inserts.empty() && setup.thin_walls.empty() && !round) return {};
   OpenSpace<D> space(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls, round);
   if (setup.symmetry == Symmetry::sector)
-    space.take_friction(grid, [&](const Vec<D>& place) {
+    space.set_mirrors(grid, [&](const Vec<D>& place) {
       const double mirror = std::abs(beyond_sector(setup, place));
       double wall = setup.whole ? std::abs(setup.whole->distance(place)) : 1e300;
       for (const auto& insert : setup.inserts) wall = std::min(wall, std::abs(insert.distance(place)));

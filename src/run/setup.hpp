@@ -152,6 +152,24 @@ bool mirrored(const Setup<D>& setup, int axis) {
                    : axis == 1 && (symmetry == Symmetry::quarter || symmetry == Symmetry::sector);
 }
 
+/// Share of the vessel that is computed: what its volumes, flows and forces have to be multiplied by for those of the
+/// computed part.
+template <int D>
+double computed_share(const Setup<D>& setup) {
+  switch (setup.symmetry) {
+    case Symmetry::half:
+      return 0.5;
+    case Symmetry::quarter:
+      return 0.25;
+    case Symmetry::sector:
+      return 0.5 * setup.sector / std::numbers::pi;
+    case Symmetry::none:
+    case Symmetry::round:
+      break;
+  }
+  return 1;
+}
+
 /// How many phases are computed.
 template <int D>
 std::size_t phase_count(const Setup<D>& setup) {

@@ -66,7 +66,7 @@ void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) 
 template <int D>
 void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sinks, Ledger& ledger) {
   const auto begin = Clock::now();
-  Gauges<D> gauges(setup, model.grid(), model.space());
+  Gauges<D> gauges(setup, model);
   const Schedule& schedule = setup.schedule;
   auto& state = model.state();
 

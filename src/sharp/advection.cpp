@@ -165,6 +165,8 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   double* mass = scratch.mass.data() + layout.first;
   double* dilated = scratch.dilated.data() + layout.first;
   double* after = scratch.after.data() + layout.first;
+  const auto [volume, inverse, area, grouped, at_wall] =
+      std::array{cut.volume, cut.inverse, cut.area, cut.grouped, cut.at_wall};
   const std::ptrdiff_t s = layout.step[axis];
   const double rho_gas = settings.gas.density;
   const double rho_jump = settings.liquid.density - rho_gas;
@@ -193,9 +195,11 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         const std::ptrdiff_t a = o + i;
         dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
         if constexpr (is_cut) {
-          const double left = cut.volume[a] * (rho_gas + rho_jump * F[a]) - (mass[a + s] - mass[a]) + dilated[a];
+          const double left = volume[a] * (rho_gas + rho_jump * F[a]) - (mass[a + s] - mass[a]) + dilated[a];
           // In the solid nothing moves, and what its far faces hold is anything.
-          after[a] = cut.volume[a] == 0 ? 0.0 : cut.grouped[a] != 0 ? 1.0 : 1 / left;
+          const double moves = volume[a] > 0 ? 1.0 : 0.0;
+          const double alone = moves > grouped[a] ? left : 1.0;
+          after[a] = moves / alone;
         } else {
           after[a] = 1 / (rho_gas + rho_jump * F[a] - (mass[a + s] - mass[a]) + dilated[a]);
         }
@@ -212,10 +216,17 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       double* flux = scratch.flux[c].data() + layout.first;
       for_open_rows<D>(*cut.space, cut.block, layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-        for (int i = 0; i < n; ++i) slope[o + i] = limited_slope(v[o + i - s], v[o + i], v[o + i + s]);
-        if constexpr (is_cut)
-          for (std::ptrdiff_t a = o; a < o + n; ++a)  // nothing is known behind a closed face
-            if (cut.at_wall[a] != 0 && (cut.area[a] == 0 || cut.area[a + s] == 0)) slope[a] = 0;
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          slope[a] = limited_slope(v[a - s], v[a], v[a + s]);
+          if constexpr (is_cut) {  // nothing is known behind a closed face
+            const double beside = at_wall[a];
+            const double low = area[a];
+            const double high = area[a + s];
+            const double least = low < high ? low : high;
+            slope[a] *= least > 0 ? 1.0 : 1.0 - beside;
+          }
+        }
       });
       // Mean of the linear profile over what leaves the upwind cell, half a step later, carried by the mass (the
       // predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse part). Where most of a cell's mass
@@ -230,14 +241,14 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
           const double from_high = 1 - from_low;
           double k = C[a];  // share of the upwind cell that leaves
           if constexpr (is_cut) {
-            k *= from_low * cut.inverse[a - s] + from_high * cut.inverse[a];
+            k *= from_low * inverse[a - s] + from_high * inverse[a];
             k = k < 1 ? k : 1.0;
             k = k > -1 ? k : -1.0;
           }
           const double value = from_low * (v[a - s] + g[a - s]) + from_high * (v[a] + g[a]);
           const double lean = from_low * (1 - k) * slope[a - s] + from_high * (1 + k) * slope[a];
           double held = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
-          if constexpr (is_cut) held *= from_low * cut.volume[a - s] + from_high * cut.volume[a];
+          if constexpr (is_cut) held *= from_low * volume[a - s] + from_high * volume[a];
           const double moved = mass[a];
           const double leaving = std::abs(moved);
           const double left = held - leaving;
@@ -252,7 +263,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
           double rho = rho_gas + rho_jump * F[a];
-          if constexpr (is_cut) rho *= cut.volume[a];
+          if constexpr (is_cut) rho *= volume[a];
           v[a] = (rho * v[a] - (flux[a + s] - flux[a]) + dilated[a] * (v0[a] + g[a])) * after[a];
         }
       });
@@ -265,7 +276,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       const std::ptrdiff_t a = o + i;
       const double change = full[a] * (C[a + s] - C[a]) - (liquid[a + s] - liquid[a]);
       if constexpr (is_cut)
-        F[a] += cut.inverse[a] * change;
+        F[a] += inverse[a] * change;
       else
         F[a] += change;
     }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <iterator>
+#include <numbers>
 #include <optional>
 
 #include "geometry/clip.hpp"
@@ -55,6 +56,12 @@ Vec<D> normal_at_angle(const Vec<D>& normal, const Vec<D>& wall, double angle, c
   for (int d = 0; d < D; ++d)
     result[d] = (std::sin(angle) * along[d] / std::sqrt(square) - std::cos(angle) * wall[d]) * h[d];
   return result;
+}
+
+/// Full, beside an empty cell: an interface on the face between them meets the wall too.
+template <int D>
+bool meets_empty(const double* F, const std::array<std::ptrdiff_t, D>& step) {
+  return *F >= 1 - pure && std::ranges::any_of(step, [F](std::ptrdiff_t s) { return F[s] <= pure || F[-s] <= pure; });
 }
 
 /// Share below a cell's plane of the cell that lies `shift` cells from it.
@@ -138,7 +145,8 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
       Vec<D> normal = clean ? *clean : interface_normal<D>(E + at, layout.step);
       if (dot<D>(normal, normal) <= 0) return;
       if (settings.surface_tension > 0 && wall != nullptr && wall->area > 0)
-        normal = normal_at_angle<D>(normal, wall->wall, settings.contact_angle, grid.spacing());
+        normal = normal_at_angle<D>(normal, wall->wall, wall->mirror ? std::numbers::pi / 2 : settings.contact_angle,
+                                    grid.spacing());
       const double lean = space.lean(b, layout, at);
       contact.plane =
           lean != 0 || cuts(contact.open)
@@ -151,10 +159,12 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
         for (std::ptrdiff_t at = o; at < o + n; ++at)
           if (volume[at] > 0 && is_mixed(F[at])) add(at, at_wall[at] != 0 ? space.wall_in(b, at) : nullptr);
       });
-    } else {
-      for (const auto& wall : space.wall_cells(b))
-        if (is_mixed(F[wall.at])) add(wall.at, &wall);
     }
+    for (const auto& wall : space.wall_cells(b)) {
+      const bool full = settings.surface_tension > 0 && meets_empty<D>(E + wall.at, layout.step);
+      if (full || (!space.axisymmetric() && is_mixed(F[wall.at]))) add(wall.at, &wall);
+    }
+    if (space.axisymmetric()) std::ranges::sort(list, {}, &Contact::at);
   });
 }
 
@@ -180,8 +190,8 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
     double* E = shares_.block(b);
     const double* open = space_->share().block(b);
     const Index<D> start = grid.block_start(b);
-    thread_local std::vector<int> nearest;  // square of the distance to the contact that rules a cell
-    nearest.assign(layout.size, width * width + 1);
+    thread_local std::vector<unsigned char> nearest;  // square of the distance to the contact that rules a cell
+    nearest.assign(layout.size, static_cast<unsigned char>(width * width + 1));
     for (const auto& contact : all) {
       Index<D> lo;
       Index<D> hi;
@@ -201,9 +211,9 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
             shift[d] = axis_index<D>(layout, at, d) + start[d] - contact.cell[d];
             square += shift[d] * shift[d];
           }
-          int& least = nearest[static_cast<std::size_t>(at + layout.first)];
+          auto& least = nearest[static_cast<std::size_t>(at + layout.first)];
           if (square >= least) continue;
-          least = square;
+          least = static_cast<unsigned char>(square);
           E[at] = share_there<D>(contact.plane, shift);
         }
       });

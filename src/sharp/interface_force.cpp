@@ -189,10 +189,12 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
 #pragma omp simd
           for (int i = 0; i < n; ++i) inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
         } else {
-          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) {
+            const std::ptrdiff_t at = o + i;
             const double room = share[at] + share[at - s];
             const double liquid = share[at] * F[at] + share[at - s] * F[at - s];
-            inverse[at] = area[at] > 0 ? area[at] / (rho_gas + rho_jump * liquid / room) : 0.0;
+            inverse[at] = area[at] / (rho_gas + rho_jump * liquid / (room > 0 ? room : 1.0));
           }
         }
         std::fill_n(a + o, n, 0.0);

@@ -66,6 +66,16 @@ double Model<D>::head(double F, const Vec<D>& place) const {
 }
 
 template <int D>
+Vec<D> Model<D>::friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const {
+  const double distance = 0.5 * grid_.spacing()[axis];
+  Vec<D> shear;
+  for (int d = 0; d < D; ++d) shear[d] = d == axis ? 0.0 : (state_.u[d].block(block)[at] - wall[d]) / distance;
+  const double mu = viscosity(settings_, state_.F.block(block)[at], length<D>(shear));
+  for (double& component : shear) component *= mu;
+  return shear;
+}
+
+template <int D>
 double Model<D>::reference_pressure() const {
   if (skin().holds_pressure() || settings_.gas_left_out) return 0;
   const Layout<D>& layout = grid_.layout();
@@ -145,6 +155,7 @@ template double Model<2>::kinetic_energy() const;
 template double Model<2>::greatest_speed() const;
 template double Model<2>::reference_pressure() const;
 template double Model<2>::head(double, const Vec<2>&) const;
+template Vec<2> Model<2>::friction(int, std::ptrdiff_t, int, const Vec<2>&) const;
 template Cells<2> Model<2>::true_pressure() const;
 template Cells<2> Model<2>::dynamic_pressure() const;
 template double Model<3>::liquid_volume() const;
@@ -152,6 +163,7 @@ template double Model<3>::kinetic_energy() const;
 template double Model<3>::greatest_speed() const;
 template double Model<3>::reference_pressure() const;
 template double Model<3>::head(double, const Vec<3>&) const;
+template Vec<3> Model<3>::friction(int, std::ptrdiff_t, int, const Vec<3>&) const;
 template Cells<3> Model<3>::true_pressure() const;
 template Cells<3> Model<3>::dynamic_pressure() const;
 

@@ -88,7 +88,6 @@ class Model {
  public:
   Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space = {},
         const std::vector<Opening<D>>& openings = {});
-
   ~Model();
   Model(const Model&) = delete;
   Model& operator=(const Model&) = delete;
@@ -122,6 +121,12 @@ class Model {
   [[nodiscard]] double computed_share() const;
   /// rho G.x at a place where F is as given [Pa].
   [[nodiscard]] double head(double F, const Vec<D>& place) const;
+  /// What a flat wall, half a cell from the middle of a cell across `axis`, takes from the fluid by friction when it
+  /// moves at `wall` [Pa].
+  [[nodiscard]] Vec<D> friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const;
+  /// What the walls in a wall cell of the space, by its number in the block, took by friction in the last step, over
+  /// the volume of a whole cell [N/m3].
+  [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
   /// Mean of p + rho G.x over the lighter phase (over everything where there is none): the zero of pressures. 0 where a
   /// pressure is given, at an opening or on the surface [Pa].
   [[nodiscard]] double reference_pressure() const;

@@ -362,6 +362,13 @@ void Skin<D>::clear(int block, int axis, Cells<D>& field) const {
 }
 
 template <int D>
+double Skin<D>::open_share(int block, int axis, std::ptrdiff_t at) const {
+  double share = 0;
+  each(block, axis, [&](const Face& face) { share += face.face == at ? face.area : 0.0; });
+  return share;
+}
+
+template <int D>
 void Skin<D>::note(int block, int axis, const double* all, const double* liquid) {
   const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
   std::for_each(first, last, [&](Face& face) {

@@ -23,7 +23,6 @@ struct Opening {
   std::string name;
   /// Of a solid's wall: how much of the wall beside a place lies in the opening. Axis and side then do not count.
   std::function<double(const Vec<D>&)> on_wall;
-
   int axis = 0;
   int side = 0;                            ///< 0 lower, 1 upper
   std::optional<AlignedBox<D>> within;     ///< what lies in this box (the axis does not count)
@@ -90,6 +89,8 @@ class Skin {
   /// Flow through solids' walls: volume that comes into each cell per time, over the volume of a whole cell [1/s].
   [[nodiscard]] bool through_walls() const { return !wall_cells_.empty(); }
   void set_sources(double time, Cells<D>& source);
+  /// Share of a face of the grid's skin that openings take.
+  [[nodiscard]] double open_share(int block, int axis, std::ptrdiff_t face) const;
   /// Whether the wall in a cell lies mostly in an opening: it does not hold the fluid.
   [[nodiscard]] bool passes(int block, std::ptrdiff_t at) const;
   /// After the sweeps of a step, which have counted what comes through walls as more of what a cell was full of at the
@@ -98,12 +99,10 @@ class Skin {
   double pass_walls(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, double dt,
                     const Cells<D>& full, const CellVectors<D>& start, State<D>& state);
   /// Takes no momentum through the openings: 0 on their faces.
-
   void clear(int block, int axis, Cells<D>& field) const;
 
   /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
   void note(int block, int axis, const double* all, const double* liquid);
-
   /// Adds up what passed through the faces across an axis in a sweep; returns the liquid that came in, less what went
   /// out [m^D].
   double count(const Grid<D>& grid, int axis);
@@ -126,10 +125,9 @@ class Skin {
     std::size_t opening = 0;
     int block = 0;
     std::ptrdiff_t at = 0;
-    double area = 0;   ///< of the wall in the opening, over the volume of a whole cell [1/m]
-    double share = 0;  ///< of the wall that lies in the opening
-    double speed = 0;  ///< into the vessel, as last set [m/s]
-
+    double area = 0;               ///< of the wall in the opening, over the volume of a whole cell [1/m]
+    double share = 0;              ///< of the wall that lies in the opening
+    double speed = 0;              ///< into the vessel, as last set [m/s]
     Vec<D> inwards{};              ///< of length 1
     Vec<D> middle{};               ///< of the cell [m]
     std::vector<CellPlace> group;  ///< the cell, or all cells with which it shares its velocity
@@ -148,7 +146,6 @@ class Skin {
   std::vector<Opening<D>> openings_;
   std::array<std::vector<Face>, D> faces_;  // per axis, by block
   std::vector<WallInlet> wall_cells_;       // by block and place
-
   std::vector<double> area_;
   std::vector<std::optional<double>> set_flow_;
   std::vector<Passed> passed_;

@@ -24,6 +24,10 @@ double weighing_density(const Settings<D>& s, double F) {
   return s.gas_left_out ? s.liquid.density * F : density(s, F);
 }
 
+/// Viscosity where the phases lie side by side, sharing the shear rate [1/s] [Pa s].
+template <int D>
+double viscosity(const Settings<D>& settings, double F, double rate);
+
 /// Velocity component `component` behind the walls: the normal one is odd everywhere, the others odd at no-slip walls.
 template <int D>
 WallRules<D> velocity_rules(const Settings<D>& settings, int component);
@@ -104,6 +108,9 @@ class Viscosity {
                      const WallVelocity<D>& walls = walls_at_rest<D>());
 
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, State<D>& state, double dt);
+  /// What the walls in a wall cell of the space, by its number in the block, took from the fluid in the last step, over
+  /// the volume of a whole cell [N/m3].
+  [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
 
  private:
   bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const State<D>& state,
@@ -119,7 +126,7 @@ class Viscosity {
   void diffuse_explicitly(const Grid<D>& grid, State<D>& state);
   template <class Fn>
   void for_pulls(int block, Fn&& fn) const;
-
+  void note_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt);
   void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& acceleration,
                             double dt);
   int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
@@ -128,13 +135,11 @@ class Viscosity {
   const Skin<D>* skin_;  // null where it is closed
   const WallVelocity<D>* walls_;
   std::vector<std::vector<double>> grip_;  // by block, as its wall cells: momentum per velocity of the wall [kg/m3]
-
-  Cells<D> rho_;          // mass over the volume of a whole cell [kg/m3]
-  Cells<D> hold_;         // the same and the walls' friction in a step
-  Cells<D> hold_radial_;  // and the stress round an axis of revolution
-
+  std::vector<std::vector<Vec<D>>> drag_;  // likewise: what the walls took in the last step [N/m3]
+  Cells<D> rho_;                           // mass over the volume of a whole cell [kg/m3]
+  Cells<D> hold_;                          // the same and the walls' friction in a step
+  Cells<D> hold_radial_;                   // and the stress round an axis of revolution
   Cells<D> residual_, direction_, product_, inverse_;
-
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;  // [axis][component] dt mu / h^2
 };

@@ -222,10 +222,13 @@ struct Model<D>::Work {
           const double* share = space.share().block(b);
           const double* area = space.area()[d].block(b);
           for_open_rows<D>(space, b, layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
-            for (std::ptrdiff_t at = o; at < o + n; ++at) {
+#pragma omp simd
+            for (int i = 0; i < n; ++i) {
+              const std::ptrdiff_t at = o + i;
               const double low = share[at - s] * density(settings, F[at - s]);
               const double high = share[at] * density(settings, F[at]);
-              face[at] = area[at] > 0 ? area[at] * (low * u[at - s] + high * u[at]) / (low + high) + dt * a[at] : 0.0;
+              const double both = low + high > 0 ? low + high : 1.0;  // of closed faces area and acceleration are 0
+              face[at] = area[at] * (low * u[at - s] + high * u[at]) / both + dt * a[at];
             }
           });
         }
@@ -325,13 +328,17 @@ struct Model<D>::Work {
           const double* share = space.share().block(b);
           const double* open = space.face_share()[d].block(b);
           const double* area = space.area()[d].block(b);
+          const bool weighted = space.axisymmetric();
           const auto through = [&](std::ptrdiff_t f) {  // without the weight of the area
-            return area[f] > 0 ? a[f] * (open[f] / area[f]) : 0.0;
+            return weighted ? a[f] * (open[f] / (area[f] > 0 ? area[f] : 1.0)) : a[f];
           };
           for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
-            for (std::ptrdiff_t at = o; at < o + n; ++at) {
-              const double room = std::max(open[at] + open[at + s], 2 * share[at]);
-              own[at] = room > 0 ? (through(at) + through(at + s)) / room : 0.0;
+#pragma omp simd
+            for (int i = 0; i < n; ++i) {
+              const std::ptrdiff_t at = o + i;
+              const double faces = open[at] + open[at + s];
+              const double room = faces > 2 * share[at] ? faces : 2 * share[at];
+              own[at] = (through(at) + through(at + s)) / (room > 0 ? room : 1.0);
               u[at] += dt * own[at];
             }
           });
@@ -385,6 +392,11 @@ Skin<D>& Model<D>::skin() {
 template <int D>
 const Skin<D>& Model<D>::skin() const {
   return work_->skin;
+}
+
+template <int D>
+Vec<D> Model<D>::drag(int block, std::size_t number) const {
+  return work_->diffuse.drag(block, number);
 }
 
 template <int D>

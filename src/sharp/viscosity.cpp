@@ -163,22 +163,29 @@ double share_across(const Vec<D>& normal, std::size_t c, std::size_t d) {
 }  // namespace
 
 template <int D>
+double viscosity(const Settings<D>& settings, double F, double rate) {
+  return viscosities_at(settings, rate).side_by_side(F);
+}
+
+template <int D>
 Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Skin<D>* skin,
                         const WallVelocity<D>& walls)
     : space_(&space),
       skin_(skin == nullptr || skin->closed() ? nullptr : skin),
       walls_(&walls),
-
       rho_(grid),
       residual_(grid),
       direction_(grid),
       product_(grid),
       inverse_(grid) {
-  if (!space.whole()) hold_ = Cells<D>(grid);
-  if (!walls.none()) grip_.resize(static_cast<std::size_t>(grid.blocks()));
-
+  if (!space.whole()) {
+    hold_ = Cells<D>(grid);
+    for (int b = 0; b < grid.blocks(); ++b) {
+      grip_.emplace_back(space.wall_cells(b).size());
+      drag_.emplace_back(space.wall_cells(b).size());
+    }
+  }
   if (space.axisymmetric()) hold_radial_ = Cells<D>(grid);
-
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
     for (auto& face : face_[d]) face = Cells<D>(grid);
@@ -199,6 +206,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     push(grid, *space_, state, dt);
     fill_halos(grid, settings, state);
     diffuse_explicitly(grid, state);
+    note_drag(grid, state.u, dt);
     push(grid, *space_, state, -dt);
     walls_->set_in_solids(grid, true, state.u);
     return 0;
@@ -235,12 +243,20 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     }
     for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, state.u[c], tolerance * scale);
   }
-  // The cells of a group go on with one velocity.
-  const auto& groups = space_->groups();
-  for (auto& component : state.u) {
+  note_drag(grid, state.u, dt);
+  // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
+  for (std::size_t c = 0; c < D; ++c) {
+    const auto& groups = space_->groups();
+    const auto shift = [&](double sign) {
+      for (std::size_t g = 0; g < groups.size(); ++g)
+        for (std::size_t k = 0; k < groups[g].size(); ++k)
+          state.u[c].block(groups[g][k].block)[groups[g][k].at] += sign * walls_->in_group(g, k)[c];
+    };
+    if (!walls_->none()) shift(-1);
     for (const auto& group : groups)
-      for (const auto& place : group) component.block(place.block)[place.at] *= rho_.block(place.block)[place.at];
-    share_momentum(*space_, rho_, component);
+      for (const auto& place : group) state.u[c].block(place.block)[place.at] *= rho_.block(place.block)[place.at];
+    share_momentum(*space_, rho_, state.u[c]);
+    if (!walls_->none()) shift(1);
   }
   push(grid, *space_, state, -dt);
   walls_->set_in_solids(grid, true, state.u);
@@ -278,22 +294,27 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
     const bool cut = !space_->whole(b);
     const double* volume = space_->volume().block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        if (cut) rho[at] = volume[at] * density(settings, F[at]);
-        hold[at] = cut && volume[at] == 0 ? 1.0 : rho[at];  // any but 0: nothing moves there
+      if (!cut) {
+        std::copy_n(rho + o, n, hold + o);
+        return;
+      }
+#pragma omp simd
+      for (int i = 0; i < n; ++i) {
+        const double mass = volume[o + i] * density(settings, F[o + i]);
+        rho[o + i] = mass;
+        hold[o + i] = mass > 0 ? mass : 1.0;  // any but 0: nothing moves in a solid
       }
     });
     if (!cut) return;
     for (int d = 0; d < D; ++d) {
       const double* area = space_->area()[d].block(b);
-      for (int c = 0; c < D; ++c) {
-        double* face = face_[d][c].block(b);
-        for (const std::ptrdiff_t at : space_->cut_faces(b, d)) face[at] *= area[at];
-      }
+      std::array<double*, D> face;
+      for (std::size_t c = 0; c < D; ++c) face[c] = face_[static_cast<std::size_t>(d)][c].block(b);
+      for (const std::ptrdiff_t at : space_->cut_faces(b, d))
+        for (double* component : face) component[at] *= area[at];
     }
     if (settings.solid_walls != Wall::slip) {
       const auto& cells = space_->wall_cells(b);
-      if (!walls_->none()) grip_[static_cast<std::size_t>(b)].resize(cells.size());
       for (std::size_t k = 0; k < cells.size(); ++k) {
         const auto& wall = cells[k];
         double rate = 0;
@@ -303,9 +324,9 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
           rate = std::sqrt(rate) * wall.friction / wall.area;
         }
         const bool passes = skin_ != nullptr && skin_->passes(b, wall.at);
-        const double grip = passes ? 0.0 : dt * wall.friction * viscosities_at(settings, rate).side_by_side(F[wall.at]);
+        const double grip = passes ? 0.0 : dt * wall.friction * viscosity(settings, F[wall.at], rate);
         hold[wall.at] += grip;
-        if (!walls_->none()) grip_[static_cast<std::size_t>(b)][k] = grip;
+        grip_[static_cast<std::size_t>(b)][k] = grip;
       }
     }
 
@@ -318,18 +339,37 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const double r = space_->radius_in_cells(b, layout, at) * grid.spacing()[0];
         const double rate = depends_on_rate(settings) ? shear_rate<D>(u, layout, grid.spacing(), 0, at, &r) : 0.0;
-        const double mu = viscosities_at(settings, rate).side_by_side(F[at]);
+        const double mu = viscosity(settings, F[at], rate);
         radial[at] = hold[at] + dt * volume[at] * 2 * mu / (r * r);
       }
     });
   });
 }
 
+template <int D>
+void Viscosity<D>::note_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt) {
+  if (space_->whole()) return;
+  for_blocks(grid, [&](int b) {
+    const auto& cells = space_->wall_cells(b);
+    for (std::size_t k = 0; k < cells.size(); ++k) {
+      const Vec<D> wall = walls_->in_cell(b, k);
+      const double grip = grip_[static_cast<std::size_t>(b)][k] / dt;
+      for (std::size_t c = 0; c < D; ++c)
+        drag_[static_cast<std::size_t>(b)][k][c] = grip * (u[c].block(b)[cells[k].at] - wall[c]);
+    }
+  });
+}
+
+template <int D>
+Vec<D> Viscosity<D>::drag(int block, std::size_t number) const {
+  return drag_[static_cast<std::size_t>(block)][number];
+}
+
 /// fn(offset, momentum) for every wall cell of a block: what its wall, where it moves, gives to the fluid [kg/(m2 s)].
 template <int D>
 template <class Fn>
 void Viscosity<D>::for_pulls(int block, Fn&& fn) const {
-  if (walls_->none()) return;
+  if (walls_->none() || space_->whole()) return;
   const auto& grip = grip_[static_cast<std::size_t>(block)];
   for (std::size_t k = 0; k < grip.size(); ++k) {
     Vec<D> momentum = walls_->in_cell(block, k);
@@ -510,8 +550,11 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
           out[a] = hold == nullptr ? own[a] + sum / rho[a] : rho[a] * own[a] + sum;
         }
         if (hold == nullptr) return;
-        for (std::ptrdiff_t a = o; a < o + n; ++a)  // groups are left with their momentum
-          if (grouped[a] == 0) out[a] /= hold[a];
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          const double mass = hold[o + i];
+          out[o + i] /= grouped[o + i] > 0 ? 1.0 : mass;  // groups are left with their momentum
+        }
       });
       for_pulls(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) {
         out[a] += momentum[c] / (grouped[a] == 0 ? hold[a] : 1.0);
@@ -678,6 +721,8 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   return iterations;
 }
 
+template double viscosity<2>(const Settings<2>&, double, double);
+template double viscosity<3>(const Settings<3>&, double, double);
 template class Viscosity<2>;
 template class Viscosity<3>;
 

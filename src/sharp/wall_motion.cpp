@@ -15,6 +15,11 @@ WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, co
       const Vec<D> place = cell_middle<D>(grid, b, cell.at);
       walls_[static_cast<std::size_t>(b)].push_back({moving.solid(place), place});
     }
+  for (const auto& group : space.groups()) {
+    const int motion = moving.solid(cell_middle<D>(grid, group.back().block, group.back().at));
+    groups_.emplace_back();
+    for (const auto& place : group) groups_.back().push_back({motion, cell_middle<D>(grid, place.block, place.at)});
+  }
   solids_.resize(walls_.size());
   const auto neighbours = [&](int b, std::ptrdiff_t at, auto&& fn) {
     for_shifts<D>(1,
@@ -44,8 +49,12 @@ void WallVelocity<D>::set_time(double time) {
 template <int D>
 Vec<D> WallVelocity<D>::in_cell(int block, std::size_t number) const {
   if (none() || walls_[static_cast<std::size_t>(block)].empty()) return {};
-  const Wall& wall = walls_[static_cast<std::size_t>(block)][number];
-  return wall.motion == MovingWalls<D>::none ? Vec<D>{} : now_[static_cast<std::size_t>(wall.motion)].at(wall.place);
+  return at(walls_[static_cast<std::size_t>(block)][number]);
+}
+
+template <int D>
+Vec<D> WallVelocity<D>::in_group(std::size_t group, std::size_t number) const {
+  return groups_.empty() ? Vec<D>{} : at(groups_[group][number]);
 }
 
 template <int D>
@@ -53,7 +62,7 @@ void WallVelocity<D>::set_in_solids(const Grid<D>& grid, bool at_rest, CellVecto
   if (solids_.empty()) return;
   for_blocks(grid, [&](int b) {
     for (const auto& [at, wall] : solids_[static_cast<std::size_t>(b)]) {
-      const Vec<D> own = at_rest ? Vec<D>{} : now_[static_cast<std::size_t>(wall.motion)].at(wall.place);
+      const Vec<D> own = at_rest ? Vec<D>{} : this->at(wall);
       for (std::size_t c = 0; c < D; ++c) u[c].block(b)[at] = own[c];
     }
   });

@@ -62,6 +62,8 @@ class WallVelocity {
   void set_time(double time);
   /// In a block's wall cell, by its number there [m/s].
   [[nodiscard]] Vec<D> in_cell(int block, std::size_t number) const;
+  /// In a cell of a group of the space, by its number there: that of the wall by which they are small [m/s].
+  [[nodiscard]] Vec<D> in_group(std::size_t group, std::size_t number) const;
   /// [m/s]
   [[nodiscard]] double greatest_speed(const Grid<D>& grid) const;
   /// The velocity of moving solids in those of their cells that are next to open ones; `at_rest`: 0 again.
@@ -75,13 +77,16 @@ class WallVelocity {
     Vec<D> place{};
   };
   MovingWalls<D> moving_;
-  std::vector<std::vector<Wall>> walls_;  // by block, as its wall cells
+  [[nodiscard]] Vec<D> at(const Wall& wall) const {
+    return wall.motion == MovingWalls<D>::none ? Vec<D>{} : now_[static_cast<std::size_t>(wall.motion)].at(wall.place);
+  }
+  std::vector<std::vector<Wall>> walls_;   // by block, as its wall cells
+  std::vector<std::vector<Wall>> groups_;  // as the space's
   struct SolidCell {
     std::ptrdiff_t at = 0;
     Wall wall;
   };
   std::vector<std::vector<SolidCell>> solids_;  // by block: cells of moving solids next to open ones
-
   std::vector<RigidMotion<D>> now_;
 };
 

@@ -670,6 +670,24 @@ TEST_CASE("a sector stands for the whole vessel") {
   refuses(vessel_case(tank + "\nsymmetry = \"sector\"\nsector = \"45 deg\"", ""), "a 2-D vessel has no sector", 4);
 }
 
+TEST_CASE("a sector's mirrors leave the contact angle to its walls") {
+  // Water creeps up the wall of a cup at 40 degrees, in a quarter of it and in a sector.
+  const Folder folder;
+  const auto climbs = [&](const std::string& symmetry, const char* angle) {
+    std::filesystem::remove_all(folder / "case.run");
+    ran(folder, vessel_case("shape = \"cylinder\"\ndiameter = \"4 cm\"\nlength = \"2 cm\"\n" + symmetry,
+                            std::string("[pair]\nsurface_tension = \"72 mN/m\"\ncontact_angle = \"") + angle +
+                                "\"\n[[fill]]\nphase = \"water\"\nlevel = \"1 cm\"\n"
+                                "[[gauge]]\nname = \"rim\"\nmeasures = \"level\"\nat = [\"3.7 cm\", \"2.55 cm\"]",
+                            "2 mm", "0.05 s"));
+    return history(folder, "rim").back() - 0.01;
+  };
+  const double quarter = climbs("symmetry = \"quarter\"", "40 deg");
+  CHECK(quarter > 2e-4);
+  CHECK(climbs("symmetry = \"sector\"\nsector = \"45 deg\"", "40 deg") == doctest::Approx(quarter).epsilon(0.15));
+  CHECK(std::abs(climbs("symmetry = \"sector\"\nsector = \"45 deg\"", "90 deg")) < 1e-9);
+}
+
 TEST_CASE("forces on walls and inserts are those of the water's weight") {
   // Archimedes and Stevin: a rod under water is lifted by its volume, a side and both sides of a sheet feel rho g
   // h^2/2.

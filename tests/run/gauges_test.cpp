@@ -36,7 +36,7 @@ std::vector<double> reading(const Setup<D>& setup, double slope = 0) {
     });
   }
   model.start();
-  Gauges<D> gauges(setup, grid, OpenSpace<D>{});
+  Gauges<D> gauges(setup, model);
   const auto row = gauges.read(model);
   CHECK(row.size() == gauges.columns().size());
   return row;
@@ -48,7 +48,8 @@ TEST_CASE("columns come in the order of the case, with the volumes and the speed
   Setup<2> setup = tank<2>({1, 1}, 0.5);
   setup.gauges = {{"b", Measure::volume, {}, 0}, {"a", Measure::level, {0.5, 0}, 0}};
   const Grid<2> grid = make_grid(setup);
-  Gauges<2> gauges(setup, grid, OpenSpace<2>{});
+  const sharp::Model<2> model(grid, model_settings(setup));
+  Gauges<2> gauges(setup, model);
   std::vector<std::string> names;
   std::vector<std::string> units;
   for (const auto& column : gauges.columns()) {
@@ -95,4 +96,63 @@ TEST_CASE("without a lighter phase pressures are over the mean of everything") {
   const auto row = reading(full);
   CHECK(std::abs(row[1]) < 1e-6);
   CHECK(row[2] == doctest::Approx(900 * 10 * 0.5).epsilon(1e-9));
+}
+
+TEST_CASE("a lid that slides is held back by the shear of the oil below it, and the floor carried along") {
+  Setup<2> full = tank<2>({0.1, 0.2}, 0.2);
+  full.periodic = {true, false};
+  full.thickness = 0.5;
+  full.gravity = {Formula(0), Formula(0)};
+  full.walls[1] = {sharp::Wall::no_slip, sharp::Wall::no_slip};
+  full.moving_walls.emplace_back();
+  full.moving_walls[0].of = NamedWall::Of::side;
+  full.moving_walls[0].side = {1, 1};
+  full.moving_walls[0].velocity = {Formula(0.3), Formula(0)};
+  full.gauges = {{"lid", Measure::force, {}, 0, {"top", NamedWall::Of::side, {1, 1}}},
+                 {"floor", Measure::force, {}, 0, {"bottom", NamedWall::Of::side, {1, 0}}}};
+  const Grid<2> grid = make_grid(full);
+  const auto model = make_model(full, grid);
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    model->state().u[0].block(b)[o] = 0.3 * (cell[1] + 0.5) * grid.spacing()[1] / 0.2;
+  });
+  Gauges<2> gauges(full, *model);
+  const auto row = gauges.read(*model);
+  const double shear = 0.05 * 0.3 / 0.2 * 0.1 * 0.5;  // mu U / H times the area
+  CHECK(row[1] == doctest::Approx(-shear).epsilon(1e-9));
+  CHECK(row[2] == doctest::Approx(shear).epsilon(1e-9));
+}
+
+TEST_CASE("what pulls oil through a channel is what its walls and all that stands in it take, pressure and friction") {
+  Setup<2> full = tank<2>({0.4, 0.2}, 0.2);
+  full.periodic = {true, false};
+  full.phases[0].properties = {900, 9};
+  full.gravity = {Formula(2), Formula(0)};
+  full.walls[1] = {sharp::Wall::no_slip, sharp::Wall::slip};
+  full.inserts = {ball_solid<2>({0.1, 0.11}, 0.045)};
+  full.insert_names = {"rod"};
+  full.thin_walls = {{{0.3, 0.1}, {0, 1}, box_solid<2>({0.26, 0.08}, {0.34, 0.12})},
+                     {{0.2, 0}, {1, 0}, box_solid<2>({0.18, 0}, {0.22, 0.06})}};
+  full.thin_wall_names = {"plate", "sill"};
+  full.gauges = {{"floor", Measure::force, {}, 0, {"bottom", NamedWall::Of::side, {1, 0}}},
+                 {"lid", Measure::force, {}, 0, {"top", NamedWall::Of::side, {1, 1}}},
+                 {"rod", Measure::force, {}, 0, {"rod", NamedWall::Of::insert, {}, 0}},
+                 {"plate", Measure::force, {}, 0, {"plate", NamedWall::Of::thin_wall, {}, 0}},
+                 {"sill", Measure::force, {}, 0, {"sill", NamedWall::Of::thin_wall, {}, 1}}};
+  full.cell_size = 0.01;
+  const Grid<2> grid = make_grid(full);
+  const auto model = make_model(full, grid);
+  model->start();
+  while (model->state().time < 4 * 0.2 * 0.2 / (9.0 / 900)) {
+    sharp::StepLimit limit{};
+    model->step(model->stable_step(limit));
+  }
+  Gauges<2> gauges(full, *model);
+  const auto row = gauges.read(*model);
+  const double pull = 900 * 2 * model->open_volume();
+  CHECK(row[1] > 0.05 * pull);
+  CHECK(std::abs(row[2]) < 1e-9 * pull);
+  CHECK(row[3] > 0.05 * pull);
+  CHECK(row[4] > 0.05 * pull);
+  CHECK(row[5] > 0.05 * pull);
+  CHECK(row[1] + row[3] + row[4] + row[5] == doctest::Approx(pull).epsilon(0.03));
 }
