@@ -37,6 +37,7 @@ struct Understood {
   double total_volume = 0;
   std::array<double, 2> volumes{};
   long cell_count = 0;
+  double computed_share = 1;                   ///< of the vessel
   double wall_area = 0;                        ///< of solids [m2]
   std::vector<std::vector<std::string>> rows;  ///< openings, times and numbers, as the table shows them
   nlohmann::ordered_json openings = nlohmann::ordered_json::array();
@@ -102,7 +103,8 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
         times.push_back({"draining", fmt::format("through '{}' in about {} to {} (Torricelli, discharge 1 to 0.6)",
                                                  opening.name, duration(shortest), duration(longest))});
         entry["drain_time_s"] = longest;
-        if (setup.schedule.until < longest)
+        constexpr double all_but = 0.98;
+        if (setup.schedule.until < all_but * longest)
           out.remarks.push_back(fmt::format("draining through '{}' may take {}, longer than run.until = {}",
                                             opening.name, duration(longest), quantity(setup.schedule.until, "s")));
       }
@@ -147,6 +149,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   result.total_volume = model->open_volume() * setup.thickness;
   result.volumes[0] = model->liquid_volume() * setup.thickness;
   result.volumes[1] = result.total_volume - result.volumes[0];
+  result.computed_share = computed_share(setup);
   result.cell_count = open_cells(grid, model->space());
   result.wall_area = model->space().wall_area() * setup.thickness;
   const auto replaced = replaced_volumes(setup, grid, model->space());
@@ -256,6 +259,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
     out["cells"] = u.cell_count;
     out["grid"] = u.cells;
     out["vessel_volume_m3"] = u.total_volume;
+    out["computed_share"] = u.computed_share;
     for (std::size_t p = 0; p < phases_computed; ++p)
       out["phases"].push_back(
           {{"name", phases[p].name},
@@ -282,6 +286,12 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                    u.wall_area > 0 ? fmt::format(", {} of walls that cut the grid", quantity(u.wall_area, "m2")) : "")},
       {"grid", fmt::format("{} cells of {}{}", u.cells, u.cell_size,
                            u.wall_area > 0 ? fmt::format(", {} of them open", u.cell_count) : "")}};
+  if (u.computed_share < 1)
+    rows.push_back(
+        {"computed", fmt::format("1/{:.0f} of the vessel: {} of room, {} of {}; everywhere else volumes, flows "
+                                 "and forces are those of the whole",
+                                 1 / u.computed_share, quantity(u.computed_share * u.total_volume, "m3"),
+                                 quantity(u.computed_share * u.volumes[0], "m3"), phases[0].name)});
   for (std::size_t p = 0; p < phases_computed; ++p) {
     const auto& q = phases[p].properties;
     const std::string viscosity =

@@ -32,7 +32,9 @@ std::size_t columns(std::string_view text) {
       std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
 }
 
-std::string trimmed_number(double value, int digits) { return fmt::format("{:.{}g}", value, digits); }
+std::string trimmed_number(double value, int digits) {
+  return fmt::format("{:.{}g}", value == 0 ? 0.0 : value, digits);  // never "-0"
+}
 
 }  // namespace
 
@@ -45,8 +47,8 @@ std::string lower(std::string_view text) {
 
 std::string nearest(std::string_view word, const std::vector<std::string>& words) {
   std::string best;
-  std::size_t least = std::max<std::size_t>(2, word.size() / 3) + 1;
   const std::string wanted = lower(word.substr(0, 64));
+  std::size_t least = std::max<std::size_t>(2, wanted.size() / 3) + 1;
   for (const auto& candidate : words) {
     const std::size_t distance = edit_distance(wanted, lower(candidate));
     if (distance < least) {

@@ -8,7 +8,8 @@
 
 namespace wavy {
 
-/// The part of a box that lies below planes (normal . x <= offset; normals of any length but zero). Exact to round-off.
+/// The part of a box that lies below planes (normal . x <= offset; normals of any length but zero), of which it takes
+/// up to six. Exact to round-off.
 template <int D>
 class ConvexBody {
  public:

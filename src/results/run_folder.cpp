@@ -240,6 +240,8 @@ void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double end_t
     if (case_.line->follow_slugs) summary["slug_gauges"] = slug_gauges(*case_.line);
   }
   summary["phases"] = phase_names();
+  if (!case_.line)
+    summary["computed_share"] = std::visit([](const auto& setup) { return computed_share(setup); }, case_.setup);
   summary["ledger"] = ledger;
   auto& gauges = summary["gauges"] = nlohmann::ordered_json::array();
   for (const auto& gauge : gauges_) {
