@@ -287,11 +287,9 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
       {"grid", fmt::format("{} cells of {}{}", u.cells, u.cell_size,
                            u.wall_area > 0 ? fmt::format(", {} of them open", u.cell_count) : "")}};
   if (u.computed_share < 1)
-    rows.push_back(
-        {"computed", fmt::format("1/{:.0f} of the vessel: {} of room, {} of {}; everywhere else volumes, flows "
-                                 "and forces are those of the whole",
-                                 1 / u.computed_share, quantity(u.computed_share * u.total_volume, "m3"),
-                                 quantity(u.computed_share * u.volumes[0], "m3"), phases[0].name)});
+    rows.push_back({"computed", fmt::format("1/{:.0f} of the vessel: {} of room, {} of {}; all else is of the whole",
+                                            1 / u.computed_share, quantity(u.computed_share * u.total_volume, "m3"),
+                                            quantity(u.computed_share * u.volumes[0], "m3"), phases[0].name)});
   for (std::size_t p = 0; p < phases_computed; ++p) {
     const auto& q = phases[p].properties;
     const std::string viscosity =

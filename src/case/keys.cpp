@@ -370,6 +370,9 @@ const std::vector<Key>& keys() {
       {"gauge", "along", Kind::choice, nullptr, "x", false, {"x", "y", "z"},
        "measures = \"force\": the axis along which it counts.", "\"x\""},
 
+      {"gauge", "response_time", Kind::quantity, &time, "none", false, {},
+       "Of the instrument, in a vessel: its reading lags by this time (first order), so that what is shorter hardly shows, such "
+       "as the blow of a splash that closes over a pocket of gas.", "\"20 ms\""},
       {"gauge", "leg", Kind::text, nullptr, "the first one; of liquid_held the whole line", false, {},
        "In a line: the leg that it is in.", "\"riser\""},
 

@@ -233,7 +233,7 @@ LineGauge read_line_gauge(const LineSetup& setup, Part& part) {
   if (!found)
     throw part.wrong("measures", fmt::format("'{}' is not measured in a line", measures),
                      fmt::format("choose {}", listing(words)));
-  for (const char* key : {"wall", "along", "phase"})
+  for (const char* key : {"wall", "along", "phase", "response_time"})
     if (part.has(key)) throw part.wrong(key, fmt::format("a gauge of a line has no '{}'", key), "leave it out");
   if (gauge.measures == LineMeasure::slugs && !setup.follow_slugs)
     throw part.wrong("measures", "slugs are seen only where they are followed", "set line.slugs = \"follow\"");

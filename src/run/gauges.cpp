@@ -297,6 +297,15 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
     }
   }
   const double since = state.time - time_;
+  // What instruments show, whose readings lag.
+  const bool first = shown_.empty();
+  shown_.resize(setup_.gauges.size());
+  for (std::size_t g = 0; g < shown_.size(); ++g) {
+    double& value = row[1 + g];
+    const double lag = setup_.gauges[g].response_time;
+    shown_[g] = first || lag <= 0 ? value : value + (shown_[g] - value) * std::exp(-since / lag);
+    value = shown_[g];
+  }
   for (std::size_t i = 0; i < passed_.size(); ++i) {
     const sharp::Passed& now = model.skin().passed()[i];
     for (std::size_t p = 0; p < phase_count(setup_); ++p) {

@@ -64,6 +64,7 @@ class Gauges {
   std::vector<double> base_;
   std::vector<std::vector<Piece>> pieces_;  // per gauge, of forces
   std::vector<sharp::Passed> passed_;       // at the last reading
+  std::vector<double> shown_;               // per gauge: its reading
   double time_ = 0;
 };
 

@@ -96,10 +96,11 @@ template <int D>
 struct Gauge {
   std::string name;
   Measure measures = Measure::level;
-  Vec<D> at{};       ///< pressure: the point; level: the place, its last entry unused [m]
-  int phase = 0;     ///< volume: which one
-  NamedWall wall{};  ///< force: on what
-  int axis = 0;      ///< force: its component
+  Vec<D> at{};               ///< pressure: the point; level: the place, its last entry unused [m]
+  int phase = 0;             ///< volume: which one
+  NamedWall wall{};          ///< force: on what
+  int axis = 0;              ///< force: its component
+  double response_time = 0;  ///< of the instrument: lag of first order [s]
 };
 
 struct Schedule {

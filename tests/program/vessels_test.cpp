@@ -718,6 +718,7 @@ TEST_CASE("forces on walls and inserts are those of the water's weight") {
   refuses(vessel_case(tank, gauge + "\"force\""), "the key 'wall' is missing", 4);
   refuses(vessel_case(tank, gauge + "\"force\"\nwall = \"lef\""), "did you mean 'left'?", 7);
   refuses(vessel_case(tank, gauge + "\"force\"\nwall = \"left\"\nalong = \"z\""), "has no z axis", 8);
+  refuses(vessel_case(tank, gauge + "\"force\"\nwall = \"left\"\nresponse_time = \"0 s\""), "must be positive", 8);
   refuses(vessel_case(tank, gauge + "\"level\"\nat = [\"1 cm\"]\nwall = \"left\""), "does not belong to a wall", 8);
   refuses(vessel_case(tank + "\nsymmetry = \"half\"", gauge + "\"force\"\nwall = \"right\"\nalong = \"x\""), "cancel",
           9);

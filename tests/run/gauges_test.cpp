@@ -156,3 +156,23 @@ TEST_CASE("what pulls oil through a channel is what its walls and all that stand
   CHECK(row[5] > 0.05 * pull);
   CHECK(row[1] + row[3] + row[4] + row[5] == doctest::Approx(pull).epsilon(0.03));
 }
+
+TEST_CASE("an instrument with a response time lags behind, and has caught up to 1/e after it") {
+  Setup<2> setup = tank<2>({1, 1}, 0.4);
+  setup.gauges = {{"quick", Measure::level, {0.5, 0}, 0}, {"slow", Measure::level, {0.5, 0}, 0}};
+  setup.gauges[1].response_time = 0.02;
+  const Grid<2> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  model->start();
+  Gauges<2> gauges(setup, *model);
+  CHECK(gauges.read(*model)[2] == doctest::Approx(0.4));  // what it is switched on with
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    model->state().F.block(b)[o] = cell[1] < 14 ? 1 : 0;
+  });
+  for (const double time : {0.005, 0.02, 0.06}) {
+    model->state().time = time;
+    const auto row = gauges.read(*model);
+    CHECK(row[1] == doctest::Approx(0.7));
+    CHECK(row[2] == doctest::Approx(0.7 - 0.3 * std::exp(-time / 0.02)));
+  }
+}
