@@ -725,7 +725,8 @@ class Reader {
       if (part.has("response_time")) {
         gauge.response_time = part.quantity("response_time");
         if (!(gauge.response_time > 0))
-          throw part.wrong("response_time", "the time must be positive", "leave it out for an instrument without a lag");
+          throw part.wrong("response_time", "the time must be positive",
+                           "leave it out for an instrument without a lag");
       }
       setup.gauges.push_back(gauge);
     });

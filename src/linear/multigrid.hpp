@@ -67,8 +67,14 @@ struct Level {
   ColourArray<float> inverse_diagonal;
   ColourArray<float> x;
   ColourArray<float> rhs;
-  std::vector<char> live;  ///< of each row: some cell takes part
+  std::vector<std::array<int, 2>> live;  ///< of each row: the first cell that takes part, and the end of such cells
   int sweeps = 2;
+
+  /// The cells of one colour among these, as places in the colour's row; `first`: the row's first cell of the colour.
+  [[nodiscard]] std::array<int, 2> span(int row, int first) const {
+    const auto [lo, hi] = live[static_cast<std::size_t>(row)];
+    return {(lo - first + 1) / 2, (hi - first + 1) / 2};
+  }
 
   [[nodiscard]] double distance(int axis, int face) const {  // between the centres of cells face-1 and face
     const auto f = static_cast<std::size_t>(face);
@@ -106,18 +112,18 @@ void for_rows_of(const ColourLayout<D>& layout, Fn&& fn) {
 template <int D, class Fn>
 void for_live_rows(const Level<D>& level, Fn&& fn) {
   for_rows_of<D>(level.layout, [&](int r, int j, int k) {
-    if (level.live[static_cast<std::size_t>(r)] != 0) fn(r, j, k);
+    if (const auto [lo, hi] = level.live[static_cast<std::size_t>(r)]; lo < hi) fn(r, j, k);
   });
 }
 
-/// Also finds out which rows take part; in the others x is 0.
+/// Also finds out which cells of the rows take part.
 template <int D>
 void set_inverse_diagonal(Level<D>& level) {
   const auto& layout = level.layout;
   level.live.resize(static_cast<std::size_t>(layout.row_count()));
   for_rows_of<D>(layout, [&](int r, int j, int k) {
     const std::ptrdiff_t start = layout.start(j, k);
-    float sum_of_all = 0;
+    std::array<int, 2> live{layout.n[0], 0};
     for (int colour = 0; colour < 2; ++colour) {
       const int first = layout.parity(colour, j, k);
       const RowCoefficients<float, D> c(level.coefficients, layout, colour, start, first);
@@ -129,12 +135,14 @@ void set_inverse_diagonal(Level<D>& level) {
         for (int f = 0; f < 2 * D; ++f) sum += c.face[f][m];
         if (pull != nullptr) sum += pull[m];
         inverse[m] = sum > 0 ? 1.0F / sum : 0.0F;  // a cell closed on all sides keeps its value
-        sum_of_all += sum;
       }
+      int lo = 0;
+      int hi = count;
+      while (lo < hi && inverse[lo] <= 0) ++lo;
+      while (hi > lo && inverse[hi - 1] <= 0) --hi;
+      if (lo < hi) live = {std::min(live[0], 2 * lo + first), std::max(live[1], 2 * hi + first - 1)};
     }
-    level.live[static_cast<std::size_t>(r)] = sum_of_all > 0 ? 1 : 0;
-    if (sum_of_all > 0) return;
-    for (auto& x : level.x.colour) std::fill_n(x.data() + start, layout.length - 2, 0.0F);
+    level.live[static_cast<std::size_t>(r)] = live;
   });
 }
 
@@ -144,10 +152,11 @@ void relax(Level<D>& level, int colour, bool from_zero) {
   const auto& layout = level.layout;
   if (!from_zero) level.close_ring(1 - colour);
   const float* other = level.x.colour[static_cast<std::size_t>(1 - colour)].data();
-  for_live_rows<D>(level, [&](int, int j, int k) {
-    const std::ptrdiff_t start = layout.start(j, k);
+  for_live_rows<D>(level, [&](int row, int j, int k) {
     const int first = layout.parity(colour, j, k);
-    const int count = layout.count(first);
+    const auto [begin, end] = level.span(row, first);
+    const std::ptrdiff_t start = layout.start(j, k) + begin;
+    const int count = end - begin;
     float* x = level.x.colour[static_cast<std::size_t>(colour)].data() + start;
     const float* rhs = level.rhs.colour[static_cast<std::size_t>(colour)].data() + start;
     const float* inverse = level.inverse_diagonal.colour[static_cast<std::size_t>(colour)].data() + start;
@@ -205,16 +214,16 @@ Index<D> ratios(const ColourLayout<D>& fine, const ColourLayout<D>& coarse) {
   return ratio;
 }
 
-/// fn(fine row j, fine row k) for the fine rows under coarse row (J, K).
+/// fn(fine row, its j, its k) for the fine rows under coarse row (J, K).
 template <int D, class Fn>
 void for_fine_rows(const ColourLayout<D>& fine, const Index<D>& ratio, int J, int K, Fn&& fn) {
   const int j1 = std::min((J + 1) * ratio[1], fine.n[1]);
   if constexpr (D == 2) {
-    for (int j = J * ratio[1]; j < j1; ++j) fn(j, 0);
+    for (int j = J * ratio[1]; j < j1; ++j) fn(j, j, 0);
   } else {
     const int k1 = std::min((K + 1) * ratio[2], fine.n[2]);
     for (int k = K * ratio[2]; k < k1; ++k)
-      for (int j = J * ratio[1]; j < j1; ++j) fn(j, k);
+      for (int j = J * ratio[1]; j < j1; ++j) fn(k * fine.n[1] + j, j, k);
   }
 }
 
@@ -235,27 +244,27 @@ void restrict_residual(Level<D>& fine, Level<D>& coarse) {
     }
     thread_local std::vector<float> residual;
     residual.resize(static_cast<std::size_t>(lf.length));
-    for_fine_rows<D>(lf, ratio, J, K, [&](int j, int k) {
+    for_fine_rows<D>(lf, ratio, J, K, [&](int fine_row, int j, int k) {
       const std::ptrdiff_t start = lf.start(j, k);
       const int first = lf.parity(0, j, k);
-      const int count = lf.count(first);
+      const auto [begin, end] = fine.span(fine_row, first);
       const RowCoefficients<float, D> c(fine.coefficients, lf, 0, start, first);
       const auto at = neighbour_offsets<D>(lf, start, first);
       const float* x = fine.x.colour[0].data() + start;
       const float* rhs = fine.rhs.colour[0].data() + start;
       float* r = residual.data();
 #pragma omp simd
-      for (int m = 0; m < count; ++m) {
+      for (int m = begin; m < end; ++m) {
         float sum = rhs[m];
         for (int f = 0; f < 2 * D; ++f) sum -= c.face[f][m] * (black[at[f] + m] - x[m]);
         r[m] = sum;
       }
       if (const float* pull = row_of(fine.pull, 0, start))
-        for (int m = 0; m < count; ++m) r[m] += pull[m] * x[m];
+        for (int m = begin; m < end; ++m) r[m] += pull[m] * x[m];
       if (ratio[0] == 2) {  // red cell m of the row lies in coarse cell m
-        for (int m = 0; m < count; ++m) target[static_cast<std::size_t>(m & 1)][m >> 1] += r[m];
+        for (int m = begin; m < end; ++m) target[static_cast<std::size_t>(m & 1)][m >> 1] += r[m];
       } else {
-        for (int m = 0; m < count; ++m) {
+        for (int m = begin; m < end; ++m) {
           const int i = 2 * m + first;
           target[static_cast<std::size_t>(i & 1)][i >> 1] += r[m];
         }
@@ -275,11 +284,11 @@ void prolong(const Level<D>& coarse, Level<D>& fine) {
     std::array<const float*, 2> source{};
     for (std::size_t p = 0; p < 2; ++p)
       source[p] = coarse.x.colour[static_cast<std::size_t>(row.colour[p])].data() + row.at[p];
-    for_fine_rows<D>(lf, ratio, J, K, [&](int j, int k) {
+    for_fine_rows<D>(lf, ratio, J, K, [&](int fine_row, int j, int k) {
       const int first = lf.parity(0, j, k);
-      const int count = lf.count(first);
+      const auto [begin, end] = fine.span(fine_row, first);
       float* x = fine.x.colour[0].data() + lf.start(j, k);
-      for (int m = 0; m < count; ++m) {
+      for (int m = begin; m < end; ++m) {
         const int i = ratio[0] == 2 ? m : 2 * m + first;
         x[m] += source[static_cast<std::size_t>(i & 1)][i >> 1];
       }
@@ -370,15 +379,15 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
   for_rows_of<D>(lc, [&](int, int J, int K) {
     const std::ptrdiff_t start = lc.start(J, K);
     const int first = lc.parity(0, J, K);
-    bool live = false;
-    for_fine_rows<D>(lf, ratio, J, K, [&](int j, int k) {
-      live = live || fine.live[static_cast<std::size_t>(D == 3 ? k * lf.n[1] + j : j)] != 0;
+    std::array<int, 2> live{lf.n[0], 0};
+    for_fine_rows<D>(lf, ratio, J, K, [&](int fine_row, int, int) {
+      const auto [lo, hi] = fine.live[static_cast<std::size_t>(fine_row)];
+      live = {std::min(live[0], lo), std::max(live[1], hi)};
     });
-    if (!live) {  // closed, as all below it is
-      for (auto& face : coarse.coefficients.red) std::fill_n(face.data() + start, lc.count(first), 0.0F);
-      return;
-    }
+    // Beyond what takes part on the finer level all is closed.
+    for (auto& face : coarse.coefficients.red) std::fill_n(face.data() + start, lc.count(first), 0.0F);
     for (int m = 0; m < lc.count(first); ++m) {
+      if (const int fine_i = (2 * m + first) * ratio[0]; fine_i + ratio[0] <= live[0] || fine_i >= live[1]) continue;
       Index<D> cell{};
       cell[0] = 2 * m + first;
       cell[1] = J;
@@ -405,7 +414,7 @@ void coarsen_pull(const Level<D>& fine, Level<D>& coarse) {
   constexpr float nearer = 0.5F;
   for_rows_of<D>(lc, [&](int, int J, int K) {
     const CoarseRow<D> row(lc, J, K);
-    for_fine_rows<D>(lf, ratio, J, K, [&](int j, int k) {
+    for_fine_rows<D>(lf, ratio, J, K, [&](int, int j, int k) {
       for (int colour = 0; colour < 2; ++colour) {
         const int first = lf.parity(colour, j, k);
         const float* source = row_of(fine.pull, colour, lf.start(j, k));

@@ -153,17 +153,18 @@ struct PressureSolver<D>::Impl {
   template <class Fn>
   RowSums reduce(Fn&& fn) {
     const auto& layout = levels.front().layout;
-    for_live_rows<D>(levels.front(), [&](int r_, int j, int k) {
+    for_live_rows<D>(levels.front(), [&](int row, int j, int k) {
       RowSums part{};
       for (int colour = 0; colour < 2; ++colour) {
         const int first = layout.parity(colour, j, k);
-        fn(colour, layout.start(j, k), first, layout.count(first), part);
+        const auto [begin, end] = levels.front().span(row, first);
+        fn(colour, layout.start(j, k) + begin, first, end - begin, part);
       }
-      row_parts[static_cast<std::size_t>(r_)] = part;
+      row_parts[static_cast<std::size_t>(row)] = part;
     });
     RowSums total{};
     for (std::size_t row = 0; row < row_parts.size(); ++row) {
-      if (levels.front().live[row] == 0) continue;
+      if (const auto [lo, hi] = levels.front().live[row]; lo >= hi) continue;
       const RowSums& part = row_parts[row];
       total.a += part.a;
       total.b += part.b;
@@ -372,14 +373,14 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
     const double z_mean = impl.singular ? sums.b / cells : 0.0;
     const double rz = sums.a - z_mean * sums.c;
     const double keep = report.iterations == 0 ? 0.0 : rz / rz_before;
-    for_live_rows<D>(finest, [&](int, int j, int k) {
-      const std::ptrdiff_t start = finest.layout.start(j, k);
+    for_live_rows<D>(finest, [&](int row, int j, int k) {
       for (std::size_t c = 0; c < 2; ++c) {
+        const auto [begin, end] = finest.span(row, finest.layout.parity(static_cast<int>(c), j, k));
+        const std::ptrdiff_t start = finest.layout.start(j, k) + begin;
         double* d = impl.direction.colour[c].data() + start;
         const float* z = finest.x.colour[c].data() + start;
         const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
-        const int count = finest.layout.count(finest.layout.parity(static_cast<int>(c), j, k));
-        for (int m = 0; m < count; ++m)
+        for (int m = 0; m < end - begin; ++m)
           d[m] = keep * d[m] + (inverse[m] > 0 ? static_cast<double>(z[m]) - z_mean : 0.0);
       }
     });
