@@ -247,7 +247,9 @@ void restrict_residual(Level<D>& fine, Level<D>& coarse) {
     for_fine_rows<D>(lf, ratio, J, K, [&](int fine_row, int j, int k) {
       const std::ptrdiff_t start = lf.start(j, k);
       const int first = lf.parity(0, j, k);
-      const auto [begin, end] = fine.span(fine_row, first);
+      const auto span = fine.span(fine_row, first);
+      const int begin = span[0];
+      const int end = span[1];
       const RowCoefficients<float, D> c(fine.coefficients, lf, 0, start, first);
       const auto at = neighbour_offsets<D>(lf, start, first);
       const float* x = fine.x.colour[0].data() + start;

@@ -134,7 +134,8 @@ void Gauges<D>::add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& mo
   for (int axis = 0; axis < D; ++axis)
     for (int side = 0; side < 2; ++side) {
       if (wall.of == NamedWall::Of::side && wall.side != std::array{axis, side}) continue;
-      const auto [a, s] = std::array{static_cast<std::size_t>(axis), static_cast<std::size_t>(side)};
+      const auto a = static_cast<std::size_t>(axis);
+      const auto s = static_cast<std::size_t>(side);
       if (axis != gauge.axis && model.settings().walls[a][s] != sharp::Wall::no_slip) continue;
       const double face_area = grid.cell_volume() / h[a] * setup_.thickness;
       for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {

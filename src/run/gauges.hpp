@@ -37,9 +37,9 @@ class Gauges {
   struct Piece {
     int block = 0;
     std::ptrdiff_t offset = 0;
-    double push =
-        0;  ///< area of its projection along the gauge's axis, positive where the pressure pushes that way [m2]
     Vec<D> place{};  ///< on the wall [m]
+    /// Area of its projection along the gauge's axis, positive where the pressure pushes that way [m2].
+    double push = 0;
     // Friction: on a side of the grid,
     double rub = 0;                            ///< its area [m2]
     int across = 0;                            ///< axis across it

@@ -165,8 +165,11 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   double* mass = scratch.mass.data() + layout.first;
   double* dilated = scratch.dilated.data() + layout.first;
   double* after = scratch.after.data() + layout.first;
-  const auto [volume, inverse, area, grouped, at_wall] =
-      std::array{cut.volume, cut.inverse, cut.area, cut.grouped, cut.at_wall};
+  const double* volume = cut.volume;
+  const double* inverse = cut.inverse;
+  const double* area = cut.area;
+  const double* grouped = cut.grouped;
+  const double* at_wall = cut.at_wall;
   const std::ptrdiff_t s = layout.step[axis];
   const double rho_gas = settings.gas.density;
   const double rho_jump = settings.liquid.density - rho_gas;
