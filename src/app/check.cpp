@@ -144,12 +144,11 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   if (setup.symmetry == Symmetry::round)
     result.extents += ", turned round the axis x = 0";
   else if (D == 2)
-    result.extents += fmt::format(
-        ", {} thick", quantity(setup.symmetry == Symmetry::half ? setup.thickness / 2 : setup.thickness, "m"));
+    result.extents += fmt::format(", {} thick", quantity(share_of_vessel(setup) * setup.thickness, "m"));
   result.total_volume = model->open_volume() * setup.thickness;
   result.volumes[0] = model->liquid_volume() * setup.thickness;
   result.volumes[1] = result.total_volume - result.volumes[0];
-  result.computed_share = computed_share(setup);
+  result.computed_share = share_of_vessel(setup);
   result.cell_count = open_cells(grid, model->space());
   result.wall_area = model->space().wall_area() * setup.thickness;
   const auto replaced = replaced_volumes(setup, grid, model->space());

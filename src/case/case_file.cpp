@@ -315,13 +315,13 @@ class Reader {
       for (auto& gauge : setup.gauges)
         if (gauge.at[axis] < setup.lower[axis]) gauge.at[axis] = setup.size[axis] - gauge.at[axis];
       if (setup.symmetry == Symmetry::round || sector) continue;
-      setup.thickness *= 2;
       part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
       for (const auto& given : setup.openings)
         if (given.opening.axis == d && given.wall.empty())
           out_.notes.push_back(fmt::format("'{}' stands for itself and its mirror image: its flows are those of both",
                                            given.opening.name));
     }
+    setup.thickness /= share_of_vessel(setup);
     if (setup.symmetry == Symmetry::round)
       setup.thickness = 2 * std::numbers::pi * setup.upper[0];
     else if (sector)
@@ -333,7 +333,6 @@ class Reader {
   /// The wedge between the mirror at the middle of y and the one that is turned from it.
   template <int D>
   void take_sector(Setup<D>& setup) {
-    setup.thickness = 2 * std::numbers::pi / setup.sector;
     setup.whole = setup.vessel ? *setup.vessel : box_solid<D>(setup.lower, setup.upper);
     Solid<D> wedge{[copy = setup](const Vec<D>& p) { return beyond_sector(copy, p); }, setup.lower, setup.upper};
     setup.vessel = common<D>(*setup.whole, wedge);

@@ -241,7 +241,7 @@ void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double end_t
   }
   summary["phases"] = phase_names();
   if (!case_.line)
-    summary["computed_share"] = std::visit([](const auto& setup) { return computed_share(setup); }, case_.setup);
+    summary["computed_share"] = std::visit([](const auto& setup) { return share_of_vessel(setup); }, case_.setup);
   summary["ledger"] = ledger;
   auto& gauges = summary["gauges"] = nlohmann::ordered_json::array();
   for (const auto& gauge : gauges_) {

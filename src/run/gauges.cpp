@@ -143,10 +143,7 @@ void Gauges<D>::add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& mo
           const double open = model.space().whole() ? 1.0 : model.space().area()[a].block(b)[face];
           const double area = face_area * (open - model.skin().open_share(b, axis, face));
           if (area <= 0) continue;
-          Piece piece;
-          piece.block = b;
-          piece.offset = side == 0 ? face : face - grid.layout().step[a];
-          piece.place = cell_middle<D>(grid, b, piece.offset);
+          Piece piece = piece_in(grid, b, side == 0 ? face : face - grid.layout().step[a]);
           piece.place[a] += (side == 0 ? -0.5 : 0.5) * h[a];
           if (axis == gauge.axis) {
             piece.push = side == 0 ? -area : area;
@@ -174,10 +171,7 @@ void Gauges<D>::add_solid_pieces(const Gauge<D>& gauge, const sharp::Model<D>& m
   const auto& cells = space.wall_cells(b);
   for (std::size_t k = 0; k < cells.size(); ++k) {
     const auto& cell = cells[k];
-    Piece piece;
-    piece.block = b;
-    piece.offset = cell.at;
-    piece.place = cell_middle<D>(grid, b, cell.at);
+    Piece piece = piece_in(grid, b, cell.at);
     if (cell.area == 0 || nearest_solid(setup_, piece.place) != own) continue;
     piece.push = cell.area * cell.wall[axis] * cell_volume;
     // On the wall: from the middle of the cell along its normal.
@@ -215,10 +209,7 @@ void Gauges<D>::add_thin_pieces(const Gauge<D>& gauge, const sharp::Model<D>& mo
       for (const bool above : {false, true}) {
         const auto axis = static_cast<std::size_t>(d);
         const double friction = thin_friction(space, grid, b, cells[k].at, d, above);
-        Piece piece;
-        piece.block = b;
-        piece.offset = cells[k].at;
-        piece.place = cell_middle<D>(grid, b, piece.offset);
+        Piece piece = piece_in(grid, b, cells[k].at);
         piece.place[axis] += (above ? 0.5 : -0.5) * grid.spacing()[axis];
         if (friction == 0 || setup_.thin_walls[gauge.wall.number].extent.distance(piece.place) > 0) continue;
         if (d == gauge.axis) {

@@ -48,6 +48,10 @@ class Gauges {
     double drag = 0;         ///< share of its friction that counts, times the cell's volume [m3]
     std::size_t number = 0;  ///< of the wall cell in its block
   };
+  /// A piece of no area yet, in the middle of a cell.
+  static Piece piece_in(const Grid<D>& grid, int block, std::ptrdiff_t offset) {
+    return {.block = block, .offset = offset, .place = cell_middle<D>(grid, block, offset)};
+  }
   [[nodiscard]] std::vector<Piece> pieces_of(const Gauge<D>& gauge, const sharp::Model<D>& model) const;
   void add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
                        std::vector<Piece>& pieces) const;

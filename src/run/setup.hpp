@@ -156,7 +156,7 @@ bool mirrored(const Setup<D>& setup, int axis) {
 /// Share of the vessel that is computed: what its volumes, flows and forces have to be multiplied by for those of the
 /// computed part.
 template <int D>
-double computed_share(const Setup<D>& setup) {
+double share_of_vessel(const Setup<D>& setup) {
   switch (setup.symmetry) {
     case Symmetry::half:
       return 0.5;

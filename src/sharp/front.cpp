@@ -58,12 +58,6 @@ Vec<D> normal_at_angle(const Vec<D>& normal, const Vec<D>& wall, double angle, c
   return result;
 }
 
-/// Full, beside an empty cell: an interface on the face between them meets the wall too.
-template <int D>
-bool meets_empty(const double* F, const std::array<std::ptrdiff_t, D>& step) {
-  return *F >= 1 - pure && std::ranges::any_of(step, [F](std::ptrdiff_t s) { return F[s] <= pure || F[-s] <= pure; });
-}
-
 /// Share below a cell's plane of the cell that lies `shift` cells from it.
 template <int D>
 double share_there(const Plane<D>& plane, const Index<D>& shift) {
@@ -160,9 +154,12 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
           if (volume[at] > 0 && is_mixed(F[at])) add(at, at_wall[at] != 0 ? space.wall_in(b, at) : nullptr);
       });
     }
+    // Where a contact angle rules, an interface on the faces between full and empty cells meets the wall too.
+    const bool at_angle = settings.surface_tension > 0;
     for (const auto& wall : space.wall_cells(b)) {
-      const bool full = settings.surface_tension > 0 && meets_empty<D>(E + wall.at, layout.step);
-      if (full || (!space.axisymmetric() && is_mixed(F[wall.at]))) add(wall.at, &wall);
+      const bool mixed = is_mixed(F[wall.at]);
+      if (mixed ? !space.axisymmetric() : at_angle && carries_interface<D>(E + wall.at, layout.step))
+        add(wall.at, &wall);
     }
     if (space.axisymmetric()) std::ranges::sort(list, {}, &Contact::at);
   });

@@ -11,14 +11,6 @@
 namespace wavy::sharp {
 namespace {
 
-/// Mixed, or full with an empty cell next to it: the interface then runs along the face between them.
-template <int D>
-bool carries_interface(const double* F, const std::array<std::ptrdiff_t, D>& step) {
-  if (is_mixed(*F)) return true;
-  if (*F < pure) return false;
-  return std::ranges::any_of(step, [F](std::ptrdiff_t s) { return F[s] < pure || F[-s] < pure; });
-}
-
 constexpr double none = std::numeric_limits<double>::quiet_NaN();       // no interface here
 constexpr double unresolved = std::numeric_limits<double>::infinity();  // an interface, but no clear columns
 

@@ -1,6 +1,10 @@
 // The parts of a time step, in the order in which step.cpp calls them. Halos of what is read are filled by the callee.
 #pragma once
 
+#include <algorithm>
+#include <array>
+#include <cstddef>
+
 #include "linear/pressure_solver.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
@@ -13,6 +17,14 @@ namespace wavy::sharp {
 inline constexpr double pure = 1e-10;
 inline bool is_mixed(double F) { return F > pure && F < 1 - pure; }
 
+/// Mixed, or full with an empty cell next to it: the interface then runs along the face between them.
+template <int D>
+bool carries_interface(const double* F, const std::array<std::ptrdiff_t, D>& step) {
+  if (is_mixed(*F)) return true;
+  if (*F < pure) return false;
+  return std::ranges::any_of(step, [F](std::ptrdiff_t s) { return F[s] < pure || F[-s] < pure; });
+}
+
 template <int D>
 double density(const Settings<D>& s, double F) {
   return s.gas.density + (s.liquid.density - s.gas.density) * F;
@@ -24,7 +36,7 @@ double weighing_density(const Settings<D>& s, double F) {
   return s.gas_left_out ? s.liquid.density * F : density(s, F);
 }
 
-/// Viscosity where the phases lie side by side, sharing the shear rate [1/s] [Pa s].
+/// Viscosity [Pa s] at a shear rate [1/s] where the phases lie side by side and share it.
 template <int D>
 double viscosity(const Settings<D>& settings, double F, double rate);
 
@@ -147,8 +159,9 @@ class Viscosity {
 /// Force of G and of surface tension on the faces [m/s2]: (sigma kappa - [rho] G.x) grad F / rho, with place x and
 /// curvature kappa of the interface by height functions. The gradient has the stencil of the pressure's, so that a jump
 /// that is the same everywhere is balanced exactly (Popinet, Annu. Rev. Fluid Mech. 50 (2018) 49). Also sets
-/// inverse_density = 1/rho on the faces. Both count with the open area of the face. Beside walls the place is taken
-/// from the nearest cells that no wall cuts. `shares`: the front's; the halos of it and of F must be filled.
+/// inverse_density = 1/rho on the faces. Both count with the open area of the face. Beside walls the place goes
+/// straight on from that in the cells near that no wall cuts. `shares`: the front's; the halos of it and of F must be
+/// filled.
 template <int D>
 class InterfaceForce {
  public:

@@ -85,22 +85,27 @@ BothViscosities viscosities_at(const Settings<D>& settings, double rate) {
   return {own(settings.liquid), own(settings.gas)};
 }
 
-/// One velocity for all cells of a group: what they hold together of `u`, which is their momentum (over the volume of a
-/// whole cell), by the sum of their `mass`, likewise. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.)
+/// One velocity component for all cells of a group, beside that of their walls: what they hold together of `u`, which
+/// is their momentum (over the volume of a whole cell), by the sum of their `mass`, likewise. (Cell merging: Ye et al.,
+/// J. Comput. Phys. 156 (1999) 209.)
 template <int D>
-void share_momentum(const OpenSpace<D>& space, const Cells<D>& mass, Cells<D>& u) {
+void share_momentum(const OpenSpace<D>& space, const WallVelocity<D>& walls, std::size_t component,
+                    const Cells<D>& mass, Cells<D>& u) {
   const auto& groups = space.groups();
   const auto count = static_cast<int>(groups.size());
 #pragma omp parallel for schedule(static)
   for (int g = 0; g < count; ++g) {
-    const auto& group = groups[static_cast<std::size_t>(g)];
+    const auto number = static_cast<std::size_t>(g);
+    const auto& group = groups[number];
     double momentum = 0;
     double sum = 0;
-    for (const auto& place : group) {
-      momentum += u.block(place.block)[place.at];
-      sum += mass.block(place.block)[place.at];
+    for (std::size_t k = 0; k < group.size(); ++k) {
+      const double own = mass.block(group[k].block)[group[k].at];
+      momentum += u.block(group[k].block)[group[k].at] - own * walls.in_group(number, k)[component];
+      sum += own;
     }
-    for (const auto& place : group) u.block(place.block)[place.at] = momentum / sum;
+    for (std::size_t k = 0; k < group.size(); ++k)
+      u.block(group[k].block)[group[k].at] = momentum / sum + walls.in_group(number, k)[component];
   }
 }
 
@@ -246,17 +251,9 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   note_drag(grid, state.u, dt);
   // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
   for (std::size_t c = 0; c < D; ++c) {
-    const auto& groups = space_->groups();
-    const auto shift = [&](double sign) {
-      for (std::size_t g = 0; g < groups.size(); ++g)
-        for (std::size_t k = 0; k < groups[g].size(); ++k)
-          state.u[c].block(groups[g][k].block)[groups[g][k].at] += sign * walls_->in_group(g, k)[c];
-    };
-    if (!walls_->none()) shift(-1);
-    for (const auto& group : groups)
+    for (const auto& group : space_->groups())
       for (const auto& place : group) state.u[c].block(place.block)[place.at] *= rho_.block(place.block)[place.at];
-    share_momentum(*space_, rho_, state.u[c]);
-    if (!walls_->none()) shift(1);
+    share_momentum(*space_, *walls_, c, rho_, state.u[c]);
   }
   push(grid, *space_, state, -dt);
   walls_->set_in_solids(grid, true, state.u);
@@ -562,7 +559,7 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
     }
   });
   for (std::size_t c = 0; c < D; ++c) {
-    share_momentum(*space_, hold(static_cast<int>(c)), rhs_[c]);
+    share_momentum(*space_, walls_at_rest<D>(), c, hold(static_cast<int>(c)), rhs_[c]);
     std::swap(state.u[c].data(), rhs_[c].data());
   }
 }

@@ -3,6 +3,7 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
+#include <random>
 
 using namespace wavy;
 
@@ -43,7 +44,7 @@ TEST_CASE("a body cut again and again keeps what all the planes leave") {
   CHECK(clipped_volume<2>({-1, -1}, {1, 1}, sides) == doctest::Approx(2).epsilon(1e-13));
 }
 
-TEST_CASE("where the weight leans, volumes are moments") {
+TEST_CASE("bodies weighted along an axis have their exact volume") {
   // Weight 1 + lean (x - 1/2) over the triangle x + y <= 1: 1/2 + lean (1/6 - 1/4).
   for (const double lean : {0.0, 0.7, 2.0}) {
     const ConvexBody<2> cell({0, 0}, {1, 1}, lean);
@@ -54,19 +55,91 @@ TEST_CASE("where the weight leans, volumes are moments") {
           doctest::Approx(0.25 + lean * (0.03125 - 0.125)).epsilon(1e-13));
     CHECK(section == doctest::Approx(1 - 0.25 * lean).epsilon(1e-13));
   }
+  // Weight 1 + lean (x - 1/2) below x + y = 1/2: 1/8 + lean (1/48 - 1/16).
+  const double lean = 0.7;
+  ConvexBody<2> body({0, 0}, {1, 1}, lean);
+  CHECK(body.volume() == doctest::Approx(1));
+  double section = 0;
+  const Plane<2> plane{{0.5, 0.5}, 0.25};
+  CHECK(body.volume_below(plane, &section) == doctest::Approx(1.0 / 8 + lean * (1.0 / 48 - 1.0 / 16)).epsilon(1e-13));
+  CHECK(section == doctest::Approx(std::sqrt(0.5) * (1 - 0.25 * lean)).epsilon(1e-13));
+  const Plane<2> found = plane_through_part<2>({1, 1}, 1.0 / 8 + lean * (1.0 / 48 - 1.0 / 16), {}, lean);
+  CHECK(found.offset == doctest::Approx(0.25).epsilon(1e-12));
 }
 
-TEST_CASE("a plane is found that leaves a volume of what is open") {
-  const Plane<3> open{{1, 0.4, -0.3}, 0.6};
-  const ConvexBody<3> cell({0, 0, 0}, {1, 1, 1});
-  ConvexBody<3> rest = cell;
-  rest.cut(open);
-  const double all = rest.volume();
-  for (const double share : {1e-6, 0.1, 0.5, 0.93, 1 - 1e-6})
-    for (const Vec<3>& normal : {Vec<3>{0, 0, 1}, Vec<3>{0.3, -1, 0.2}, Vec<3>{-1, -0.4, 0.3}}) {
-      const Plane<3> plane = plane_through_part<3>(normal, share * all, open);
-      CHECK(std::abs(rest.volume_below(plane) - share * all) < 1e-12);
+TEST_CASE("volumes under two planes agree with counted points and add up") {
+  std::mt19937 dice(7);
+  std::uniform_real_distribution<double> any(-1, 1);
+  for (int n = 0; n < 20; ++n) {
+    const std::array<Plane<3>, 2> planes{Plane<3>{{any(dice), any(dice), any(dice)}, any(dice)},
+                                         Plane<3>{{any(dice), any(dice), any(dice)}, any(dice)}};
+    const int points = 50;
+    long inside = 0;
+    for (int i = 0; i < points; ++i)
+      for (int j = 0; j < points; ++j)
+        for (int k = 0; k < points; ++k) {
+          const Vec<3> p{(i + 0.5) / points, (j + 0.5) / points, (k + 0.5) / points};
+          inside += dot<3>(planes[0].normal, p) < planes[0].offset && dot<3>(planes[1].normal, p) < planes[1].offset;
+        }
+    const double whole = clipped_volume<3>({0, 0, 0}, {1, 1, 1}, planes);
+    CHECK(whole == doctest::Approx(static_cast<double>(inside) / std::pow(points, 3)).scale(1).epsilon(2e-3));
+    CHECK(clipped_volume<3>({0, 0, 0}, {0.3, 1, 1}, planes) + clipped_volume<3>({0.3, 0, 0}, {1, 1, 1}, planes) ==
+          doctest::Approx(whole).scale(1).epsilon(1e-12));
+  }
+  const std::array<Plane<2>, 1> half{Plane<2>{{1, 1}, 1}};
+  CHECK(clipped_volume<2>({0, 0}, {1, 1}, half) == doctest::Approx(0.5));
+}
+
+TEST_CASE("what a body has below a plane is what cutting it leaves, and grows by the section") {
+  std::mt19937 dice(9);
+  std::uniform_real_distribution<double> any(-1, 1);
+  const auto check = [&](auto dimension) {
+    constexpr int D = decltype(dimension)::value;
+    const auto plane = [&] {
+      Plane<D> result;
+      for (double& c : result.normal) c = any(dice);
+      result.offset = any(dice);
+      return result;
+    };
+    Vec<D> upper;
+    for (int d = 0; d < D; ++d) upper[d] = 0.5 + 0.25 * d;
+    for (int n = 0; n < 200; ++n) {
+      ConvexBody<D> body(Vec<D>{}, upper);
+      body.cut(plane());
+      Plane<D> below = plane();
+      double section = 0;
+      const double volume = body.volume_below(below, &section);
+      ConvexBody<D> rest = body;
+      rest.cut(below);
+      CHECK(rest.volume() == doctest::Approx(volume).scale(1).epsilon(1e-13));
+      CHECK(volume <= body.volume() + 1e-13);
+      constexpr double hair = 1e-6;
+      const double size = length<D>(below.normal);
+      below.offset += hair * size;
+      const double more = body.volume_below(below);
+      below.offset -= 2 * hair * size;
+      const double less = body.volume_below(below);
+      CHECK((more - less) / (2 * hair) == doctest::Approx(section).scale(1).epsilon(1e-4));
     }
+  };
+  check(std::integral_constant<int, 2>{});
+  check(std::integral_constant<int, 3>{});
+}
+
+TEST_CASE("a plane through the open part of a cell has the wanted volume below it") {
+  std::mt19937 dice(8);
+  std::uniform_real_distribution<double> any(-1, 1);
+  for (int n = 0; n < 200; ++n) {
+    const Plane<3> open = plane_through<3>({any(dice), any(dice), any(dice)}, 0.1 + 0.4 * (1 + any(dice)));
+    const std::array<Plane<3>, 1> alone{open};
+    const double room = clipped_volume<3>({0, 0, 0}, {1, 1, 1}, alone);
+    const double wanted = room * 0.5 * (1 + any(dice));
+    const std::array<Plane<3>, 2> both{open, plane_through_part<3>({any(dice), any(dice), any(dice)}, wanted, open)};
+    CHECK(clipped_volume<3>({0, 0, 0}, {1, 1, 1}, both) == doctest::Approx(wanted).scale(1).epsilon(1e-12));
+  }
   // More than there is: beyond all of it.
-  CHECK(rest.volume_below(plane_through_part<3>({0, 0, 1}, 2, open)) == doctest::Approx(all).epsilon(1e-13));
+  ConvexBody<3> rest({0, 0, 0}, {1, 1, 1});
+  const Plane<3> open{{1, 0.4, -0.3}, 0.6};
+  rest.cut(open);
+  CHECK(rest.volume_below(plane_through_part<3>({0, 0, 1}, 2, open)) == doctest::Approx(rest.volume()).epsilon(1e-13));
 }

@@ -3,9 +3,6 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
-#include <random>
-
-#include "geometry/clip.hpp"
 
 using namespace wavy;
 
@@ -80,76 +77,4 @@ TEST_CASE("solids are joined, cut, moved, turned and mirrored") {
   CHECK(beam.distance({-0.5, 2.9, 0.5}) < 0);
   CHECK(mirrored<2>(box, 0, 2).distance({3.9, 0.5}) < 0);
   CHECK(mirrored<2>(box, 0, 2).lower[0] == doctest::Approx(2));
-}
-
-TEST_CASE("volumes under two planes agree with counted points and add up") {
-  std::mt19937 dice(7);
-  std::uniform_real_distribution<double> any(-1, 1);
-  for (int n = 0; n < 20; ++n) {
-    const std::array<Plane<3>, 2> planes{Plane<3>{{any(dice), any(dice), any(dice)}, any(dice)},
-                                         Plane<3>{{any(dice), any(dice), any(dice)}, any(dice)}};
-    const int points = 50;
-    long inside = 0;
-    for (int i = 0; i < points; ++i)
-      for (int j = 0; j < points; ++j)
-        for (int k = 0; k < points; ++k) {
-          const Vec<3> p{(i + 0.5) / points, (j + 0.5) / points, (k + 0.5) / points};
-          inside += dot<3>(planes[0].normal, p) < planes[0].offset && dot<3>(planes[1].normal, p) < planes[1].offset;
-        }
-    const double whole = clipped_volume<3>({0, 0, 0}, {1, 1, 1}, planes);
-    CHECK(whole == doctest::Approx(static_cast<double>(inside) / std::pow(points, 3)).scale(1).epsilon(2e-3));
-    CHECK(clipped_volume<3>({0, 0, 0}, {0.3, 1, 1}, planes) + clipped_volume<3>({0.3, 0, 0}, {1, 1, 1}, planes) ==
-          doctest::Approx(whole).scale(1).epsilon(1e-12));
-  }
-  const std::array<Plane<2>, 1> half{Plane<2>{{1, 1}, 1}};
-  CHECK(clipped_volume<2>({0, 0}, {1, 1}, half) == doctest::Approx(0.5));
-}
-
-TEST_CASE("what a body has below a plane is what cutting it leaves, and grows by the section") {
-  std::mt19937 dice(9);
-  std::uniform_real_distribution<double> any(-1, 1);
-  const auto check = [&](auto dimension) {
-    constexpr int D = decltype(dimension)::value;
-    const auto plane = [&] {
-      Plane<D> result;
-      for (double& c : result.normal) c = any(dice);
-      result.offset = any(dice);
-      return result;
-    };
-    Vec<D> upper;
-    for (int d = 0; d < D; ++d) upper[d] = 0.5 + 0.25 * d;
-    for (int n = 0; n < 200; ++n) {
-      ConvexBody<D> body(Vec<D>{}, upper);
-      body.cut(plane());
-      Plane<D> below = plane();
-      double section = 0;
-      const double volume = body.volume_below(below, &section);
-      ConvexBody<D> rest = body;
-      rest.cut(below);
-      CHECK(rest.volume() == doctest::Approx(volume).scale(1).epsilon(1e-13));
-      CHECK(volume <= body.volume() + 1e-13);
-      constexpr double hair = 1e-6;
-      const double size = length<D>(below.normal);
-      below.offset += hair * size;
-      const double more = body.volume_below(below);
-      below.offset -= 2 * hair * size;
-      const double less = body.volume_below(below);
-      CHECK((more - less) / (2 * hair) == doctest::Approx(section).scale(1).epsilon(1e-4));
-    }
-  };
-  check(std::integral_constant<int, 2>{});
-  check(std::integral_constant<int, 3>{});
-}
-
-TEST_CASE("a plane through the open part of a cell has the wanted volume below it") {
-  std::mt19937 dice(8);
-  std::uniform_real_distribution<double> any(-1, 1);
-  for (int n = 0; n < 200; ++n) {
-    const Plane<3> open = plane_through<3>({any(dice), any(dice), any(dice)}, 0.1 + 0.4 * (1 + any(dice)));
-    const std::array<Plane<3>, 1> alone{open};
-    const double room = clipped_volume<3>({0, 0, 0}, {1, 1, 1}, alone);
-    const double wanted = room * 0.5 * (1 + any(dice));
-    const std::array<Plane<3>, 2> both{open, plane_through_part<3>({any(dice), any(dice), any(dice)}, wanted, open)};
-    CHECK(clipped_volume<3>({0, 0, 0}, {1, 1, 1}, both) == doctest::Approx(wanted).scale(1).epsilon(1e-12));
-  }
 }

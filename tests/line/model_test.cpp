@@ -53,6 +53,18 @@ void run_and_weigh(Model& model, double until) {
   }
 }
 
+/// How far the pressure in the first section swings from now on until a time [Pa].
+double swing_until(Model& model, double until) {
+  double least = 1e300;
+  double greatest = 0;
+  while (model.state().time < until) {
+    model.step(model.stable_step());
+    least = std::min(least, model.state().pressure[0]);
+    greatest = std::max(greatest, model.state().pressure[0]);
+  }
+  return greatest - least;
+}
+
 const auto nothing = [](double) { return 0.0; };
 
 }  // namespace
@@ -143,14 +155,7 @@ TEST_CASE("a riser slugs severely whether slugs are followed or not") {
                 {}, settings);
     model.start_steady();
     run_and_weigh(model, 300);
-    double least = 1e9;
-    double greatest = 0;
-    while (model.state().time < 800) {
-      model.step(model.stable_step());
-      least = std::min(least, model.state().pressure[0]);
-      greatest = std::max(greatest, model.state().pressure[0]);
-    }
-    CHECK(greatest - least > 0.7 * 998 * gravity * 15);
+    CHECK(swing_until(model, 800) > 0.7 * 998 * gravity * 15);
   }
 }
 
@@ -393,15 +398,9 @@ TEST_CASE("a riser behind a choke does what linear theory says") {
                 {{"choke", 74, [=](double) { return opening; }}}, settings);
     model.start_steady();
     run_and_weigh(model, 1500);
-    double least = 1e300;
-    double greatest = 0;
-    while (model.state().time < 2200) {
-      model.step(model.stable_step());
-      least = std::min(least, model.state().pressure[0]);
-      greatest = std::max(greatest, model.state().pressure[0]);
-    }
+    const double pressure = swing_until(model, 2200);
     holdup = model.holdup(20);
-    return (greatest - least) / (998 * gravity * 15);
+    return pressure / (998 * gravity * 15);
   };
   double holdup = 0;
   swing(0.01, holdup);

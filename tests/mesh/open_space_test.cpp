@@ -2,7 +2,10 @@
 
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <cmath>
+#include <utility>
+#include <vector>
 
 using namespace wavy;
 
@@ -103,4 +106,63 @@ TEST_CASE("pockets that lead nowhere are closed") {
   const OpenSpace<2> space(grid, nullptr, {ring}, {});
   CHECK(space.parts().size() == 1);
   CHECK(space.open_volume() == doctest::Approx(1 - M_PI * 0.06 * 0.06).epsilon(1e-3));
+}
+
+TEST_CASE("a cell belongs to one group at most, its own neighbours' through open faces") {
+  const auto drum = cylinder_solid<3>({0, 0, 0}, {0.5, 0.2, 0.1}, 0.3, Head::elliptical, Head::flat);
+  const Grid<3> grid = grid_over<3>(drum.lower, drum.upper, 1.0 / 24);
+  const auto space = space_in(grid, drum);
+  std::vector<std::pair<int, std::ptrdiff_t>> seen;
+  double grouped = 0;
+  for (const auto& group : space.groups()) {
+    REQUIRE(group.size() >= 2);
+    for (const auto& place : group) {
+      seen.emplace_back(place.block, place.at);
+      // With room first, and next to another of the group.
+      CHECK(space.volume().block(place.block)[place.at] <= space.volume().block(group[0].block)[group[0].at]);
+      const auto near = [&](const CellPlace& other) {
+        const auto a = cell_middle<3>(grid, place.block, place.at);
+        const auto b = cell_middle<3>(grid, other.block, other.at);
+        double faces = 0;  // to pass from one to the other
+        for (std::size_t d = 0; d < 3; ++d) faces += std::abs(a[d] - b[d]) / grid.spacing()[d];
+        return faces < 1.01;
+      };
+      CHECK(std::count_if(group.begin(), group.end(), near) >= 2);  // itself and one more
+    }
+  }
+  std::sort(seen.begin(), seen.end());
+  CHECK(std::adjacent_find(seen.begin(), seen.end()) == seen.end());
+  for_cells_in_order<3>(grid,
+                        [&](int b, std::ptrdiff_t o, const Index<3>&) { grouped += space.grouped().block(b)[o]; });
+  CHECK(grouped == static_cast<double>(seen.size()));
+}
+
+TEST_CASE("walls that are mirrors have no friction and do not count, and the others keep theirs") {
+  // Half a drum, cut from it by a mirror that stands askew in the grid.
+  const auto round = cylinder_solid<3>({0.5, 0.5, 0}, {0.5, 0.5, 0.4}, 0.5);
+  const double angle = 30 * M_PI / 180;
+  const auto beyond = [=](const Vec<3>& p) { return std::cos(angle) * (p[1] - 0.5) - std::sin(angle) * (p[0] - 0.5); };
+  const Solid<3> behind{beyond, round.lower, round.upper};
+  const auto wedge = common<3>(round, behind);
+  const Grid<3> grid = grid_over<3>(round.lower, round.upper, 1.0 / 32);
+  auto space = space_in(grid, wedge);
+  const double section = 1.0 * 0.4;  // of the mirror
+  const double mantle = 0.5 * M_PI * 0.4;
+  const double before = space.wall_area();
+  CHECK(before == doctest::Approx(section + mantle).epsilon(0.02));
+  space.set_mirrors(grid, [&](const Vec<3>& p) { return std::abs(beyond(p)) < std::abs(round.distance(p)); });
+  CHECK(space.wall_area() == doctest::Approx(mantle).epsilon(0.03));
+  long mirrors = 0;
+  for (int b = 0; b < grid.blocks(); ++b)
+    for (const auto& wall : space.wall_cells(b)) {
+      const Vec<3> place = cell_middle<3>(grid, b, wall.at);
+      if (wall.mirror) {
+        ++mirrors;
+        CHECK(wall.friction == 0);
+        CHECK(std::abs(beyond(place)) < 2.0 / 32);
+      } else if (wall.area > 0) {
+        CHECK(wall.friction > 0);
+      }
+    }
+  CHECK(mirrors > 32 * 12);
 }

@@ -670,6 +670,35 @@ TEST_CASE("a sector stands for the whole vessel") {
   refuses(vessel_case(tank + "\nsymmetry = \"sector\"\nsector = \"45 deg\"", ""), "a 2-D vessel has no sector", 4);
 }
 
+TEST_CASE("check and summary say what share of the vessel is computed, and that the rest is of the whole") {
+  const Folder folder;
+  const auto drum = [](const std::string& symmetry) {
+    return vessel_case("shape = \"cylinder\"\ndiameter = \"0.4 m\"\nlength = \"0.4 m\"\n" + symmetry,
+                       "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"", "4 cm", "1 ms");
+  };
+  const double room = M_PI * 0.04 * 0.4;
+  const auto share = [&](const std::string& symmetry) {
+    folder.write("case.toml", drum(symmetry));
+    const auto outcome = drive::wavy(folder, "check case.toml --no-picture --json");
+    REQUIRE(outcome.code == 0);
+    const json understood = json::parse(outcome.out);
+    CHECK(understood["vessel_volume_m3"].get<double>() == doctest::Approx(room).epsilon(5e-3));
+    CHECK(understood["phases"][0]["volume_m3"].get<double>() == doctest::Approx(0.5 * room).epsilon(5e-3));
+    std::filesystem::remove_all(folder / "case.run");
+    CHECK(ran(folder, drum(symmetry))["computed_share"] == understood["computed_share"]);
+    return understood["computed_share"].get<double>();
+  };
+  CHECK(share("") == 1);
+  CHECK(!drive::wavy(folder, "check case.toml --no-picture").says("of the vessel:"));
+  CHECK(share("symmetry = \"half\"") == 0.5);
+  CHECK(share("symmetry = \"sector\"\nsector = \"60 deg\"") == doctest::Approx(1.0 / 6));
+  CHECK(share("symmetry = \"quarter\"") == 0.25);
+  CHECK(drive::wavy(folder, "check case.toml --no-picture").says("1/4 of the vessel: 12.5"));
+  // A half of a 2-D section keeps the thickness that was given.
+  folder.write("case.toml", vessel_case(tank + "\nthickness = \"0.3 m\"\nsymmetry = \"half\"", ""));
+  CHECK(drive::wavy(folder, "check case.toml --no-picture").says("300 mm thick"));
+}
+
 TEST_CASE("a sector's mirrors leave the contact angle to its walls") {
   // Water creeps up the wall of a cup at 40 degrees, in a quarter of it and in a sector.
   const Folder folder;

@@ -3,7 +3,6 @@
 
 #include <cmath>
 
-#include "geometry/clip.hpp"
 #include "mesh/cover.hpp"
 #include "sharp/heights.hpp"
 #include "sharp/model.hpp"
@@ -41,19 +40,6 @@ void run(Model<2>& model, int steps) {
 }
 
 }  // namespace
-
-TEST_CASE("bodies weighted along an axis have their exact volume") {
-  // Weight 1 + lean (x - 1/2) below x + y = 1/2: 1/8 + lean (1/48 - 1/16).
-  const double lean = 0.7;
-  ConvexBody<2> body({0, 0}, {1, 1}, lean);
-  CHECK(body.volume() == doctest::Approx(1));
-  double section = 0;
-  const Plane<2> plane{{0.5, 0.5}, 0.25};
-  CHECK(body.volume_below(plane, &section) == doctest::Approx(1.0 / 8 + lean * (1.0 / 48 - 1.0 / 16)).epsilon(1e-13));
-  CHECK(section == doctest::Approx(std::sqrt(0.5) * (1 - 0.25 * lean)).epsilon(1e-13));
-  const Plane<2> found = plane_through_part<2>({1, 1}, 1.0 / 8 + lean * (1.0 / 48 - 1.0 / 16), {}, lean);
-  CHECK(found.offset == doctest::Approx(0.25).epsilon(1e-12));
-}
 
 TEST_CASE("vessels and drops turned round an axis have the volume of the body") {
   const auto ball = ball_solid<2>({0, 0.5}, 0.4);
