@@ -178,7 +178,6 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
       const double* area = share == nullptr ? nullptr : space_->area()[d].block(b);
       for_open_rows<D>(*space_, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
         if (share == nullptr) {
-#pragma omp simd
           for (int i = 0; i < n; ++i) inverse[o + i] = 1 / (rho_gas + 0.5 * rho_jump * (F[o + i] + F[o + i - s]));
         } else {
 #pragma omp simd

@@ -362,9 +362,9 @@ void Skin<D>::clear(int block, int axis, Cells<D>& field) const {
 }
 
 template <int D>
-double Skin<D>::open_share(int block, int axis, std::ptrdiff_t at) const {
+double Skin<D>::open_share(int block, int axis, std::ptrdiff_t face) const {
   double share = 0;
-  each(block, axis, [&](const Face& face) { share += face.face == at ? face.area : 0.0; });
+  each(block, axis, [&](const Face& one) { share += one.face == face ? one.area : 0.0; });
   return share;
 }
 
