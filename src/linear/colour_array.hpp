@@ -3,8 +3,8 @@
 
 #include <algorithm>
 #include <array>
-#include <vector>
 
+#include "base/staggered.hpp"
 #include "geometry/vector.hpp"
 
 namespace wavy {
@@ -54,7 +54,7 @@ struct ColourLayout {
 /// Fills the places beyond the ends of periodic axes, along which n must be even, in the values of one colour.
 template <class T, int D>
 void close_ring(const ColourLayout<D>& layout, const std::array<bool, D>& periodic, int colour,
-                std::vector<T>& values) {
+                StaggeredArray<T>& values) {
   if (periodic[0])
     for (int r = 0; r < layout.row_count(); ++r) {
       const auto [j, k] = layout.row(r);
@@ -85,7 +85,7 @@ void close_ring(const ColourLayout<D>& layout, const std::array<bool, D>& period
 /// Two colours of values.
 template <class T>
 struct ColourArray {
-  std::array<std::vector<T>, 2> colour;
+  std::array<StaggeredArray<T>, 2> colour;
 
   void resize(std::size_t size) {
     for (auto& values : colour) values.assign(size, T{});

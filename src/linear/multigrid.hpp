@@ -9,6 +9,7 @@
 #include <array>
 #include <vector>
 
+#include "base/staggered.hpp"
 #include "linear/colour_array.hpp"
 
 namespace wavy::multigrid {
@@ -34,7 +35,7 @@ std::array<std::ptrdiff_t, 2 * D> neighbour_offsets(const ColourLayout<D>& layou
 /// Integrated face coefficients (beta x area / distance) of the operator, kept with the red cells.
 template <class T, int D>
 struct FaceCoefficients {
-  std::array<std::vector<T>, 2 * D> red;  ///< faces -x, +x, -y, +y, -z, +z of red cells
+  std::array<StaggeredArray<T>, 2 * D> red;  ///< faces -x, +x, -y, +y, -z, +z of red cells
 
   void resize(std::size_t size) {
     for (auto& values : red) values.assign(size, T{});

@@ -10,6 +10,7 @@
 #include <type_traits>
 #include <vector>
 
+#include "base/staggered.hpp"
 #include "geometry/vector.hpp"
 #include "mesh/forest.hpp"
 
@@ -59,9 +60,9 @@ struct Partition {
 };
 
 /// The cells nearest to a wanted size that a grid can have (a multiple of 4 along each axis, at least 4), in blocks of
-/// at most 64 (2-D) or 32 (3-D) cells a side. Depends on the sizes alone, so that results do not depend on threads.
-/// Along periodic axes the cells can be halved until 4 to 7 are left: coarse grids of the pressure solver close the
-/// ring too.
+/// at most 64 cells a side in 2-D, and 64 x 32 x 32 in 3-D (32 along each axis where there would be few). Depends on
+/// the sizes alone, so that results do not depend on threads. Along periodic axes the cells can be halved until 4 to 7
+/// are left: coarse grids of the pressure solver close the ring too.
 template <int D>
 Partition<D> partition(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic = {});
 
@@ -138,12 +139,12 @@ class Field {
   [[nodiscard]] const T* block(int b) const {
     return data_.data() + static_cast<std::size_t>(b) * layout_.size + layout_.first;
   }
-  [[nodiscard]] std::vector<T>& data() { return data_; }
-  [[nodiscard]] const std::vector<T>& data() const { return data_; }
+  [[nodiscard]] StaggeredArray<T>& data() { return data_; }
+  [[nodiscard]] const StaggeredArray<T>& data() const { return data_; }
 
  private:
   Layout<D> layout_;
-  std::vector<T> data_;
+  StaggeredArray<T> data_;
 };
 
 template <int D>

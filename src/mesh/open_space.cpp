@@ -453,6 +453,16 @@ void OpenSpace<D>::find_groups(const Grid<D>& grid) {
     for (const auto& place : places) grouped_.block(place.block)[place.at] = 1;
     groups_.push_back(std::move(places));
   }
+  const auto home = [&](const std::vector<CellPlace>& group) {  // the block, or their number where it is in several
+    const int first = group.front().block;
+    const bool within = std::ranges::all_of(group, [first](const auto& place) { return place.block == first; });
+    return within ? first : grid.blocks();
+  };
+  std::ranges::stable_sort(groups_, {}, home);
+  for (int b = 0; b <= grid.blocks() + 1; ++b) {
+    const auto start = std::ranges::partition_point(groups_, [&](const auto& group) { return home(group) < b; });
+    group_starts_.push_back(static_cast<std::size_t>(start - groups_.begin()));
+  }
 }
 
 /// The wall in every cut cell, its friction, and the solid cells next to open ones.

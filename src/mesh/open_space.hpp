@@ -112,8 +112,15 @@ class OpenSpace {
   [[nodiscard]] const Faces<D>& thin() const { return thin_; }
   /// Lower and upper corner of every face that a thin wall closes [m].
   [[nodiscard]] const std::vector<std::array<Vec<D>, 2>>& thin_faces() const { return thin_faces_; }
-  /// Groups of cells that act as one: a cell with room first, then the small ones.
+  /// Groups of cells that act as one: a cell with room first, then the small ones. First those within one block, block
+  /// by block, then those across blocks.
   [[nodiscard]] const std::vector<std::vector<CellPlace>>& groups() const { return groups_; }
+  /// Number of the first group within a block, and of the first after them; for the number of blocks, of those across
+  /// blocks.
+  [[nodiscard]] std::array<std::size_t, 2> groups_in(int block) const {
+    if (whole()) return {};
+    return {group_starts_[static_cast<std::size_t>(block)], group_starts_[static_cast<std::size_t>(block) + 1]};
+  }
   /// 1 in cells that belong to a group, 0 elsewhere.
   [[nodiscard]] const Cells<D>& grouped() const { return grouped_; }
 
@@ -154,6 +161,7 @@ class OpenSpace {
   std::vector<Block> blocks_;
   std::vector<std::vector<std::array<int, 2>>> narrow_spans_;  // per block; empty where nothing was narrowed
   std::vector<std::vector<CellPlace>> groups_;
+  std::vector<std::size_t> group_starts_;
   double open_volume_ = 0;
   double wall_area_ = 0;
   long open_cells_ = 0;

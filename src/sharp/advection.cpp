@@ -20,10 +20,11 @@ inline double limited_slope(double lower, double middle, double upper) {
 /// Work arrays of one thread, with the layout of a block.
 template <int D>
 struct Scratch {
-  std::vector<double> courant, liquid, mass, dilated, after;
-  std::array<std::vector<double>, D> slope, flux;  // [component]
+  StaggeredArray<double> courant, liquid, mass, weight, held, dilated, after, smooth;
+  std::array<StaggeredArray<double>, D> slope, flux;  // [component]
   explicit Scratch(const Layout<D>& layout) {
-    for (auto* array : {&courant, &liquid, &mass, &dilated, &after}) array->assign(layout.size, 0.0);
+    for (auto* array : {&courant, &liquid, &mass, &weight, &held, &dilated, &after, &smooth})
+      array->assign(layout.size, 0.0);
     for (std::size_t c = 0; c < D; ++c)
       for (auto* array : {&slope[c], &flux[c]}) array->assign(layout.size, 0.0);
   }
@@ -163,8 +164,11 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   double* C = scratch.courant.data() + layout.first;
   double* liquid = scratch.liquid.data() + layout.first;
   double* mass = scratch.mass.data() + layout.first;
+  double* weight = scratch.weight.data() + layout.first;  // of the slope upwind in the momentum that passes a face
+  double* held = scratch.held.data() + layout.first;      // mass in a cell before the sweep
   double* dilated = scratch.dilated.data() + layout.first;
   double* after = scratch.after.data() + layout.first;
+  double* smooth = scratch.smooth.data() + layout.first;  // 1, or 0 where a closed face forbids slopes
   const double* volume = cut.volume;
   const double* inverse = cut.inverse;
   const double* area = cut.area;
@@ -175,7 +179,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   const double rho_jump = settings.liquid.density - rho_gas;
 
   constexpr int last = D - 1;
-  constexpr int layers = D == 2 ? 64 : 4;
+  constexpr int layers = D == 2 ? 64 : 2;
   for (int start = 0; start < layout.cells[last]; start += layers) {
     Index<D> cells_lo{};
     Index<D> cells_hi = layout.cells;
@@ -187,30 +191,66 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
     ++hi[axis];
     if (ahead) ++lo[axis];
     liquid_flux<D>(layout, axis, lo, hi, F, shares, face_u, dt_over_h, cut, C, liquid);
+    // The momentum that passes a face is the mean of the upwind cell's linear profile over what leaves it, half a step
+    // later, carried by the mass (the predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse
+    // part). Where most of a cell's mass leaves (liquid, from a cell that stays behind full of gas), the rest must not
+    // be left with the difference: the slope counts for at most (mass that stays) / (mass that leaves).
     for_open_rows<D>(*cut.space, cut.block, layout, lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-      for (int i = 0; i < n; ++i) mass[o + i] = rho_gas * C[o + i] + rho_jump * liquid[o + i];
+      for (int i = 0; i < n; ++i) {
+        const std::ptrdiff_t a = o + i;
+        // Written without branches and references, so that the loop runs in vectors.
+        const double from_low = 0.5 + std::copysign(0.5, C[a]);
+        const double from_high = 1 - from_low;
+        double there = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
+        double k = std::abs(C[a]);  // share of the upwind cell that leaves
+        if constexpr (is_cut) {
+          there *= from_low * volume[a - s] + from_high * volume[a];
+          k *= from_low * inverse[a - s] + from_high * inverse[a];
+          k = k < 1 ? k : 1.0;
+        }
+        const double moved = rho_gas * C[a] + rho_jump * liquid[a];
+        const double leaving = std::abs(moved);
+        const double left = there - leaving;
+        const double limit = left > 0 ? left : 0.0;
+        mass[a] = moved;
+        weight[a] = 0.5 * (1 - k) * (limit < leaving ? limit : leaving);
+      }
     });
     // Mass that the dilation of this direction adds, and 1/rho after the sweep.
     for_open_rows<D>(*cut.space, cut.block, layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
         const std::ptrdiff_t a = o + i;
+        held[a] = rho_gas + rho_jump * F[a];
+        if constexpr (is_cut) held[a] *= volume[a];
         dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
+        const double left = held[a] - (mass[a + s] - mass[a]) + dilated[a];
         if constexpr (is_cut) {
-          const double left = volume[a] * (rho_gas + rho_jump * F[a]) - (mass[a + s] - mass[a]) + dilated[a];
           // In the solid nothing moves, and what its far faces hold is anything.
           const double moves = volume[a] > 0 ? 1.0 : 0.0;
           const double alone = moves > grouped[a] ? left : 1.0;
           after[a] = moves / alone;
         } else {
-          after[a] = 1 / (rho_gas + rho_jump * F[a] - (mass[a + s] - mass[a]) + dilated[a]);
+          after[a] = 1 / left;
         }
       }
     });
 
     Index<D> slopes_lo = lo;
     if (!ahead) --slopes_lo[axis];
+    if constexpr (is_cut) {
+      for_open_rows<D>(*cut.space, cut.block, layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {  // nothing is known behind a closed face
+          const std::ptrdiff_t a = o + i;
+          const double low = area[a];
+          const double high = area[a + s];
+          const double least = low < high ? low : high;
+          smooth[a] = least > 0 ? 1.0 : 1.0 - at_wall[a];
+        }
+      });
+    }
     for (std::size_t c = 0; c < D; ++c) {
       double* v = u[c];
       const double* v0 = u_start[c];
@@ -222,42 +262,18 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
           slope[a] = limited_slope(v[a - s], v[a], v[a + s]);
-          if constexpr (is_cut) {  // nothing is known behind a closed face
-            const double beside = at_wall[a];
-            const double low = area[a];
-            const double high = area[a + s];
-            const double least = low < high ? low : high;
-            slope[a] *= least > 0 ? 1.0 : 1.0 - beside;
-          }
+          if constexpr (is_cut) slope[a] *= smooth[a];
         }
       });
-      // Mean of the linear profile over what leaves the upwind cell, half a step later, carried by the mass (the
-      // predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse part). Where most of a cell's mass
-      // leaves (liquid, from a cell that stays behind full of gas), the rest must not be left with the difference: the
-      // slope counts for at most (mass that stays) / (mass that leaves).
       for_open_rows<D>(*cut.space, cut.block, layout, lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
-          // Written without branches and references, so that the loop runs in vectors.
           const double from_low = 0.5 + std::copysign(0.5, C[a]);
           const double from_high = 1 - from_low;
-          double k = C[a];  // share of the upwind cell that leaves
-          if constexpr (is_cut) {
-            k *= from_low * inverse[a - s] + from_high * inverse[a];
-            k = k < 1 ? k : 1.0;
-            k = k > -1 ? k : -1.0;
-          }
           const double value = from_low * (v[a - s] + g[a - s]) + from_high * (v[a] + g[a]);
-          const double lean = from_low * (1 - k) * slope[a - s] + from_high * (1 + k) * slope[a];
-          double held = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
-          if constexpr (is_cut) held *= from_low * volume[a - s] + from_high * volume[a];
-          const double moved = mass[a];
-          const double leaving = std::abs(moved);
-          const double left = held - leaving;
-          const double limit = left > 0 ? left : 0.0;
-          const double stays = limit < leaving ? limit : leaving;
-          flux[a] = moved * value + 0.5 * lean * stays;
+          const double lean = from_low * slope[a - s] + from_high * slope[a];
+          flux[a] = mass[a] * value + weight[a] * lean;
         }
       });
       // rho u, less what leaves, plus the dilation of the direction.
@@ -265,9 +281,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const std::ptrdiff_t a = o + i;
-          double rho = rho_gas + rho_jump * F[a];
-          if constexpr (is_cut) rho *= volume[a];
-          v[a] = (rho * v[a] - (flux[a + s] - flux[a]) + dilated[a] * (v0[a] + g[a])) * after[a];
+          v[a] = (held[a] * v[a] - (flux[a + s] - flux[a]) + dilated[a] * (v0[a] + g[a])) * after[a];
         }
       });
     }
@@ -346,19 +360,17 @@ void share_group(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<
   }
 }
 
-/// Nothing is in cells that are left out, whatever the loops beside them have left there.
+/// Nothing is in cells of a block that are left out, whatever the loops beside them have left there.
 template <int D>
-void empty_away(const Grid<D>& grid, const Cells<D>& away, State<D>& state) {
-  for_blocks(grid, [&](int b) {
-    const double* far = away.block(b);
-    double* F = state.F.block(b);
-    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        if (far[at] == 0) continue;
-        F[at] = 0;
-        for (auto& component : state.u) component.block(b)[at] = 0;
-      }
-    });
+void empty_away(const Layout<D>& layout, int block, const Cells<D>& away, State<D>& state) {
+  const double* far = away.block(block);
+  double* F = state.F.block(block);
+  for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+    for (std::ptrdiff_t at = o; at < o + n; ++at) {
+      if (far[at] == 0) continue;
+      F[at] = 0;
+      for (auto& component : state.u) component.block(block)[at] = 0;
+    }
   });
 }
 
@@ -474,14 +486,13 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>*
   before_.resize(cells);
 }
 
-/// fn(group, number of cells in the groups before it), in any order.
+/// fn(group, number of cells in the groups before it) of the groups within a block, or of those across blocks for the
+/// number of blocks.
 template <int D>
 template <class Fn>
-void Advection<D>::for_groups(Fn&& fn) {
-  const auto& groups = space_->groups();
-  const auto count = static_cast<int>(groups.size());
-#pragma omp parallel for schedule(static)
-  for (int g = 0; g < count; ++g) fn(groups[static_cast<std::size_t>(g)], first_[static_cast<std::size_t>(g)]);
+void Advection<D>::for_groups(int block, Fn&& fn) {
+  const auto [first, last] = space_->groups_in(block);
+  for (std::size_t g = first; g < last; ++g) fn(space_->groups()[g], first_[g]);
 }
 
 /// What the cells' velocities gain in half a step from pressure and forces. No more than half the difference to a
@@ -542,18 +553,25 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
     const int shift = turn / 2 % D;
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
-    front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
+    if (!front_.holds()) front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
+    front_.moves();
     if (pass > 0) fill_velocity_halo<D>(grid, settings, *walls_, 2, state.u);
 
     if (skin_ != nullptr) {
       skin_->set_fraction_behind(state, state.F);
       for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
     }
-    for_groups([&](const std::vector<CellPlace>& group, std::size_t first) {
+    // Groups within a block are seen to beside its sweep, while its values are in the cache.
+    const auto keep = [&](const std::vector<CellPlace>& group, std::size_t first) {
       for (std::size_t k = 0; k < group.size(); ++k)
         for (std::size_t c = 0; c < D; ++c) before_[first + k][c] = state.u[c].block(group[k].block)[group[k].at];
-    });
+    };
+    const auto share = [&](const std::vector<CellPlace>& group, std::size_t first) {
+      share_group<D>(grid, *space_, settings, group, state, axis, dt, before_.data() + first);
+    };
+    for_groups(grid.blocks(), keep);
     for_blocks(grid, [&](int b) {
+      for_groups(b, keep);
       std::array<double*, D> u;
       std::array<const double*, D> u_start;
       std::array<const double*, D> gain;
@@ -573,12 +591,11 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
         act(std::true_type{},
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
              space_->grouped().block(b), space_->at_wall().block(b), &front_, space_, b});
+      if (away_ != nullptr) empty_away(layout, b, *away_, state);
+      for_groups(b, share);
     });
-    if (away_ != nullptr) empty_away(grid, *away_, state);
+    for_groups(grid.blocks(), share);
     if (skin_ != nullptr) gained_ += skin_->count(grid, axis);
-    for_groups([&](const std::vector<CellPlace>& group, std::size_t first) {
-      share_group<D>(grid, *space_, settings, group, state, axis, dt, before_.data() + first);
-    });
   }
   if (skin_ != nullptr && skin_->through_walls()) {
     gained_ += skin_->pass_walls(grid, *space_, settings, dt, full_, start_, state);

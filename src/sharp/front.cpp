@@ -14,30 +14,38 @@
 namespace wavy::sharp {
 namespace {
 
+/// Shifts to the cells at most three cells away, the nearest first.
+template <int D>
+std::vector<Index<D>> near_shifts() {
+  std::vector<std::pair<int, Index<D>>> all;
+  for_shifts<D>(3, [&](const Index<D>& shift, int square) { all.emplace_back(square, shift); });
+  std::ranges::stable_sort(all, {}, [](const auto& one) { return one.first; });
+  std::vector<Index<D>> shifts;
+  for (const auto& [square, shift] : all) shifts.push_back(shift);
+  return shifts;
+}
+
 /// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away. `open`: shares.
 template <int D>
 std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const double* open,
                                    const Layout<D>& layout) {
-  constexpr int reach = 3;
-  int least = D * reach * reach + 1;
-  std::ptrdiff_t best = 0;
-  for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
-    if (square >= least) return;
-    const std::ptrdiff_t o = layout.offset(shift);
-    if (!is_mixed(F[o]) || open[o] < 1) return;
+  static const std::vector<Index<D>> shifts = near_shifts<D>();
+  const auto is_clean = [&](std::ptrdiff_t o) {
     bool clean = true;
     for_shifts<D>(1, [&](const Index<D>& next, int) {
       const std::ptrdiff_t at = o + layout.offset(next);
       clean = clean && at_wall[at] == 0 && open[at] == 1;
     });
-    if (!clean) return;
-    least = square;
-    best = o;
-  });
-  if (best == 0) return std::nullopt;
-  const Vec<D> normal = interface_normal<D>(F + best, layout.step);
-  if (dot<D>(normal, normal) <= 0) return std::nullopt;
-  return normal;
+    return clean;
+  };
+  for (const auto& shift : shifts) {
+    const std::ptrdiff_t o = layout.offset(shift);
+    if (!is_mixed(F[o]) || open[o] < 1 || !is_clean(o)) continue;
+    const Vec<D> normal = interface_normal<D>(F + o, layout.step);
+    if (dot<D>(normal, normal) <= 0) return std::nullopt;
+    return normal;
+  }
+  return std::nullopt;
 }
 
 /// The interface's normal at a wall [cell units], from its direction along the wall and the angle in the liquid.
@@ -112,6 +120,7 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   }
   carry_into_walls(grid, width);
   fill_fraction_halo<D>(grid, settings, shares_, state.u, width);
+  holds_ = width == pad && settings.slip_length == 0;  // else angles change with the velocity
 }
 
 /// The interface's planes in the mixed cells at walls, or in all.

@@ -22,6 +22,10 @@ class Front {
   /// To be called when F has changed: fills `width` layers of its halo (all where a contact angle rules, or solids cut
   /// cells), and what goes on in walls, as far from the open cells. Without solids F itself is what stencils see.
   void update(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width);
+  /// Beside solids: nothing has moved since the last update with the greatest width.
+  [[nodiscard]] bool holds() const { return holds_; }
+  /// To be called when the interface is about to move.
+  void moves() { holds_ = false; }
 
   /// Share of every whole cell, halo filled as said.
   [[nodiscard]] const Cells<D>& shares(const State<D>& state) const { return space_->whole() ? state.F : shares_; }
@@ -43,6 +47,7 @@ class Front {
   void carry_into_walls(const Grid<D>& grid, int width);
 
   const OpenSpace<D>* space_;
+  bool holds_ = false;
   Cells<D> shares_;
   std::vector<std::vector<Contact>> contacts_;  // per block, by offset
 };

@@ -83,7 +83,7 @@ class Advection {
  private:
   void find_gains(const Grid<D>& grid, const State<D>& state, double half_step);
   template <class Fn>
-  void for_groups(Fn&& fn);
+  void for_groups(int block, Fn&& fn);
 
   const OpenSpace<D>* space_;
   Skin<D>* skin_;  // null where it is closed

@@ -87,16 +87,13 @@ BothViscosities viscosities_at(const Settings<D>& settings, double rate) {
 
 /// One velocity component for all cells of a group, beside that of their walls: what they hold together of `u`, which
 /// is their momentum (over the volume of a whole cell), by the sum of their `mass`, likewise. (Cell merging: Ye et al.,
-/// J. Comput. Phys. 156 (1999) 209.)
+/// J. Comput. Phys. 156 (1999) 209.) Of the groups within a block, or of those across blocks for the number of blocks.
 template <int D>
-void share_momentum(const OpenSpace<D>& space, const WallVelocity<D>& walls, std::size_t component,
+void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>& walls, std::size_t component,
                     const Cells<D>& mass, Cells<D>& u) {
-  const auto& groups = space.groups();
-  const auto count = static_cast<int>(groups.size());
-#pragma omp parallel for schedule(static)
-  for (int g = 0; g < count; ++g) {
-    const auto number = static_cast<std::size_t>(g);
-    const auto& group = groups[number];
+  const auto [first, last] = space.groups_in(block);
+  for (std::size_t number = first; number < last; ++number) {
+    const auto& group = space.groups()[number];
     double momentum = 0;
     double sum = 0;
     for (std::size_t k = 0; k < group.size(); ++k) {
@@ -253,7 +250,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   for (std::size_t c = 0; c < D; ++c) {
     for (const auto& group : space_->groups())
       for (const auto& place : group) state.u[c].block(place.block)[place.at] *= rho_.block(place.block)[place.at];
-    share_momentum(*space_, *walls_, c, rho_, state.u[c]);
+    for (int b = 0; b <= grid.blocks(); ++b) share_momentum(*space_, b, *walls_, c, rho_, state.u[c]);
   }
   push(grid, *space_, state, -dt);
   walls_->set_in_solids(grid, true, state.u);
@@ -556,10 +553,11 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
       for_pulls(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) {
         out[a] += momentum[c] / (grouped[a] == 0 ? hold[a] : 1.0);
       });
+      share_momentum(*space_, b, walls_at_rest<D>(), c, this->hold(static_cast<int>(c)), rhs_[c]);
     }
   });
   for (std::size_t c = 0; c < D; ++c) {
-    share_momentum(*space_, walls_at_rest<D>(), c, hold(static_cast<int>(c)), rhs_[c]);
+    share_momentum(*space_, grid.blocks(), walls_at_rest<D>(), c, hold(static_cast<int>(c)), rhs_[c]);
     std::swap(state.u[c].data(), rhs_[c].data());
   }
 }

@@ -87,8 +87,14 @@ TEST_CASE("the partition takes the cell size asked for where it divides the vess
   }
 }
 
+TEST_CASE("blocks in space are long, and short where there would be too few to share") {
+  CHECK(partition<3>({1, 1, 1}, 1.0 / 64).block_cells == Index<3>{64, 32, 32});
+  CHECK(partition<3>({1, 0.5, 0.5}, 1.0 / 64).block_cells == Index<3>{32, 32, 32});
+  CHECK(partition<3>({1, 0.5, 0.5}, 1.0 / 96).block_cells == Index<3>{48, 24, 24});
+}
+
 TEST_CASE("every cell is in one block, and blocks meet their neighbours") {
-  const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 64));
+  const Grid<3> grid({0, 0, 0}, {1, 0.5, 0.5}, partition<3>({1, 0.5, 0.5}, 1.0 / 72));
   std::set<Index<3>> cells;
   for_cells_in_order<3>(grid, [&](int, std::ptrdiff_t, const Index<3>& cell) { cells.insert(cell); });
   CHECK(static_cast<long>(cells.size()) == grid.cell_count());

@@ -301,9 +301,8 @@ TEST_CASE("a violent run has the same bits on one and on two threads") {
       StepLimit limit{};
       model.step(model.stable_step(limit));
     }
-    std::vector<std::vector<double>> bits{model.state().F.data(), model.state().u[0].data(), model.state().u[1].data(),
-                                          model.state().p.data()};
-    return bits;
+    return std::array{model.state().F.data(), model.state().u[0].data(), model.state().u[1].data(),
+                      model.state().p.data()};
   };
   CHECK(run(1) == run(2));
 }
