@@ -6,6 +6,7 @@
 #pragma once
 
 #include <algorithm>
+#include <initializer_list>
 #include <vector>
 
 #include "geometry/plane.hpp"
@@ -220,6 +221,21 @@ void for_open_rows(const OpenSpace<D>& space, int block, const Layout<D>& layout
 template <int D, class Fn>
 void for_open_rows(const OpenSpace<D>& space, int block, const Layout<D>& layout, Fn&& fn) {
   for_open_rows<D>(space, block, layout, Index<D>{}, layout.cells, std::forward<Fn>(fn));
+}
+
+/// fn(number, group) for the groups within a block, or for those across blocks where `block` is the number of blocks.
+/// Their cells lie scattered: what stands there of `fields` is fetched ahead.
+template <int D, class Fn>
+void for_groups(const OpenSpace<D>& space, int block, std::initializer_list<const Cells<D>*> fields, Fn&& fn) {
+  constexpr std::size_t ahead = 12;  // groups
+  const auto& groups = space.groups();
+  const auto [first, last] = space.groups_in(block);
+  for (std::size_t g = first; g < last; ++g) {
+    if (g + ahead < last)
+      for (const auto& place : groups[g + ahead])
+        for (const Cells<D>* field : fields) __builtin_prefetch(field->block(place.block) + place.at);
+    fn(g, groups[g]);
+  }
 }
 
 /// What is open of a grid [m^D], and how many of its cells are.

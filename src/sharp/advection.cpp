@@ -20,11 +20,10 @@ inline double limited_slope(double lower, double middle, double upper) {
 /// Work arrays of one thread, with the layout of a block.
 template <int D>
 struct Scratch {
-  StaggeredArray<double> courant, liquid, mass, weight, held, dilated, after, smooth;
+  StaggeredArray<double> courant, liquid, mass, weight, held, dilated, after;
   std::array<StaggeredArray<double>, D> slope, flux;  // [component]
   explicit Scratch(const Layout<D>& layout) {
-    for (auto* array : {&courant, &liquid, &mass, &weight, &held, &dilated, &after, &smooth})
-      array->assign(layout.size, 0.0);
+    for (auto* array : {&courant, &liquid, &mass, &weight, &held, &dilated, &after}) array->assign(layout.size, 0.0);
     for (std::size_t c = 0; c < D; ++c)
       for (auto* array : {&slope[c], &flux[c]}) array->assign(layout.size, 0.0);
   }
@@ -62,8 +61,9 @@ struct Cut {
   const double* volume = nullptr;   // open volume of the cells
   const double* inverse = nullptr;  // 1 over it
   const double* area = nullptr;     // of the faces across the axis
-  const double* grouped = nullptr;
   const double* at_wall = nullptr;
+  const float* alone = nullptr;
+  const float* smooth = nullptr;  // along the axis
   const Front<D>* front = nullptr;
   const OpenSpace<D>* space = &all_open<D>();
   int block = 0;
@@ -168,12 +168,10 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   double* held = scratch.held.data() + layout.first;      // mass in a cell before the sweep
   double* dilated = scratch.dilated.data() + layout.first;
   double* after = scratch.after.data() + layout.first;
-  double* smooth = scratch.smooth.data() + layout.first;  // 1, or 0 where a closed face forbids slopes
   const double* volume = cut.volume;
   const double* inverse = cut.inverse;
-  const double* area = cut.area;
-  const double* grouped = cut.grouped;
-  const double* at_wall = cut.at_wall;
+  const float* alone = cut.alone;
+  const float* smooth = cut.smooth;
   const std::ptrdiff_t s = layout.step[axis];
   const double rho_gas = settings.gas.density;
   const double rho_jump = settings.liquid.density - rho_gas;
@@ -229,8 +227,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         if constexpr (is_cut) {
           // In the solid nothing moves, and what its far faces hold is anything.
           const double moves = volume[a] > 0 ? 1.0 : 0.0;
-          const double alone = moves > grouped[a] ? left : 1.0;
-          after[a] = moves / alone;
+          after[a] = moves / (alone[a] > 0 ? left : 1.0);
         } else {
           after[a] = 1 / left;
         }
@@ -239,18 +236,6 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 
     Index<D> slopes_lo = lo;
     if (!ahead) --slopes_lo[axis];
-    if constexpr (is_cut) {
-      for_open_rows<D>(*cut.space, cut.block, layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) {  // nothing is known behind a closed face
-          const std::ptrdiff_t a = o + i;
-          const double low = area[a];
-          const double high = area[a + s];
-          const double least = low < high ? low : high;
-          smooth[a] = least > 0 ? 1.0 : 1.0 - at_wall[a];
-        }
-      });
-    }
     for (std::size_t c = 0; c < D; ++c) {
       double* v = u[c];
       const double* v0 = u_start[c];
@@ -303,60 +288,59 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 /// Cells of a group may have been left with more liquid than they have room for, or with less than none: within the
 /// group it is put where there is room. What finds none stays for restore_volume.
 template <int D>
-void share_room(const OpenSpace<D>& space, const std::vector<CellPlace>& group, Cells<D>& F) {
+void share_room(const std::vector<CellPlace>& group, const GroupCell<D>* cells, Cells<D>& F) {
   double excess = 0;  // of liquid, where it is above 1 or below 0
-  for (const auto& place : group) {
-    double& f = F.block(place.block)[place.at];
+  for (std::size_t k = 0; k < group.size(); ++k) {
+    double& f = F.block(group[k].block)[group[k].at];
     const double kept = std::clamp(f, 0.0, 1.0);
-    excess += space.volume().block(place.block)[place.at] * (f - kept);
+    excess += cells[k].volume * (f - kept);
     f = kept;
   }
   if (excess == 0) return;
-  const auto spare = [&](const CellPlace& place) {  // room for it, or content to take it from
-    const double f = F.block(place.block)[place.at];
-    return space.volume().block(place.block)[place.at] * (excess > 0 ? 1 - f : f);
-  };
+  const auto spare = [excess](double f) { return excess > 0 ? 1 - f : f; };  // room for it, or content to take it from
   double room = 0;
-  for (const auto& place : group) room += spare(place);
+  for (std::size_t k = 0; k < group.size(); ++k) room += cells[k].volume * spare(F.block(group[k].block)[group[k].at]);
   const double share = room > 0 ? std::clamp(excess / room, -1.0, 1.0) : 0.0;
-  for (const auto& place : group)
-    F.block(place.block)[place.at] += share * spare(place) * space.inverse_volume().block(place.block)[place.at];
-  const double rest = excess - share * room;
-  F.block(group[0].block)[group[0].at] += rest * space.inverse_volume().block(group[0].block)[group[0].at];
+  for (const auto& place : group) {
+    double& f = F.block(place.block)[place.at];
+    f += share * spare(f);
+  }
+  F.block(group[0].block)[group[0].at] += (excess - share * room) * cells[0].inverse;
 }
 
 /// After a sweep along `axis` the cells of a group share their room; and their momentum, which is what `state.u` holds
 /// of them, becomes velocity: together they keep their momentum; what a cell's velocity differed from the group's
-/// `before` it loses by as much as its content was exchanged.
+/// before the sweep it loses by as much as its content was exchanged.
 template <int D>
-void share_group(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings,
-                 const std::vector<CellPlace>& group, State<D>& state, int axis, double dt, const Vec<D>* before) {
-  share_room(space, group, state.F);
+void share_group(const Grid<D>& grid, const Settings<D>& settings, const std::vector<CellPlace>& group,
+                 const GroupCell<D>* cells, State<D>& state, int axis, double dt) {
+  share_room(group, cells, state.F);
   thread_local std::vector<double> mass;
   thread_local std::vector<double> kept;  // share of a cell's difference
   mass.clear();
   kept.clear();
   double sum = 0;
   const std::ptrdiff_t s = grid.layout().step[axis];
-  for (const auto& place : group) {
+  for (std::size_t k = 0; k < group.size(); ++k) {
+    const auto& place = group[k];
     const double f = std::clamp(state.F.block(place.block)[place.at], 0.0, 1.0);
-    mass.push_back(space.volume().block(place.block)[place.at] * density(settings, f));
+    mass.push_back(cells[k].volume * density(settings, f));
     sum += mass.back();
     const double* q = state.face_u[axis].block(place.block) + place.at;
     const double leaving = dt / grid.spacing()[axis] * (std::max(0.0, -q[0]) + std::max(0.0, q[s]));
-    kept.push_back(1 - std::min(1.0, leaving * space.inverse_volume().block(place.block)[place.at]));
+    kept.push_back(1 - std::min(1.0, leaving * cells[k].inverse));
   }
   for (std::size_t c = 0; c < D; ++c) {
     double momentum = 0;
     double mean = 0;
     for (std::size_t k = 0; k < group.size(); ++k) {
       momentum += state.u[c].block(group[k].block)[group[k].at];
-      mean += mass[k] * before[k][c] / sum;
+      mean += mass[k] * cells[k].before[c] / sum;
     }
     double apart = 0;  // momentum of the differences that are kept
-    for (std::size_t k = 0; k < group.size(); ++k) apart += mass[k] * kept[k] * (before[k][c] - mean);
+    for (std::size_t k = 0; k < group.size(); ++k) apart += mass[k] * kept[k] * (cells[k].before[c] - mean);
     for (std::size_t k = 0; k < group.size(); ++k)
-      state.u[c].block(group[k].block)[group[k].at] = kept[k] * (before[k][c] - mean) + (momentum - apart) / sum;
+      state.u[c].block(group[k].block)[group[k].at] = kept[k] * (cells[k].before[c] - mean) + (momentum - apart) / sum;
   }
 }
 
@@ -478,21 +462,39 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>*
       full_(grid) {
   for (auto& component : start_) component = Cells<D>(grid);
   for (auto& component : gain_) component = Cells<D>(grid);
-  std::size_t cells = 0;
   for (const auto& group : space.groups()) {
-    first_.push_back(cells);
-    cells += group.size();
+    first_.push_back(group_cells_.size());
+    for (const auto& [block, at] : group)
+      group_cells_.push_back({space.volume().block(block)[at], space.inverse_volume().block(block)[at], {}});
   }
-  before_.resize(cells);
+  if (!space.whole()) find_closed(grid);
 }
 
-/// fn(group, number of cells in the groups before it) of the groups within a block, or of those across blocks for the
-/// number of blocks.
+/// Which cells' velocities go on alone, and along which axis they have slopes: nothing is known behind a closed face.
 template <int D>
-template <class Fn>
-void Advection<D>::for_groups(int block, Fn&& fn) {
-  const auto [first, last] = space_->groups_in(block);
-  for (std::size_t g = first; g < last; ++g) fn(space_->groups()[g], first_[g]);
+void Advection<D>::find_closed(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  alone_ = Field<float, D>(grid);
+  for (auto& smooth : smooth_) smooth = Field<float, D>(grid);
+  Index<D> lo;
+  lo.fill(-1);
+  Index<D> hi = layout.cells;
+  for (int& end : hi) ++end;
+  for_blocks(grid, [&](int b) {
+    const double* volume = space_->volume().block(b);
+    const double* grouped = space_->grouped().block(b);
+    const double* at_wall = space_->at_wall().block(b);
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t a = o; a < o + n; ++a) {
+        alone_.block(b)[a] = volume[a] > 0 && grouped[a] == 0 ? 1 : 0;
+        for (std::size_t d = 0; d < D; ++d) {
+          const double* area = space_->area()[d].block(b);
+          const bool open = area[a] > 0 && area[a + layout.step[d]] > 0;
+          smooth_[d].block(b)[a] = open || at_wall[a] == 0 ? 1 : 0;
+        }
+      }
+    });
+  });
 }
 
 /// What the cells' velocities gain in half a step from pressure and forces. No more than half the difference to a
@@ -562,16 +564,22 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
     }
     // Groups within a block are seen to beside its sweep, while its values are in the cache.
-    const auto keep = [&](const std::vector<CellPlace>& group, std::size_t first) {
-      for (std::size_t k = 0; k < group.size(); ++k)
-        for (std::size_t c = 0; c < D; ++c) before_[first + k][c] = state.u[c].block(group[k].block)[group[k].at];
+    const auto keep = [&](int block) {
+      for_groups<D>(*space_, block, {&state.u[0], &state.u[1], &state.u[D - 1]}, [&](std::size_t g, const auto& group) {
+        for (std::size_t k = 0; k < group.size(); ++k)
+          for (std::size_t c = 0; c < D; ++c)
+            group_cells_[first_[g] + k].before[c] = state.u[c].block(group[k].block)[group[k].at];
+      });
     };
-    const auto share = [&](const std::vector<CellPlace>& group, std::size_t first) {
-      share_group<D>(grid, *space_, settings, group, state, axis, dt, before_.data() + first);
+    const auto share = [&](int block) {
+      for_groups<D>(*space_, block, {&state.F, &state.u[0], &state.u[1], &state.u[D - 1], &state.face_u[axis]},
+                    [&](std::size_t g, const auto& group) {
+                      share_group<D>(grid, settings, group, &group_cells_[first_[g]], state, axis, dt);
+                    });
     };
-    for_groups(grid.blocks(), keep);
+    keep(grid.blocks());
     for_blocks(grid, [&](int b) {
-      for_groups(b, keep);
+      keep(b);
       std::array<double*, D> u;
       std::array<const double*, D> u_start;
       std::array<const double*, D> gain;
@@ -590,16 +598,17 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       else
         act(std::true_type{},
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
-             space_->grouped().block(b), space_->at_wall().block(b), &front_, space_, b});
+             space_->at_wall().block(b), alone_.block(b), smooth_[axis].block(b), &front_, space_, b});
       if (away_ != nullptr) empty_away(layout, b, *away_, state);
-      for_groups(b, share);
+      share(b);
     });
-    for_groups(grid.blocks(), share);
+    share(grid.blocks());
     if (skin_ != nullptr) gained_ += skin_->count(grid, axis);
   }
   if (skin_ != nullptr && skin_->through_walls()) {
     gained_ += skin_->pass_walls(grid, *space_, settings, dt, full_, start_, state);
-    for (const auto& group : space_->groups()) share_room<D>(*space_, group, state.F);
+    for (std::size_t g = 0; g < space_->groups().size(); ++g)
+      share_room<D>(space_->groups()[g], &group_cells_[first_[g]], state.F);
   }
   return restore_volume(grid, *space_, state.F, kept_volume + gained_);
 }

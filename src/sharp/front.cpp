@@ -209,14 +209,12 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
       }
       if (apart) continue;
       for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        Index<D> shift;
+        for (int d = 0; d < D; ++d) shift[d] = axis_index<D>(layout, o, d) + start[d] - contact.cell[d];
+        for (std::ptrdiff_t at = o; at < o + n; ++at, ++shift[0]) {
           if (open[at] == 1) continue;
           int square = 0;
-          Index<D> shift;
-          for (int d = 0; d < D; ++d) {
-            shift[d] = axis_index<D>(layout, at, d) + start[d] - contact.cell[d];
-            square += shift[d] * shift[d];
-          }
+          for (const int along : shift) square += along * along;
           auto& least = nearest[static_cast<std::size_t>(at + layout.first)];
           if (square >= least) continue;
           least = static_cast<unsigned char>(square);

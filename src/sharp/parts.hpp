@@ -57,6 +57,14 @@ template <int D>
 void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& field,
                         const CellVectors<D>& velocity, int width);
 
+/// A cell that acts together with others (see OpenSpace::groups), as a sweep needs it.
+template <int D>
+struct GroupCell {
+  double volume = 0;   ///< open, as a share of a whole cell
+  double inverse = 0;  ///< 1 / volume
+  Vec<D> before{};     ///< velocity before the sweep
+};
+
 /// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
 /// put back onto the interface to keep the liquid at `kept_volume`.
 ///
@@ -81,9 +89,8 @@ class Advection {
   [[nodiscard]] double gained() const { return gained_; }
 
  private:
+  void find_closed(const Grid<D>& grid);
   void find_gains(const Grid<D>& grid, const State<D>& state, double half_step);
-  template <class Fn>
-  void for_groups(int block, Fn&& fn);
 
   const OpenSpace<D>* space_;
   Skin<D>* skin_;  // null where it is closed
@@ -91,11 +98,15 @@ class Advection {
   const Cells<D>* away_ = nullptr;
   double gained_ = 0;
   Front<D> front_;
-  Cells<D> full_;                   // 1 where F > 1/2 at the start of the step
-  CellVectors<D> start_;            // u at the start of the step
-  CellVectors<D> gain_;             // of u in half a step
-  std::vector<std::size_t> first_;  // number of cells in the groups before each group
-  std::vector<Vec<D>> before_;      // u of the cells in groups before a sweep
+  Cells<D> full_;         // 1 where F > 1/2 at the start of the step
+  CellVectors<D> start_;  // u at the start of the step
+  CellVectors<D> gain_;   // of u in half a step
+  std::vector<GroupCell<D>> group_cells_;
+  std::vector<std::size_t> first_;  // of each group in them
+  // Only where there are solids: 1 in open cells that belong to no group, and where a velocity has a slope along an
+  // axis; else 0.
+  Field<float, D> alone_;
+  std::array<Field<float, D>, D> smooth_;
 };
 
 /// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in. Explicit where the step

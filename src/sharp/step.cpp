@@ -69,6 +69,7 @@ struct Model<D>::Work {
   PressureSolver<D> pressure;
   Faces<D> acceleration;
   Faces<D> inverse_density;
+  CellVectors<D> mean_weight;  // of what passes a cell's two faces in its mean; only where there are solids
   Cells<D> rhs;
   Cells<D> last_pressure;
   Cells<D> source;  // what comes through walls [1/s]; only where some openings lie on walls
@@ -90,12 +91,30 @@ struct Model<D>::Work {
       acceleration[d] = Cells<D>(grid);
       inverse_density[d] = Cells<D>(grid);
     }
+    if (!space.whole()) find_mean_weights(grid, space);
     if (skin.through_walls()) source = Cells<D>(grid);
     if (!settings.gas_left_out) return;
     away = Cells<D>(grid);
     at_flows = skin.cells(true);
     at_pressures = skin.cells(false);
     advect.leave_out(away);
+  }
+
+  void find_mean_weights(const Grid<D>& grid, const OpenSpace<D>& space) {
+    for (int d = 0; d < D; ++d) {
+      mean_weight[d] = Cells<D>(grid);
+      const std::ptrdiff_t s = grid.layout().step[d];
+      for_blocks(grid, [&](int b) {
+        const double* share = space.share().block(b);
+        const double* open = space.face_share()[d].block(b);
+        for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+            const double room = std::max(open[at] + open[at + s], 2 * share[at]);
+            mean_weight[d].block(b)[at] = room > 0 ? 1 / room : 0.0;
+          }
+        });
+      });
+    }
   }
 
   /// Where gas is left out: cells with no liquid within two cells, and no given flow. What lies nearer moves along with
@@ -325,7 +344,7 @@ struct Model<D>::Work {
           });
         } else {
           // The mean over the open faces; a closed one counts like a wall, as far as the cell reaches it.
-          const double* share = space.share().block(b);
+          const double* weight = mean_weight[d].block(b);
           const double* open = space.face_share()[d].block(b);
           const double* area = space.area()[d].block(b);
           const bool weighted = space.axisymmetric();
@@ -336,9 +355,7 @@ struct Model<D>::Work {
 #pragma omp simd
             for (int i = 0; i < n; ++i) {
               const std::ptrdiff_t at = o + i;
-              const double faces = open[at] + open[at + s];
-              const double room = faces > 2 * share[at] ? faces : 2 * share[at];
-              own[at] = (through(at) + through(at + s)) / (room > 0 ? room : 1.0);
+              own[at] = weight[at] * (through(at) + through(at + s));
               u[at] += dt * own[at];
             }
           });

@@ -91,9 +91,7 @@ BothViscosities viscosities_at(const Settings<D>& settings, double rate) {
 template <int D>
 void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>& walls, std::size_t component,
                     const Cells<D>& mass, Cells<D>& u) {
-  const auto [first, last] = space.groups_in(block);
-  for (std::size_t number = first; number < last; ++number) {
-    const auto& group = space.groups()[number];
+  for_groups<D>(space, block, {&mass, &u}, [&](std::size_t number, const auto& group) {
     double momentum = 0;
     double sum = 0;
     for (std::size_t k = 0; k < group.size(); ++k) {
@@ -103,7 +101,7 @@ void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>&
     }
     for (std::size_t k = 0; k < group.size(); ++k)
       u.block(group[k].block)[group[k].at] = momentum / sum + walls.in_group(number, k)[component];
-  }
+  });
 }
 
 /// u takes the accelerations of the last step for dt.
