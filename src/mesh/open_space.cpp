@@ -402,6 +402,7 @@ template <int D>
 void OpenSpace<D>::find_groups(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
   const CellMap<D> map(grid);
+  constexpr double alike = 1e-9;  // of rooms that are the same by symmetry, the first is taken
   std::map<Index<D>, std::size_t> group_of;
   std::vector<std::vector<Index<D>>> members;
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
@@ -422,7 +423,7 @@ void OpenSpace<D>::find_groups(const Grid<D>& grid) {
           const CellPlace there = map(next);
           const double room =
               area_[d].block(place.block)[place.at + side * layout.step[d]] * volume_.block(there.block)[there.at];
-          if (room > most) {
+          if (room > (1 + alike) * most) {
             most = room;
             best = next;
           }

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <iterator>
 #include <numbers>
 #include <optional>
 
@@ -86,11 +85,13 @@ Front<D>::Front(const Grid<D>& grid, const OpenSpace<D>& space) : space_(&space)
   if (space.whole()) return;
   shares_ = Cells<D>(grid);
   contacts_.resize(static_cast<std::size_t>(grid.blocks()));
+  next_.resize(static_cast<std::size_t>(grid.blocks()));
 }
 
 template <int D>
 const typename Front<D>::Contact* Front<D>::contact(int block, std::ptrdiff_t at) const {
-  return entry_at(contacts_[static_cast<std::size_t>(block)], at);
+  const auto* own = entry_at(contacts_[static_cast<std::size_t>(block)], at);
+  return own != nullptr ? own : entry_at(next_[static_cast<std::size_t>(block)], at);
 }
 
 template <int D>
@@ -118,6 +119,7 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
     find_contacts(grid, settings, state);
     show_sections(grid);
   }
+  find_next(grid);
   carry_into_walls(grid, width);
   fill_fraction_halo<D>(grid, settings, shares_, state.u, width);
   holds_ = width == pad && settings.slip_length == 0;  // else angles change with the velocity
@@ -184,13 +186,38 @@ void Front<D>::show_sections(const Grid<D>& grid) {
   });
 }
 
+/// What a block's neighbour finds in its outermost cells is what passes their common faces, seen from either side.
+template <int D>
+void Front<D>::find_next(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    auto& list = next_[static_cast<std::size_t>(b)];
+    list.clear();
+    for (int d = 0; d < D; ++d)
+      for (int side = 0; side < 2; ++side) {
+        const int other = grid.forest().neighbour(b, d, side);
+        if (other < 0) continue;
+        const int last = layout.cells[d] - 1;
+        for (Contact contact : contacts_[static_cast<std::size_t>(other)]) {
+          if (axis_index<D>(layout, contact.at, d) != (side == 0 ? last : 0)) continue;
+          contact.at += (side == 0 ? -last - 1 : last + 1) * layout.step[d];
+          list.push_back(contact);
+        }
+      }
+    std::ranges::sort(list, {}, &Contact::at);
+  });
+}
+
 /// The planes at walls go on through the cut cells into the solid, `width` cells far.
 template <int D>
 void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
   const Layout<D>& layout = grid.layout();
-  std::vector<Contact> all;
+  std::vector<const Contact*> all;
   for (const auto& list : contacts_)
-    std::copy_if(list.begin(), list.end(), std::back_inserter(all), [](const auto& one) { return one.at_wall; });
+    for (const auto& one : list)
+      if (one.at_wall) all.push_back(&one);
+  // Of two that are as near the first rules: in an order that does not depend on the blocks.
+  std::ranges::sort(all, {}, [](const Contact* one) { return one->cell; });
   for_blocks(grid, [&](int b) {
     if (space_->whole(b)) return;
     double* E = shares_.block(b);
@@ -198,7 +225,8 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
     const Index<D> start = grid.block_start(b);
     thread_local std::vector<unsigned char> nearest;  // square of the distance to the contact that rules a cell
     nearest.assign(layout.size, static_cast<unsigned char>(width * width + 1));
-    for (const auto& contact : all) {
+    for (const Contact* one : all) {
+      const Contact& contact = *one;
       Index<D> lo;
       Index<D> hi;
       bool apart = false;

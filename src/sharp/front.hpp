@@ -38,18 +38,20 @@ class Front {
     Plane<D> open;    ///< of the wall; its normal is 0 where the cell is open as a whole
     bool at_wall = true;
   };
-  /// Null where there is none of these.
+  /// Also of the cells across the block's sides; null where there is none of these.
   [[nodiscard]] const Contact* contact(int block, std::ptrdiff_t at) const;
 
  private:
   void find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state);
   void show_sections(const Grid<D>& grid);
+  void find_next(const Grid<D>& grid);
   void carry_into_walls(const Grid<D>& grid, int width);
 
   const OpenSpace<D>* space_;
   bool holds_ = false;
   Cells<D> shares_;
   std::vector<std::vector<Contact>> contacts_;  // per block, by offset
+  std::vector<std::vector<Contact>> next_;      // of the neighbours' cells across the sides of each block, by offset
 };
 
 }  // namespace wavy::sharp

@@ -510,18 +510,25 @@ double Model<D>::stable_step(StepLimit& limit) const {
     double greatest = 0;
     const Rooms<D> rooms(space_, b);
     const double* F = state_.F.block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+    const double least_content = settings_.gas_left_out ? pure : 0.0;
+    std::array<const double*, D> face;
+    for (int d = 0; d < D; ++d) face[d] = state_.face_u[d].block(b);
+    for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+      const double weight = space_.whole(b) ? 1.0 : space_.weight(b, layout, o);
+      const double grows = space_.whole(b) ? 0.0 : space_.weight(b, layout, o + 1) - weight;  // from cell to cell
+#pragma omp simd reduction(max : greatest)
       for (int i = 0; i < n; ++i) {
         double sum = 0;
-        if (settings_.gas_left_out && F[o + i] < pure) continue;
-        for (int d = 0; d < D; ++d) {
-          const double* face = state_.face_u[d].block(b) + o + i;
-          sum += std::max(std::abs(face[0]), std::abs(face[layout.step[d]])) / grid_.spacing()[d];
+        for (std::size_t d = 0; d < D; ++d) {
+          const double low = std::abs(face[d][o + i]);
+          const double high = std::abs(face[d][o + i + layout.step[d]]);
+          sum += (low > high ? low : high) / grid_.spacing()[d];
         }
         // What crosses a cut cell, as a share of its room; small cells share that of their group.
         constexpr double least_room = 0.5;
-        const double weight = space_.whole(b) ? 1.0 : space_.weight(b, layout, o + i);
-        greatest = std::max(greatest, sum / std::max(rooms[o + i], least_room * weight));
+        const double least = least_room * (weight + i * grows);
+        const double own = F[o + i] < least_content ? 0.0 : sum / (rooms[o + i] > least ? rooms[o + i] : least);
+        greatest = own > greatest ? own : greatest;
       }
     });
     return greatest;

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 #include <utility>
 #include <vector>
 
@@ -135,6 +136,30 @@ TEST_CASE("a cell belongs to one group at most, its own neighbours' through open
   for_cells_in_order<3>(grid,
                         [&](int b, std::ptrdiff_t o, const Index<3>&) { grouped += space.grouped().block(b)[o]; });
   CHECK(grouped == static_cast<double>(seen.size()));
+}
+
+TEST_CASE("groups come block by block, and those across blocks last") {
+  const auto tilted = cylinder_solid<3>({0.5, 0, 0.2}, {0.5, 1, 0.8}, 0.3);
+  const Grid<3> grid = grid_over<3>({0, 0, 0}, {1, 1, 1}, 1.0 / 48);
+  const auto space = space_in(grid, tilted);
+  REQUIRE(grid.blocks() == 4);
+  std::size_t next = 0;
+  for (int b = 0; b <= grid.blocks(); ++b) {
+    CHECK(space.groups_in(b)[0] == next);
+    for_groups<3>(space, b, {&space.volume()}, [&](std::size_t number, const std::vector<CellPlace>& group) {
+      CHECK(number == next++);
+      CHECK(&group == &space.groups()[number]);
+      std::set<int> blocks;
+      for (const auto& place : group) blocks.insert(place.block);
+      if (b < grid.blocks())
+        CHECK(blocks == std::set<int>{b});
+      else
+        CHECK(blocks.size() > 1);
+    });
+    CHECK(space.groups_in(b)[1] == next);
+    CHECK(space.groups_in(b)[1] > space.groups_in(b)[0]);  // there are some of each kind
+  }
+  CHECK(next == space.groups().size());
 }
 
 TEST_CASE("walls that are mirrors have no friction and do not count, and the others keep theirs") {

@@ -1,7 +1,9 @@
 // Flow in vessels whose walls cut the grid.
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "mesh/cover.hpp"
 #include "sharp/model.hpp"
@@ -29,6 +31,13 @@ void run(Model<D>& model, int steps) {
     StepLimit limit{};
     model.step(model.stable_step(limit));
   }
+}
+
+template <int D>
+Vec<D> filled(double value) {
+  Vec<D> vector;
+  vector.fill(value);
+  return vector;
 }
 
 /// Centre of the liquid along x [m].
@@ -164,6 +173,50 @@ TEST_CASE("a liquid falls about in a dished drum: volume and bounds hold") {
   CHECK(least >= 0);
   CHECK(greatest <= 1);
   CHECK(model.greatest_speed() < 15);
+}
+
+TEST_CASE("blocks of any size give the same flow in a vessel that cuts them") {
+  const auto apart = [](const auto& cells, const auto& parts, int steps, bool round_axis = false) {
+    constexpr int D = static_cast<int>(std::tuple_size_v<std::decay_t<decltype(cells)>>);
+    const auto splash = [&](const Index<D>& block_cells) {
+      auto rod = filled<D>(0.6);
+      rod[D - 1] = 0.3;
+      auto pull = filled<D>(0);
+      pull[0] = round_axis ? 0 : 3;
+      pull[D - 1] = -g;
+      auto corner = filled<D>(1);
+      corner[0] = 0.4;
+      auto middle = filled<D>(0.5);
+      if (round_axis) middle[0] = 0;
+      const auto vessel = ball_solid<D>(middle, 0.49);
+      const Grid<D> grid(filled<D>(0), filled<D>(1), {cells, block_cells});
+      auto settings = water_and_air<D>(Wall::no_slip, pull);
+      settings.surface_tension = 0.07;
+      settings.contact_angle = 1;
+      Model<D> model(grid, settings, OpenSpace<D>(grid, &vessel, {ball_solid<D>(rod, 0.1)}, {}, round_axis));
+      cover<D>(grid, model.state().F, AlignedBox<D>{filled<D>(0), corner}, model.space());
+      model.start();
+      for (int i = 0; i < steps; ++i) model.step(2e-3);
+      std::map<Index<D>, std::array<double, 2>> found;
+      for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+        found[cell] = {model.state().F.block(b)[o], model.state().u[0].block(b)[o]};
+      });
+      return found;
+    };
+    const auto whole = splash(cells);
+    const auto divided = splash(parts);
+    double fastest = 0;
+    double greatest = 0;
+    for (const auto& [cell, values] : whole) {
+      fastest = std::max(fastest, std::abs(values[1]));
+      for (std::size_t k = 0; k < 2; ++k) greatest = std::max(greatest, std::abs(values[k] - divided.at(cell)[k]));
+    }
+    CHECK(fastest > 0.1);
+    return greatest;
+  };
+  CHECK(apart(Index<2>{64, 64}, Index<2>{16, 8}, 40) < 1e-8);  // sums in another order
+  CHECK(apart(Index<2>{64, 64}, Index<2>{16, 8}, 40, true) < 1e-8);
+  CHECK(apart(Index<3>{24, 24, 24}, Index<3>{12, 8, 12}, 6) < 1e-8);
 }
 
 TEST_CASE("what comes through the wall of a rod spreads as from a source") {
