@@ -9,6 +9,7 @@
 
 #include <atomic>
 #include <cstddef>
+#include <cstdint>
 #include <new>
 #include <vector>
 
@@ -25,12 +26,13 @@ struct Staggered {
 
   T* allocate(std::size_t count) {
     static std::atomic<unsigned> arrays{0};
-    const std::size_t shift = line * (1 + spread * arrays++ % lines);
+    const std::size_t place = line * (spread * arrays++ % lines);  // in a page
     const std::size_t bytes = count * sizeof(T) + page + line;
     const std::align_val_t alignment{bytes < large_page ? line : large_page};
     auto* base = static_cast<std::byte*>(::operator new(bytes, alignment));
     if (bytes >= large_page) madvise(base, bytes, MADV_HUGEPAGE);  // a wish: without it all works as well
-    std::byte* start = base + shift;
+    std::byte* start = base + line;
+    start += (page + place - reinterpret_cast<std::uintptr_t>(start) % page) % page;
     reinterpret_cast<Origin*>(start)[-1] = {base, alignment};
     return reinterpret_cast<T*>(start);
   }
