@@ -135,8 +135,8 @@ double measure(const char* name, const Setup<D>& setup, double develop, int step
   return bench.least();
 }
 
-/// A lying cylinder and a box of as many open cells, step by step in turn: the median of what the steps' times differ
-/// by feels neither what else the machine does nor single steps with less for the pressure solver to do.
+/// A lying cylinder and a box of as many open cells, step by step in turn: the median of their times' ratio feels
+/// neither what else the machine does nor single steps with less for the pressure solver to do.
 template <int D>
 void compare_cut(int cells, double develop, int steps, double doubles_per_ns) {
   Bench<D> box(lying<D>(cells, false), develop);

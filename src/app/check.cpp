@@ -124,7 +124,9 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
 }
 
 /// Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver.
-constexpr double arrays_per_cell = 38;
+template <int D>
+constexpr double arrays_per_cell = D == 2 ? 38 : 58;
+constexpr double arrays_for_walls = 16;  // more, where walls cut the grid
 
 template <int D>
 Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::string& picture, int trial_steps) {
@@ -207,7 +209,8 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   }
 
   const double padded = static_cast<double>(grid.layout().size) / static_cast<double>(product(grid.layout().cells));
-  result.cost.bytes = 8 * arrays_per_cell * padded * static_cast<double>(grid.cell_count()) + 6e7;
+  const double arrays = arrays_per_cell<D> + (model->space().whole() ? 0.0 : arrays_for_walls);
+  result.cost.bytes = 8 * arrays * padded * static_cast<double>(grid.cell_count()) + 6e7;
   sharp::StepLimit limit{};
   const double calm = std::min(model->stable_step(limit), setup.schedule.largest_step);
   double pull = 0;

@@ -54,8 +54,8 @@ struct Staggered {
   static constexpr std::size_t page = 4096;             // [bytes]
   static constexpr std::size_t large_page = 1U << 21U;  // [bytes]
   static constexpr unsigned lines = page / line;
-  static constexpr unsigned spread =
-      27;  // lines from one array to the next: no common divisor, near the golden section
+  // Lines from one array to the next: without a common divisor with `lines`, and far apart.
+  static constexpr unsigned spread = 27;
 };
 
 template <class T>

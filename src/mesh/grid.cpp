@@ -13,6 +13,30 @@ int block_length(int n, int limit) {
   return length;
 }
 
+/// Greatest length of a block along all axes but the first.
+template <int D>
+constexpr int cube = D == 2 ? 64 : 32;
+
+/// The partition with blocks of at most `longest` cells along the first axis.
+template <int D>
+Partition<D> in_blocks(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic, int longest) {
+  Partition<D> result;
+  for (int d = 0; d < D; ++d) {
+    const int limit = d == 0 ? longest : cube<D>;
+    const double wanted = extent[d] / cell_size;
+    int halves = 4;  // what the number of cells is a multiple of
+    while (periodic[static_cast<std::size_t>(d)] && 8 * halves <= wanted) halves *= 2;
+    result.cells[d] = std::max(4, halves * static_cast<int>(std::lround(std::min(wanted, 1e8) / halves)));
+    result.block_cells[d] = block_length(result.cells[d], limit);
+    // A prime number of fours has no good divisor: the next multiple of 8, 16 or 32 cells does.
+    for (int round = 8; result.block_cells[d] < std::min(cube<D> / 4, result.cells[d]); round *= 2) {
+      result.cells[d] = round * static_cast<int>(std::lround(wanted / round));
+      result.block_cells[d] = block_length(result.cells[d], limit);
+    }
+  }
+  return result;
+}
+
 /// Copies or mirrors `width` layers across one axis, over everything already filled along the axes before it.
 template <int D>
 void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<D>& rules, int axis) {
@@ -53,29 +77,12 @@ void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<
 
 template <int D>
 Partition<D> partition(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic) {
-  constexpr int cube = D == 2 ? 64 : 32;
   // Long rows take the least time and memory; but few blocks leave threads idle.
   constexpr int longest = 64;
   constexpr int few = 4;
-  Partition<D> result;
-  for (int first = longest;; first = cube) {
-    int blocks = 1;
-    for (int d = 0; d < D; ++d) {
-      const int limit = d == 0 ? first : cube;
-      const double wanted = extent[d] / cell_size;
-      int halves = 4;  // what the number of cells is a multiple of
-      while (periodic[static_cast<std::size_t>(d)] && 8 * halves <= wanted) halves *= 2;
-      result.cells[d] = std::max(4, halves * static_cast<int>(std::lround(std::min(wanted, 1e8) / halves)));
-      result.block_cells[d] = block_length(result.cells[d], limit);
-      // A prime number of fours has no good divisor: the next multiple of 8, 16 or 32 cells does.
-      for (int round = 8; result.block_cells[d] < std::min(cube / 4, result.cells[d]); round *= 2) {
-        result.cells[d] = round * static_cast<int>(std::lround(wanted / round));
-        result.block_cells[d] = block_length(result.cells[d], limit);
-      }
-      blocks *= result.cells[d] / result.block_cells[d];
-    }
-    if (first == cube || blocks >= few) return result;
-  }
+  const auto result = in_blocks<D>(extent, cell_size, periodic, longest);
+  const bool enough = product(result.cells) >= few * product(result.block_cells);
+  return D == 2 || enough ? result : in_blocks<D>(extent, cell_size, periodic, cube<D>);
 }
 
 template <int D>

@@ -198,10 +198,10 @@ void Front<D>::find_next(const Grid<D>& grid) {
         const int other = grid.forest().neighbour(b, d, side);
         if (other < 0) continue;
         const int last = layout.cells[d] - 1;
-        for (Contact contact : contacts_[static_cast<std::size_t>(other)]) {
+        for (const Contact& contact : contacts_[static_cast<std::size_t>(other)]) {
           if (axis_index<D>(layout, contact.at, d) != (side == 0 ? last : 0)) continue;
-          contact.at += (side == 0 ? -last - 1 : last + 1) * layout.step[d];
           list.push_back(contact);
+          list.back().at += (side == 0 ? -last - 1 : last + 1) * layout.step[d];
         }
       }
     std::ranges::sort(list, {}, &Contact::at);
