@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <optional>
 
 #include "geometry/clip.hpp"
 #include "geometry/share.hpp"
@@ -21,11 +22,14 @@ double snapped(double share, double least) {
   return share < least ? 0.0 : share > full ? 1.0 : share;
 }
 
+/// The cell next to one across a side, also over the seam of an axis that repeats; none beyond the skin of the grid.
 template <int D>
-bool inside_grid(const Grid<D>& grid, const Index<D>& cell) {
-  for (int d = 0; d < D; ++d)
-    if (cell[d] < 0 || cell[d] >= grid.cells()[d]) return false;
-  return true;
+std::optional<Index<D>> next_cell(const Grid<D>& grid, Index<D> cell, int axis, int side) {
+  const int n = grid.cells()[axis];
+  cell[axis] += side == 0 ? -1 : 1;
+  if (grid.periodic()[axis]) cell[axis] = (cell[axis] + n) % n;
+  if (cell[axis] < 0 || cell[axis] >= n) return std::nullopt;
+  return cell;
 }
 
 template <int D>
@@ -219,7 +223,10 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
           // On the grid's skin, which may be the vessel's flat end too, open is what is open just inside; how far it is
           // from there to the walls is told by the place half a cell inside.
           const int place = start[axis] + axis_index<D>(layout, at, axis);
-          const double inwards = place == 0 ? h[axis] : place == grid.cells()[axis] ? -h[axis] : 0.0;
+          const double inwards = grid.periodic()[axis]         ? 0.0  // no skin there
+                                 : place == 0                  ? h[axis]
+                                 : place == grid.cells()[axis] ? -h[axis]
+                                                               : 0.0;
           constexpr double hair = 1e-6;
           lower[axis] += hair * inwards;
           const auto point_at = [&](const std::array<double, 3>& along) {
@@ -342,15 +349,14 @@ void OpenSpace<D>::join_parts(const Grid<D>& grid) {
       size.back() += volume_.block(place.block)[place.at];
       for (int d = 0; d < D; ++d)
         for (int side = 0; side < 2; ++side) {
-          Index<D> next = here;
-          next[d] += side == 0 ? -1 : 1;
-          if (!inside_grid<D>(grid, next) || part[number(next)] >= 0) continue;
-          const CellPlace there = map(next);
+          const auto next = next_cell<D>(grid, here, d, side);
+          if (!next || part[number(*next)] >= 0) continue;
+          const CellPlace there = map(*next);
           if (area_[d].block(place.block)[place.at + side * layout.step[d]] == 0 ||
               volume_.block(there.block)[there.at] == 0)
             continue;
-          part[number(next)] = own;
-          ahead.push_back(next);
+          part[number(*next)] = own;
+          ahead.push_back(*next);
         }
     }
   });
@@ -417,15 +423,14 @@ void OpenSpace<D>::find_groups(const Grid<D>& grid) {
       double most = 0;
       for (int d = 0; d < D; ++d)
         for (int side = 0; side < 2; ++side) {
-          Index<D> next = here;
-          next[d] += side == 0 ? -1 : 1;
-          if (!inside_grid<D>(grid, next)) continue;
-          const CellPlace there = map(next);
+          const auto next = next_cell<D>(grid, here, d, side);
+          if (!next) continue;
+          const CellPlace there = map(*next);
           const double room =
               area_[d].block(place.block)[place.at + side * layout.step[d]] * volume_.block(there.block)[there.at];
           if (room > (1 + alike) * most) {
             most = room;
-            best = next;
+            best = *next;
           }
         }
       if (most <= 0) break;

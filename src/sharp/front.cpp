@@ -212,12 +212,28 @@ void Front<D>::find_next(const Grid<D>& grid) {
 template <int D>
 void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
   const Layout<D>& layout = grid.layout();
-  std::vector<const Contact*> all;
+  struct Image {
+    const Contact* contact;
+    Index<D> cell;
+  };
+  std::vector<Image> all;
   for (const auto& list : contacts_)
     for (const auto& one : list)
-      if (one.at_wall) all.push_back(&one);
+      if (one.at_wall) all.push_back({&one, one.cell});
+  // Along axes that repeat also those across the seam.
+  for (int d = 0; d < D; ++d) {
+    if (!grid.periodic()[d]) continue;
+    const int n = grid.cells()[d];
+    const std::size_t known = all.size();
+    for (std::size_t k = 0; k < known; ++k)
+      for (const int away : {-n, n}) {
+        Image image = all[k];
+        image.cell[d] += away;
+        if (image.cell[d] >= -width && image.cell[d] < n + width) all.push_back(image);
+      }
+  }
   // Of two that are as near the first rules: in an order that does not depend on the blocks.
-  std::ranges::sort(all, {}, [](const Contact* one) { return one->cell; });
+  std::ranges::sort(all, {}, &Image::cell);
   for_blocks(grid, [&](int b) {
     if (space_->whole(b)) return;
     double* E = shares_.block(b);
@@ -225,20 +241,19 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
     const Index<D> start = grid.block_start(b);
     thread_local std::vector<unsigned char> nearest;  // square of the distance to the contact that rules a cell
     nearest.assign(layout.size, static_cast<unsigned char>(width * width + 1));
-    for (const Contact* one : all) {
-      const Contact& contact = *one;
+    for (const Image& image : all) {
       Index<D> lo;
       Index<D> hi;
       bool apart = false;
       for (int d = 0; d < D; ++d) {
-        lo[d] = std::max(0, contact.cell[d] - start[d] - width);
-        hi[d] = std::min(layout.cells[d], contact.cell[d] - start[d] + width + 1);
+        lo[d] = std::max(0, image.cell[d] - start[d] - width);
+        hi[d] = std::min(layout.cells[d], image.cell[d] - start[d] + width + 1);
         apart = apart || lo[d] >= hi[d];
       }
       if (apart) continue;
       for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
         Index<D> shift;
-        for (int d = 0; d < D; ++d) shift[d] = axis_index<D>(layout, o, d) + start[d] - contact.cell[d];
+        for (int d = 0; d < D; ++d) shift[d] = axis_index<D>(layout, o, d) + start[d] - image.cell[d];
         for (std::ptrdiff_t at = o; at < o + n; ++at, ++shift[0]) {
           if (open[at] == 1) continue;
           int square = 0;
@@ -246,7 +261,7 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
           auto& least = nearest[static_cast<std::size_t>(at + layout.first)];
           if (square >= least) continue;
           least = static_cast<unsigned char>(square);
-          E[at] = share_there<D>(contact.plane, shift);
+          E[at] = share_there<D>(image.contact->plane, shift);
         }
       });
     }

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
 #include <utility>
 #include <vector>
@@ -160,6 +161,38 @@ TEST_CASE("groups come block by block, and those across blocks last") {
     CHECK(space.groups_in(b)[1] > space.groups_in(b)[0]);  // there are some of each kind
   }
   CHECK(next == space.groups().size());
+}
+
+TEST_CASE("what hangs together over the seam of a grid that repeats is one, in parts as in groups") {
+  // A plate from floor to ceiling, and a rod whose middle lies on the seam.
+  const auto plate = box_solid<2>({0.4, 0}, {0.5, 1});
+  const std::vector<Solid<2>> solids{plate, ball_solid<2>({0, 0.5}, 0.2), ball_solid<2>({1, 0.5}, 0.2)};
+  const auto parts = [&](bool repeats) {
+    const Grid<2> grid({0, 0}, {1, 1}, {{64, 64}, {64, 32}}, {repeats, false});
+    return OpenSpace<2>(grid, nullptr, solids, {}).parts().size();
+  };
+  CHECK(parts(false) == 2);
+  CHECK(parts(true) == 1);
+
+  // As within the grid: the same volumes, areas and groups, seen from the rod.
+  const auto space_round = [](double middle, const Grid<2>& grid) {
+    std::vector<Solid<2>> rods;
+    for (const double period : {-1, 0, 1}) rods.push_back(ball_solid<2>({middle + period, 0.5}, 0.2));
+    return OpenSpace<2>(grid, nullptr, rods, {});
+  };
+  const Grid<2> grid({0, 0}, {1, 1}, {{64, 64}, {64, 32}}, {true, false});
+  const auto seen = [&](double middle, int shift) {
+    const auto space = space_round(middle, grid);
+    std::map<Index<2>, std::array<double, 4>> found;
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+      found[{(cell[0] + shift) % 64, cell[1]}] = {space.volume().block(b)[o], space.area()[0].block(b)[o],
+                                                  space.area()[1].block(b)[o], space.grouped().block(b)[o]};
+    });
+    return found;
+  };
+  const auto within = seen(0.5, 0);
+  for (const auto& [cell, values] : seen(1, 32))
+    for (std::size_t k = 0; k < 4; ++k) CHECK(values[k] == doctest::Approx(within.at(cell)[k]).epsilon(1e-9));
 }
 
 TEST_CASE("walls that are mirrors have no friction and do not count, and the others keep theirs") {

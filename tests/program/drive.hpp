@@ -2,7 +2,9 @@
 #pragma once
 
 #include <doctest/doctest.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <array>
@@ -37,6 +39,23 @@ inline Outcome shell(const Folder& folder, const std::string& command) {
 
 inline Outcome wavy(const Folder& folder, const std::string& arguments) {
   return shell(folder, "\\$WAVY " + arguments);
+}
+
+/// Most memory that the program held while it ran, as the system counts it [bytes].
+inline double peak_memory(const Folder& folder, const std::string& arguments) {
+  const std::string command =
+      "cd '" + folder.path().string() + "' && exec '" WAVY_PROGRAM "' " + arguments + " >/dev/null 2>&1";
+  const pid_t child = fork();
+  if (child == 0) {
+    execl("/bin/bash", "bash", "-c", command.c_str(), nullptr);
+    _exit(127);
+  }
+  int status = 0;
+  rusage used{};
+  wait4(child, &status, 0, &used);
+  CHECK(WIFEXITED(status));
+  CHECK(WEXITSTATUS(status) == 0);
+  return 1024.0 * static_cast<double>(used.ru_maxrss);
 }
 
 /// Water and air.

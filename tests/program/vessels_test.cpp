@@ -456,6 +456,18 @@ TEST_CASE("check says how walls move, and the fluid follows") {
   CHECK(speed.back() > 1.5 * speed[speed.size() / 3]);
 }
 
+TEST_CASE("check tells the memory that the run then takes") {
+  const Folder folder;
+  const std::string fill = "[[fill]]\nphase = \"water\"\nlevel = \"0.3 m\"";
+  for (const std::string vessel :
+       {"size = [\"0.9 m\", \"0.7 m\", \"0.6 m\"]", "shape = \"cylinder\"\ndiameter = \"0.8 m\"\nlength = \"0.8 m\""}) {
+    const std::string text = vessel_case(vessel, fill, "1 cm", "0.001 s");
+    const double told = checked(folder, text)["memory_bytes"];
+    CAPTURE(vessel);
+    CHECK(drive::peak_memory(folder, "run case.toml --into case.run --force") == doctest::Approx(told).epsilon(0.15));
+  }
+}
+
 TEST_CASE("every mistake about openings on walls has its own message") {
   const std::string rod =
       "[[insert]]\nname = \"rod\"\nshape = \"circle\"\ncentre = [\"0.2 m\", \"0.2 m\"]\ndiameter = \"0.12 m\"\n";
@@ -632,6 +644,10 @@ TEST_CASE("a vessel that repeats is one piece of an endless row") {
   CHECK(history(folder, "fastest").back() < 1.2);
   folder.write("case.toml", vessel_case(row, fill));
   CHECK(drive::wavy(folder, "check case.toml --no-picture").says("repeats along x"));
+  // Round a wall from floor to lid the next piece of the row leads on.
+  const auto divided = checked(
+      folder, vessel_case(row, "[[insert]]\nlower = [\"0.2 m\", \"0 m\"]\nupper = [\"0.24 m\", \"0.4 m\"]\n" + fill));
+  CHECK(divided["vessel_volume_m3"] == doctest::Approx(0.144));
 
   refuses(vessel_case(tank + "\nrepeats = \"z\"", fill), "a 2-D vessel has no z axis", 4);
   refuses(vessel_case(row + "\nsymmetry = \"half\"", fill), "ends at a mirror", 4);
