@@ -37,38 +37,72 @@ Partition<D> in_blocks(const Vec<D>& extent, double cell_size, const std::array<
   return result;
 }
 
-/// Copies or mirrors `width` layers across one axis, over everything already filled along the axes before it.
+/// What counts of the cells [lo, hi) of a block's row (j, k).
 template <int D>
-void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<D>& rules, int axis) {
+std::array<int, 2> part_that_counts(const Layout<D>& layout, const RowSpans& spans, int j, int k, int lo, int hi) {
+  if (spans.empty() || j < -1 || j > layout.cells[1]) return {lo, hi};
+  if (D == 3 && (k < -1 || k > layout.cells[D - 1])) return {lo, hi};
+  const int number = (D == 3 ? (k + 1) * (layout.cells[1] + 2) : 0) + j + 1;
+  const auto [first, end] = spans[static_cast<std::size_t>(number)];
+  return {first < 0 ? lo : std::max(lo, first), end > layout.cells[0] ? hi : std::min(hi, end)};
+}
+
+/// Copies or mirrors `width` layers across one axis, with as many as said of what has been filled across the axes
+/// before it.
+template <int D>
+void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<D>& rules, int axis, int before,
+               const std::vector<RowSpans>& spans) {
   const Layout<D>& layout = grid.layout();
   const int n = layout.cells[axis];
   const std::ptrdiff_t step = layout.step[axis];
+  static const RowSpans all;
   for_blocks(grid, [&](int b) {
     double* own = field.block(b);
     for (int side = 0; side < 2; ++side) {
       const int next = grid.forest().neighbour(b, axis, side);
-      Index<D> lo{};
-      Index<D> hi = layout.cells;
-      for (int d = 0; d < axis; ++d) {
-        lo[d] = -width;
-        hi[d] += width;
-      }
-      const double* source = next >= 0 ? field.block(next) : own;
+      const int from = next >= 0 ? next : b;
+      const double* source = field.block(from);
+      const RowSpans& rows = spans.empty() ? all : spans[static_cast<std::size_t>(from)];
       const double factor = next < 0 && rules[axis][side] == Mirror::odd ? -1.0 : 1.0;
       // The block's outermost layer on this side; what lies outside it comes from the neighbour's layers on its other
       // side, going the same way, or at a wall from the own layers, going inwards.
       const int edge = side == 0 ? 0 : n - 1;
       const std::ptrdiff_t out = side == 0 ? -step : step;
-      const std::ptrdiff_t shift = next >= 0 ? (n - 1 - 2 * edge) * step : 0;
-      const std::ptrdiff_t onwards = next >= 0 ? out : -out;
+      const int nearest = next >= 0 ? n - 1 - edge : edge;  // of the source's layers
+      const int onwards = (side == 0) == (next >= 0) ? -1 : 1;
+      const int farthest = nearest + onwards * (width - 1);
+
+      Index<3> lo{};
+      Index<3> hi{1, 1, 1};
+      for (int d = 0; d < D; ++d) {
+        lo[d] = d < axis ? -before : 0;
+        hi[d] = layout.cells[d] + (d < axis ? before : 0);
+      }
       lo[axis] = edge;
       hi[axis] = edge + 1;
-      // All layers of a row at once: along the first axis they share its cache lines.
-      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int count) {
-        for (int layer = 0; layer < width; ++layer)
-          for (int i = 0; i < count; ++i)
-            own[o + i + (1 + layer) * out] = factor * source[o + i + shift + layer * onwards];
-      });
+      const std::ptrdiff_t plane = D == 3 ? layout.step[D - 1] : 0;
+      const std::ptrdiff_t to_source = (nearest - edge) * step;
+      for (int k = lo[2]; k < hi[2]; ++k)
+        for (int j = lo[1]; j < hi[1]; ++j) {
+          double* row = own + j * layout.step[1] + k * plane;
+          const double* values = source + j * layout.step[1] + k * plane + to_source;
+          if (axis == 0) {  // the layers of a row share its cache lines
+            const auto [begin, end] =
+                part_that_counts<D>(layout, rows, j, k, std::min(nearest, farthest), std::max(nearest, farthest) + 1);
+            if (begin >= end) continue;
+            for (int layer = 0; layer < width; ++layer)
+              row[edge + (1 + layer) * out] = factor * values[edge + layer * onwards];
+            continue;
+          }
+          for (int layer = 0; layer < width; ++layer) {
+            const int place = nearest + layer * onwards;
+            const auto [begin, end] =
+                part_that_counts<D>(layout, rows, axis == 1 ? place : j, axis == 2 ? place : k, lo[0], hi[0]);
+            double* to = row + (1 + layer) * out;
+            const double* layer_values = values + layer * onwards * step;
+            for (int i = begin; i < end; ++i) to[i] = factor * layer_values[i];
+          }
+        }
     }
   });
 }
@@ -126,15 +160,25 @@ Vec<D> Grid<D>::block_lower(int block) const {
 }
 
 template <int D>
-void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<WallRules<D>>& rules) {
-  for (int axis = 0; axis < D; ++axis) fill_axis<D>(grid, field, width, rules, axis);
+void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<WallRules<D>>& rules,
+               const std::vector<RowSpans>& spans) {
+  for (int axis = 0; axis < D; ++axis) fill_axis<D>(grid, field, width, rules, axis, width, spans);
+}
+template <int D>
+void fill_halo_across(const Grid<D>& grid, int axis, Cells<D>& field, int width,
+                      const std::type_identity_t<WallRules<D>>& rules, const std::vector<RowSpans>& spans) {
+  fill_axis<D>(grid, field, width, rules, axis, 0, spans);
 }
 
 template Partition<2> partition<2>(const Vec<2>&, double, const std::array<bool, 2>&);
 template Partition<3> partition<3>(const Vec<3>&, double, const std::array<bool, 3>&);
 template class Grid<2>;
 template class Grid<3>;
-template void fill_halo<2>(const Grid<2>&, Cells<2>&, int, const WallRules<2>&);
-template void fill_halo<3>(const Grid<3>&, Cells<3>&, int, const WallRules<3>&);
+template void fill_halo_across<2>(const Grid<2>&, int, Cells<2>&, int, const WallRules<2>&,
+                                  const std::vector<RowSpans>&);
+template void fill_halo<2>(const Grid<2>&, Cells<2>&, int, const WallRules<2>&, const std::vector<RowSpans>&);
+template void fill_halo_across<3>(const Grid<3>&, int, Cells<3>&, int, const WallRules<3>&,
+                                  const std::vector<RowSpans>&);
+template void fill_halo<3>(const Grid<3>&, Cells<3>&, int, const WallRules<3>&, const std::vector<RowSpans>&);
 
 }  // namespace wavy

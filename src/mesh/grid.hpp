@@ -170,10 +170,19 @@ WallRules<D> all_walls(Mirror rule) {
   return rules;
 }
 
+/// For every row of cells of a block, with one row more on each side (the second index fastest, both from -1 on): the
+/// first cell that counts in it, from -1 on, and the end of those.
+using RowSpans = std::vector<std::array<int, 2>>;
+
 /// Fills `width` <= pad layers round every block from its neighbours and by the rules at the walls, edges and corners
-/// included.
+/// included. `spans`, by block: what does not count is left as it is; all counts in blocks for which they are empty.
 template <int D>
-void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<WallRules<D>>& rules);
+void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<WallRules<D>>& rules,
+               const std::vector<RowSpans>& spans = {});
+/// The same across one axis alone: next to the faces of every block, without edges and corners.
+template <int D>
+void fill_halo_across(const Grid<D>& grid, int axis, Cells<D>& field, int width,
+                      const std::type_identity_t<WallRules<D>>& rules, const std::vector<RowSpans>& spans = {});
 
 /// fn(offset, count) for every row of cells with lo <= index < hi; offset belongs to the row's first cell.
 template <int D, class Fn>

@@ -312,14 +312,14 @@ void OpenSpace<D>::close_thin_walls(const Grid<D>& grid, const std::vector<ThinW
 }
 
 template <int D>
-void carry_on(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& field) {
-  if (space.whole()) return;
+void carry_on(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D>& from, Cells<D>& to) {
   for_blocks(grid, [&](int b) {
-    double* value = field.block(b);
-    for (const auto& [at, source] : space.shadows(b)) value[at] = value[source];
+    const double* values = from.block(b);
+    double* carried = to.block(b);
+    if (!space.whole(b))
+      for (const auto& [at, source] : space.shadows(b)) carried[at] = values[source];
   });
 }
-
 /// Finds the connected parts, and closes pockets, cells without a way out, and faces that lead to closed cells.
 template <int D>
 void OpenSpace<D>::join_parts(const Grid<D>& grid) {
@@ -546,14 +546,18 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
     for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) block.cut = block.cut || volume[at] < 1 || at_wall[at] != 0;
     });
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+    lo.fill(-1);
+    for (int d = 0; d < D; ++d) hi[d] = layout.cells[d] + 1;
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         if (volume[at] > 0) continue;
         // The nearest open cell, of those as near the first.
         const Index<D> own = index_in_block<D>(layout, at);
         int least = pad * pad + 1;
         std::ptrdiff_t source = at;
-        for_shifts<D>(pad, [&](const Index<D>& shift, int square) {
+        bool inside = true;
+        for (int d = 0; d < D; ++d) inside = inside && own[d] >= 0 && own[d] < layout.cells[d];
+        for_shifts<D>(inside ? pad : 1, [&](const Index<D>& shift, int square) {
           if (square >= least) return;
           for (int d = 0; d < D; ++d)
             if (own[d] + shift[d] < -pad || own[d] + shift[d] >= layout.cells[d] + pad) return;
@@ -568,13 +572,13 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
   });
 }
 
-/// What loops go through of every block, and the faces there that are not wholly open.
+/// What loops go through of every block.
 template <int D>
 void OpenSpace<D>::find_spans(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
+  open_spans_.resize(blocks_.size());
   for_blocks(grid, [&](int b) {
-    auto& block = blocks_[static_cast<std::size_t>(b)];
-    if (!block.cut) return;
+    if (whole(b)) return;
     const double* volume = volume_.block(b);
     Index<D> lo;
     Index<D> hi = layout.cells;
@@ -586,16 +590,8 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
         for (int i = 0; i < n; ++i)
           if (volume[o + i + layout.offset(shift)] > 0) span = {std::min(span[0], i - 1), std::max(span[1], i)};
       });
-      block.spans.push_back(span);
+      open_spans_[static_cast<std::size_t>(b)].push_back(span);
     });
-    for (std::size_t d = 0; d < D; ++d) {
-      const double* area = area_[d].block(b);
-      for_open_rows<D>(*this, b, layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)),
-                       [&](std::ptrdiff_t o, int n) {
-                         for (std::ptrdiff_t at = o; at < o + n; ++at)
-                           if (area[at] < 1) block.cut_faces[d].push_back(at);
-                       });
-    }
   });
 }
 
@@ -623,7 +619,7 @@ void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& away, const std::
     Index<D> hi = layout.cells;
     lo.fill(-more);
     for (int& end : hi) end += more;
-    thread_local std::vector<std::array<int, 2>> extents;
+    thread_local RowSpans extents;
     extents.clear();
     for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       std::array<int, 2> extent{n, -n};
@@ -654,7 +650,7 @@ void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& away, const std::
             span = {std::min(span[0], near[0] - reach), std::max(span[1], near[1] + reach + 1)};
           }
         if (!whole(b)) {
-          const auto& open = blocks_[static_cast<std::size_t>(b)].spans[spans.size()];
+          const auto& open = open_spans_[static_cast<std::size_t>(b)][spans.size()];
           span = {std::max(span[0], open[0]), std::min(span[1], open[1])};
         }
         spans.push_back(span);
@@ -662,8 +658,8 @@ void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& away, const std::
   });
 }
 
-template void carry_on<2>(const Grid<2>&, const OpenSpace<2>&, Cells<2>&);
-template void carry_on<3>(const Grid<3>&, const OpenSpace<3>&, Cells<3>&);
+template void carry_on<2>(const Grid<2>&, const OpenSpace<2>&, const Cells<2>&, Cells<2>&);
+template void carry_on<3>(const Grid<3>&, const OpenSpace<3>&, const Cells<3>&, Cells<3>&);
 template class CellMap<2>;
 template class CellMap<3>;
 template class OpenSpace<2>;

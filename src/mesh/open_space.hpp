@@ -88,16 +88,19 @@ class OpenSpace {
   [[nodiscard]] const WallCell<D>* wall_in(int block, std::ptrdiff_t at) const;
   /// 1 in wall cells (halo filled), 0 elsewhere.
   [[nodiscard]] const Cells<D>& at_wall() const { return at_wall_; }
-  /// For every cell in the solid within `pad` cells of open space: that cell, and the open cell next to it.
+  /// For every cell in the solid within `pad` cells of open space, and for those of the first layer of the halo that
+  /// touch an open cell: that cell, and the open cell next to it.
   [[nodiscard]] const std::vector<std::array<std::ptrdiff_t, 2>>& shadows(int block) const {
     return blocks_[static_cast<std::size_t>(block)].shadows;
   }
-  /// For every row of cells of a block, with one row more on each side (the second index fastest, both from -1 on):
-  /// first cell and end of what is open in it or within one cell, and lies within what `narrow` has left. Null where
-  /// that is everything.
-  [[nodiscard]] const std::vector<std::array<int, 2>>* spans(int block) const {
-    if (!narrow_spans_.empty()) return &narrow_spans_[static_cast<std::size_t>(block)];
-    return whole(block) ? nullptr : &blocks_[static_cast<std::size_t>(block)].spans;
+  /// By block: what is open or within one cell of what is; empty for blocks that are whole. Without solids there are
+  /// none.
+  [[nodiscard]] const std::vector<RowSpans>& open_spans() const { return open_spans_; }
+  /// The same of one block, within what `narrow` has left. Null where that is everything.
+  [[nodiscard]] const RowSpans* spans(int block) const {
+    const auto& spans = narrow_spans_.empty() ? open_spans_ : narrow_spans_;
+    const auto* own = spans.empty() ? nullptr : &spans[static_cast<std::size_t>(block)];
+    return own == nullptr || own->empty() ? nullptr : own;
   }
   /// Walls that are mirrors: those of wall cells whose middle answers `mirror` with true have no friction and do not
   /// count as walls.
@@ -105,10 +108,6 @@ class OpenSpace {
   /// From now on loops over open rows leave out what is more than two cells away from any cell with `away` = 0 (three
   /// layers of whose halo must be filled), and from the cells in `kept`.
   void narrow(const Grid<D>& grid, const Cells<D>& away, const std::vector<CellPlace>& kept);
-  /// Faces of a block across an axis that are not wholly open, as far as `spans` goes.
-  [[nodiscard]] const std::vector<std::ptrdiff_t>& cut_faces(int block, int axis) const {
-    return blocks_[static_cast<std::size_t>(block)].cut_faces[static_cast<std::size_t>(axis)];
-  }
   /// 1 on faces that a thin wall closes, else 0.
   [[nodiscard]] const Faces<D>& thin() const { return thin_; }
   /// Lower and upper corner of every face that a thin wall closes [m].
@@ -140,8 +139,6 @@ class OpenSpace {
     int first_column = 0;  // of the whole grid
     std::vector<WallCell<D>> walls;
     std::vector<std::array<std::ptrdiff_t, 2>> shadows;
-    std::vector<std::array<int, 2>> spans;
-    std::array<std::vector<std::ptrdiff_t>, D> cut_faces;
   };
   void measure(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts);
   void close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls);
@@ -160,7 +157,8 @@ class OpenSpace {
   Faces<D> face_share_;
   Faces<D> thin_;  // 1 on faces that a thin wall closes
   std::vector<Block> blocks_;
-  std::vector<std::vector<std::array<int, 2>>> narrow_spans_;  // per block; empty where nothing was narrowed
+  std::vector<RowSpans> open_spans_;    // per block
+  std::vector<RowSpans> narrow_spans_;  // likewise; empty where nothing was narrowed
   std::vector<std::vector<CellPlace>> groups_;
   std::vector<std::size_t> group_starts_;
   double open_volume_ = 0;
@@ -194,28 +192,37 @@ double open_share(const OpenSpace<D>& space, int block, std::ptrdiff_t at) {
   return space.whole(block) ? 1.0 : space.share().block(block)[at];
 }
 
-/// for_rows, less the cells of a block that lie in a solid with all their neighbours, corners included, and less what
-/// the space has been narrowed by. At most one layer outside the block.
+/// Of the cells [lo, hi) of the row with the given index along the other axes, at most one layer outside the block:
+/// those that do not lie in a solid with all their neighbours, corners included, nor in what the space has been
+/// narrowed by.
+template <int D>
+std::array<int, 2> open_part(const RowSpans* spans, const Layout<D>& layout, const Index<D>& row, int lo, int hi) {
+  if (spans == nullptr) return {lo, hi};
+  int number = row[1] + 1;
+  if constexpr (D == 3) number += (row[2] + 1) * (layout.cells[1] + 2);
+  const auto [first, end] = (*spans)[static_cast<std::size_t>(number)];
+  return {std::max(lo, first), std::min(hi, end)};
+}
+
+/// for_rows, less what open_part leaves out.
 template <int D, class Fn>
 void for_open_rows(const OpenSpace<D>& space, int block, const Layout<D>& layout, const Index<D>& lo,
                    const Index<D>& hi, Fn&& fn) {
-  const auto* all_spans = space.spans(block);
-  if (all_spans == nullptr) {
+  const auto* spans = space.spans(block);
+  if (spans == nullptr) {
     for_rows<D>(layout, lo, hi, std::forward<Fn>(fn));
     return;
   }
-  const auto& spans = *all_spans;
-  const auto row = [&](Index<D> first, std::size_t number) {
-    const int end = std::min(hi[0], spans[number][1]);
-    first[0] = std::max(lo[0], spans[number][0]);
-    if (first[0] < end) fn(layout.offset(first), end - first[0]);
+  const auto visit = [&](Index<D> row) {
+    const auto [first, end] = open_part<D>(spans, layout, row, lo[0], hi[0]);
+    row[0] = first;
+    if (first < end) fn(layout.offset(row), end - first);
   };
   if constexpr (D == 2) {
-    for (int j = lo[1]; j < hi[1]; ++j) row({0, j}, static_cast<std::size_t>(j + 1));
+    for (int j = lo[1]; j < hi[1]; ++j) visit({0, j});
   } else {
     for (int k = lo[2]; k < hi[2]; ++k)
-      for (int j = lo[1]; j < hi[1]; ++j)
-        row({0, j, k}, static_cast<std::size_t>((k + 1) * (layout.cells[1] + 2) + j + 1));
+      for (int j = lo[1]; j < hi[1]; ++j) visit({0, j, k});
   }
 }
 template <int D, class Fn>
@@ -248,9 +255,10 @@ long open_cells(const Grid<D>& grid, const OpenSpace<D>& space) {
   return space.whole() ? grid.cell_count() : space.open_cells();
 }
 
-/// Gives solid cells near open ones the value of the nearest of these. The halo (`pad` layers) must be filled.
+/// Gives solid cells of `to` near open ones the value that `from`, whose halo (`pad` layers) must be filled, has in the
+/// nearest of these: `pad` cells far, and in the first layer of the halo in those that touch an open cell.
 template <int D>
-void carry_on(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& field);
+void carry_on(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D>& from, Cells<D>& to);
 
 /// The entry at an offset in a list that is sorted by `at`; null where there is none.
 template <class List>

@@ -54,7 +54,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   const OpenSpace<D>& space = model.space();
   const auto carried_on = [&](Cells<D> field) {
     fill_halo(grid, field, pad, all_walls<D>(Mirror::even));
-    carry_on(grid, space, field);
+    carry_on(grid, space, field, field);
     return field;
   };
   const Cells<D> pressure = carried_on(model.true_pressure());

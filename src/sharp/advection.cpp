@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "geometry/clip.hpp"
 #include "sharp/heights.hpp"
@@ -17,21 +18,55 @@ inline double limited_slope(double lower, double middle, double upper) {
   return a * b > 0 ? std::copysign(size, a) : 0.0;
 }
 
-/// Work arrays of one thread, with the layout of a block.
+/// What a row of cells and its faces towards the row before hold in a sweep, at x = 0.
+template <int D>
+struct SweepRow {
+  double* mass;                     // that passes the faces
+  double* weight;                   // of the slope upwind in the momentum that does
+  std::array<double*, D> momentum;  // of each component
+  std::array<double*, D> slope;     // of each component in the cells
+
+  /// The same for x + shift.
+  [[nodiscard]] SweepRow at(int shift) const {
+    SweepRow other{mass + shift, weight + shift, momentum, slope};
+    for (std::size_t c = 0; c < D; ++c) {
+      other.momentum[c] += shift;
+      other.slope[c] += shift;
+    }
+    return other;
+  }
+};
+
+/// Work arrays of one thread: of a block, and of rows, which stay in the nearest cache.
 template <int D>
 struct Scratch {
-  StaggeredArray<double> courant, liquid, mass, weight, held, dilated, after;
-  std::array<StaggeredArray<double>, D> slope, flux;  // [component]
+  StaggeredArray<double> courant, liquid, change;
+  std::array<SweepRow<D>, 2> rows;
+  double *held, *dilated, *after;
   explicit Scratch(const Layout<D>& layout) {
-    for (auto* array : {&courant, &liquid, &mass, &weight, &held, &dilated, &after}) array->assign(layout.size, 0.0);
-    for (std::size_t c = 0; c < D; ++c)
-      for (auto* array : {&slope[c], &flux[c]}) array->assign(layout.size, 0.0);
+    for (auto* array : {&courant, &liquid, &change}) array->assign(layout.size, 0.0);
+    const int length = layout.cells[0] + 2 * pad;
+    of_rows_.assign(static_cast<std::size_t>(length) * (3 + 2 * (2 + 2 * D)), 0.0);
+    double* next = of_rows_.data() + pad;
+    const auto take = [&](double*& array) { array = std::exchange(next, next + length); };
+    for (auto* array : {&held, &dilated, &after}) take(*array);
+    for (auto& row : rows) {
+      take(row.mass);
+      take(row.weight);
+      for (auto& array : row.momentum) take(array);
+      for (auto& array : row.slope) take(array);
+    }
   }
   static Scratch& of(const Layout<D>& layout) {
     thread_local std::unique_ptr<Scratch> mine;
-    if (!mine || mine->courant.size() != layout.size) mine = std::make_unique<Scratch>(layout);
+    thread_local Index<D> cells{};
+    if (!mine || cells != layout.cells) mine = std::make_unique<Scratch>(layout);
+    cells = layout.cells;
     return *mine;
   }
+
+ private:
+  std::vector<double> of_rows_;
 };
 
 /// Curvature of the interface in the cell at F[0], in cell units; 0 where it is not resolved, and in 3-D.
@@ -62,8 +97,8 @@ struct Cut {
   const double* inverse = nullptr;  // 1 over it
   const double* area = nullptr;     // of the faces across the axis
   const double* at_wall = nullptr;
-  const float* alone = nullptr;
-  const float* smooth = nullptr;  // along the axis
+  const unsigned char* alone = nullptr;
+  const unsigned char* smooth = nullptr;  // along the axis
   const Front<D>* front = nullptr;
   const OpenSpace<D>* space = &all_open<D>();
   int block = 0;
@@ -151,138 +186,194 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
   });
 }
 
-/// One direction of the split step on one block. Goes through it in slabs that stay in the cache; where the direction
-/// leads from slab to slab, faces and slopes run one layer ahead of the cells, so that each reads values of before.
+/// The fields of one block that a sweep reads and moves.
+template <int D>
+struct Swept {
+  const double* face_u;  // across the axis
+  double* F;
+  const double* shares;
+  const unsigned char* full;
+  std::array<double*, D> u{};
+  std::array<const double*, D> u_start{}, gain{};
+};
+
+/// One direction of the split step on one block, row by row along the direction: each row of cells moves when what
+/// passes the faces behind it has been found from the values of before.
 ///
 /// Beside solids the cells of groups are left with their momentum in place of their velocity.
 template <int D, bool is_cut>
-void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const double* face_u,
-           double* F, const double* shares, const std::array<double*, D>& u, const double* full,
-           const std::array<const double*, D>& u_start, const std::array<const double*, D>& gain, const Cut<D>& cut,
-           int block, Skin<D>* skin) {
+void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const Swept<D>& field,
+           const Cut<D>& cut, int block, Skin<D>* skin) {
   auto& scratch = Scratch<D>::of(layout);
   double* C = scratch.courant.data() + layout.first;
   double* liquid = scratch.liquid.data() + layout.first;
-  double* mass = scratch.mass.data() + layout.first;
-  double* weight = scratch.weight.data() + layout.first;  // of the slope upwind in the momentum that passes a face
-  double* held = scratch.held.data() + layout.first;      // mass in a cell before the sweep
-  double* dilated = scratch.dilated.data() + layout.first;
-  double* after = scratch.after.data() + layout.first;
+  double* change = scratch.change.data() + layout.first;  // of F, which stencils still read
+  double* F = field.F;
+  const unsigned char* full = field.full;
   const double* volume = cut.volume;
   const double* inverse = cut.inverse;
-  const float* alone = cut.alone;
-  const float* smooth = cut.smooth;
+  const unsigned char* alone = cut.alone;
+  const unsigned char* smooth = cut.smooth;
   const std::ptrdiff_t s = layout.step[axis];
   const double rho_gas = settings.gas.density;
   const double rho_jump = settings.liquid.density - rho_gas;
 
-  constexpr int last = D - 1;
-  constexpr int layers = D == 2 ? 64 : 2;
-  for (int start = 0; start < layout.cells[last]; start += layers) {
-    Index<D> cells_lo{};
-    Index<D> cells_hi = layout.cells;
-    cells_lo[last] = start;
-    cells_hi[last] = std::min(start + layers, layout.cells[last]);
-    const bool ahead = axis == last && start > 0;  // the first layer of faces and of slopes is there from the last slab
-    Index<D> lo = cells_lo;
-    Index<D> hi = cells_hi;
-    ++hi[axis];
-    if (ahead) ++lo[axis];
-    liquid_flux<D>(layout, axis, lo, hi, F, shares, face_u, dt_over_h, cut, C, liquid);
-    // The momentum that passes a face is the mean of the upwind cell's linear profile over what leaves it, half a step
-    // later, carried by the mass (the predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse
-    // part). Where most of a cell's mass leaves (liquid, from a cell that stays behind full of gas), the rest must not
-    // be left with the difference: the slope counts for at most (mass that stays) / (mass that leaves).
-    for_open_rows<D>(*cut.space, cut.block, layout, lo, hi, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        // Written without branches and references, so that the loop runs in vectors.
-        const double from_low = 0.5 + std::copysign(0.5, C[a]);
-        const double from_high = 1 - from_low;
-        double there = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
-        double k = std::abs(C[a]);  // share of the upwind cell that leaves
-        if constexpr (is_cut) {
-          there *= from_low * volume[a - s] + from_high * volume[a];
-          k *= from_low * inverse[a - s] + from_high * inverse[a];
-          k = k < 1 ? k : 1.0;
-        }
-        const double moved = rho_gas * C[a] + rho_jump * liquid[a];
-        const double leaving = std::abs(moved);
-        const double left = there - leaving;
-        const double limit = left > 0 ? left : 0.0;
-        mass[a] = moved;
-        weight[a] = 0.5 * (1 - k) * (limit < leaving ? limit : leaving);
-      }
-    });
-    // Mass that the dilation of this direction adds, and 1/rho after the sweep.
-    for_open_rows<D>(*cut.space, cut.block, layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        held[a] = rho_gas + rho_jump * F[a];
-        if constexpr (is_cut) held[a] *= volume[a];
-        dilated[a] = (rho_gas + rho_jump * full[a]) * (C[a + s] - C[a]);
-        const double left = held[a] - (mass[a + s] - mass[a]) + dilated[a];
-        if constexpr (is_cut) {
-          // In the solid nothing moves, and what its far faces hold is anything.
-          const double moves = volume[a] > 0 ? 1.0 : 0.0;
-          after[a] = moves / (alone[a] > 0 ? left : 1.0);
-        } else {
-          after[a] = 1 / left;
-        }
-      }
-    });
-
-    Index<D> slopes_lo = lo;
-    if (!ahead) --slopes_lo[axis];
+  // In all three [lo, hi) are cells of the row that begins at an offset.
+  const auto find_slopes = [&](const SweepRow<D>& row, std::ptrdiff_t o, int lo, int hi) {
     for (std::size_t c = 0; c < D; ++c) {
-      double* v = u[c];
-      const double* v0 = u_start[c];
-      const double* g = gain[c];
-      double* slope = scratch.slope[c].data() + layout.first;
-      double* flux = scratch.flux[c].data() + layout.first;
-      for_open_rows<D>(*cut.space, cut.block, layout, slopes_lo, hi, [&](std::ptrdiff_t o, int n) {
+      const double* v = field.u[c] + o;
+      double* slope = row.slope[c];
 #pragma omp simd
-        for (int i = 0; i < n; ++i) {
-          const std::ptrdiff_t a = o + i;
-          slope[a] = limited_slope(v[a - s], v[a], v[a + s]);
-          if constexpr (is_cut) slope[a] *= smooth[a];
-        }
-      });
-      for_open_rows<D>(*cut.space, cut.block, layout, lo, hi, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) {
-          const std::ptrdiff_t a = o + i;
-          const double from_low = 0.5 + std::copysign(0.5, C[a]);
-          const double from_high = 1 - from_low;
-          const double value = from_low * (v[a - s] + g[a - s]) + from_high * (v[a] + g[a]);
-          const double lean = from_low * slope[a - s] + from_high * slope[a];
-          flux[a] = mass[a] * value + weight[a] * lean;
-        }
-      });
-      // rho u, less what leaves, plus the dilation of the direction.
-      for_open_rows<D>(*cut.space, cut.block, layout, cells_lo, cells_hi, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) {
-          const std::ptrdiff_t a = o + i;
-          v[a] = (held[a] * v[a] - (flux[a + s] - flux[a]) + dilated[a] * (v0[a] + g[a])) * after[a];
-        }
-      });
+      for (int i = lo; i < hi; ++i) {
+        slope[i] = limited_slope(v[i - s], v[i], v[i + s]);
+        if constexpr (is_cut) slope[i] *= smooth[o + i];
+      }
     }
+  };
+  // The momentum that passes a face is the mean of the upwind cell's linear profile over what leaves it, half a step
+  // later, carried by the mass (the predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse part).
+  // Where most of a cell's mass leaves (liquid, from a cell that stays behind full of gas), the rest must not be left
+  // with the difference: the slope counts for at most (mass that stays) / (mass that leaves).
+  const auto pass_faces = [&](const SweepRow<D>& before, const SweepRow<D>& row, std::ptrdiff_t o, int lo, int hi) {
+    double* mass = row.mass;
+    double* weight = row.weight;
+#pragma omp simd
+    for (int i = lo; i < hi; ++i) {
+      const std::ptrdiff_t a = o + i;
+      // Written without branches and references, so that the loop runs in vectors.
+      const double from_low = 0.5 + std::copysign(0.5, C[a]);
+      const double from_high = 1 - from_low;
+      double there = rho_gas + rho_jump * (from_low * F[a - s] + from_high * F[a]);
+      double k = std::abs(C[a]);  // share of the upwind cell that leaves
+      if constexpr (is_cut) {
+        there *= from_low * volume[a - s] + from_high * volume[a];
+        k *= from_low * inverse[a - s] + from_high * inverse[a];
+        k = k < 1 ? k : 1.0;
+      }
+      const double moved = rho_gas * C[a] + rho_jump * liquid[a];
+      const double leaving = std::abs(moved);
+      const double left = there - leaving;
+      const double limit = left > 0 ? left : 0.0;
+      mass[i] = moved;
+      weight[i] = 0.5 * (1 - k) * (limit < leaving ? limit : leaving);
+    }
+    for (std::size_t c = 0; c < D; ++c) {
+      const double* v = field.u[c] + o;
+      const double* g = field.gain[c] + o;
+      const double* slope_low = before.slope[c];
+      const double* slope_high = row.slope[c];
+      double* momentum = row.momentum[c];
+#pragma omp simd
+      for (int i = lo; i < hi; ++i) {
+        const double from_low = 0.5 + std::copysign(0.5, C[o + i]);
+        const double from_high = 1 - from_low;
+        const double value = from_low * (v[i - s] + g[i - s]) + from_high * (v[i] + g[i]);
+        const double lean = from_low * slope_low[i] + from_high * slope_high[i];
+        momentum[i] = mass[i] * value + weight[i] * lean;
+      }
+    }
+  };
+  // rho u, less what leaves, plus the dilation of the direction, by the mass of then. Where solids cut cells F moves
+  // too: stencils read the front's shares.
+  const auto move_cells = [&](const SweepRow<D>& row, const SweepRow<D>& next, std::ptrdiff_t o, int lo, int hi) {
+    double* held = scratch.held;        // mass before
+    double* dilated = scratch.dilated;  // mass that the dilation adds
+    double* after = scratch.after;      // 1 / mass after
+#pragma omp simd
+    for (int i = lo; i < hi; ++i) {
+      const std::ptrdiff_t a = o + i;
+      held[i] = rho_gas + rho_jump * F[a];
+      if constexpr (is_cut) held[i] *= volume[a];
+      const double opens = C[a + s] - C[a];
+      dilated[i] = (rho_gas + rho_jump * full[a]) * opens;
+      const double left = held[i] - (next.mass[i] - row.mass[i]) + dilated[i];
+      if constexpr (is_cut) {
+        // In the solid nothing moves, and what its far faces hold is anything.
+        const double moves = volume[a] > 0 ? 1.0 : 0.0;
+        const double on_own = alone[a];
+        after[i] = moves / (on_own * left + 1 - on_own);
+        F[a] += inverse[a] * (full[a] * opens - (liquid[a + s] - liquid[a]));
+      } else {
+        after[i] = 1 / left;
+        change[a] = full[a] * opens - (liquid[a + s] - liquid[a]);
+      }
+    }
+    for (std::size_t c = 0; c < D; ++c) {
+      double* v = field.u[c] + o;
+      const double* v0 = field.u_start[c] + o;
+      const double* g = field.gain[c] + o;
+      const double* in = row.momentum[c];
+      const double* out = next.momentum[c];
+#pragma omp simd
+      for (int i = lo; i < hi; ++i) v[i] = (held[i] * v[i] - (out[i] - in[i]) + dilated[i] * (v0[i] + g[i])) * after[i];
+    }
+  };
+
+  // In slabs that stay in the cache, across another axis.
+  constexpr int layers = D == 2 ? 64 : 4;
+  const int across = axis == D - 1 && D == 3 ? 1 : D - 1;
+  const RowSpans* spans = cut.space->spans(block);
+  for (int start = 0; start < layout.cells[across]; start += D == 3 || axis == 0 ? layers : layout.cells[across]) {
+    Index<D> lo{};
+    Index<D> hi = layout.cells;
+    if (across != axis) {
+      lo[across] = start;
+      hi[across] = std::min(start + layers, layout.cells[across]);
+    }
+    Index<D> faces_hi = hi;
+    ++faces_hi[axis];
+    if (skin == nullptr) {  // else all are asked for at the end
+      C = scratch.courant.data() + layout.first - lo[across] * layout.step[across];
+      liquid = scratch.liquid.data() + layout.first - lo[across] * layout.step[across];
+    }
+    liquid_flux<D>(layout, axis, lo, faces_hi, F, field.shares, field.face_u, dt_over_h, cut, C, liquid);
+    Index<D> lines_hi = hi;
+    lines_hi[axis] = 1;
+    const auto& rows = scratch.rows;
+    const auto in_rows = [&](Index<D> row) {
+      if (axis == 0) {
+        const std::ptrdiff_t o = layout.offset(row);
+        const auto [first, end] = open_part<D>(spans, layout, row, -1, hi[0] + 1);
+        find_slopes(rows[0], o, first, end);
+        pass_faces(rows[0].at(-1), rows[0], o, std::max(0, first), end);
+        move_cells(rows[0], rows[0].at(1), o, std::max(0, first), std::min(hi[0], end));
+        return;
+      }
+      const auto visit = [&](int place, const auto& act) {
+        row[axis] = place;
+        const auto [first, end] = open_part<D>(spans, layout, row, 0, hi[0]);
+        act(layout.offset(row), first, end);
+      };
+      const auto slopes_of = [&](const SweepRow<D>& at) {
+        return [&](std::ptrdiff_t o, int first, int end) { find_slopes(at, o, first, end); };
+      };
+      visit(-1, slopes_of(rows[1]));
+      for (int place = 0; place <= hi[axis]; ++place) {
+        const SweepRow<D>& here = rows[static_cast<std::size_t>(place % 2)];
+        const SweepRow<D>& before = rows[static_cast<std::size_t>((place + 1) % 2)];
+        visit(place, [&](std::ptrdiff_t o, int first, int end) {
+          find_slopes(here, o, first, end);
+          pass_faces(before, here, o, first, end);
+        });
+        if (place > 0)
+          visit(place - 1, [&](std::ptrdiff_t o, int first, int end) { move_cells(before, here, o, first, end); });
+      }
+    };
+    for (int k = D == 3 ? lo[D - 1] : 0; k < (D == 3 ? lines_hi[D - 1] : 1); ++k)
+      for (int j = lo[1]; j < lines_hi[1]; ++j) {
+        Index<D> row{};
+        row[1] = j;
+        if constexpr (D == 3) row[2] = k;
+        in_rows(row);
+      }
   }
   if (skin != nullptr) skin->note(block, axis, C, liquid);
-  for_open_rows<D>(*cut.space, cut.block, layout, [&](std::ptrdiff_t o, int n) {
+  if constexpr (!is_cut) {
+    for_open_rows<D>(*cut.space, cut.block, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-    for (int i = 0; i < n; ++i) {
-      const std::ptrdiff_t a = o + i;
-      const double change = full[a] * (C[a + s] - C[a]) - (liquid[a + s] - liquid[a]);
-      if constexpr (is_cut)
-        F[a] += inverse[a] * change;
-      else
-        F[a] += change;
-    }
-  });
+      for (int i = 0; i < n; ++i) F[o + i] += change[o + i];
+    });
+  }
 }
 
 /// Cells of a group may have been left with more liquid than they have room for, or with less than none: within the
@@ -313,34 +404,32 @@ void share_room(const std::vector<CellPlace>& group, const GroupCell<D>* cells, 
 /// before the sweep it loses by as much as its content was exchanged.
 template <int D>
 void share_group(const Grid<D>& grid, const Settings<D>& settings, const std::vector<CellPlace>& group,
-                 const GroupCell<D>* cells, State<D>& state, int axis, double dt) {
+                 GroupCell<D>* cells, State<D>& state, int axis, double dt) {
   share_room(group, cells, state.F);
-  thread_local std::vector<double> mass;
-  thread_local std::vector<double> kept;  // share of a cell's difference
-  mass.clear();
-  kept.clear();
   double sum = 0;
   const std::ptrdiff_t s = grid.layout().step[axis];
   for (std::size_t k = 0; k < group.size(); ++k) {
-    const auto& place = group[k];
-    const double f = std::clamp(state.F.block(place.block)[place.at], 0.0, 1.0);
-    mass.push_back(cells[k].volume * density(settings, f));
-    sum += mass.back();
-    const double* q = state.face_u[axis].block(place.block) + place.at;
+    const auto& [b, at] = group[k];
+    const double f = std::clamp(state.F.block(b)[at], 0.0, 1.0);
+    cells[k].mass = cells[k].volume * density(settings, f);
+    sum += cells[k].mass;
+    const double* q = state.face_u[axis].block(b) + at;
     const double leaving = dt / grid.spacing()[axis] * (std::max(0.0, -q[0]) + std::max(0.0, q[s]));
-    kept.push_back(1 - std::min(1.0, leaving * cells[k].inverse));
+    cells[k].kept = 1 - std::min(1.0, leaving * cells[k].inverse);
   }
   for (std::size_t c = 0; c < D; ++c) {
     double momentum = 0;
     double mean = 0;
     for (std::size_t k = 0; k < group.size(); ++k) {
       momentum += state.u[c].block(group[k].block)[group[k].at];
-      mean += mass[k] * cells[k].before[c] / sum;
+      mean += cells[k].mass * cells[k].before[c];
     }
+    mean /= sum;
     double apart = 0;  // momentum of the differences that are kept
-    for (std::size_t k = 0; k < group.size(); ++k) apart += mass[k] * kept[k] * (cells[k].before[c] - mean);
+    for (std::size_t k = 0; k < group.size(); ++k) apart += cells[k].mass * cells[k].kept * (cells[k].before[c] - mean);
     for (std::size_t k = 0; k < group.size(); ++k)
-      state.u[c].block(group[k].block)[group[k].at] = kept[k] * (cells[k].before[c] - mean) + (momentum - apart) / sum;
+      state.u[c].block(group[k].block)[group[k].at] =
+          cells[k].kept * (cells[k].before[c] - mean) + (momentum - apart) / sum;
   }
 }
 
@@ -395,7 +484,7 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
     double* f = F.block(b);
     std::array<double, 2> part{};
     const Rooms<D> rooms(space, b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+    for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
       double held = 0;
       double room = 0;
 #pragma omp simd reduction(+ : held, room)
@@ -421,7 +510,7 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
   const double share = room > 0 ? std::clamp(missing / room, -1.0, 1.0) : 0.0;
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+    for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) f[o + i] += share * f[o + i] * (1 - f[o + i]);
     });
@@ -445,11 +534,14 @@ WallRules<D> velocity_rules(const Settings<D>& settings, int component) {
 }
 
 template <int D>
-void fill_velocity_halo(const Grid<D>& grid, const Settings<D>& settings, const WallVelocity<D>& walls, int width,
-                        CellVectors<D>& u) {
+void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings,
+                        const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis) {
   for (int c = 0; c < D; ++c) {
-    fill_halo(grid, u[c], width, velocity_rules(settings, c));
-    walls.add_behind(grid, c, width, u[c]);
+    if (axis < 0)
+      fill_halo(grid, u[c], width, velocity_rules(settings, c), space.open_spans());
+    else
+      fill_halo_across(grid, axis, u[c], width, velocity_rules(settings, c), space.open_spans());
+    walls.add_behind(grid, c, width, u[c], axis);
   }
 }
 
@@ -465,7 +557,7 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>*
   for (const auto& group : space.groups()) {
     first_.push_back(group_cells_.size());
     for (const auto& [block, at] : group)
-      group_cells_.push_back({space.volume().block(block)[at], space.inverse_volume().block(block)[at], {}});
+      group_cells_.push_back({space.volume().block(block)[at], space.inverse_volume().block(block)[at]});
   }
   if (!space.whole()) find_closed(grid);
 }
@@ -474,8 +566,8 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>*
 template <int D>
 void Advection<D>::find_closed(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
-  alone_ = Field<float, D>(grid);
-  for (auto& smooth : smooth_) smooth = Field<float, D>(grid);
+  alone_ = Field<unsigned char, D>(grid);
+  for (auto& smooth : smooth_) smooth = Field<unsigned char, D>(grid);
   Index<D> lo;
   lo.fill(-1);
   Index<D> hi = layout.cells;
@@ -497,16 +589,25 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
   });
 }
 
-/// What the cells' velocities gain in half a step from pressure and forces. No more than half the difference to a
-/// neighbour: where the flow is smooth and steady the gain is what the fluid finds on its way, and less than that.
+/// The velocities of the start, which cells are full then, and what velocities gain in half a step from pressure and
+/// forces: no more than half the difference to a neighbour; where the flow is smooth and steady the gain is what the
+/// fluid finds on its way, and less than that.
 template <int D>
-void Advection<D>::find_gains(const Grid<D>& grid, const State<D>& state, double half_step) {
+void Advection<D>::keep_start(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                              double half_step) {
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
+    const double* F = state.F.block(b);
+    unsigned char* full = full_.block(b);
+    for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) full[o + i] = F[o + i] > 0.5 ? 1 : 0;
+    });
     for (std::size_t c = 0; c < D; ++c) {
       const double* u = state.u[c].block(b);
       const double* a = state.acceleration[c].block(b);
       double* gain = gain_[c].block(b);
+      double* start = start_[c].block(b);
       for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
@@ -522,34 +623,21 @@ void Advection<D>::find_gains(const Grid<D>& grid, const State<D>& state, double
           const double wanted = half_step * a[o + i];
           const double less = wanted < most ? wanted : most;
           gain[o + i] = less > -most ? less : -most;
+          start[o + i] = own;
         }
       });
     }
   });
+  for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules(settings, c), space_->open_spans());
 }
 
 template <int D>
 double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                                 double kept_volume) {
   const Layout<D>& layout = grid.layout();
-  fill_velocity_halo<D>(grid, settings, *walls_, 2, state.u);
-
-  for_blocks(grid, [&](int b) {
-    const double* F = state.F.block(b);
-    double* full = full_.block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-      for (int i = 0; i < n; ++i) full[o + i] = F[o + i] > 0.5 ? 1.0 : 0.0;
-      for (int c = 0; c < D; ++c) {
-        const double* u = state.u[c].block(b);
-        double* keep = start_[c].block(b);
-        for (int i = 0; i < n; ++i) keep[o + i] = u[o + i];
-      }
-    });
-  });
+  fill_velocity_halo<D>(grid, *space_, settings, *walls_, 2, state.u);
   gained_ = 0;
-  find_gains(grid, state, 0.5 * dt);
-  for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules(settings, c));
+  keep_start(grid, settings, state, 0.5 * dt);
 
   for (int pass = 0; pass < D; ++pass) {
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
@@ -557,7 +645,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
     if (!front_.holds()) front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
     front_.moves();
-    if (pass > 0) fill_velocity_halo<D>(grid, settings, *walls_, 2, state.u);
+    if (pass > 0) fill_velocity_halo<D>(grid, *space_, settings, *walls_, 2, state.u, axis);
 
     if (skin_ != nullptr) {
       skin_->set_fraction_behind(state, state.F);
@@ -580,18 +668,17 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     keep(grid.blocks());
     for_blocks(grid, [&](int b) {
       keep(b);
-      std::array<double*, D> u;
-      std::array<const double*, D> u_start;
-      std::array<const double*, D> gain;
+      Swept<D> field{.face_u = state.face_u[axis].block(b),
+                     .F = state.F.block(b),
+                     .shares = front_.shares(state).block(b),
+                     .full = full_.block(b)};
       for (int c = 0; c < D; ++c) {
-        u[c] = state.u[c].block(b);
-        gain[c] = gain_[c].block(b);
-        u_start[c] = start_[c].block(b);
+        field.u[c] = state.u[c].block(b);
+        field.u_start[c] = pass == 0 ? field.u[c] : start_[c].block(b);
+        field.gain[c] = gain_[c].block(b);
       }
       const auto act = [&](auto is_cut, const Cut<D>& cut) {
-        sweep<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.spacing()[axis],
-                                          state.face_u[axis].block(b), state.F.block(b), front_.shares(state).block(b),
-                                          u, full_.block(b), u_start, gain, cut, b, skin_);
+        sweep<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.spacing()[axis], field, cut, b, skin_);
       };
       if (space_->whole(b))
         act(std::false_type{}, {});
@@ -615,8 +702,10 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
 
 template WallRules<2> velocity_rules<2>(const Settings<2>&, int);
 template WallRules<3> velocity_rules<3>(const Settings<3>&, int);
-template void fill_velocity_halo<2>(const Grid<2>&, const Settings<2>&, const WallVelocity<2>&, int, CellVectors<2>&);
-template void fill_velocity_halo<3>(const Grid<3>&, const Settings<3>&, const WallVelocity<3>&, int, CellVectors<3>&);
+template void fill_velocity_halo<2>(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, const WallVelocity<2>&,
+                                    int, CellVectors<2>&, int);
+template void fill_velocity_halo<3>(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, const WallVelocity<3>&,
+                                    int, CellVectors<3>&, int);
 
 template class Advection<2>;
 template class Advection<3>;

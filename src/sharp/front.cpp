@@ -103,20 +103,24 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   const Layout<D>& layout = grid.layout();
   const OpenSpace<D>& space = *space_;
   // What is known: F in the open, and in the solid that of the nearest open cell.
-  fill_halo(grid, state.F, pad, all_walls<D>(Mirror::even));
+  fill_halo(grid, state.F, pad, all_walls<D>(Mirror::even), space.open_spans());
+  Index<D> lo;
+  Index<D> hi = layout.cells;
+  lo.fill(-1);
+  for (int& end : hi) ++end;
   for_blocks(grid, [&](int b) {
-    const double* F = state.F.block(b) - layout.first;
-    std::copy(F, F + layout.size, shares_.block(b) - layout.first);
+    for_open_rows<D>(space, b, layout, lo, hi, [F = state.F.block(b), E = shares_.block(b)](std::ptrdiff_t o, int n) {
+      std::copy_n(F + o, n, E + o);
+    });
   });
-  carry_on(grid, space, shares_);
-  fill_halo(grid, shares_, 1, all_walls<D>(Mirror::even));
+  carry_on(grid, space, state.F, shares_);
 
-  find_contacts(grid, settings, state);
+  find_contacts(grid, settings, state, state.F);
   if (space.axisymmetric()) {
     // Planes by normals that are not yet those of the sections; then once more.
     show_sections(grid);
     fill_halo(grid, shares_, pad, all_walls<D>(Mirror::even));
-    find_contacts(grid, settings, state);
+    find_contacts(grid, settings, state, shares_);
     show_sections(grid);
   }
   find_next(grid);
@@ -125,9 +129,11 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   holds_ = width == pad && settings.slip_length == 0;  // else angles change with the velocity
 }
 
-/// The interface's planes in the mixed cells at walls, or in all.
+/// The interface's planes in the mixed cells at walls, or in all. `clean`: shares where cells are whole, with more of
+/// the halo than the first layer.
 template <int D>
-void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state) {
+void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                             const Cells<D>& clean) {
   const Layout<D>& layout = grid.layout();
   const OpenSpace<D>& space = *space_;
   for_blocks(grid, [&](int b) {
@@ -135,6 +141,7 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
     list.clear();
     const double* F = state.F.block(b);
     const double* E = shares_.block(b);
+    const double* whole = clean.block(b);
     const double* volume = space.volume().block(b);
     const double* share = space.share().block(b);
     const double* at_wall = space.at_wall().block(b);
@@ -145,9 +152,9 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
       contact.at_wall = wall != nullptr;
       if (wall != nullptr) contact.open = wall->open;
       for (int d = 0; d < D; ++d) contact.cell[d] = start[d] + axis_index<D>(layout, at, d);
-      std::optional<Vec<D>> clean;
-      if (wall != nullptr) clean = clean_normal<D>(E + at, at_wall + at, share + at, layout);
-      Vec<D> normal = clean ? *clean : interface_normal<D>(E + at, layout.step);
+      std::optional<Vec<D>> near;
+      if (wall != nullptr) near = clean_normal<D>(whole + at, at_wall + at, share + at, layout);
+      Vec<D> normal = near ? *near : interface_normal<D>(E + at, layout.step);
       if (dot<D>(normal, normal) <= 0) return;
       if (settings.surface_tension > 0 && wall != nullptr && wall->area > 0)
         normal = normal_at_angle<D>(normal, wall->wall, wall->mirror ? std::numbers::pi / 2 : settings.contact_angle,

@@ -42,7 +42,7 @@ class Front {
   [[nodiscard]] const Contact* contact(int block, std::ptrdiff_t at) const;
 
  private:
-  void find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state);
+  void find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, const Cells<D>& clean);
   void show_sections(const Grid<D>& grid);
   void find_next(const Grid<D>& grid);
   void carry_into_walls(const Grid<D>& grid, int width);

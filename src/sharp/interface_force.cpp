@@ -121,7 +121,7 @@ template <int D>
 void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shares, double steepest) {
   constexpr int reach = 3;
   const Layout<D>& layout = grid.layout();
-  fill_halo(grid, jump_, reach, all_walls<D>(Mirror::even));
+  fill_halo(grid, jump_, reach, all_walls<D>(Mirror::even), space_->open_spans());
   std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> found(static_cast<std::size_t>(grid.blocks()));
   for_blocks(grid, [&](int b) {
     const double* jump = jump_.block(b);
@@ -165,7 +165,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
     for_interface<D>(grid, *space_, shares,
                      [&](int b, std::ptrdiff_t at) { jump_.block(b)[at] += sigma * curvature_.block(b)[at]; });
   }
-  fill_halo(grid, jump_, 1, all_walls<D>(Mirror::even));
+  fill_halo(grid, jump_, 1, all_walls<D>(Mirror::even), space_->open_spans());
 
   for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);

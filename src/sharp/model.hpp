@@ -53,6 +53,7 @@ struct Settings {
   double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
   double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
+  bool notes_drag = false;  ///< what walls in cut cells take by friction is kept, see Model::drag
 };
 
 /// What limits the time step.
@@ -125,7 +126,7 @@ class Model {
   /// moves at `wall` [Pa].
   [[nodiscard]] Vec<D> friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const;
   /// What the walls in a wall cell of the space, by its number in the block, took by friction in the last step, over
-  /// the volume of a whole cell [N/m3].
+  /// the volume of a whole cell [N/m3]. 0 unless the settings ask for it.
   [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
   /// Mean of p + rho G.x over the lighter phase (over everything where there is none): the zero of pressures. 0 where a
   /// pressure is given, at an opening or on the surface [Pa].

@@ -97,7 +97,7 @@ class Skin {
   /// start (`full`, at the velocity `start`): puts what really came or went in its place. Returns the liquid gained
   /// [m^D].
   double pass_walls(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, double dt,
-                    const Cells<D>& full, const CellVectors<D>& start, State<D>& state);
+                    const Field<unsigned char, D>& full, const CellVectors<D>& start, State<D>& state);
   /// Takes no momentum through the openings: 0 on their faces.
   void clear(int block, int axis, Cells<D>& field) const;
 

@@ -30,6 +30,12 @@ double density(const Settings<D>& s, double F) {
   return s.gas.density + (s.liquid.density - s.gas.density) * F;
 }
 
+/// Sets what every cell holds, over the volume of a whole one [kg/m3]; 1 in the solid, where nothing moves, and where
+/// loops over open rows do not come it is left. One layer of the halo too: that of F must be filled.
+template <int D>
+void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
+                 Cells<D>& mass);
+
 /// Mass that gravity pulls at, per volume: gas that is left out has no weight.
 template <int D>
 double weighing_density(const Settings<D>& s, double F) {
@@ -44,10 +50,11 @@ double viscosity(const Settings<D>& settings, double F, double rate);
 template <int D>
 WallRules<D> velocity_rules(const Settings<D>& settings, int component);
 
-/// Fills `width` layers of the halo of the velocity, behind walls by these rules and their motion.
+/// Fills `width` layers of the halo of the velocity, or of what lies across one axis, behind walls by these rules and
+/// their motion.
 template <int D>
-void fill_velocity_halo(const Grid<D>& grid, const Settings<D>& settings, const WallVelocity<D>& walls, int width,
-                        CellVectors<D>& u);
+void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings,
+                        const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis = -1);
 
 /// Fills `width` layers of the halo of F, or all where a contact angle rules. Behind an outer wall that the interface
 /// meets, its plane goes on at the contact angle, so that normals and heights beside the wall take that angle (Afkhami
@@ -63,6 +70,8 @@ struct GroupCell {
   double volume = 0;   ///< open, as a share of a whole cell
   double inverse = 0;  ///< 1 / volume
   Vec<D> before{};     ///< velocity before the sweep
+  double mass = 0;     ///< after it, over the volume of a whole cell
+  double kept = 0;     ///< share of the difference of its velocity to the group's that it keeps
 };
 
 /// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
@@ -90,7 +99,7 @@ class Advection {
 
  private:
   void find_closed(const Grid<D>& grid);
-  void find_gains(const Grid<D>& grid, const State<D>& state, double half_step);
+  void keep_start(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double half_step);
 
   const OpenSpace<D>* space_;
   Skin<D>* skin_;  // null where it is closed
@@ -98,15 +107,15 @@ class Advection {
   const Cells<D>* away_ = nullptr;
   double gained_ = 0;
   Front<D> front_;
-  Cells<D> full_;         // 1 where F > 1/2 at the start of the step
-  CellVectors<D> start_;  // u at the start of the step
-  CellVectors<D> gain_;   // of u in half a step
+  Field<unsigned char, D> full_;  // 1 where F > 1/2 at the start of the step
+  CellVectors<D> start_;          // u at the start of the step
+  CellVectors<D> gain_;           // of u in half a step
   std::vector<GroupCell<D>> group_cells_;
   std::vector<std::size_t> first_;  // of each group in them
   // Only where there are solids: 1 in open cells that belong to no group, and where a velocity has a slope along an
   // axis; else 0.
-  Field<float, D> alone_;
-  std::array<Field<float, D>, D> smooth_;
+  Field<unsigned char, D> alone_;
+  std::array<Field<unsigned char, D>, D> smooth_;
 };
 
 /// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in. Explicit where the step
@@ -122,15 +131,16 @@ class Advection {
 /// found; without it walls would slip by what they add in this one (the incremental form of van Kan, SIAM J. Sci. Stat.
 /// Comput. 7 (1986) 870).
 ///
-/// `shares`: the front's, halo filled. Solids that do not slip take momentum with the true area of their wall and the
-/// mean distance to it.
+/// `shares`: the front's, at least two layers of its halo filled. `mass`: by find_masses, 1 where that leaves it.
+/// Solids that do not slip take momentum with the true area of their wall and the mean distance to it.
 template <int D>
 class Viscosity {
  public:
   explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), const Skin<D>* skin = nullptr,
                      const WallVelocity<D>& walls = walls_at_rest<D>());
 
-  int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, State<D>& state, double dt);
+  int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const Cells<D>& mass,
+                 State<D>& state, double dt);
   /// What the walls in a wall cell of the space, by its number in the block, took from the fluid in the last step, over
   /// the volume of a whole cell [N/m3].
   [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
@@ -139,29 +149,30 @@ class Viscosity {
   bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const State<D>& state,
                         double dt);
   void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
-  void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
-  void cut_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double dt);
+  void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
+                           const State<D>& state, double dt, bool explicitly);
+  void find_holds(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state,
+                  double dt, bool explicitly);
   /// For component c.
-  [[nodiscard]] const Cells<D>& hold(int c) const {
-    if (space_->whole()) return rho_;
-    return c == 0 && space_->axisymmetric() ? hold_radial_ : hold_;
+  [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_->axisymmetric(); }
+  [[nodiscard]] const Cells<D>& hold(int c, const Cells<D>& mass) const {
+    return space_->whole() ? mass : is_radial(c) ? hold_radial_ : hold_;
   }
-  void diffuse_explicitly(const Grid<D>& grid, State<D>& state);
+  void diffuse_explicitly(const Grid<D>& grid, const Cells<D>& mass, State<D>& state);
   template <class Fn>
   void for_pulls(int block, Fn&& fn) const;
-  void note_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt);
-  void set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& acceleration,
-                            double dt);
-  int solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed);
+  void note_drag(const Grid<D>& grid, const Settings<D>& settings, const CellVectors<D>& u, double dt);
+  void set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
+                            const CellVectors<D>& acceleration, double dt);
+  int solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& held, Cells<D>& x, double allowed);
 
   const OpenSpace<D>* space_;
   const Skin<D>* skin_;  // null where it is closed
   const WallVelocity<D>* walls_;
   std::vector<std::vector<double>> grip_;  // by block, as its wall cells: momentum per velocity of the wall [kg/m3]
   std::vector<std::vector<Vec<D>>> drag_;  // likewise: what the walls took in the last step [N/m3]
-  Cells<D> rho_;                           // mass over the volume of a whole cell [kg/m3]
-  Cells<D> hold_;                          // the same and the walls' friction in a step
-  Cells<D> hold_radial_;                   // and the stress round an axis of revolution
+  Cells<D> hold_;  // mass and the walls' friction in a step; where steps are explicit only at walls and in groups
+  Cells<D> hold_radial_;  // and the stress round an axis of revolution
   Cells<D> residual_, direction_, product_, inverse_;
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;  // [axis][component] dt mu / h^2

@@ -70,6 +70,7 @@ struct Model<D>::Work {
   Faces<D> acceleration;
   Faces<D> inverse_density;
   CellVectors<D> mean_weight;  // of what passes a cell's two faces in its mean; only where there are solids
+  Cells<D> mass;
   Cells<D> rhs;
   Cells<D> last_pressure;
   Cells<D> source;  // what comes through walls [1/s]; only where some openings lie on walls
@@ -82,9 +83,9 @@ struct Model<D>::Work {
         walls(grid, space, settings.moving_walls),
         advect(grid, space, &skin, walls),
         diffuse(grid, space, &skin, walls),
-
         force(grid, space),
         pressure(grid),
+        mass(grid, 1.0),
         rhs(grid),
         last_pressure(grid) {
     for (int d = 0; d < D; ++d) {
@@ -219,37 +220,32 @@ struct Model<D>::Work {
   /// Nothing passes the outer walls.
   void predict_faces(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, State<D>& state,
                      double dt) {
-    const Layout<D>& layout = grid.layout();
     for_blocks(grid, [&](int b) {
-      const double* F = state.F.block(b);
       for (int d = 0; d < D; ++d) {
-        const std::ptrdiff_t s = layout.step[d];
         const double* u = state.u[d].block(b);
         const double* a = acceleration[d].block(b);
         double* face = state.face_u[d].block(b);
-        const Index<D> end = faces_end<D>(layout, d);
-        if (space.whole(b)) {
-          for_open_rows<D>(space, b, layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
+        const auto predict = [&, s = grid.layout().step[d]](const auto& weight, const double* area) {
+          for_open_rows<D>(space, b, grid.layout(), Index<D>{}, faces_end<D>(grid.layout(), d),
+                           [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-            for (int i = 0; i < n; ++i) {
-              const double low = density(settings, F[o + i - s]);
-              const double high = density(settings, F[o + i]);
-              face[o + i] = (low * u[o + i - s] + high * u[o + i]) / (low + high) + dt * a[o + i];
-            }
-          });
-        } else {
+                             for (int i = 0; i < n; ++i) {
+                               const std::ptrdiff_t at = o + i;
+                               const double low = weight(at - s);
+                               const double high = weight(at);
+                               const double mean = (low * u[at - s] + high * u[at]) / (low + high);
+                               face[at] = (area == nullptr ? mean : area[at] * mean) + dt * a[at];
+                             }
+                           });
+        };
+        if (space.axisymmetric() && !space.whole(b)) {  // by the mass of sections, not of rings
+          const double* F = state.F.block(b);
           const double* share = space.share().block(b);
-          const double* area = space.area()[d].block(b);
-          for_open_rows<D>(space, b, layout, Index<D>{}, end, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-            for (int i = 0; i < n; ++i) {
-              const std::ptrdiff_t at = o + i;
-              const double low = share[at - s] * density(settings, F[at - s]);
-              const double high = share[at] * density(settings, F[at]);
-              const double both = low + high > 0 ? low + high : 1.0;  // of closed faces area and acceleration are 0
-              face[at] = area[at] * (low * u[at - s] + high * u[at]) / both + dt * a[at];
-            }
-          });
+          predict([&](std::ptrdiff_t at) { return share[at] > 0 ? share[at] * density(settings, F[at]) : 1.0; },
+                  space.area()[d].block(b));
+        } else {
+          predict([m = mass.block(b)](std::ptrdiff_t at) { return m[at]; },
+                  space.whole(b) ? nullptr : space.area()[d].block(b));
         }
         skin.close(grid, b, d, face);
       }
@@ -257,11 +253,11 @@ struct Model<D>::Work {
   }
 
   /// First guess of the pressure: on the straight line through the last two, `ahead` times as far beyond.
-  void guess_pressure(const Grid<D>& grid, State<D>& state, double ahead) {
+  void guess_pressure(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double ahead) {
     for_blocks(grid, [&](int b) {
       double* p = state.p.block(b);
       double* last = last_pressure.block(b);
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for_open_rows<D>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) {
           const double now = p[o + i];
@@ -424,6 +420,7 @@ void Model<D>::start() {
 
   auto& front = work_->advect.front();
   front.update(grid_, settings_, state_, pad);
+  find_masses(grid_, space_, settings_, state_.F, work_->mass);
   work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
   work_->drive(grid_, space_, drive_);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
@@ -484,7 +481,7 @@ void Model<D>::start_flows() {
   for (auto& a : work_->acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
   StepLimit limit{};
   const double dt = stable_step(limit);
-  fill_velocity_halo<D>(grid_, settings_, work_->walls, 1, s.u);
+  fill_velocity_halo<D>(grid_, space_, settings_, work_->walls, 1, s.u);
 
   work_->predict_faces(grid_, space_, settings_, s, dt);
   if (settings_.gas_left_out) work_->still_away(grid_, s);
@@ -493,7 +490,7 @@ void Model<D>::start_flows() {
 
   work_->divergence(grid_, space_, s, dt);
   work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt), settings_.most_iterations);
-  fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
+  fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even), space_.open_spans());
   if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time);
   work_->add_pressure(grid_, space_, s);
   work_->correct(grid_, space_, s, dt);
@@ -566,14 +563,17 @@ StepReport Model<D>::step(double dt) {
   report.seconds[0] = watch.lap();
 
   auto& front = work_->advect.front();
-  if (!space_.whole()) front.update(grid_, settings_, s, pad);
-  report.viscous_iterations = work_->diffuse(grid_, settings_, front.shares(s), s, dt);
-
+  if (!space_.whole())
+    front.update(grid_, settings_, s, pad);
+  else
+    fill_halo(grid_, s.F, 2, all_walls<D>(Mirror::even));
+  find_masses(grid_, space_, settings_, s.F, work_->mass);
+  report.viscous_iterations = work_->diffuse(grid_, settings_, front.shares(s), work_->mass, s, dt);
   report.seconds[1] = watch.lap();
 
   set_pull(s.time + 0.5 * dt);
   if (space_.whole()) front.update(grid_, settings_, s, pad);
-  fill_velocity_halo<D>(grid_, settings_, work_->walls, 1, s.u);
+  fill_velocity_halo<D>(grid_, space_, settings_, work_->walls, 1, s.u);
 
   work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
   work_->drive(grid_, space_, drive_);
@@ -588,14 +588,14 @@ StepReport Model<D>::step(double dt) {
   report.seconds[2] = watch.lap();
 
   work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure(), work_->left_out(settings_));
-  work_->guess_pressure(grid_, s, last_step_ > 0 ? dt / last_step_ : 0);
+  work_->guess_pressure(grid_, space_, s, last_step_ > 0 ? dt / last_step_ : 0);
   if (settings_.gas_left_out) work_->clear_away(grid_, s.p);
   last_step_ = dt;
   const SolveReport solved = work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt),
                                                    settings_.most_iterations);
   report.pressure_iterations = solved.iterations;
   report.pressure_converged = solved.converged;
-  fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even));
+  fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even), space_.open_spans());
   if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time + dt);
   work_->add_pressure(grid_, space_, s);
   report.divergence = work_->correct(grid_, space_, s, dt);

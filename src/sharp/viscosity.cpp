@@ -85,19 +85,19 @@ BothViscosities viscosities_at(const Settings<D>& settings, double rate) {
   return {own(settings.liquid), own(settings.gas)};
 }
 
-/// One velocity component for all cells of a group, beside that of their walls: what they hold together of `u`, which
-/// is their momentum (over the volume of a whole cell), by the sum of their `mass`, likewise. (Cell merging: Ye et al.,
-/// J. Comput. Phys. 156 (1999) 209.) Of the groups within a block, or of those across blocks for the number of blocks.
+/// One velocity component for all cells of a group, beside that of their walls: what they have of momentum by what they
+/// hold. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.) `mass` and `held`: over the volume of a whole
+/// cell. Of the groups within a block, or of those across blocks for the number of blocks.
 template <int D>
 void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>& walls, std::size_t component,
-                    const Cells<D>& mass, Cells<D>& u) {
-  for_groups<D>(space, block, {&mass, &u}, [&](std::size_t number, const auto& group) {
+                    const Cells<D>& mass, const Cells<D>& held, Cells<D>& u) {
+  for_groups<D>(space, block, {&mass, &held, &u}, [&](std::size_t number, const auto& group) {
     double momentum = 0;
     double sum = 0;
     for (std::size_t k = 0; k < group.size(); ++k) {
-      const double own = mass.block(group[k].block)[group[k].at];
-      momentum += u.block(group[k].block)[group[k].at] - own * walls.in_group(number, k)[component];
-      sum += own;
+      const auto& [b, at] = group[k];
+      momentum += mass.block(b)[at] * (u.block(b)[at] - walls.in_group(number, k)[component]);
+      sum += held.block(b)[at];
     }
     for (std::size_t k = 0; k < group.size(); ++k)
       u.block(group[k].block)[group[k].at] = momentum / sum + walls.in_group(number, k)[component];
@@ -173,19 +173,18 @@ Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Sk
     : space_(&space),
       skin_(skin == nullptr || skin->closed() ? nullptr : skin),
       walls_(&walls),
-      rho_(grid),
       residual_(grid),
       direction_(grid),
       product_(grid),
       inverse_(grid) {
   if (!space.whole()) {
-    hold_ = Cells<D>(grid);
+    hold_ = Cells<D>(grid, 1.0);
     for (int b = 0; b < grid.blocks(); ++b) {
       grip_.emplace_back(space.wall_cells(b).size());
       drag_.emplace_back(space.wall_cells(b).size());
     }
   }
-  if (space.axisymmetric()) hold_radial_ = Cells<D>(grid);
+  if (space.axisymmetric()) hold_radial_ = Cells<D>(grid, 1.0);
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
     for (auto& face : face_[d]) face = Cells<D>(grid);
@@ -193,30 +192,30 @@ Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Sk
 }
 
 template <int D>
-int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, State<D>& state,
-                             double dt) {
+int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
+                             const Cells<D>& mass, State<D>& state, double dt) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
   walls_->set_in_solids(grid, false, state.u);
-  fill_halos(grid, settings, state);
-  if (space_->whole()) fill_halo(grid, state.F, 2, all_walls<D>(Mirror::even));
+  const bool by_rate = depends_on_rate(settings);
+  if (by_rate) fill_halos(grid, settings, state);
   const bool explicitly = set_coefficients(grid, settings, shares, state, dt);
-  finish_coefficients(grid, settings, state, dt);
+  finish_coefficients(grid, settings, mass, state, dt, explicitly);
   if (explicitly) {
     push(grid, *space_, state, dt);
     fill_halos(grid, settings, state);
-    diffuse_explicitly(grid, state);
-    note_drag(grid, state.u, dt);
+    diffuse_explicitly(grid, mass, state);
+    note_drag(grid, settings, state.u, dt);
     push(grid, *space_, state, -dt);
     walls_->set_in_solids(grid, true, state.u);
     return 0;
   }
   // The velocity that comes in has the last forces in it and not yet their friction: where the viscosity depends on the
   // shear rate, that of the solution is put in its place (Picard's iteration).
-  const bool by_rate = depends_on_rate(settings);
+  if (!by_rate) fill_halos(grid, settings, state);
   CellVectors<D> start;
   if (by_rate) start = state.u;
-  set_right_hand_sides(grid, state.u, state.acceleration, dt);
+  set_right_hand_sides(grid, mass, state.u, state.acceleration, dt);
   push(grid, *space_, state, dt);
 
   double scale = 1e-30;
@@ -238,18 +237,15 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     if (round > 0) {
       fill_halos(grid, settings, state);
       set_coefficients(grid, settings, shares, state, dt);
-      finish_coefficients(grid, settings, state, dt);
-      set_right_hand_sides(grid, start, state.acceleration, dt);
+      finish_coefficients(grid, settings, mass, state, dt, explicitly);
+      set_right_hand_sides(grid, mass, start, state.acceleration, dt);
     }
-    for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, state.u[c], tolerance * scale);
+    for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, hold(c, mass), state.u[c], tolerance * scale);
   }
-  note_drag(grid, state.u, dt);
+  note_drag(grid, settings, state.u, dt);
   // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
-  for (std::size_t c = 0; c < D; ++c) {
-    for (const auto& group : space_->groups())
-      for (const auto& place : group) state.u[c].block(place.block)[place.at] *= rho_.block(place.block)[place.at];
-    for (int b = 0; b <= grid.blocks(); ++b) share_momentum(*space_, b, *walls_, c, rho_, state.u[c]);
-  }
+  for (std::size_t c = 0; c < D; ++c)
+    for (int b = 0; b <= grid.blocks(); ++b) share_momentum(*space_, b, *walls_, c, mass, mass, state.u[c]);
   push(grid, *space_, state, -dt);
   walls_->set_in_solids(grid, true, state.u);
   return iterations;
@@ -257,16 +253,16 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
 
 template <int D>
 void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const {
-  fill_velocity_halo<D>(grid, settings, *walls_, 1, state.u);
+  fill_velocity_halo<D>(grid, *space_, settings, *walls_, 1, state.u);
   if (skin_ == nullptr) return;
   for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
 }
 
 /// What solids and openings change: no stress acts through an opening.
 template <int D>
-void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                                       double dt) {
-  if (!space_->whole()) cut_coefficients(grid, settings, state, dt);
+void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
+                                       const State<D>& state, double dt, bool explicitly) {
+  if (!space_->whole()) find_holds(grid, settings, mass, state, dt, explicitly);
   if (skin_ == nullptr) return;
   for_blocks(grid, [&](int b) {
     for (int d = 0; d < D; ++d)
@@ -274,60 +270,46 @@ void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& s
   });
 }
 
-/// Masses, areas and the walls' friction where solids cut cells.
+/// What holds the fluid beside solids: its mass and their friction.
 template <int D>
-void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                                    double dt) {
+void Viscosity<D>::find_holds(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
+                              const State<D>& state, double dt, bool explicitly) {
   const Layout<D>& layout = grid.layout();
+  const bool everywhere = !explicitly || space_->axisymmetric();
+  if (!everywhere)
+    for (const auto& group : space_->groups())
+      for (const auto& [b, at] : group) hold_.block(b)[at] = mass.block(b)[at];
   for_blocks(grid, [&](int b) {
-    double* rho = rho_.block(b);
     double* hold = hold_.block(b);
+    const double* m = mass.block(b);
+    if (everywhere)
+      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) { std::copy_n(m + o, n, hold + o); });
+    if (space_->whole(b)) return;
     const double* F = state.F.block(b);
-    const bool cut = !space_->whole(b);
-    const double* volume = space_->volume().block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-      if (!cut) {
-        std::copy_n(rho + o, n, hold + o);
-        return;
-      }
-#pragma omp simd
-      for (int i = 0; i < n; ++i) {
-        const double mass = volume[o + i] * density(settings, F[o + i]);
-        rho[o + i] = mass;
-        hold[o + i] = mass > 0 ? mass : 1.0;  // any but 0: nothing moves in a solid
-      }
-    });
-    if (!cut) return;
-    for (int d = 0; d < D; ++d) {
-      const double* area = space_->area()[d].block(b);
-      std::array<double*, D> face;
-      for (std::size_t c = 0; c < D; ++c) face[c] = face_[static_cast<std::size_t>(d)][c].block(b);
-      for (const std::ptrdiff_t at : space_->cut_faces(b, d))
-        for (double* component : face) component[at] *= area[at];
-    }
-    if (settings.solid_walls != Wall::slip) {
-      const auto& cells = space_->wall_cells(b);
-      for (std::size_t k = 0; k < cells.size(); ++k) {
-        const auto& wall = cells[k];
+    const auto& cells = space_->wall_cells(b);
+    for (std::size_t k = 0; k < cells.size(); ++k) {
+      const auto& wall = cells[k];
+      double grip = 0;
+      if (settings.solid_walls != Wall::slip && (skin_ == nullptr || !skin_->passes(b, wall.at))) {
         double rate = 0;
         if (depends_on_rate(settings) && wall.area > 0) {
           const Vec<D> own = walls_->in_cell(b, k);
           for (std::size_t c = 0; c < D; ++c) rate += std::pow(state.u[c].block(b)[wall.at] - own[c], 2);
           rate = std::sqrt(rate) * wall.friction / wall.area;
         }
-        const bool passes = skin_ != nullptr && skin_->passes(b, wall.at);
-        const double grip = passes ? 0.0 : dt * wall.friction * viscosity(settings, F[wall.at], rate);
-        hold[wall.at] += grip;
-        grip_[static_cast<std::size_t>(b)][k] = grip;
+        grip = dt * wall.friction * viscosity(settings, F[wall.at], rate);
       }
+      hold[wall.at] = m[wall.at] + grip;
+      grip_[static_cast<std::size_t>(b)][k] = grip;
     }
 
     if (!space_->axisymmetric()) return;
     // The stress round the axis, 2 mu u_r / r, pulls along r alone.
     double* radial = hold_radial_.block(b);
+    const double* volume = space_->volume().block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+    for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const double r = space_->radius_in_cells(b, layout, at) * grid.spacing()[0];
         const double rate = depends_on_rate(settings) ? shear_rate<D>(u, layout, grid.spacing(), 0, at, &r) : 0.0;
@@ -339,8 +321,8 @@ void Viscosity<D>::cut_coefficients(const Grid<D>& grid, const Settings<D>& sett
 }
 
 template <int D>
-void Viscosity<D>::note_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt) {
-  if (space_->whole()) return;
+void Viscosity<D>::note_drag(const Grid<D>& grid, const Settings<D>& settings, const CellVectors<D>& u, double dt) {
+  if (!settings.notes_drag || space_->whole()) return;
   for_blocks(grid, [&](int b) {
     const auto& cells = space_->wall_cells(b);
     for (std::size_t k = 0; k < cells.size(); ++k) {
@@ -370,8 +352,8 @@ void Viscosity<D>::for_pulls(int block, Fn&& fn) const {
   }
 }
 
-/// rho in the cells and dt mu / h^2 on the faces, for every component. Returns whether they allow an explicit step.
-/// Halos of F (2) and u (1) must be filled.
+/// dt mu / h^2 on the faces, times their open area, for every component. Returns whether they allow an explicit step.
+/// Halos of F (2) and, where viscosities depend on the shear rate, u (1) must be filled.
 template <int D>
 bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
                                     const State<D>& state, double dt) {
@@ -390,11 +372,9 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       const double radius = space_->radius_in_cells(b, layout, at) * h[0];
       return shear_rate<D>(u, layout, h, axis, at, &radius);
     };
-    double* rho = rho_.block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-      for (int i = 0; i < n; ++i) rho[o + i] = density(settings, F[o + i]);
-    });
+    std::array<const double*, D> area{};
+    if (!space_->whole(b))
+      for (std::size_t d = 0; d < D; ++d) area[d] = space_->area()[d].block(b);
     // Away from the interface, where all components see the same.
     double bulk = 0;
     for (std::size_t d = 0; d < D; ++d) {
@@ -414,6 +394,10 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
               for (int i = 0; i < n; ++i)
                 first[o + i] = factor * constant.side_by_side(0.5 * (F[o + i] + F[o + i - s]));
             }
+            if (area[d] != nullptr) {
+#pragma omp simd
+              for (int i = 0; i < n; ++i) first[o + i] *= area[d][o + i];
+            }
             for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, face_[d][c].block(b) + o);
           });
       if (!by_rate)
@@ -424,7 +408,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     thread_local std::vector<std::ptrdiff_t> beside;  // the cells of this block that have one
     beside.clear();
     const auto set_face = [&](std::size_t d, std::ptrdiff_t at, double share, const Vec<D>& normal) {
-      const double factor = dt / (h[d] * h[d]);
+      const double factor = dt / (h[d] * h[d]) * (area[d] == nullptr ? 1.0 : area[d][at]);
       const BothViscosities mu = by_rate ? at_rate(rate_at(static_cast<int>(d), at)) : constant;
       const double series = mu.in_series(share);
       const double parallel = mu.side_by_side(share);
@@ -490,15 +474,20 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     }
     for (const auto& section : sections) of[section.at] = -1;
     double interface = 0;  // light cells there feel the other phase's viscosity
-    for (const std::ptrdiff_t at : beside)
+    const Rooms<D> rooms(*space_, b);
+    for (const std::ptrdiff_t at : beside) {
+      constexpr double least_room = 0.5;  // of whole cells: smaller ones share their group's
+      const double weight = space_->whole(b) ? 1.0 : space_->weight(b, layout, at);
+      const double mass = std::max(rooms[at], least_room * weight) * density(settings, F[at]);
       for (std::size_t c = 0; c < D; ++c) {
         double sum = 0;
         for (std::size_t d = 0; d < D; ++d) {
           const double* face = face_[d][c].block(b) + at;
           sum += (d == c ? 2 : 1) * (face[0] + face[layout.step[d]]);
         }
-        interface = std::max(interface, sum / rho[at]);
+        interface = std::max(interface, sum / mass);
       }
+    }
     return std::max(faces * bulk / explicit_in_bulk, interface / explicit_at_interface);
   });
   return strongest <= 1;
@@ -506,18 +495,16 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
 
 /// u += dt/rho div(mu (grad u + grad u^T)), all of it with the components as they were.
 template <int D>
-void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
+void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, const Cells<D>& mass, State<D>& state) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
-    const double* rho = rho_.block(b);
+    const double* m = mass.block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
     for (std::size_t c = 0; c < D; ++c) {
       double* out = rhs_[c].block(b);
       const double* own = u[c];
-      const double* hold = space_->whole(b) ? nullptr : this->hold(static_cast<int>(c)).block(b);
-      const double* grouped = space_->whole(b) ? nullptr : space_->grouped().block(b);
       const std::ptrdiff_t sc = layout.step[c];
       std::array<const double*, D> face;
       for (std::size_t d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
@@ -539,23 +526,28 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
                      low * (own[a] - own[a - s] + factor * (v[sc] - v[-sc] + v[sc - s] - v[-sc - s]));
             }
           }
-          out[a] = hold == nullptr ? own[a] + sum / rho[a] : rho[a] * own[a] + sum;
-        }
-        if (hold == nullptr) return;
-#pragma omp simd
-        for (int i = 0; i < n; ++i) {
-          const double mass = hold[o + i];
-          out[o + i] /= grouped[o + i] > 0 ? 1.0 : mass;  // groups are left with their momentum
+          out[a] = own[a] + sum / m[a];
         }
       });
-      for_pulls(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) {
-        out[a] += momentum[c] / (grouped[a] == 0 ? hold[a] : 1.0);
-      });
-      share_momentum(*space_, b, walls_at_rest<D>(), c, this->hold(static_cast<int>(c)), rhs_[c]);
+      if (space_->whole(b)) continue;
+      // Friction at walls, implicit; of groups that on all their cells.
+      const auto& held = hold(static_cast<int>(c), mass);
+      const double* hold = held.block(b);
+      const double* grouped = space_->grouped().block(b);
+      for_pulls(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[c] / m[a]; });
+      const auto slow_down = [&](std::ptrdiff_t a) { out[a] *= grouped[a] == 0 ? m[a] / hold[a] : 1.0; };
+      if (is_radial(static_cast<int>(c))) {
+        for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t a = o; a < o + n; ++a) slow_down(a);
+        });
+      } else {
+        for (const auto& wall : space_->wall_cells(b)) slow_down(wall.at);
+      }
+      share_momentum(*space_, b, walls_at_rest<D>(), c, mass, held, rhs_[c]);
     }
   });
   for (std::size_t c = 0; c < D; ++c) {
-    share_momentum(*space_, grid.blocks(), walls_at_rest<D>(), c, hold(static_cast<int>(c)), rhs_[c]);
+    share_momentum(*space_, grid.blocks(), walls_at_rest<D>(), c, mass, hold(static_cast<int>(c), mass), rhs_[c]);
     std::swap(state.u[c].data(), rhs_[c].data());
   }
 }
@@ -563,12 +555,12 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, State<D>& state) {
 /// rhs = rho (u + dt a) + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were: those without a are free
 /// of divergence, and the sum nearly nothing; with it, it would grow from step to step.
 template <int D>
-void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D>& u,
+void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
                                         const CellVectors<D>& acceleration, double dt) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
-    const double* rho = rho_.block(b);
+    const double* rho = mass.block(b);
     for (int c = 0; c < D; ++c) {
       double* out = rhs_[c].block(b);
       const double* own = u[c].block(b);
@@ -604,12 +596,13 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const CellVectors<D
 /// Jacobi-preconditioned conjugate gradients (Saad, Iterative Methods, alg. 9.1) for one component:
 /// rho x - dt sum_d d_d(mu d_d x) = rhs, the normal direction counted twice. Returns the iterations.
 template <int D>
-int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c, Cells<D>& x, double allowed) {
+int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& held, Cells<D>& x,
+                        double allowed) {
   const Layout<D>& layout = grid.layout();
   const WallRules<D> rules = velocity_rules(settings, c);
   // out = operator on v (halo filled); returns v . out of the block.
   const auto apply = [&](const double* v, int b, double* out) {
-    const double* rho = hold(c).block(b);
+    const double* rho = held.block(b);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
     double sum = 0;
@@ -639,7 +632,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     double* z = direction_.block(b);
     double* inverse = inverse_.block(b);
     const double* f = rhs_[c].block(b);
-    const double* rho = hold(c).block(b);
+    const double* rho = held.block(b);
     apply(x.block(b), b, r);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
@@ -714,6 +707,29 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   return iterations;
 }
 
+template <int D>
+void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
+                 Cells<D>& mass) {
+  Index<D> lo;
+  Index<D> hi = grid.layout().cells;
+  lo.fill(-1);
+  for (int& end : hi) ++end;
+  for_blocks(grid, [&](int b) {
+    const double* f = F.block(b);
+    double* m = mass.block(b);
+    const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
+    for_open_rows<D>(space, b, grid.layout(), lo, hi, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) {
+        const double rho = density(settings, f[o + i]);
+        m[o + i] = volume == nullptr ? rho : volume[o + i] > 0 ? volume[o + i] * rho : 1.0;
+      }
+    });
+  });
+}
+
+template void find_masses<2>(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, const Cells<2>&, Cells<2>&);
+template void find_masses<3>(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, const Cells<3>&, Cells<3>&);
 template double viscosity<2>(const Settings<2>&, double, double);
 template double viscosity<3>(const Settings<3>&, double, double);
 template class Viscosity<2>;

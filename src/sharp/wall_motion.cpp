@@ -87,13 +87,13 @@ double WallVelocity<D>::greatest_speed(const Grid<D>& grid) const {
 }
 
 template <int D>
-void WallVelocity<D>::add_behind(const Grid<D>& grid, int component, int width, Cells<D>& u) const {
+void WallVelocity<D>::add_behind(const Grid<D>& grid, int component, int width, Cells<D>& u, int across) const {
   if (none()) return;
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     double* value = u.block(b);
     for (int axis = 0; axis < D; ++axis) {
-      if (axis == component) continue;
+      if (axis == component || (across >= 0 && axis != across)) continue;
       for (int side = 0; side < 2; ++side) {
         const int motion = moving_.sides[static_cast<std::size_t>(axis)][static_cast<std::size_t>(side)];
         if (motion == MovingWalls<D>::none || grid.forest().neighbour(b, axis, side) >= 0) continue;

@@ -68,8 +68,9 @@ class WallVelocity {
   [[nodiscard]] double greatest_speed(const Grid<D>& grid) const;
   /// The velocity of moving solids in those of their cells that are next to open ones; `at_rest`: 0 again.
   void set_in_solids(const Grid<D>& grid, bool at_rest, CellVectors<D>& u) const;
-  /// Adds to the halo of velocity component `component`, filled by the rules for walls at rest, what moving sides add.
-  void add_behind(const Grid<D>& grid, int component, int width, Cells<D>& u) const;
+  /// Adds to the halo of velocity component `component`, filled by the rules for walls at rest, what moving sides add;
+  /// across one axis alone where that is given.
+  void add_behind(const Grid<D>& grid, int component, int width, Cells<D>& u, int across = -1) const;
 
  private:
   struct Wall {

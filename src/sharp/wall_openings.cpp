@@ -67,7 +67,7 @@ bool Skin<D>::passes(int block, std::ptrdiff_t at) const {
 
 template <int D>
 double Skin<D>::pass_walls(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, double dt,
-                           const Cells<D>& full, const CellVectors<D>& start, State<D>& state) {
+                           const Field<unsigned char, D>& full, const CellVectors<D>& start, State<D>& state) {
   double gained = 0;
   for (const auto& cell : wall_cells_) {
     double& F = state.F.block(cell.block)[cell.at];
@@ -112,9 +112,9 @@ template void Skin<2>::set_sources(double, Cells<2>&);
 template void Skin<3>::set_sources(double, Cells<3>&);
 template bool Skin<2>::passes(int, std::ptrdiff_t) const;
 template bool Skin<3>::passes(int, std::ptrdiff_t) const;
-template double Skin<2>::pass_walls(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, double, const Cells<2>&,
-                                    const CellVectors<2>&, State<2>&);
-template double Skin<3>::pass_walls(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, double, const Cells<3>&,
-                                    const CellVectors<3>&, State<3>&);
+template double Skin<2>::pass_walls(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, double,
+                                    const Field<unsigned char, 2>&, const CellVectors<2>&, State<2>&);
+template double Skin<3>::pass_walls(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, double,
+                                    const Field<unsigned char, 3>&, const CellVectors<3>&, State<3>&);
 
 }  // namespace wavy::sharp

@@ -161,13 +161,15 @@ std::vector<double> channel(int cells, const Properties& lower, const Properties
   sharp::State<2> state(grid);
   sharp::Viscosity<2> diffuse(grid);
   fill_below(grid, state.F, [level](double) { return level; });
-  fill_halo(grid, state.F, 1, all_walls<2>(Mirror::even));
+  fill_halo(grid, state.F, 2, all_walls<2>(Mirror::even));
+  Cells<2> mass(grid);
+  sharp::find_masses(grid, all_open<2>(), settings, state.F, mass);
   const int steps = 400;
   for (int i = 0; i < steps; ++i) {
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
       state.u[0].block(b)[o] += time / steps / sharp::density(settings, state.F.block(b)[o]);
     });
-    diffuse(grid, settings, state.F, state, time / steps);
+    diffuse(grid, settings, state.F, mass, state, time / steps);
   }
   std::vector<double> u(static_cast<std::size_t>(grid.cells()[1]));
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
