@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <vector>
 
 namespace wavy {
 namespace {
@@ -123,6 +124,33 @@ double slab_share(const Plane<D>& plane, int axis, double from, double width) {
 }
 
 template <int D>
+Vec<D> middle_below(const Plane<D>& plane) {
+  // By parts: the moment along an axis is the volume less the integral of what lies below x. Between the places where
+  // the plane meets the cell's edges along that axis this is a cubic, for which Simpson's rule is exact.
+  Vec<D> middle;
+  for (int d = 0; d < D; ++d) {
+    std::vector<double> places{0, 1};
+    for (int corner = 0; corner < (1 << D); ++corner) {
+      double along = plane.offset;
+      for (int e = 0; e < D; ++e)
+        if (((corner >> e) & 1) != 0 && e != d) along -= plane.normal[e];
+      if (plane.normal[d] != 0) places.push_back(std::clamp(along / plane.normal[d], 0.0, 1.0));
+    }
+    std::ranges::sort(places);
+    const auto below = [&](double x) { return slab_share<D>(plane, d, 0, x); };
+    double sum = 0;
+    for (std::size_t k = 1; k < places.size(); ++k) {
+      const double from = places[k - 1];
+      const double to = places[k];
+      if (to > from) sum += (to - from) / 6 * (below(from) + 4 * below(0.5 * (from + to)) + below(to));
+    }
+    const double volume = below(1);
+    middle[d] = volume > 0 ? 1 - sum / volume : 0.5;
+  }
+  return middle;
+}
+
+template <int D>
 Vec<D> foot_point(const Plane<D>& plane) {
   Vec<D> centre;
   centre.fill(0.5);
@@ -137,6 +165,8 @@ template Plane<2> plane_through<2>(const Vec<2>&, double);
 template Plane<3> plane_through<3>(const Vec<3>&, double);
 template double slab_share<2>(const Plane<2>&, int, double, double);
 template double slab_share<3>(const Plane<3>&, int, double, double);
+template Vec<2> middle_below<2>(const Plane<2>&);
+template Vec<3> middle_below<3>(const Plane<3>&);
 template Vec<2> foot_point<2>(const Plane<2>&);
 template Vec<3> foot_point<3>(const Plane<3>&);
 

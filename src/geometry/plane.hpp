@@ -33,6 +33,11 @@ Plane<D> plane_through(const Vec<D>& normal, double F);
 template <int D>
 double slab_share(const Plane<D>& plane, int axis, double from, double width);
 
+/// Middle of what lies below the plane in the unit cell, by volume; exact to round-off. The cell's own where nothing
+/// does.
+template <int D>
+Vec<D> middle_below(const Plane<D>& plane);
+
 /// Point of the plane nearest to the centre of the cell.
 template <int D>
 Vec<D> foot_point(const Plane<D>& plane);

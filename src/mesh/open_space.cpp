@@ -22,6 +22,16 @@ double snapped(double share, double least) {
   return share < least ? 0.0 : share > full ? 1.0 : share;
 }
 
+/// Distance of the middle of what is open in a wall cell to its wall [m]; where the wall does not cut the cell half of
+/// what is open over its area.
+template <int D>
+double distance_to_wall(const WallCell<D>& cell, double volume, const Vec<D>& h) {
+  if (!cuts(cell.open)) return volume / (2 * cell.area);
+  double square = 0;
+  for (int d = 0; d < D; ++d) square += cell.open.normal[d] * cell.open.normal[d] / (h[d] * h[d]);
+  return (cell.open.offset - dot<D>(cell.open.normal, cell.middle)) / std::sqrt(square);
+}
+
 /// The cell next to one across a side, also over the seam of an axis that repeats; none beyond the skin of the grid.
 template <int D>
 std::optional<Index<D>> next_cell(const Grid<D>& grid, Index<D> cell, int axis, int side) {
@@ -90,6 +100,7 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
   fill_area_halos(grid);
   if (axisymmetric_) set_weights(grid);
   fill_halo(grid, inverse_, 2, all_walls<D>(Mirror::even));
+  find_passages(grid);
   find_spans(grid);
 }
 
@@ -471,6 +482,37 @@ void OpenSpace<D>::find_groups(const Grid<D>& grid) {
   }
 }
 
+/// Middle of what is open in all cells of a group, seen from the lower corner of each [cells].
+template <int D>
+std::vector<Vec<D>> OpenSpace<D>::middles_in(const Grid<D>& grid, const std::vector<CellPlace>& group) const {
+  std::vector<Vec<D>> corners;  // from that of the first cell, also over the seam of an axis that repeats
+  Vec<D> sum{};
+  double room = 0;
+  for (const auto& place : group) {
+    Vec<D> corner;
+    const double own = volume_.block(place.block)[place.at];
+    const auto* wall = wall_in(place.block, place.at);
+    for (int d = 0; d < D; ++d) {
+      const auto index = [&](const CellPlace& cell) {
+        return grid.block_start(cell.block)[d] + axis_index<D>(grid.layout(), cell.at, d);
+      };
+      const int n = grid.cells()[d];
+      int apart = index(place) - index(group[0]);
+      if (grid.periodic()[d]) apart -= n * static_cast<int>(std::lround(static_cast<double>(apart) / n));
+      corner[d] = apart;
+      sum[d] += own * (corner[d] + (wall == nullptr ? 0.5 : wall->middle[d]));
+    }
+    room += own;
+    corners.push_back(corner);
+  }
+  std::vector<Vec<D>> middles;
+  for (const auto& corner : corners) {
+    middles.emplace_back();
+    for (int d = 0; d < D; ++d) middles.back()[d] = sum[d] / room - corner[d];
+  }
+  return middles;
+}
+
 /// The wall in every cut cell, its friction, and the solid cells next to open ones.
 template <int D>
 void OpenSpace<D>::find_walls(const Grid<D>& grid) {
@@ -511,9 +553,10 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
           wall_area[static_cast<std::size_t>(b)] += per_volume * grid.cell_volume();
           if (volume[at] < 1) cell.open = plane_through<D>(area, volume[at]);
         }
-        // Mean distance of the open part: half its volume over the wall's area.
         cell.area = per_volume;
-        cell.friction = thin + 2 * per_volume * per_volume / volume[at];
+        cell.middle.fill(0.5);
+        if (cuts(cell.open)) cell.middle = middle_below<D>(cell.open);
+        cell.friction = thin + (per_volume > 0 ? per_volume / distance_to_wall<D>(cell, volume[at], h) : 0.0);
         at_wall[at] = 1;
         block.walls.push_back(cell);
       }
@@ -522,15 +565,18 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
   for (const double area : wall_area) wall_area_ += area;
   // A group feels its walls from the middle of all its room.
   for (const auto& group : groups_) {
-    double room = 0;
-    double area = 0;
-    for (const auto& place : group) {
-      room += volume_.block(place.block)[place.at];
-      if (const auto* cell = wall_in(place.block, place.at)) area += cell->area;
+    const auto middles = middles_in(grid, group);
+    for (std::size_t k = 0; k < group.size(); ++k) {
+      auto* cell = entry_at(blocks_[static_cast<std::size_t>(group[k].block)].walls, group[k].at);
+      if (cell == nullptr) continue;
+      if (cell->area > 0) {
+        const double own = distance_to_wall<D>(*cell, volume_.block(group[k].block)[group[k].at], h);
+        double farther = 0;
+        for (int d = 0; d < D; ++d) farther += cell->wall[d] * h[d] * (cell->middle[d] - middles[k][d]);
+        cell->friction += cell->area * (1 / std::max(0.5 * own, own + farther) - 1 / own);
+      }
+      cell->middle = middles[k];
     }
-    for (const auto& place : group)
-      if (auto* cell = entry_at(blocks_[static_cast<std::size_t>(place.block)].walls, place.at))
-        cell->friction += cell->area * 2 * (area / room - cell->area / volume_.block(place.block)[place.at]);
   }
   fill_halo(grid, at_wall_, pad, all_walls<D>(Mirror::even));
   for_blocks(grid, [&](int b) {
@@ -595,6 +641,60 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
   });
 }
 
+/// Areas over distances along the walls' normal.
+template <int D>
+void OpenSpace<D>::find_passages(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  CellVectors<D> middle;  // less that of a whole cell [cells]
+  CellVectors<D> wall;    // area times normal
+  for (int d = 0; d < D; ++d) {
+    middle[d] = wall[d] = Cells<D>(grid);
+    for (int b = 0; b < grid.blocks(); ++b)
+      for (const auto& cell : wall_cells(b)) {
+        middle[d].block(b)[cell.at] = cell.middle[d] - 0.5;
+        wall[d].block(b)[cell.at] = cell.mirror ? 0.0 : cell.area * cell.wall[d];
+      }
+  }
+  for (const auto& group : groups_) {
+    const auto middles = middles_in(grid, group);
+    Vec<D> sum{};
+    for (const auto& [b, at] : group)
+      for (int d = 0; d < D; ++d) sum[d] += wall[d].block(b)[at];
+    for (std::size_t k = 0; k < group.size(); ++k)
+      for (int d = 0; d < D; ++d) {
+        middle[d].block(group[k].block)[group[k].at] = middles[k][d] - 0.5;
+        wall[d].block(group[k].block)[group[k].at] = sum[d];
+      }
+  }
+  for (int d = 0; d < D; ++d)
+    for (auto* field : {&middle[d], &wall[d]}) fill_halo(grid, *field, 1, all_walls<D>(Mirror::even));
+  for (std::size_t axis = 0; axis < D; ++axis) {
+    passage_[axis] = area_[axis];
+    const std::ptrdiff_t s = layout.step[axis];
+    for_blocks(grid, [&](int b) {
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(axis)), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          if (area_[axis].block(b)[at] <= 0) continue;
+          Vec<D> normal;
+          Vec<D> apart;
+          for (std::size_t d = 0; d < D; ++d) {
+            normal[d] = wall[d].block(b)[at] + wall[d].block(b)[at - s];
+            apart[d] = h[d] * ((d == axis ? 1 : 0) + middle[d].block(b)[at] - middle[d].block(b)[at - s]);
+          }
+          constexpr double flat = 0.05;  // walls across the face say nothing
+          constexpr double least = 0.5;
+          constexpr double most = 2;
+          const double length = std::sqrt(dot<D>(normal, normal));
+          const double along =
+              std::abs(normal[axis]) > flat * length ? dot<D>(normal, apart) / normal[axis] : apart[axis];
+          passage_[axis].block(b)[at] /= std::clamp(along / h[axis], least, most);
+        }
+      });
+    });
+  }
+}
+
 template <int D>
 void OpenSpace<D>::set_mirrors(const Grid<D>& grid, const std::function<bool(const Vec<D>&)>& mirror) {
   for (int b = 0; b < grid.blocks(); ++b) {
@@ -605,6 +705,7 @@ void OpenSpace<D>::set_mirrors(const Grid<D>& grid, const std::function<bool(con
       wall_area_ -= wall.area * grid.cell_volume();
     }
   }
+  find_passages(grid);
 }
 
 template <int D>

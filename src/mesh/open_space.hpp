@@ -30,8 +30,10 @@ struct WallCell {
   Plane<D> open;          ///< in the unit cell: the open part lies below it; the normal is 0 where all of it is open
   Vec<D> wall{};          ///< physical normal of the wall, into the solid; length 1, or 0 where walls cancel
   double area = 0;        ///< of the wall in it, over the volume of a whole cell [1/m]
-  double friction = 0;    ///< sum over its walls of area / distance to them, over the volume of a whole cell [1/m2]
-  bool mirror = false;    ///< no wall: the flow beyond is the mirror image
+  Vec<D> middle{};        ///< of what is open, in the unit cell; of its group, where it belongs to one
+  /// Sum over its walls of area / distance of that middle to them, over the volume of a whole cell [1/m2].
+  double friction = 0;
+  bool mirror = false;  ///< no wall: the flow beyond is the mirror image
 };
 
 /// A place in a field.
@@ -78,6 +80,9 @@ class OpenSpace {
     return blocks_[static_cast<std::size_t>(block)].first_column + axis_index<D>(layout, at, 0) + 0.5;
   }
 
+  /// Areas over the distance of what is open on both sides of the face, in cells: of their middles, along the walls'
+  /// normal, in which a flow along walls changes. What is linear in the distance to a wall has with it the right flux.
+  [[nodiscard]] const Faces<D>& passage() const { return passage_; }
   /// 1 / volume, 0 in the solid.
   [[nodiscard]] const Cells<D>& inverse_volume() const { return inverse_; }
   /// Wall cells of a block, by offset.
@@ -145,12 +150,14 @@ class OpenSpace {
   void join_parts(const Grid<D>& grid);
   void find_walls(const Grid<D>& grid);
   void find_groups(const Grid<D>& grid);
+  [[nodiscard]] std::vector<Vec<D>> middles_in(const Grid<D>& grid, const std::vector<CellPlace>& group) const;
+  void find_passages(const Grid<D>& grid);
   void find_spans(const Grid<D>& grid);
   void fill_area_halos(const Grid<D>& grid);
   void set_weights(const Grid<D>& grid);
 
   Cells<D> volume_, inverse_, at_wall_, grouped_;
-  Faces<D> area_;
+  Faces<D> area_, passage_;
   bool axisymmetric_ = false;
   int columns_ = 1;  // of cells from the axis of revolution to the end of the grid
   Cells<D> share_;   // these two only where an axis of revolution makes them differ from volume_ and area_

@@ -314,9 +314,10 @@ struct Model<D>::Work {
   /// face_u and u take the total acceleration for dt; returns the greatest |div u| dt left.
   double correct(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double dt) {
     const Layout<D>& layout = grid.layout();
+    const Cells<D>& shares = advect.front().shares(state);
     return max_blocks(grid, [&](int b) {
       const double* p = state.p.block(b);
-      const double* F = state.F.block(b);
+      const double* F = shares.block(b);
       for (int d = 0; d < D; ++d) {
         const std::ptrdiff_t s = layout.step[d];
         const double* inverse = inverse_density[d].block(b);

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <utility>
 #include <vector>
 
 #include "sharp/heights.hpp"
@@ -352,8 +353,8 @@ void Viscosity<D>::for_pulls(int block, Fn&& fn) const {
   }
 }
 
-/// dt mu / h^2 on the faces, times their open area, for every component. Returns whether they allow an explicit step.
-/// Halos of F (2) and, where viscosities depend on the shear rate, u (1) must be filled.
+/// dt mu / h^2 on the faces, times the space's passages, for every component. Returns whether they allow an explicit
+/// step. Halos of F (2) and, where viscosities depend on the shear rate, u (1) must be filled.
 template <int D>
 bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
                                     const State<D>& state, double dt) {
@@ -372,9 +373,9 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       const double radius = space_->radius_in_cells(b, layout, at) * h[0];
       return shear_rate<D>(u, layout, h, axis, at, &radius);
     };
-    std::array<const double*, D> area{};
+    std::array<const double*, D> passage{};
     if (!space_->whole(b))
-      for (std::size_t d = 0; d < D; ++d) area[d] = space_->area()[d].block(b);
+      for (std::size_t d = 0; d < D; ++d) passage[d] = space_->passage()[d].block(b);
     // Away from the interface, where all components see the same.
     double bulk = 0;
     for (std::size_t d = 0; d < D; ++d) {
@@ -394,9 +395,9 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
               for (int i = 0; i < n; ++i)
                 first[o + i] = factor * constant.side_by_side(0.5 * (F[o + i] + F[o + i - s]));
             }
-            if (area[d] != nullptr) {
+            if (passage[d] != nullptr) {
 #pragma omp simd
-              for (int i = 0; i < n; ++i) first[o + i] *= area[d][o + i];
+              for (int i = 0; i < n; ++i) first[o + i] *= passage[d][o + i];
             }
             for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, face_[d][c].block(b) + o);
           });
@@ -408,7 +409,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     thread_local std::vector<std::ptrdiff_t> beside;  // the cells of this block that have one
     beside.clear();
     const auto set_face = [&](std::size_t d, std::ptrdiff_t at, double share, const Vec<D>& normal) {
-      const double factor = dt / (h[d] * h[d]) * (area[d] == nullptr ? 1.0 : area[d][at]);
+      const double factor = dt / (h[d] * h[d]) * (passage[d] == nullptr ? 1.0 : passage[d][at]);
       const BothViscosities mu = by_rate ? at_rate(rate_at(static_cast<int>(d), at)) : constant;
       const double series = mu.in_series(share);
       const double parallel = mu.side_by_side(share);
@@ -594,7 +595,8 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mas
 }
 
 /// Jacobi-preconditioned conjugate gradients (Saad, Iterative Methods, alg. 9.1) for one component:
-/// rho x - dt sum_d d_d(mu d_d x) = rhs, the normal direction counted twice. Returns the iterations.
+/// rho x - dt sum_d d_d(mu d_d x) = rhs, the normal direction counted twice. Cells of a group change by the same: their
+/// equations count as one, which stands with the first of them. Returns the iterations.
 template <int D>
 int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& held, Cells<D>& x,
                         double allowed) {
@@ -624,18 +626,49 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     });
     return sum;
   };
+  const auto for_all_groups = [&](const auto& act) {
+    for_blocks(grid,
+               [&](int b) { for_groups<D>(*space_, b, {}, [&](std::size_t, const auto& group) { act(group); }); });
+    for_groups<D>(*space_, grid.blocks(), {}, [&](std::size_t, const auto& group) { act(group); });
+  };
+  const auto at = [](Cells<D>& field, const CellPlace& place) -> double& { return field.block(place.block)[place.at]; };
+  const auto sum_in_groups = [&](Cells<D>& field) {
+    for_all_groups([&](const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
+    });
+  };
 
   fill_halo(grid, x, 1, rules);
   walls_->add_behind(grid, c, 1, x);
-  SumAndGreatest now = reduce(grid, [&](int b) {
+  for_blocks(grid, [&](int b) {
     double* r = residual_.block(b);
-    double* z = direction_.block(b);
-    double* inverse = inverse_.block(b);
+    double* diagonal = inverse_.block(b);
     const double* f = rhs_[c].block(b);
     const double* rho = held.block(b);
     apply(x.block(b), b, r);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) {
+        const std::ptrdiff_t a = o + i;
+        r[a] = f[a] - r[a];
+        diagonal[a] = rho[a];  // without the walls' share: it only preconditions
+        for (int d = 0; d < D; ++d) {
+          const double both = face[d][a] + face[d][a + layout.step[d]];
+          diagonal[a] += d == c ? 2 * both : both;
+        }
+      }
+    });
+  });
+  sum_in_groups(residual_);
+  for_all_groups([&](const auto& group) {
+    for (std::size_t k = 1; k < group.size(); ++k) at(inverse_, group[0]) += at(inverse_, group[k]);
+  });
+  SumAndGreatest now = reduce(grid, [&](int b) {
+    const double* r = residual_.block(b);
+    double* z = direction_.block(b);
+    double* inverse = inverse_.block(b);
     SumAndGreatest part;
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       double sum = 0;
@@ -643,13 +676,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
 #pragma omp simd reduction(+ : sum) reduction(max : greatest)
       for (int i = 0; i < n; ++i) {
         const std::ptrdiff_t a = o + i;
-        double diagonal = rho[a];  // without the walls' share: it only preconditions
-        for (int d = 0; d < D; ++d) {
-          const double both = face[d][a] + face[d][a + layout.step[d]];
-          diagonal += d == c ? 2 * both : both;
-        }
-        inverse[a] = 1 / diagonal;
-        r[a] = f[a] - r[a];
+        inverse[a] = 1 / inverse[a];
         z[a] = inverse[a] * r[a];
         sum += r[a] * z[a];
         greatest = std::max(greatest, std::abs(z[a]));
@@ -663,9 +690,13 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   int iterations = 0;
   while (iterations < most_iterations && now.greatest > allowed) {
     ++iterations;
+    for_all_groups([&](const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(direction_, group[k]) = at(direction_, group[0]);
+    });
     fill_halo(grid, direction_, 1, rules);
     const double dAd = sum_blocks(grid, [&](int b) { return apply(direction_.block(b), b, product_.block(b)); });
     if (!(dAd > 0)) break;
+    sum_in_groups(product_);
     const double alpha = now.sum / dAd;
     const SumAndGreatest next = reduce(grid, [&](int b) {
       double* v = x.block(b);

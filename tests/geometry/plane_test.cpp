@@ -54,6 +54,13 @@ TEST_CASE("shares below planes agree with geometry worked out by hand") {
   CHECK(share_below<3>({1 / 3.0, 1 / 3.0, 1 / 3.0}, 0.5) == doctest::Approx(0.5));
   CHECK(share_below<3>({0.2, 0.3, 0.5}, 0.5) == doctest::Approx(0.5));
   CHECK(share_below<2>({0, 1}, 0.3) == doctest::Approx(0.3));
+  const Vec<2> layer = middle_below<2>({{0, 1}, 0.3});
+  CHECK(layer[0] == doctest::Approx(0.5).epsilon(1e-9));
+  CHECK(layer[1] == doctest::Approx(0.15).epsilon(1e-9));
+  for (const double c : middle_below<2>({{0.5, 0.5}, 0.5})) CHECK(c == doctest::Approx(1 / 3.0).epsilon(1e-9));
+  for (const double c : middle_below<3>({{1 / 3.0, 1 / 3.0, 1 / 3.0}, 1 / 3.0}))
+    CHECK(c == doctest::Approx(0.25).epsilon(1e-9));  // of the corner tetrahedron
+  for (const double c : middle_below<3>({{1 / 3.0, -1 / 3.0, 1 / 3.0}, 2})) CHECK(c == doctest::Approx(0.5));
   const Vec<2> foot = foot_point<2>({{0.5, 0.5}, 0.25});
   CHECK(foot[0] == doctest::Approx(0.25));
   CHECK(foot[1] == doctest::Approx(0.25));

@@ -154,6 +154,71 @@ TEST_CASE("a vortex in a round vessel dies away at the rate of wall friction, wi
   }
 }
 
+namespace {
+
+/// Oil between plates that lie across the cells, driven along them: greatest error of the parabola in whole cells over
+/// the greatest speed. `step`: [h^2 / nu].
+double error_between_plates(double step) {
+  constexpr int n = 32;
+  constexpr double nu = 0.01;
+  const double lower = 0.137;
+  const double upper = 0.871;
+  const Grid<2> grid({0, 0}, {0.25, 1}, {{8, n}, {8, n}}, {true, false});
+  auto settings = water_and_air<2>(Wall::no_slip, {1, 0});
+  settings.liquid = {1000, 1000 * nu};
+  const std::vector<Solid<2>> plates{box_solid<2>({-1, -1}, {2, lower}), box_solid<2>({-1, upper}, {2, 2})};
+  Model<2> model(grid, settings, OpenSpace<2>(grid, nullptr, plates, {}));
+  cover<2>(grid, model.state().F, BelowLevel<2>{2}, model.space());
+  model.start();
+  const double gap = upper - lower;
+  const double dt = step / (n * n * nu);
+  while (model.state().time < gap * gap / nu) model.step(dt);
+  double worst = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    if (model.space().volume().block(b)[o] < 1) return;
+    const double y = (cell[1] + 0.5) / n;
+    worst = std::max(worst, std::abs(model.state().u[0].block(b)[o] - (y - lower) * (upper - y) / (2 * nu)));
+  });
+  return worst / (gap * gap / (8 * nu));
+}
+
+/// Oil along a lying tube, driven by a uniform acceleration of 1 m/s2: what flows over that of Hagen and Poiseuille.
+double flow_through_tube(int n, double step) {
+  constexpr double nu = 1;
+  const double R = 0.457;
+  const Grid<3> grid({0, 0, 0}, {1, 4.0 / n, 1}, {{n, 4, n}, {n, 4, n}}, {false, true, false});
+  auto settings = water_and_air<3>(Wall::no_slip, {0, 1, 0});
+  settings.liquid = {1000, 1000 * nu};
+  const auto tube = cylinder_solid<3>({0.503, -1, 0.489}, {0.503, 2, 0.489}, R);
+  Model<3> model(grid, settings, OpenSpace<3>(grid, &tube, {}, {}));
+  cover<3>(grid, model.state().F, BelowLevel<3>{2}, model.space());
+  model.start();
+  const double dt = step / (n * n * nu);
+  while (model.state().time < 1.2 * R * R / nu) model.step(dt);
+  double flow = 0;
+  for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>& cell) {
+    if (cell[1] == 1) flow += model.space().volume().block(b)[o] * model.state().u[1].block(b)[o] / (n * n);
+  });
+  return flow / (M_PI * std::pow(R, 4) / (8 * nu));
+}
+
+}  // namespace
+
+TEST_CASE("oil flows between plates across the cells with its parabola, whatever the steps") {
+  for (const double step : {0.2, 2.0, 20.0}) {
+    CAPTURE(step);
+    CHECK(error_between_plates(step) < 3e-3);
+  }
+}
+
+TEST_CASE("through a lying tube flows what Hagen and Poiseuille say, by explicit steps and by implicit ones") {
+  const double by_short = flow_through_tube(12, 0.03);
+  const double by_long = flow_through_tube(12, 0.6);
+  CHECK(by_short == doctest::Approx(1).epsilon(0.02));
+  CHECK(by_long == doctest::Approx(by_short).epsilon(2e-3));
+  CHECK(flow_through_tube(24, 2) == doctest::Approx(1).epsilon(0.01));
+}
+
 TEST_CASE("a liquid falls about in a dished drum: volume and bounds hold") {
   const auto drum = cylinder_solid<3>({0, 0, 0}, {0.6, 0, 0}, 0.3, Head::elliptical, Head::hemispherical);
   const Grid<3> grid = grid_over<3>(drum.lower, drum.upper, 1.0 / 30);
