@@ -126,7 +126,7 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
 /// Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver.
 template <int D>
 constexpr double arrays_per_cell = D == 2 ? 38 : 58;
-constexpr double arrays_for_walls = 16;  // more, where walls cut the grid
+constexpr double arrays_for_walls = 19;  // more, where walls cut the grid
 
 template <int D>
 Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::string& picture, int trial_steps) {

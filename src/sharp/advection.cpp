@@ -344,10 +344,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         const auto [first, end] = open_part<D>(spans, layout, row, 0, hi[0]);
         act(layout.offset(row), first, end);
       };
-      const auto slopes_of = [&](const SweepRow<D>& at) {
-        return [&](std::ptrdiff_t o, int first, int end) { find_slopes(at, o, first, end); };
-      };
-      visit(-1, slopes_of(rows[1]));
+      visit(-1, [&](std::ptrdiff_t o, int first, int end) { find_slopes(rows[1], o, first, end); });
       for (int place = 0; place <= hi[axis]; ++place) {
         const SweepRow<D>& here = rows[static_cast<std::size_t>(place % 2)];
         const SweepRow<D>& before = rows[static_cast<std::size_t>((place + 1) % 2)];

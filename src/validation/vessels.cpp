@@ -107,6 +107,50 @@ ValidationResult fill_volumes(bool) {
   return result;
 }
 
+/// Oil along a lying tube that repeats, from rest to steady flow, under 1 m/s2; steps of two h^2 / nu.
+ValidationResult lying_tube(bool quick) {
+  ValidationResult result;
+  result.x_title = "distance from the middle [m]";
+  result.chart = {{"speed [m/s]", {}}};
+  const double R = 0.457;
+  const double nu = 1;
+  const Vec<3> middle{0.503, 0, 0.489};  // on no line of the grids
+  for (const int cells : quick ? std::vector<int>{12, 24} : std::vector<int>{12, 24, 48}) {
+    const Grid<3> grid({0, 0, 0}, {1, 4.0 / cells, 1}, {{cells, 4, cells}, {cells, 4, cells}}, {false, true, false});
+    const Vec<3> pull{0, 1, 0};
+    sharp::Settings<3> settings;
+    settings.liquid = {1000, 1000 * nu};
+    settings.gas = {1, 0.02};
+    settings.body_force = [pull](double) { return pull; };
+    const auto tube = cylinder_solid<3>({middle[0], -1, middle[2]}, {middle[0], 2, middle[2]}, R);
+    sharp::Model<3> model(grid, settings, OpenSpace<3>(grid, &tube, {}, {}));
+    cover<3>(grid, model.state().F, BelowLevel<3>{2}, model.space());
+    model.start();
+    while (model.state().time < 2 * R * R / nu) model.step(2.0 / (cells * cells * nu));
+    double flow = 0;
+    Curve2D curve{fmt::format("{} cells across", cells), {}, {}};
+    for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>& cell) {
+      if (cell[1] != 0) return;
+      const double open = model.space().volume().block(b)[o];
+      const double speed = model.state().u[1].block(b)[o];
+      flow += open * speed / (cells * cells);
+      if (open < 1 || cell[2] != cells / 2 || cell[0] < cells / 2) return;
+      curve.x.push_back((cell[0] + 0.5) / cells - middle[0]);
+      curve.y.push_back(speed);
+    });
+    result.findings.push_back(close(fmt::format("flow, {} cells across [m3/s]", cells), flow,
+                                    M_PI * std::pow(R, 4) / (8 * nu), cells < 24 ? 0.02 : 0.01));
+    result.chart.front().curves.push_back(curve);
+  }
+  Curve2D exact{"Hagen and Poiseuille", {}, {}};
+  for (int i = 0; i <= 50; ++i) {
+    exact.x.push_back(i * R / 50);
+    exact.y.push_back((R * R - exact.x.back() * exact.x.back()) / (4 * nu));
+  }
+  result.chart.front().curves.push_back(exact);
+  return result;
+}
+
 ValidationResult lying_cylinder(bool quick) {
   ValidationResult result;
   result.x_title = "time [s]";
@@ -374,6 +418,8 @@ std::vector<ValidationCase> vessel_cases() {
            true, fill_volumes},
           {"lying_cylinder", "free sloshing of a half-full lying cylinder", "McIver, J. Fluid Mech. 201 (1989) 243",
            true, lying_cylinder},
+          {"lying_tube", "oil flows along a tube across the cells, by implicit steps", "Hagen and Poiseuille", true,
+           lying_tube},
           {"tank_draining", "a plane tank drains through a slot in its floor",
            "Torricelli; free-streamline contraction pi / (pi + 2)", true, tank_draining},
           {"cavity_in_channel", "a cavity runs into an emptying channel", "Benjamin, J. Fluid Mech. 31 (1968) 209",
