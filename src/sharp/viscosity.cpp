@@ -353,8 +353,8 @@ void Viscosity<D>::for_pulls(int block, Fn&& fn) const {
   }
 }
 
-/// dt mu / h^2 on the faces, times the space's passages, for every component. Returns whether they allow an explicit
-/// step. Halos of F (2) and, where viscosities depend on the shear rate, u (1) must be filled.
+/// dt mu / h^2 on the faces, times the space's passages (where walls slip, areas), for every component. Returns whether
+/// they allow an explicit step. Halos of F (2) and, where viscosities depend on the shear rate, u (1) must be filled.
 template <int D>
 bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
                                     const State<D>& state, double dt) {
@@ -374,8 +374,9 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       return shear_rate<D>(u, layout, h, axis, at, &radius);
     };
     std::array<const double*, D> passage{};
+    const auto& passages = settings.solid_walls == Wall::slip ? space_->area() : space_->passage();
     if (!space_->whole(b))
-      for (std::size_t d = 0; d < D; ++d) passage[d] = space_->passage()[d].block(b);
+      for (std::size_t d = 0; d < D; ++d) passage[d] = passages[d].block(b);
     // Away from the interface, where all components see the same.
     double bulk = 0;
     for (std::size_t d = 0; d < D; ++d) {
