@@ -96,11 +96,11 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
   join_parts(grid);
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
   find_groups(grid);
-  find_walls(grid);
+  const CellVectors<D> middles = find_walls(grid);
   fill_area_halos(grid);
   if (axisymmetric_) set_weights(grid);
   fill_halo(grid, inverse_, 2, all_walls<D>(Mirror::even));
-  find_passages(grid);
+  find_passages(grid, middles);
   find_spans(grid);
 }
 
@@ -513,11 +513,14 @@ std::vector<Vec<D>> OpenSpace<D>::middles_in(const Grid<D>& grid, const std::vec
   return middles;
 }
 
-/// The wall in every cut cell, its friction, and the solid cells next to open ones.
+/// The wall in every cut cell, its friction, and the solid cells next to open ones. Returns the middle of what is open
+/// in every cell, of its group where it belongs to one, seen from the cell's lower corner [cells].
 template <int D>
-void OpenSpace<D>::find_walls(const Grid<D>& grid) {
+CellVectors<D> OpenSpace<D>::find_walls(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
+  CellVectors<D> middle;
+  for (auto& component : middle) component = Cells<D>(grid, 0.5);
   std::vector<double> wall_area(static_cast<std::size_t>(grid.blocks()));
   for_blocks(grid, [&](int b) {
     auto& block = blocks_[static_cast<std::size_t>(b)];
@@ -558,6 +561,7 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
         if (cuts(cell.open)) cell.middle = middle_below<D>(cell.open);
         cell.friction = thin + (per_volume > 0 ? per_volume / distance_to_wall<D>(cell, volume[at], h) : 0.0);
         at_wall[at] = 1;
+        for (int d = 0; d < D; ++d) middle[d].block(b)[at] = cell.middle[d];
         block.walls.push_back(cell);
       }
     });
@@ -567,6 +571,7 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
   for (const auto& group : groups_) {
     const auto middles = middles_in(grid, group);
     for (std::size_t k = 0; k < group.size(); ++k) {
+      for (int d = 0; d < D; ++d) middle[d].block(group[k].block)[group[k].at] = middles[k][d];
       auto* cell = entry_at(blocks_[static_cast<std::size_t>(group[k].block)].walls, group[k].at);
       if (cell == nullptr) continue;
       if (cell->area > 0) {
@@ -616,6 +621,7 @@ void OpenSpace<D>::find_walls(const Grid<D>& grid) {
       }
     });
   });
+  return middle;
 }
 
 /// What loops go through of every block.
@@ -641,55 +647,20 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
   });
 }
 
-/// Areas over distances along the walls' normal.
+/// Areas over distances of the middles of what is open.
 template <int D>
-void OpenSpace<D>::find_passages(const Grid<D>& grid) {
+void OpenSpace<D>::find_passages(const Grid<D>& grid, CellVectors<D> middle) {
   const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
-  CellVectors<D> middle;  // less that of a whole cell [cells]
-  CellVectors<D> wall;    // area times normal
-  for (int d = 0; d < D; ++d) {
-    middle[d] = wall[d] = Cells<D>(grid);
-    for (int b = 0; b < grid.blocks(); ++b)
-      for (const auto& cell : wall_cells(b)) {
-        middle[d].block(b)[cell.at] = cell.middle[d] - 0.5;
-        wall[d].block(b)[cell.at] = cell.mirror ? 0.0 : cell.area * cell.wall[d];
-      }
-  }
-  for (const auto& group : groups_) {
-    const auto middles = middles_in(grid, group);
-    Vec<D> sum{};
-    for (const auto& [b, at] : group)
-      for (int d = 0; d < D; ++d) sum[d] += wall[d].block(b)[at];
-    for (std::size_t k = 0; k < group.size(); ++k)
-      for (int d = 0; d < D; ++d) {
-        middle[d].block(group[k].block)[group[k].at] = middles[k][d] - 0.5;
-        wall[d].block(group[k].block)[group[k].at] = sum[d];
-      }
-  }
-  for (int d = 0; d < D; ++d)
-    for (auto* field : {&middle[d], &wall[d]}) fill_halo(grid, *field, 1, all_walls<D>(Mirror::even));
-  for (std::size_t axis = 0; axis < D; ++axis) {
+  for (int axis = 0; axis < D; ++axis) {
+    fill_halo(grid, middle[axis], 1, all_walls<D>(Mirror::even));
     passage_[axis] = area_[axis];
     const std::ptrdiff_t s = layout.step[axis];
     for_blocks(grid, [&](int b) {
-      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(axis)), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          if (area_[axis].block(b)[at] <= 0) continue;
-          Vec<D> normal;
-          Vec<D> apart;
-          for (std::size_t d = 0; d < D; ++d) {
-            normal[d] = wall[d].block(b)[at] + wall[d].block(b)[at - s];
-            apart[d] = h[d] * ((d == axis ? 1 : 0) + middle[d].block(b)[at] - middle[d].block(b)[at - s]);
-          }
-          constexpr double flat = 0.05;  // walls across the face say nothing
-          constexpr double least = 0.5;
-          constexpr double most = 2;
-          const double length = std::sqrt(dot<D>(normal, normal));
-          const double along =
-              std::abs(normal[axis]) > flat * length ? dot<D>(normal, apart) / normal[axis] : apart[axis];
-          passage_[axis].block(b)[at] /= std::clamp(along / h[axis], least, most);
-        }
+      double* passage = passage_[axis].block(b);
+      const double* place = middle[axis].block(b);
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+        constexpr double least = 0.5;  // within a group there is no way between the middles
+        for (std::ptrdiff_t at = o; at < o + n; ++at) passage[at] /= std::max(least, 1 + place[at] - place[at - s]);
       });
     });
   }
@@ -705,7 +676,6 @@ void OpenSpace<D>::set_mirrors(const Grid<D>& grid, const std::function<bool(con
       wall_area_ -= wall.area * grid.cell_volume();
     }
   }
-  find_passages(grid);
 }
 
 template <int D>

@@ -80,8 +80,8 @@ class OpenSpace {
     return blocks_[static_cast<std::size_t>(block)].first_column + axis_index<D>(layout, at, 0) + 0.5;
   }
 
-  /// Areas over the distance of what is open on both sides of the face, in cells: of their middles, along the walls'
-  /// normal, in which a flow along walls changes. What is linear in the distance to a wall has with it the right flux.
+  /// Areas over the distance, across the face and in cells, between the middles of what is open on its two sides: what
+  /// is linear in the distance to a wall along an axis has with it the right flux.
   [[nodiscard]] const Faces<D>& passage() const { return passage_; }
   /// 1 / volume, 0 in the solid.
   [[nodiscard]] const Cells<D>& inverse_volume() const { return inverse_; }
@@ -148,10 +148,10 @@ class OpenSpace {
   void measure(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts);
   void close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls);
   void join_parts(const Grid<D>& grid);
-  void find_walls(const Grid<D>& grid);
+  CellVectors<D> find_walls(const Grid<D>& grid);
   void find_groups(const Grid<D>& grid);
   [[nodiscard]] std::vector<Vec<D>> middles_in(const Grid<D>& grid, const std::vector<CellPlace>& group) const;
-  void find_passages(const Grid<D>& grid);
+  void find_passages(const Grid<D>& grid, CellVectors<D> middle);
   void find_spans(const Grid<D>& grid);
   void fill_area_halos(const Grid<D>& grid);
   void set_weights(const Grid<D>& grid);
