@@ -2,6 +2,7 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
+#include <utility>
 
 #include "sharp/model.hpp"
 
@@ -62,10 +63,12 @@ TEST_CASE("a rigid motion has its velocity in 2-D and 3-D") {
 
 TEST_CASE("a drum takes its oil along as a solid body") {
   const auto drum = ball_solid<2>({R, R}, R);
-  const Grid<2> grid = grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / 48);
-  Model<2> model(grid, oil([](const Vec<2>&) { return 0; }), OpenSpace<2>(grid, &drum, {}, {}));
-  run_until(model, 1);  // 7 times the slowest mode's time
-  CHECK(worst(model, 0, 0.8 * R, [](double r) { return omega * r; }) < 0.004);
+  for (const auto& [cells, bar] : {std::pair{24, 0.008}, std::pair{48, 0.005}}) {
+    const Grid<2> grid = grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / cells);
+    Model<2> model(grid, oil([](const Vec<2>&) { return 0; }), OpenSpace<2>(grid, &drum, {}, {}));
+    run_until(model, 1);  // 7 times the slowest mode's time
+    CHECK(worst(model, 0, 0.8 * R, [](double r) { return omega * r; }) < bar);
+  }
 }
 
 TEST_CASE("between a drum and a shaft, one of which turns, the flow has the profile of Couette") {
@@ -85,8 +88,10 @@ TEST_CASE("between a drum and a shaft, one of which turns, the flow has the prof
       run_until(model, 0.6);
       error.push_back(worst(model, 0.55 * R, 0.85 * R, [&](double r) { return A * r + B / r; }));
     }
-    CHECK(error[1] < 0.015);
-    CHECK(error[1] < 0.65 * error[0]);  // first order: the walls cut cells
+    CHECK(error[1] < (outer ? 0.0100 : 0.0025));
+    // First order, as the walls cut cells; where the shaft turns both errors are too small to tell.
+    CHECK(error[0] < (outer ? 0.0200 : 0.0025));
+    if (outer) CHECK(error[1] < 0.65 * error[0]);
   }
 }
 
