@@ -14,7 +14,6 @@
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 #include "figures/picture.hpp"
-#include "results/snapshot.hpp"
 #include "run/estimates.hpp"
 #include "run/gauges.hpp"
 
@@ -45,6 +44,26 @@ struct Understood {
   std::vector<std::string> pictures;
   Cost cost;
 };
+
+/// What an opening with a pressure is open to.
+template <int D>
+std::string outside_words(const Setup<D>& setup, const OpeningSetup<D>& given, const std::string& incoming) {
+  using Outside = typename sharp::Opening<D>::Outside;
+  const std::string pressure = given.value.is_constant() ? quantity(given.value(0), "Pa") : given.value.text();
+  const std::string back = given.opening.share_outside ? "which flows back" : fmt::format("{} flows back", incoming);
+  switch (given.opening.outside) {
+    case Outside::air:
+      break;
+    case Outside::inside:
+      return fmt::format("{} and outside the same as inside; {}", pressure, back);
+    case Outside::liquid:
+      return fmt::format("{} and outside {}; {}", pressure, setup.phases[0].name, back);
+    case Outside::level:
+      return fmt::format("a level of {} of {} outside, {} on it; {}", quantity(given.opening.outside_level, "m"),
+                         setup.phases[0].name, pressure, back);
+  }
+  return fmt::format("{}; {} flows back", pressure, incoming);
+}
 
 /// Openings with their flows in the units that people use, and the times that follow.
 template <int D>
@@ -95,7 +114,7 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
         filling += *flow * opening.share;
       }
     } else if (given.given == Given::pressure) {
-      text += fmt::format(": open to {}; {} flows back", quantity(given.value(0), "Pa"), mix());
+      text += ": open to " + outside_words(setup, given, mix());
       if (const auto curve = drain_curve(setup, model, i); !curve.empty() && !given.balances) {
         constexpr double sharp_edge = 0.6;  // discharge coefficient
         const double shortest = curve.back()[0];
@@ -123,14 +142,47 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
                                                setup.phases[0].name)});
 }
 
-/// Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver.
+/// Sets the fluid into eddies as wide as the vessel, as a lively run may, so that steps cost what they do there.
 template <int D>
-constexpr double arrays_per_cell = D == 2 ? 38 : 58;
-constexpr double arrays_for_walls = 19;  // more, where walls cut the grid
+void stir(const Setup<D>& setup, sharp::Model<D>& model, double speed) {
+  const Grid<D>& grid = model.grid();
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    if (open_share(model.space(), b, o) == 0) return;
+    std::array<double, 2> phase{};  // along the first and the last axis
+    for (std::size_t k = 0; k < 2; ++k) {
+      const auto d = k == 0 ? 0 : D - 1;
+      phase[k] = 2 * std::numbers::pi * (cell[d] + 0.5) / grid.cells()[d];
+    }
+    model.state().u[0].block(b)[o] = speed * std::sin(phase[0]) * std::cos(phase[1]);
+    model.state().u[D - 1].block(b)[o] = -speed * std::cos(phase[0]) * std::sin(phase[1]) * setup.size[D - 1] / setup.size[0];
+  });
+}
+
+/// Wall time of a step on this machine: the median over a few, taken where the fluid moves.
+template <int D>
+double step_seconds(const Setup<D>& setup, sharp::Model<D>& model, double speed, int most_steps) {
+  constexpr double longest = 1.5;  // [s]
+  stir(setup, model, speed);
+  std::vector<double> times;
+  const auto begin = std::chrono::steady_clock::now();
+  const auto since = [](auto start) {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+  };
+  while (static_cast<int>(times.size()) < most_steps && (times.empty() || since(begin) < longest)) {
+    sharp::StepLimit limit{};
+    const double dt = std::min(model.stable_step(limit), setup.schedule.largest_step);
+    const auto start = std::chrono::steady_clock::now();
+    model.step(0.5 * dt);
+    times.push_back(since(start));
+  }
+  std::ranges::sort(times);
+  return times[times.size() / 2];
+}
 
 template <int D>
 Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::string& picture, int trial_steps) {
   Understood result;
+  require_memory(setup);
   const Grid<D> grid = make_grid(setup);
   use_threads(grid.cell_count(), 0);
 
@@ -179,52 +231,41 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
 
   model->start();
   if (!picture.empty()) {
-    const std::filesystem::path snapshot = picture + ".vtu";
-    write_snapshot(*model, snapshot);
     PictureOptions options;
+    options.solids = solid_shapes(setup);
     options.cells = grid.cell_count() <= 20000;
     options.subtitle = fmt::format("fill at t = 0: {}{}, {} cells{}", setup.phases[0].name,
                                    setup.gas_left_out ? "" : " and " + setup.phases[1].name, result.cells,
                                    D == 2 && !options.cells ? " (too many to show)" : "");
     const auto draw = [&](const std::filesystem::path& file) {
-      draw_snapshot({0, snapshot}, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, file);
+      draw_model(*model, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, file);
       result.pictures.push_back(file.string());
     };
-    try {
-      draw(picture);
-      // Of a body in space also two upright sections through its middle.
-      for (int axis = 1; D == 3 && axis >= 0; --axis) {
-        if (axis == 0 && setup.symmetry == Symmetry::sector) continue;  // nothing of it lies there
-        options.section = SectionPlane{axis, 0.5 * setup.size[axis]};
-        options.cells = grid.cell_count() / grid.cells()[axis] <= 20000;
-        std::filesystem::path file = picture;
-        file.replace_extension(fmt::format("{}.png", "xyz"[axis]));
-        draw(file);
-      }
-    } catch (...) {
-      std::filesystem::remove(snapshot);
-      throw;
+    draw(picture);
+    // Of a body in space also two upright sections through its middle.
+    for (int axis = 1; D == 3 && axis >= 0; --axis) {
+      if (axis == 0 && setup.symmetry == Symmetry::sector) continue;  // nothing of it lies there
+      options.section = SectionPlane{axis, 0.5 * setup.size[axis]};
+      options.cells = grid.cell_count() / grid.cells()[axis] <= 20000;
+      std::filesystem::path file = picture;
+      file.replace_extension(fmt::format("{}.png", "xyz"[axis]));
+      draw(file);
     }
-    std::filesystem::remove(snapshot);
   }
 
-  const double padded = static_cast<double>(grid.layout().size) / static_cast<double>(product(grid.layout().cells));
-  const double arrays = arrays_per_cell<D> + (model->space().whole() ? 0.0 : arrays_for_walls);
-  result.cost.bytes = 8 * arrays * padded * static_cast<double>(grid.cell_count()) + 6e7;
+  result.cost.bytes = needed_memory(setup);
   sharp::StepLimit limit{};
   const double calm = std::min(model->stable_step(limit), setup.schedule.largest_step);
   double pull = 0;
   for (int d = 0; d < D; ++d) pull += std::pow(std::max(std::abs(setup.gravity[d](0)), 1e-3), 2);
   const double fall = std::sqrt(2 * std::sqrt(pull) * setup.size[D - 1]);
   const double violent = std::min(calm, setup.courant * grid.smallest_spacing() / (2 * fall));
-  const auto start = std::chrono::steady_clock::now();
-  const auto seconds = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); };
-  int steps = 0;
-  while (steps < trial_steps && (steps < 1 || seconds() < 2)) {
-    model->step(0.2 * calm);
-    ++steps;
+  try {
+    result.cost.step_seconds = step_seconds(setup, *model, 0.5 * fall, trial_steps);
+  } catch (const Error& error) {
+    throw input_error({the_case.file.string(), 0, 0, ""}, "its first steps fail already: " + error.problem(),
+                      error.remedy());
   }
-  result.cost.step_seconds = steps > 0 ? seconds() / steps : 0;
   result.cost.calm_steps = std::lround(std::min(setup.schedule.until / calm, 1e15));
   result.cost.violent_steps = std::lround(std::min(setup.schedule.until / violent, 1e15));
   result.cost.calm_seconds = result.cost.step_seconds * static_cast<double>(result.cost.calm_steps);
@@ -247,7 +288,10 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   const auto gauges = std::visit(
       [](const auto& setup) {
         std::vector<std::string> names;
-        for (const auto& gauge : setup.gauges) names.push_back(gauge.name);
+        for (const auto& gauge : setup.gauges)
+          names.push_back(gauge.measures == Measure::force
+                              ? fmt::format("{} (force on {} along {})", gauge.name, gauge.wall.name, "xyz"[gauge.axis])
+                              : gauge.name);
         return names;
       },
       the_case.setup);

@@ -46,11 +46,14 @@ struct DrawRequest {
 int draw_run(const DrawRequest& request);
 struct SnapshotFile;
 struct RunFolder;
+/// Says on standard error what is not as usual with a run that is looked at: killed, failed, still going on; rows of its
+/// history that had to be left out.
+void note_state(const RunFolder& run, long left_out = 0);
 /// Fronts and tails of a line's slugs over distance and time.
 void draw_slugs(const RunFolder& run, const std::filesystem::path& file);
 /// Profile of a line at one time: its height coloured by regime, holdup, pressure, speeds.
 void draw_profile(const std::string& title, const SnapshotFile& profile, const std::filesystem::path& file);
-int write_new_case(const std::string& scenario, const std::string& file, bool force);
+int write_new_case(const std::string& scenario, const std::string& file, bool force, bool all);
 
 /// Percent, step and time left, on one line of the terminal; silent elsewhere.
 class ProgressLine {
@@ -63,7 +66,7 @@ class ProgressLine {
   bool shown_;
   double last_ = -1;
 };
-/// From now on Ctrl-C and SIGTERM ask the run to end in order. The answer to whether they did.
+/// From now on Ctrl-C and what ends a session ask the run to end in order. The answer to whether they did.
 std::function<bool()> stop_on_signals();
 
 /// The exit code of the command that was called, set by its callback.

@@ -7,12 +7,14 @@
 #include <filesystem>
 #include <map>
 #include <memory>
+#include <optional>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
 #include "base/units.hpp"
+#include "case/case_file.hpp"
 #include "figures/chart.hpp"
 #include "figures/picture.hpp"
 #include "results/run_folder.hpp"
@@ -33,7 +35,8 @@ void set_unit(const std::string& kind, Panel& panel) {
     double from, below, factor;
     const char* title;
   };
-  static constexpr std::array<Better, 4> better{{{"Pa", 1e5, 1e99, 1e-5, "pressure [bar]"},
+  static constexpr std::array<Better, 5> better{{{"Pa", 1e5, 1e99, 1e-5, "pressure [bar]"},
+                                                 {"N", 1e3, 1e99, 1e-3, "force [kN]"},
                                                  {"Pa", 1e3, 1e5, 1e-3, "pressure [kPa]"},
                                                  {"m3", 0, 0.1, 1e3, "volume [L]"},
                                                  {"m3/s", 0, 0.1, 1e3, "flow [L/s]"}}};
@@ -50,14 +53,50 @@ void set_unit(const std::string& kind, Panel& panel) {
     for (double& y : curve.y) y *= unit->factor;
 }
 
+/// Whether a flow of one way alone, "_in" or "_out", says something that the net flow does not.
+bool both_ways(const Table& history, std::size_t column) {
+  const std::string& name = history.names[column];
+  for (const std::string way : {"_in", "_out"}) {
+    if (!name.ends_with(way) || history.units[column] != "m3/s") continue;
+    const std::string stem = name.substr(0, name.size() - way.size());
+    const int in = history.find(stem + "_in");
+    const int out = history.find(stem + "_out");
+    if (in < 0 || out < 0 || history.find(stem) < 0) continue;
+    double least = 0;  // of what goes both ways at a time
+    double greatest = 0;
+    for (std::size_t i = 0; i < history.columns[0].size(); ++i) {
+      const double a = history.columns[static_cast<std::size_t>(in)][i];
+      const double b = history.columns[static_cast<std::size_t>(out)][i];
+      least = std::max(least, std::min(a, b));
+      greatest = std::max({greatest, a, b});
+    }
+    constexpr double notable = 0.02;
+    return least > notable * greatest;
+  }
+  return true;
+}
+
+/// The solids of a run's case; nothing where the case as run cannot be read any more.
+std::optional<SolidShapes> solids_of(const RunFolder& run) {
+  try {
+    const CaseFile the_case = read_geometry(run.folder / "case.toml");
+    return std::visit([](const auto& setup) { return std::optional(solid_shapes(setup)); }, the_case.setup);
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+}
+
 /// All gauges over time, one panel per unit; the phases' volumes are constant in a closed vessel and stay out.
 void draw_history(const RunFolder& run, const fs::path& file) {
-  const Table history = read_csv(run.folder / "history.csv");
+  long left_out = 0;
+  const Table history = read_csv(run.folder / "history.csv", &left_out);
+  note_state(run, left_out);
   std::vector<Panel> panels;
   std::map<std::string, std::size_t> panel_of;
   for (std::size_t c = 1; c < history.names.size(); ++c) {
     if (run.line && history.names[c].ends_with("_mass")) continue;
     if (history.names[c] == run.phases[0] + "_volume" || history.names[c] == run.phases[1] + "_volume") continue;
+    if (!both_ways(history, c)) continue;
     // Among pure numbers there are shares that liquid fills, openings of valves and counts of slugs.
     std::string kind = history.units[c];
     if (kind == "1" && history.names[c].ends_with("_opening")) kind = "opening";
@@ -125,6 +164,16 @@ SectionPlane section_plane(const std::string& text) {
 
 }  // namespace
 
+void note_state(const RunFolder& run, long left_out) {
+  if (run.status == "killed" || run.status == "failed" || run.status == "still going on")
+    fmt::print(stderr, "note: this run {}{}; what it wrote until t = {} is here\n",
+               run.status == "killed" ? "was " : run.status == "failed" ? "" : "is ", run.status,
+               quantity(run.ended_at, "s"));
+  if (left_out > 0)
+    fmt::print(stderr, "note: {} {} of the history {} left out: cut off, or not finite\n", left_out,
+               left_out == 1 ? "row" : "rows", left_out == 1 ? "is" : "are");
+}
+
 int draw_run(const DrawRequest& request) {
   const std::map<std::string, Quantity> quantities{{"fraction", Quantity::fraction},
                                                    {"speed", Quantity::speed},
@@ -173,8 +222,10 @@ int draw_run(const DrawRequest& request) {
     options.quantity = quantities.at(request.what);
     options.cells = request.cells;
     if (!request.section.empty()) options.section = section_plane(request.section);
+    options.solids = solids_of(run);
     draw_snapshot(snapshot, run.title, run.phases, options, file);
   }
+  if (!chart) note_state(run);
   fmt::print("wrote {}\n", file.string());
   return 0;
 }

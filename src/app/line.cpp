@@ -335,8 +335,7 @@ int run_line(const CaseFile& the_case, const RunRequest& request) {
   const LineSetup& setup = *the_case.line;
   const fs::path folder = request.folder.empty() ? standard_run_folder(request.case_file) : fs::path(request.folder);
   line::Model model = make_line(setup);
-  prepare_run_folder(folder, request.force);
-  RunWriter writer(folder, the_case, line_columns(setup));
+  RunWriter writer(folder, prepare_run_folder(folder, request.force), the_case, line_columns(setup));
   writer.log(fmt::format("start: {}, {} sections", the_case.title, model.sections().size()));
   if (!request.json) {
     fmt::print("{}: {} sections, until {}\n", the_case.title, model.sections().size(),
@@ -350,6 +349,7 @@ int run_line(const CaseFile& the_case, const RunRequest& request) {
   sinks.snapshot = [&](const line::Model& now, int number) {
     writer.profile(now, number);
     if (setup.follow_slugs) writer.passages(now);
+    writer.finish(ledger, "running");
   };
   if (setup.follow_slugs) sinks.tracks = [&](const line::Model& now) { writer.tracks(now); };
   sinks.progress = [&](const Progress& p) { line.show(p); };

@@ -3,8 +3,11 @@
 #include <unistd.h>
 
 #include <CLI/CLI.hpp>
+#include <cerrno>
+#include <csignal>
 #include <cstdio>
 #include <cstdlib>
+#include <cstring>
 #include <exception>
 
 #include "app/commands.hpp"
@@ -29,7 +32,20 @@ void let_threads_sleep(char** argv) {
   if (setenv("OMP_WAIT_POLICY", "passive", 1) == 0) execv("/proc/self/exe", argv);  // goes on below where it cannot
 }
 
+/// Under a launcher that starts several ranks each would do the same work and write the same files.
+void refuse_ranks() {
+  for (const auto& [size, rank] : {std::pair{"OMPI_COMM_WORLD_SIZE", "OMPI_COMM_WORLD_RANK"}, {"PMI_SIZE", "PMI_RANK"}}) {
+    const char* ranks = getenv(size);
+    if (ranks == nullptr || std::atoi(ranks) <= 1) continue;
+    const char* own = getenv(rank);
+    if (own != nullptr && std::atoi(own) > 0) std::_Exit(exit_wrong_input);  // the first one speaks for all
+    throw input_error({}, fmt::format("the program was started on {} ranks; it runs on one", ranks),
+                      "start it without a launcher, or on one rank; 'wavy run --threads N' says how many cores it uses");
+  }
+}
+
 int command_line(int argc, char** argv) {
+  refuse_ranks();
   CLI::App app(
       "Simulates gas-liquid and liquid-liquid flow in tanks, pipes and separators.\n"
       "First steps: wavy new tote_braking; wavy check tote_braking.toml; wavy run tote_braking.toml; wavy draw "
@@ -63,8 +79,14 @@ int command_line(int argc, char** argv) {
 }  // namespace wavy
 
 int main(int argc, char** argv) {
+  std::signal(SIGPIPE, SIG_IGN);  // a reader that goes away must not end a run: printing then fails
   try {
-    return wavy::command_line(argc, argv);
+    const int code = wavy::command_line(argc, argv);
+    if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0) {
+      std::fprintf(stderr, "wavy: what was to be printed could not be: %s\n", std::strerror(errno));
+      return wavy::exit_failed;
+    }
+    return code;
   } catch (const wavy::Error& error) {
     fmt::print(stderr, "wavy: {}\n", error.what());
     return error.fault() == wavy::Fault::input ? wavy::exit_wrong_input : wavy::exit_failed;

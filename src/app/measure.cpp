@@ -22,7 +22,7 @@ namespace {
 namespace fs = std::filesystem;
 
 struct Options {
-  std::string folder, drain, from, chart;
+  std::string folder, drain, from, to, chart;
   bool json = false;
 };
 
@@ -31,6 +31,14 @@ double read_option(const std::string& text, const char* option, const Dimension&
   const auto value = read_quantity(text, dimension, problem);
   if (!value) throw input_error({"", 0, 0, option}, problem.what, problem.remedy);
   return *value;
+}
+
+/// Rows of a table up to a time, which its first column holds.
+Table up_to(Table table, double to) {
+  const auto& time = table.columns[0];
+  const auto count = std::ranges::upper_bound(time, to) - time.begin();
+  for (auto& column : table.columns) column.resize(static_cast<std::size_t>(count));
+  return table;
 }
 
 /// Least, mean and greatest of every column from a time on.
@@ -67,7 +75,8 @@ std::vector<std::vector<std::string>> gauge_rows(const Table& history, double fr
 }
 
 /// Count, lengths, speed and period of the slugs that passed each watched place.
-std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double from, nlohmann::ordered_json& out) {
+std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double from, double to,
+                                                nlohmann::ordered_json& out) {
   std::vector<std::vector<std::string>> rows;
   if (run.slug_gauges.empty()) return rows;
   const Table table = read_csv(run.folder / "slugs.csv");
@@ -78,7 +87,9 @@ std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double fro
     std::vector<double> fronts;
     double speed = 0;
     for (std::size_t i = 0; i < table.columns[0].size(); ++i) {
-      if (std::lround(table.columns[0][i]) != static_cast<long>(g) + 1 || table.columns[2][i] < from) continue;
+      if (std::lround(table.columns[0][i]) != static_cast<long>(g) + 1 || table.columns[2][i] < from ||
+          table.columns[2][i] > to)
+        continue;
       fronts.push_back(table.columns[2][i]);
       lengths.push_back(table.columns[4][i]);
       speed += table.columns[5][i];
@@ -114,15 +125,26 @@ std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double fro
 
 int measure(const Options& options) {
   const RunFolder run = open_run_folder(options.folder);
-  const Table history = read_csv(run.folder / "history.csv");
-  const auto& time = history.columns[0];
+  long left_out = 0;
+  const Table all = read_csv(run.folder / "history.csv", &left_out);
+  note_state(run, left_out);
+  const double end = all.columns[0].back();
+  const double to = options.to.empty() ? end : read_option(options.to, "--to", dimension::time);
   const double from = options.from.empty() ? 0 : read_option(options.from, "--from", dimension::time);
-  if (from < 0 || from >= time.back())
-    throw input_error({"", 0, 0, "--from"}, fmt::format("the run reaches from 0 s to {}", quantity(time.back(), "s")),
+  if (from < 0 || (from >= end && end > 0))
+    throw input_error({"", 0, 0, "--from"}, fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
                       "choose a time within");
+  if (to > end * (1 + 1e-9) || to < from)
+    throw input_error({"", 0, 0, "--to"},
+                      to < from ? std::string("it lies before --from")
+                                : fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
+                      "choose a time behind --from and within the run");
+  const Table history = up_to(all, to);
+  const auto& time = history.columns[0];
   nlohmann::ordered_json out;
   out["title"] = run.title;
   out["from_s"] = from;
+  out["to_s"] = to;
   const auto gauges = gauge_rows(history, from, out);
 
   std::vector<std::vector<std::string>> surges;
@@ -169,12 +191,12 @@ int measure(const Options& options) {
                  options.chart);
     }
   }
-  const auto slugs = slug_rows(run, from, out);
+  const auto slugs = slug_rows(run, from, to, out);
   if (options.json) {
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
   }
-  fmt::print("{}, from {} to {}\n{}", run.title, quantity(from, "s"), quantity(time.back(), "s"), aligned(gauges));
+  fmt::print("{}, from {} to {}\n{}", run.title, quantity(from, "s"), quantity(to, "s"), aligned(gauges));
   if (!slugs.empty()) fmt::print("{}", aligned(slugs));
   if (!surges.empty()) fmt::print("{}", aligned(surges));
   if (!options.chart.empty()) fmt::print("wrote {}\n", options.chart);
@@ -189,6 +211,7 @@ void add_measure(CLI::App& app) {
       app.add_subcommand("measure", "Figures from a run: gauges, and how large a receiver behind a line must be");
   command->add_option("run", options->folder, "Run folder")->required();
   command->add_option("--from", options->from, "Count from this time on, for example '600 s'; left out: the start");
+  command->add_option("--to", options->to, "Count up to this time, for example '900 s'; left out: the end");
   command->add_option("--drain", options->drain,
                       "Behind a line: volume of the receiver for this drain rate, for example '2 m^3/h'");
   command->add_option("--chart", options->chart,

@@ -57,8 +57,8 @@ std::function<bool()> stop_on_signals() {
   asked_to_stop = 0;
   struct sigaction action {};
   action.sa_handler = on_signal;
-  sigaction(SIGINT, &action, nullptr);
-  sigaction(SIGTERM, &action, nullptr);
+  // A terminal that goes, and a file that becomes too long (whose writing then fails and says so), are asked the same.
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGXFSZ}) sigaction(signal, &action, nullptr);
   return [] { return asked_to_stop.load() > 0; };
 }
 
@@ -88,7 +88,11 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
 
   const auto of_opening = [&](const std::string& column) {
     return std::ranges::any_of(ledger.openings, [&](const auto& through) {
-      return column == flow_column(through.opening, phases[0]) || column == flow_column(through.opening, phases[1]);
+      return std::ranges::any_of(phases, [&](const std::string& phase) {
+        return std::ranges::any_of(std::array{"", "_in", "_out"}, [&](const char* way) {
+          return column == flow_column(through.opening, phase, way);
+        });
+      });
     });
   };
   rows = {{"gauge", "least", "at", "greatest", "at", "last"}};
@@ -124,13 +128,13 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
 template <int D>
 int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::path& folder,
         const RunRequest& request) {
+  require_memory(setup);
   const Grid<D> grid = make_grid(setup);
   use_threads(grid.cell_count(), request.threads);
   const auto made = make_model(setup, grid);
   sharp::Model<D>& model = *made;
 
-  prepare_run_folder(folder, request.force);
-  RunWriter writer(folder, the_case, Gauges<D>(setup, model).columns());
+  RunWriter writer(folder, prepare_run_folder(folder, request.force), the_case, Gauges<D>(setup, model).columns());
   if (std::ranges::any_of(setup.gauges, [](const auto& gauge) { return gauge.measures == Measure::level; }))
     for (std::size_t i = 0; i < setup.openings.size(); ++i)
       if (const auto curve = drain_curve(setup, model, i); !curve.empty())
@@ -211,7 +215,7 @@ void add_demo(CLI::App& app) {
     if (status) throw failure(fmt::format("the folder '{}' cannot be made: {}", *folder, status.message()));
     const std::string file = (fs::path(*folder) / "tote_braking.toml").string();
     const std::string run_folder = (fs::path(*folder) / "tote_braking.run").string();
-    write_new_case("tote_braking", file, *force);
+    write_new_case("tote_braking", file, *force, false);
     fmt::print("$ wavy new tote_braking {}\n\n$ wavy check {}\n", file, file);
     check_case(file, (fs::path(*folder) / "tote_braking.check.png").string(), false);
     fmt::print("\n$ wavy run {} --into {}\n", file, run_folder);

@@ -31,13 +31,13 @@ void run_to_end(RunWriter& writer, const ProgressLine& line, const Ledger& ledge
   }
   line.clear();
   const std::string status = ledger.interrupted ? "interrupted" : "done";
-  writer.log(fmt::format("{} at t = {:.6g} s after {} steps", status, ledger.end_time, ledger.steps));
+  writer.log(fmt::format("{} at t = {:.6g} s after {} steps", status, ledger.ended_at, ledger.steps));
   writer.finish(ledger, status);
   if (json) {
     std::ifstream in(writer.folder() / "summary.json");
     fmt::print("{}", std::string(std::istreambuf_iterator<char>(in), {}));
   } else {
-    fmt::print("{} at t = {}\n", status, quantity(ledger.end_time, "s"));
+    fmt::print("{} at t = {}\n", status, quantity(ledger.ended_at, "s"));
   }
 }
 

@@ -3,12 +3,12 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <fstream>
 #include <memory>
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
+#include "base/files.hpp"
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 #include "case/keys.hpp"
@@ -46,22 +46,46 @@ void print_key(const Key& key, const CaseFile* the_case) {
   const bool of_fluid = key.section == "phase" && (key.name == "density" || key.name.ends_with("viscosity"));
   const std::string fluid = of_fluid ? lines_of(*the_case, "phase.fluid") : "";
   if (!own.empty())
-    fmt::print("  set in {}, {}\n", file, own);
+    for (const auto& setting : the_case->settings) {
+      if (setting.path == key.path()) fmt::print("  {}:{}: {} = {}\n", file, setting.line, key.name, setting.value);
+    }
   else if (!fluid.empty())
     fmt::print("  not set in {}; taken from the fluid on {}\n", file, fluid);
   else
     fmt::print("  not set in {}\n", file);
 }
 
-int explain(const std::string& word, const std::string& case_file) {
+/// Things of the case that have this name, with all that is said of them.
+int print_named(const CaseFile& the_case, const std::string& word) {
+  int found = 0;
+  for (const auto& named : the_case.named) {
+    if (lower(named.name) != lower(word)) continue;
+    ++found;
+    const bool listed = std::ranges::any_of(
+        sections(), [&](const Section& section) { return section.name == named.section && section.repeated; });
+    fmt::print("{}\n  in {} of {}, line {}\n", named.name,
+               listed ? "[[" + named.section + "]]" : "[" + named.section + "]", the_case.file.string(), named.line);
+    for (const auto& setting : named.settings)
+      if (!setting.path.ends_with(".name"))
+        fmt::print("  {}:{}: {} = {}\n", the_case.file.string(), setting.line,
+                   setting.path.substr(setting.path.rfind('.') + 1), setting.value);
+  }
+  return found;
+}
+
+int explain(const std::string& word, const std::string& place) {
   std::unique_ptr<CaseFile> the_case;
-  if (!case_file.empty()) the_case = std::make_unique<CaseFile>(read_case(case_file));
+  std::error_code status;
+  // Of a run folder the case as it was run.
+  std::filesystem::path file = place;
+  if (std::filesystem::is_directory(file, status)) file /= "case.toml";
+  if (!file.empty()) the_case = std::make_unique<CaseFile>(read_case(file));
   const std::string wanted = lower(word);
   if (wanted == "reference") {
     fmt::print("{}", reference_page());
     return 0;
   }
-  int found = 0;
+  int found = the_case ? print_named(*the_case, word) : 0;
   // Keys and topics of this very name come in full; everything that mentions the word is listed below them.
   for (const auto& topic : topics())
     if (topic.name == wanted && ++found > 0) fmt::print("{}\n{}", topic.name, wrapped(topic.meaning, width, "  "));
@@ -110,6 +134,8 @@ int explain(const std::string& word, const std::string& case_file) {
   for (const auto& key : keys()) known.push_back(key.name);
   for (const auto& topic : topics()) known.push_back(topic.name);
   for (const auto& section : sections()) known.push_back(section.name);
+  if (the_case)
+    for (const auto& named : the_case->named) known.push_back(named.name);
   const std::string near = nearest(word, known);
   throw input_error(
       {}, fmt::format("nothing here is called '{}'", word.substr(0, 60)),
@@ -181,7 +207,7 @@ int show_fluids(const std::string& word, const std::string& at, bool json) {
 
 }  // namespace
 
-int write_new_case(const std::string& scenario_name, const std::string& file, bool force) {
+int write_new_case(const std::string& scenario_name, const std::string& file, bool force, bool all) {
   const Scenario* scenario = find_scenario(scenario_name);
   if (scenario == nullptr) {
     const std::string near = nearest(scenario_name, scenario_names());
@@ -192,10 +218,7 @@ int write_new_case(const std::string& scenario_name, const std::string& file, bo
   if (!force && std::filesystem::exists(file, status))
     throw input_error({file, 0, 0, ""}, "this file is there already",
                       "name another file, or say --force to replace it");
-  std::ofstream out(file, std::ios::binary);
-  out << commented(*scenario);
-  out.close();
-  if (!out) throw failure(fmt::format("'{}' cannot be written", file), "check the folder and the rights");
+  write_file(file, commented(*scenario, all ? Extent::all : Extent::nearest));
   return 0;
 }
 
@@ -203,11 +226,13 @@ void add_new(CLI::App& app) {
   struct Options {
     std::string scenario, file;
     bool force = false;
+    bool all = false;
   };
   auto options = std::make_shared<Options>();
   auto* command = app.add_subcommand("new", "Write a commented case to start from; without a name: list them");
   command->add_option("scenario", options->scenario, "Which one");
   command->add_option("file", options->file, "File to write; left out: SCENARIO.toml here");
+  command->add_flag("--all", options->all, "With every key there is, switched off where the case does without it");
   command->add_flag("--force", options->force, "Replace an existing file");
   command->callback([options] {
     if (options->scenario.empty()) {
@@ -217,7 +242,7 @@ void add_new(CLI::App& app) {
       return;
     }
     const std::string file = options->file.empty() ? options->scenario + ".toml" : options->file;
-    exit_code() = write_new_case(options->scenario, file, options->force);
+    exit_code() = write_new_case(options->scenario, file, options->force, options->all);
     fmt::print("wrote {}\nnext: wavy check {}\n", file, file);
   });
 }
@@ -225,9 +250,9 @@ void add_new(CLI::App& app) {
 void add_explain(CLI::App& app) {
   auto word = std::make_shared<std::string>();
   auto file = std::make_shared<std::string>();
-  auto* command = app.add_subcommand("explain", "Say what a key, a model or a word means, and where a case sets it");
+  auto* command = app.add_subcommand("explain", "Say what a key, a word or a name in a case means, and where the case sets it");
   command->add_option("word", *word, "Key or word; left out: list all; 'reference': the page of all keys in Markdown");
-  command->add_option("case", *file, "Case file in which to look for it");
+  command->add_option("case", *file, "Case file or run folder in which to look for it");
   command->callback([word, file] {
     if (word->empty())
       list_keys();

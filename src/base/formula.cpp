@@ -11,6 +11,7 @@
 #include <numbers>
 #include <vector>
 
+#include "base/formula_dimensions.hpp"
 #include "base/text.hpp"
 
 namespace wavy {
@@ -25,9 +26,9 @@ double step(double t, double at, double before, double after) { return t < at ? 
 double pulse(double t, double start, double end, double value) { return t >= start && t < end ? value : 0.0; }
 double call_curve(void* curve, double x) { return (*static_cast<const Curve*>(curve))(x); }
 
-const std::vector<std::string>& function_names() {
-  static const std::vector<std::string> names{"ramp", "step", "pulse", "sin",   "cos",  "tan",  "exp",  "sqrt", "abs",
-                                              "min",  "max",  "ln",    "log10", "sign", "tanh", "sinh", "cosh"};
+std::vector<std::string> function_names() {
+  std::vector<std::string> names;
+  for (const auto& function : formula_functions()) names.push_back(function.name);
   return names;
 }
 
@@ -51,7 +52,7 @@ class UnitReader {
       const bool starts_number = digit || (c == '.' && at_ + 1 < text_.size() &&
                                            std::isdigit(static_cast<unsigned char>(text_[at_ + 1])) != 0);
       if (starts_number && (at_ == 0 || !is_word(text_[at_ - 1]))) {
-        result += number();
+        number(result);
       } else {
         result += c;
         ++at_;
@@ -59,6 +60,9 @@ class UnitReader {
     }
     return result;
   }
+
+  /// The numbers that had units, by their places in the plain text.
+  [[nodiscard]] const std::vector<Literal>& literals() const { return literals_; }
 
  private:
   /// `called`: a bracket follows, as it does behind functions; without one, "min" is a minute.
@@ -68,8 +72,7 @@ class UnitReader {
       return true;
     const std::string name(word);
     if (names_.constants.contains(name) || names_.tables.contains(name)) return true;
-    return called &&
-           std::ranges::any_of(function_names(), [&](const std::string& function) { return function == word; });
+    return called && std::ranges::find(formula_functions(), word, &FormulaFunction::name) != formula_functions().end();
   }
 
   /// Length of "name[^power]" at `from`, 0 when there is none.
@@ -93,7 +96,28 @@ class UnitReader {
     return end - from;
   }
 
-  std::string number() {
+  /// Length of the unit at `from`: "m/s^2", "Pa.s", "1/min" and the like; 0 where there is none.
+  [[nodiscard]] std::size_t unit_length(std::size_t from, bool behind_blank) const {
+    for (const std::string_view gallons : {"US gal", "UK gal", "imp gal"})
+      if (text_.substr(from).starts_with(gallons)) return with_factors(from, gallons.size());
+    if (behind_blank && text_.substr(from).starts_with("1/")) {
+      const std::size_t length = unit_word(from + 2);
+      return length == 0 ? 0 : with_factors(from, length + 2);
+    }
+    const std::size_t length = unit_word(from);
+    return length == 0 ? 0 : with_factors(from, length);
+  }
+  /// The same with the factors behind its first `length` characters.
+  [[nodiscard]] std::size_t with_factors(std::size_t from, std::size_t length) const {
+    while (from + length < text_.size() && (text_[from + length] == '/' || text_[from + length] == '.')) {
+      const std::size_t more = unit_word(from + length + 1);
+      if (more == 0) break;
+      length += more + 1;
+    }
+    return length;
+  }
+
+  void number(std::string& plain) {
     double value = 0;
     const auto [end, status] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), value);
     if (status != std::errc{})
@@ -101,12 +125,10 @@ class UnitReader {
     at_ = static_cast<std::size_t>(end - text_.data());
     std::size_t from = at_;
     while (from < text_.size() && text_[from] == ' ') ++from;
-    std::size_t length = unit_word(from);
-    if (length == 0) return fmt::format("({:.17g})", value);
-    while (from + length < text_.size() && text_[from + length] == '/') {
-      const std::size_t more = unit_word(from + length + 1);
-      if (more == 0) break;
-      length += more + 1;
+    const std::size_t length = unit_length(from, from > at_);
+    if (length == 0) {
+      plain += fmt::format("({:.17g})", value);
+      return;
     }
     const std::string unit(text_.substr(from, length));
     const auto scale = scale_to_si(unit);
@@ -116,10 +138,12 @@ class UnitReader {
           fmt::format("'{}' behind a number in the formula is not a unit that is known here", unit.substr(0, 40)),
           "write * between a number and a name, and a blank before a unit, as in 2 * t / 1.5 s");
     at_ = from + length;
-    return fmt::format("({:.17g})", scale->factor * value + scale->offset);
+    literals_.push_back({plain.size() + 1, scale->powers});
+    plain += fmt::format("({:.17g})", scale->factor * value + scale->offset);
   }
 
   std::string_view text_;
+  std::vector<Literal> literals_;
   const FormulaNames& names_;
   const Place& place_;
   std::size_t at_ = 0;
@@ -143,11 +167,11 @@ struct Formula::Program {
       parser.DefineVar(names.variable, variables.data());
       variables[0] = 1;  // the formula is tried there: t = 0 would be a singular shear rate
     }
-    for (const auto& [name, value] : names.constants) parser.DefineConst(name, value);
+    for (const auto& [name, named] : names.constants) parser.DefineConst(name, named.value);
     parser.DefineFun("ramp", ramp);
     parser.DefineFun("step", step);
     parser.DefineFun("pulse", pulse);
-    for (auto& [name, curve] : names.tables) parser.DefineFunUserData(name, call_curve, &curve);
+    for (auto& [name, named] : names.tables) parser.DefineFunUserData(name, call_curve, &named.curve);
     parser.SetExpr(plain);
   }
 };
@@ -161,18 +185,26 @@ Formula::Formula(const std::string& text, const FormulaNames& names, const Dimen
   UnitProblem problem;
   if (const auto value = read_quantity(text, wanted, problem)) {
     constant_ = *value;
+    if (wanted.unit != "1") powers_ = powers_of(wanted);
     return;
   }
   const bool only_quantity = problem.what.find("is needed here") != std::string::npos;
   if (only_quantity && check == wanted_dimension) throw input_error(place, problem.what, problem.remedy);
   try {
-    program_ = std::make_unique<Program>(names, UnitReader(text, names, place).plain());
+    UnitReader reader(text, names, place);
+    program_ = std::make_unique<Program>(names, reader.plain());
     const double start = program_->parser.Eval();
     if (!std::isfinite(start))
       throw input_error(place,
                         fmt::format("'{}' is not finite at {}", text.substr(0, 80),
                                     names.variable.empty() ? "t = 0" : names.variable + " = 1"),
                         "check for a division by zero or the root of a negative number");
+    powers_ = dimensions_of(program_->plain, reader.literals(), names, place, text);
+    if (check == wanted_dimension && powers_ && *powers_ != powers_of(wanted))
+      throw input_error(place,
+                        fmt::format("'{}' is {}; {} is needed here", text.substr(0, 80), kind_of(*powers_),
+                                    kind_of(wanted)),
+                        "check the units of its numbers");
     if (program_->parser.GetUsedVar().empty()) {
       constant_ = start;
       program_.reset();
@@ -195,6 +227,7 @@ Formula::Formula(const std::string& text, const FormulaNames& names, const Dimen
 Formula::Formula(const Formula& other)
     : text_(other.text_),
       constant_(other.constant_),
+      powers_(other.powers_),
       program_(other.program_ ? std::make_unique<Program>(other.program_->names, other.program_->plain) : nullptr) {}
 Formula& Formula::operator=(const Formula& other) {
   if (this != &other) *this = Formula(other);
@@ -204,10 +237,14 @@ Formula::Formula(Formula&&) noexcept = default;
 Formula& Formula::operator=(Formula&&) noexcept = default;
 Formula::~Formula() = default;
 
-double Formula::operator()(double t, double x, double y, double z) const {
+double Formula::unchecked(double t, double x, double y, double z) const {
   if (!program_) return constant_;
   program_->variables = {t, x, y, z};
-  const double value = program_->parser.Eval();
+  return program_->parser.Eval();
+}
+
+double Formula::operator()(double t, double x, double y, double z) const {
+  const double value = unchecked(t, x, y, z);
   if (!std::isfinite(value))
     throw failure(program_->names.variable.empty()
                       ? fmt::format("the formula '{}' is not finite at t = {:g} s", text_, t)

@@ -24,6 +24,28 @@ std::vector<std::string_view> split(std::string_view line) {
   }
 }
 
+/// The numbers of one line.
+std::vector<double> numbers_in(const std::vector<std::string_view>& cells, const Table& table, const std::string& line,
+                               Place place) {
+  if (cells.size() != table.names.size())
+    throw input_error(place,
+                      fmt::format("{} values where the header names {} columns", cells.size(), table.names.size()),
+                      "give every line one value per column");
+  std::vector<double> row;
+  for (std::size_t c = 0; c < cells.size(); ++c) {
+    double value = 0;
+    const auto [end, status] = std::from_chars(cells[c].data(), cells[c].data() + cells[c].size(), value);
+    if (status != std::errc{} || end != cells[c].data() + cells[c].size() || !std::isfinite(value)) {
+      place.column = static_cast<int>(cells[c].data() - line.data()) + 1;
+      place.key = table.names[c];
+      throw input_error(place, fmt::format("'{}' is not a number", cells[c].substr(0, 40)),
+                        "write a plain number, such as 0.25");
+    }
+    row.push_back(value);
+  }
+  return row;
+}
+
 }  // namespace
 
 int Table::find(const std::string& name) const {
@@ -31,9 +53,10 @@ int Table::find(const std::string& name) const {
   return at == names.end() ? -1 : static_cast<int>(at - names.begin());
 }
 
-Table read_csv(const std::filesystem::path& file) {
+Table read_csv(const std::filesystem::path& file, long* left_out) {
+  std::error_code status;
   std::ifstream in(file);
-  if (!in)
+  if (!in || !std::filesystem::is_regular_file(file, status))
     throw input_error({file.string(), 0, 0, ""}, "the file cannot be read", "check its name and that it is there");
   Table table;
   std::string line;
@@ -56,19 +79,15 @@ Table read_csv(const std::filesystem::path& file) {
       table.columns.resize(cells.size());
       continue;
     }
-    if (cells.size() != table.names.size())
-      throw input_error({file.string(), number, 1, ""},
-                        fmt::format("{} values where the header names {} columns", cells.size(), table.names.size()),
-                        "give every line one value per column");
-    for (std::size_t c = 0; c < cells.size(); ++c) {
-      double value = 0;
-      const auto [end, status] = std::from_chars(cells[c].data(), cells[c].data() + cells[c].size(), value);
-      if (status != std::errc{} || end != cells[c].data() + cells[c].size() || !std::isfinite(value))
-        throw input_error({file.string(), number, static_cast<int>(cells[c].data() - line.data()) + 1, table.names[c]},
-                          fmt::format("'{}' is not a number", cells[c].substr(0, 40)),
-                          "write a plain number, such as 0.25");
-      table.columns[c].push_back(value);
+    std::vector<double> row;
+    try {
+      row = numbers_in(cells, table, line, {file.string(), number, 1, ""});
+    } catch (const Error&) {
+      if (left_out == nullptr) throw;
+      ++*left_out;
+      continue;
     }
+    for (std::size_t c = 0; c < cells.size(); ++c) table.columns[c].push_back(row[c]);
   }
   if (table.names.empty() || table.columns.front().empty())
     throw input_error({file.string(), 0, 0, ""}, "the table is empty",

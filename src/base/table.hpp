@@ -19,8 +19,9 @@ struct Table {
   [[nodiscard]] int find(const std::string& name) const;
 };
 
-/// Throws an input error that names the file, the line and the column.
-Table read_csv(const std::filesystem::path& file);
+/// Throws an input error that names the file, the line and the column. With `left_out` rows that are not finite or cut
+/// off, as a run that has failed or was killed leaves them, are left out and counted.
+Table read_csv(const std::filesystem::path& file, long* left_out = nullptr);
 
 /// y over x, linear between points, constant beyond both ends.
 class Curve {

@@ -16,6 +16,8 @@
 namespace wavy {
 namespace {
 
+constexpr Dimension rate{"rate (1/s)", "1/s", "10 1/s"};  // of turns, of shear, of anything
+
 constexpr std::array all_dimensions{dimension::number,
                                     dimension::length,
                                     dimension::time,
@@ -33,7 +35,7 @@ constexpr std::array all_dimensions{dimension::number,
                                     dimension::force,
                                     dimension::power,
                                     dimension::mass,
-                                    dimension::rotation,
+                                    rate,
                                     dimension::area};
 
 struct UnitDeleter {
@@ -52,7 +54,7 @@ struct Library {
     if (system == nullptr)
       throw failure("the unit database of udunits2 cannot be read", "install the package libudunits2-data");
     // Units of the trade that the database lacks.
-    constexpr std::array<std::array<const char*, 2>, 15> extra{{{"cP", "0.001 Pa.s"},
+    constexpr std::array<std::array<const char*, 2>, 21> extra{{{"cP", "0.001 Pa.s"},
                                                                 {"mPas", "0.001 Pa.s"},
                                                                 {"cSt", "1e-6 m2/s"},
                                                                 {"USgal", "0.003785411784 m3"},
@@ -66,6 +68,12 @@ struct Library {
                                                                 {"mbar", "100 Pa"},
                                                                 {"psi", "6894.757293168 Pa"},
                                                                 {"mH2O", "9806.65 Pa"},
+                                                                {"mmH2O", "9.80665 Pa"},
+                                                                {"cmH2O", "98.0665 Pa"},
+                                                                {"psig", "6894.757293168 Pa"},
+                                                                {"psia", "6894.757293168 Pa"},
+                                                                {"bara", "100000 Pa"},
+                                                                {"lpm", "1.6666666666666667e-5 m3/s"},
                                                                 {"cps", "0.001 Pa.s"}}};
     for (const auto& [name, definition] : extra) {
       const Unit known(ut_get_unit_by_name(system, name));
@@ -94,13 +102,80 @@ std::string_view trimmed(std::string_view text) {
   return text;
 }
 
+/// Spellings that people use, and what udunits calls them; both are whole words.
+constexpr std::array<std::array<std::string_view, 2>, 34> spellings{{{"US gallons", "USgal"},
+                                                                     {"US gallon", "USgal"},
+                                                                     {"U.S. gal", "USgal"},
+                                                                     {"US gal", "USgal"},
+                                                                     {"imperial gallons", "UKgal"},
+                                                                     {"imperial gallon", "UKgal"},
+                                                                     {"imp. gal", "UKgal"},
+                                                                     {"imp gal", "UKgal"},
+                                                                     {"UK gallons", "UKgal"},
+                                                                     {"UK gallon", "UKgal"},
+                                                                     {"UK gal", "UKgal"},
+                                                                     {"US gpm", "USgpm"},
+                                                                     {"deg C", "degC"},
+                                                                     {"degrees C", "degC"},
+                                                                     {"Celsius", "degC"},
+                                                                     {"deg F", "degF"},
+                                                                     {"bar g", "barg"},
+                                                                     {"bar(g)", "barg"},
+                                                                     {"bar(a)", "bara"},
+                                                                     {"bar a", "bara"},
+                                                                     {"RPM", "rpm"},
+                                                                     {"LPM", "lpm"},
+                                                                     {"hrs", "h"},
+                                                                     {"hr", "h"},
+                                                                     {"secs", "s"},
+                                                                     {"sec", "s"},
+                                                                     {"mins", "min"},
+                                                                     {"ltr", "L"},
+                                                                     {"mPa s", "mPa.s"},
+                                                                     {"Pa s", "Pa.s"},
+                                                                     {"Psi", "psi"},
+                                                                     {"PSI", "psi"},
+                                                                     {"dyne", "dyn"},
+                                                                     {"kgs", "kg"}}};
+
+bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z'); }
+
+/// The unit as udunits spells it.
+std::string respelled(std::string_view unit) {
+  std::string result(unit);
+  for (const auto& [from, to] : spellings)
+    for (std::size_t at = result.find(from); at != std::string::npos; at = result.find(from, at)) {
+      const bool begins = at == 0 || !is_letter(result[at - 1]);
+      const std::size_t end = at + from.size();
+      if (begins && (end == result.size() || !is_letter(result[end])))
+        result.replace(at, from.size(), to);
+      at += to.size();
+    }
+  return result;
+}
+
 Unit parse(std::string_view text) {
   text = trimmed(text);
   if (text.size() > 64) return nullptr;
-  std::string plain(text);
+  const std::string plain = respelled(text);
   // udunits takes "gal" for the galileo, an acceleration; nobody here means that.
   if (plain == "gal" || plain.starts_with("gal/")) return nullptr;
   return Unit(ut_parse(library().system, plain.c_str(), UT_UTF8));
+}
+
+constexpr std::array<const char*, 7> base_units{"m", "kg", "s", "K", "A", "mol", "cd"};
+
+/// The SI unit with these powers.
+Unit unit_of(const Powers& powers) {
+  Unit result(ut_get_dimensionless_unit_one(library().system));
+  for (std::size_t i = 0; i < powers.size(); ++i) {
+    const auto power = static_cast<int>(powers[i]);
+    if (power == 0) continue;
+    const Unit base(ut_parse(library().system, base_units[i], UT_UTF8));
+    const Unit raised(ut_raise(base.get(), power));
+    result = Unit(ut_multiply(result.get(), raised.get()));
+  }
+  return result;
 }
 
 /// udunits itself also turns a unit into its reciprocal.
@@ -109,16 +184,58 @@ bool same_dimension(const ut_unit* a, const ut_unit* b) {
   return ratio && ut_is_dimensionless(ratio.get()) != 0;
 }
 
-std::optional<UnitScale> scale(ut_unit* from, std::string_view to_name) {
-  const Unit to = parse(to_name);
-  if (!to || !same_dimension(from, to.get())) return std::nullopt;
+std::optional<UnitScale> scale(ut_unit* from, const ut_unit* to) {
+  if (to == nullptr || !same_dimension(from, to)) return std::nullopt;
 
-  cv_converter* converter = ut_get_converter(from, to.get());
+  cv_converter* converter = ut_get_converter(from, const_cast<ut_unit*>(to));  // NOLINT(*-const-cast): udunits
   if (converter == nullptr) return std::nullopt;
   const double offset = cv_convert_double(converter, 0.0);
   const double factor = cv_convert_double(converter, 1.0) - offset;
   cv_free(converter);
   return UnitScale{factor, offset};
+}
+
+/// What a unit is made of, by way of udunits' visitor: products of basic units, scaled or shifted ones.
+struct PowersFound {
+  Powers powers{};
+  bool known = true;
+
+  static ut_status basic(const ut_unit* unit, void* self) {
+    const int one = 1;
+    return product(unit, 1, &unit, &one, self);
+  }
+  static ut_status product(const ut_unit*, int count, const ut_unit* const* units, const int* exponents, void* self) {
+    auto& found = *static_cast<PowersFound*>(self);
+    for (int k = 0; k < count; ++k) {
+      const char* symbol = ut_get_symbol(units[k], UT_ASCII);
+      const std::string_view name = symbol == nullptr ? std::string_view() : symbol;
+      const auto* const base = std::ranges::find(base_units, name);
+      if (base != base_units.end())
+        found.powers[static_cast<std::size_t>(base - base_units.begin())] += exponents[k];
+      else
+        found.known = found.known && name == "rad";
+    }
+    return UT_SUCCESS;
+  }
+  static ut_status shifted(const ut_unit*, double, const ut_unit* inner, double, void* self) {
+    return visit(inner, self);
+  }
+  static ut_status timestamp(const ut_unit*, const ut_unit*, double, void* self) { return unknown(self); }
+  static ut_status logarithm(const ut_unit*, double, const ut_unit*, void* self) { return unknown(self); }
+  static ut_status unknown(void* self) {
+    static_cast<PowersFound*>(self)->known = false;
+    return UT_SUCCESS;
+  }
+  static ut_status visit(const ut_unit* unit, void* self) {
+    static constexpr ut_visitor visitor{basic, product, shifted, timestamp, logarithm};
+    return ut_accept_visitor(unit, &visitor, self);
+  }
+};
+
+std::optional<Powers> find_powers(const ut_unit* unit) {
+  PowersFound found;
+  if (PowersFound::visit(unit, &found) != UT_SUCCESS || !found.known) return std::nullopt;
+  return found.powers;
 }
 
 const Dimension* dimension_of(ut_unit* unit) {
@@ -140,8 +257,33 @@ std::optional<UnitScale> scale_to_si(std::string_view unit) {
   const std::lock_guard lock(library().mutex);
   const Unit parsed = parse(unit);
   if (!parsed) return std::nullopt;
-  if (const Dimension* known = dimension_of(parsed.get())) return scale(parsed.get(), known->unit);
-  return std::nullopt;
+  const auto powers = find_powers(parsed.get());
+  if (!powers) return std::nullopt;
+  auto result = scale(parsed.get(), unit_of(*powers).get());
+  if (result) result->powers = *powers;
+  return result;
+}
+
+Powers powers_of(const Dimension& dimension) { return scale_to_si(dimension.unit).value_or(UnitScale{}).powers; }
+
+std::string kind_of(const Dimension& dimension) { return with_article(dimension.name); }
+
+std::string kind_of(const Powers& powers) {
+  for (const auto& candidate : all_dimensions)
+    if (powers_of(candidate) == powers) return with_article(candidate.name);
+  std::string over;
+  std::string under;
+  int below = 0;
+  for (std::size_t i = 0; i < powers.size(); ++i) {
+    const double power = std::abs(powers[i]);
+    if (power == 0) continue;
+    std::string& part = powers[i] > 0 ? over : under;
+    below += powers[i] > 0 ? 0 : 1;
+    part += fmt::format("{}{}{}", part.empty() ? "" : " ", base_units[i], power == 1 ? "" : fmt::format("{:g}", power));
+  }
+  if (over.empty()) over = "1";
+  if (below > 1) under = "(" + under + ")";
+  return fmt::format("a quantity in {}{}{}", over, under.empty() ? "" : "/", under);
 }
 
 std::optional<double> read_quantity(std::string_view text, const Dimension& wanted, UnitProblem& problem) {
@@ -174,7 +316,7 @@ std::optional<double> read_quantity(std::string_view text, const Dimension& want
     return std::nullopt;
   }
 
-  const auto converted = scale(parsed.get(), wanted.unit);
+  const auto converted = scale(parsed.get(), parse(wanted.unit).get());
   if (!converted) {
     const Dimension* found = dimension_of(parsed.get());
     problem = {found != nullptr
@@ -186,7 +328,7 @@ std::optional<double> read_quantity(std::string_view text, const Dimension& want
   }
   const auto says_angle = [&] {
     return std::ranges::any_of(std::array{"rev", "rpm", "rad", "deg"},
-                               [&](const char* name) { return unit.find(name) != std::string_view::npos; });
+                               [&](const char* name) { return respelled(unit).find(name) != std::string::npos; });
   };
   if (wanted.unit == dimension::rotation.unit && !says_angle()) {
     problem = {fmt::format("'{}' could mean turns or radians", given.substr(0, 60)), "write rev/min, rev/s or rad/s"};

@@ -1,6 +1,7 @@
 // Quantities with units, as users write them ("1.2 m", "15 L/min", "40 rpm"), turned into SI.
 #pragma once
 
+#include <array>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -48,12 +49,23 @@ struct UnitProblem {
 /// On success returns the value; otherwise fills `problem`.
 std::optional<double> read_quantity(std::string_view text, const Dimension& wanted, UnitProblem& problem);
 
-/// Factor and offset from `unit` to SI base units: value_si = factor * value + offset. Empty for units that measure
-/// none of the dimensions above.
+/// Powers of m, kg, s, K, A, mol and cd in an SI unit. Angles are pure numbers.
+using Powers = std::array<double, 7>;
+
+/// Factor and offset from `unit` to the SI unit with these powers: value_si = factor * value + offset. Empty for what
+/// is no unit.
 struct UnitScale {
   double factor = 1;
   double offset = 0;
+  Powers powers{};
 };
 std::optional<UnitScale> scale_to_si(std::string_view unit);
+
+Powers powers_of(const Dimension& dimension);
+
+/// "a pressure".
+std::string kind_of(const Dimension& dimension);
+/// "a pressure", or "a quantity in kg/(m s3)" where these powers have no name.
+std::string kind_of(const Powers& powers);
 
 }  // namespace wavy

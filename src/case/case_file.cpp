@@ -5,13 +5,15 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <numbers>
 #include <set>
 #include <sstream>
 
+#include "base/files.hpp"
+#include "base/formula_dimensions.hpp"
 #include "base/text.hpp"
 #include "case/fills.hpp"
+#include "case/gauges.hpp"
 #include "case/keys.hpp"
 #include "case/line_file.hpp"
 #include "case/moving_walls.hpp"
@@ -26,11 +28,14 @@ namespace {
 constexpr std::size_t longest_file = 1 << 20;
 constexpr double most_cells = 1e9;
 constexpr double most_snapshots = 1e5;
+constexpr double most_surface_tension = 1e6;  // [N/m]: in scaled units it may be far from that of any liquid
 
 /// Reads the whole file in the order of its sections.
 class Reader {
  public:
-  Reader(const toml::table& root, const std::filesystem::path& file) : root_(root) {
+  /// `geometry_only`: vessel, inserts and openings, without what fills them.
+  Reader(const toml::table& root, const std::filesystem::path& file, bool geometry_only)
+      : root_(root), geometry_only_(geometry_only) {
     out_.file = file;
     top_.file = file.string();
     top_.line = 1;
@@ -53,12 +58,14 @@ class Reader {
     out_.title = top.has("title") ? top.text("title") : out_.file.stem().string();
     if (!top.has("title")) out_.as_run += "title = " + toml_text(out_.title) + "\n";
     top.choice("model", "sharp");
+    read_names();
     if (line) {
       read_line_case();
       return std::move(out_);
     }
 
     Part vessel = section("vessel");
+    vessel_place_ = vessel.place();
     vessel.refuse_unknown({"walls"});
     const std::string shape = vessel.choice("shape", "box");
     if (dimensions_of(vessel, shape) == 2)
@@ -108,20 +115,45 @@ class Reader {
     }
   }
 
+  /// Where everything stands in the file, and what has a name.
   void note_lines(const toml::table& table, const std::string& path) {
+    CaseFile::Named named;
     for (const auto& [key, node] : table) {
       const std::string name = path.empty() ? std::string(key.str()) : path + "." + std::string(key.str());
-      out_.lines[name].push_back(static_cast<int>(key.source().begin.line));
-      if (const auto* inner = node.as_table()) note_lines(*inner, name);
-      if (const auto* list = node.as_array())
+      const int line = static_cast<int>(key.source().begin.line);
+      out_.lines[name].push_back(line);
+      const auto* list = node.as_array();
+      const bool of_sections = list != nullptr && !list->empty() && list->get(0)->is_table();
+      if (const auto* inner = node.as_table()) {
+        note_lines(*inner, name);
+      } else if (of_sections) {
         for (const auto& item : *list)
           if (const auto* entry = item.as_table()) note_lines(*entry, name);
+      } else {
+        std::ostringstream value;
+        node.visit([&](const auto& leaf) { value << toml::toml_formatter(leaf); });
+        const CaseFile::Setting setting{name, value.str(), line};
+        out_.settings.push_back(setting);
+        named.settings.push_back(setting);
+        if (path == "constants")
+          out_.named.push_back({std::string(key.str()), path, line, {setting}});
+        else if (key.str() == "name")
+          named.name = node.value_or(std::string());
+        if (key.str() == "name") named.line = line;
+      }
     }
+    if (named.name.empty() && path.starts_with("tables.")) {
+      named.name = path.substr(path.find('.') + 1);
+      named.line = named.settings.empty() ? 0 : named.settings.front().line;
+    }
+    if (named.name.empty()) return;
+    named.section = path;
+    out_.named.push_back(std::move(named));
   }
 
   void read_line_case() {
     LineSetup setup;
-    const FormulaNames names = read_names();
+    const FormulaNames& names = out_.names;
     Place last = top_;
     std::vector<std::string> origins;
     std::vector<double> temperatures;
@@ -150,8 +182,9 @@ class Reader {
     for (const char* key : {"contact_angle", "slip_length"})
       if (pair.has(key)) throw pair.wrong(key, "a line has no such setting", "leave it out");
     setup.surface_tension = pair.quantity("surface_tension", "72 mN/m");
-    if (!(setup.surface_tension >= 0 && setup.surface_tension < 10))
-      throw pair.wrong("surface_tension", "the surface tension must lie between 0 and 10 N/m");
+    if (!(setup.surface_tension >= 0 && setup.surface_tension < most_surface_tension))
+      throw pair.wrong("surface_tension", fmt::format("the surface tension must lie between 0 and {:g} N/m",
+                                                      most_surface_tension));
     read_line({[&](const std::string& name) { return section(name); },
                [&](const std::string& name, const std::function<void(Part)>& fn) { each(name, fn); }, top_},
               names, setup);
@@ -195,6 +228,7 @@ class Reader {
   template <int D>
   void read_rest(Part& vessel, const std::string& shape) {
     Setup<D> setup;
+    setup.vessel_place = vessel_place_;
     setup.symmetry = read_symmetry<D>(vessel);
     const bool round = setup.symmetry == Symmetry::round;
     if (setup.symmetry == Symmetry::sector) {
@@ -233,13 +267,14 @@ class Reader {
     read_walls(setup);
     read_grid(setup);
     if (!plain) setup.vessel = body;
-    const FormulaNames names = read_names();
+    const FormulaNames& names = out_.names;
     read_phases(setup, names);
     Part pair = section("pair");
     pair.refuse_unknown();
     setup.surface_tension = pair.quantity("surface_tension", "0 N/m");
-    if (!(setup.surface_tension >= 0 && setup.surface_tension < 10))
-      throw pair.wrong("surface_tension", "the surface tension must lie between 0 and 10 N/m");
+    if (!(setup.surface_tension >= 0 && setup.surface_tension < most_surface_tension))
+      throw pair.wrong("surface_tension", fmt::format("the surface tension must lie between 0 and {:g} N/m",
+                                                      most_surface_tension));
     setup.contact_angle = pair.quantity("contact_angle", "90 deg");
     constexpr double degree = std::numbers::pi / 180;
     if (!(setup.contact_angle >= 5 * degree && setup.contact_angle <= 175 * degree))
@@ -259,9 +294,18 @@ class Reader {
     read_motion(setup, names);
     read_gauges(setup);
     read_openings(setup, Shell<D>{inside, plain}, names);
+    if (geometry_only_) {
+      take_part(setup);
+      out_.setup = std::move(setup);
+      return;
+    }
     each("fill", [&](Part part) { setup.fills.push_back(read_fill(setup, part, names)); });
+    choose_outside(setup, out_.notes);
     read_schedule(setup);
     take_part(setup);
+    double cells = 1;  // with all that inserts and stubs add
+    for (std::size_t d = 0; d < D; ++d) cells *= std::max(4.0, (setup.upper[d] - setup.lower[d]) / setup.cell_size);
+    check_cells(setup, cells);
     out_.setup = std::move(setup);
   }
 
@@ -364,9 +408,11 @@ class Reader {
         if (setup.periodic[static_cast<std::size_t>(d)] && walls.has(side_name<D>(d, side)))
           throw walls.wrong(side_name<D>(d, side), "there is no such wall where the vessel repeats", "leave it out");
     for (int d = 0; d < D; ++d)
-      for (int side = 0; side < 2; ++side)
+      for (int side = 0; side < 2; ++side) {
+        if (setup.periodic[static_cast<std::size_t>(d)] || (side == 0 && mirrored(setup, d))) continue;
         setup.walls[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] =
             walls.choice(side_name<D>(d, side), all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
+      }
   }
 
   /// Inserts in their order. Returns the vessel's inside as it then is, without those that block. `of_files`: how far
@@ -469,18 +515,24 @@ class Reader {
                                      quantity(setup.cell_size, "m"), quantity(length, "m")),
                          "choose a cell so small that at least 4, better 40, fit into the vessel");
     }
-    if (cells > most_cells)
-      throw grid.wrong("cell",
-                       fmt::format("a cell of {} makes {:.2g} cells, more than {:.0g}", quantity(setup.cell_size, "m"),
-                                   cells, most_cells),
-                       "choose a larger cell");
+    setup.grid_place = grid.place("cell");
+    check_cells(setup, cells);
   }
 
-  FormulaNames read_names() {
-    FormulaNames names;
-    const std::set<std::string> reserved{"t",     "x",   "y",     "z",    "pi",   "e",    "ramp", "step",
-                                         "pulse", "sin", "cos",   "tan",  "exp",  "sqrt", "abs",  "min",
-                                         "max",   "ln",  "log10", "sign", "tanh", "sinh", "cosh"};
+  template <int D>
+  static void check_cells(const Setup<D>& setup, double cells) {
+    if (cells > most_cells)
+      throw input_error(setup.grid_place,
+                        fmt::format("a cell of {} makes {:.2g} cells, more than {:.0g}", quantity(setup.cell_size, "m"),
+                                    cells, most_cells),
+                        "choose a larger cell");
+  }
+
+  /// Constants and tables, which all other sections may use.
+  void read_names() {
+    FormulaNames& names = out_.names;
+    std::set<std::string> reserved{"t", "x", "y", "z", "pi", "e"};
+    for (const auto& function : formula_functions()) reserved.insert(function.name);
     const auto check_name = [&](const std::string& name, const Place& where) {
       if (!is_name(name))
         throw input_error(where, "a name may have letters, digits and _ and starts with a letter",
@@ -489,7 +541,7 @@ class Reader {
         throw input_error(where, fmt::format("the name '{}' has a meaning in formulas already", name),
                           "choose another name");
     };
-    Part constants = section("constants");
+    Part constants = section("constants", root_.contains("constants"));
     if (const auto* table = root_.get("constants") != nullptr ? root_.get("constants")->as_table() : nullptr) {
       for (const auto& [key, node] : *table) {
         const std::string name(key.str());
@@ -503,7 +555,8 @@ class Reader {
                                                Part::kind_of(node)));
         const std::string text =
             number ? fmt::format("{}", node.template value<double>().value_or(0)) : node.as_string()->get();
-        names.constants[name] = constant(text, where);
+        const Formula constant(text, {}, dimension::number, where, Formula::any_dimension);
+        names.constants[name] = {constant(0), number ? std::nullopt : constant.powers()};
         out_.as_run += fmt::format("{} = {}\n", name, number ? text : toml_text(text));
       }
     }
@@ -522,46 +575,47 @@ class Reader {
         names.tables.emplace(name, read_table(Part(node.as_table(), "tables", "tables." + name, where, out_)));
       }
     }
-    return names;
   }
 
-  /// A constant: a number, or a quantity of any dimension.
-  static double constant(const std::string& text, const Place& where) {
-    return Formula(text, {}, dimension::number, where, Formula::any_dimension)(0);
-  }
-
-  [[nodiscard]] static Curve read_table(Part part) {
+  [[nodiscard]] static NamedCurve read_table(Part part) {
     part.refuse_unknown();
-    const std::filesystem::path file = part.file("file");
-    const Table table = read_csv(file);
-    const auto column = [&](const char* key, std::size_t standard) {
+    const Table table = part.table("file");
+    const std::string file = part.text_of("file");
+    const auto column = [&](const char* key, std::size_t standard, std::optional<Powers>& powers) {
       const std::string name = part.has(key) ? part.text(key) : "";
       int at = static_cast<int>(standard);
       if (!name.empty()) at = table.find(name);
       if (at < 0 || static_cast<std::size_t>(at) >= table.columns.size())
         throw part.wrong(part.has(key) ? key : "file",
-                         name.empty() ? fmt::format("'{}' has only one column", file.string())
-                                      : fmt::format("'{}' has no column '{}'", file.string(), name),
+                         name.empty() ? fmt::format("'{}' has only one column", file)
+                                      : fmt::format("'{}' has no column '{}'", file, name),
                          fmt::format("its columns are {}", listing(table.names, "and")));
       const auto index = static_cast<std::size_t>(at);
       std::vector<double> values = table.columns[index];
       if (const std::string& unit = table.units[index]; !unit.empty()) {
         const auto scale = scale_to_si(unit);
         if (!scale)
-          throw part.wrong("file", fmt::format("the unit '{}' in the header of '{}' is not known", unit, file.string()),
+          throw part.wrong("file", fmt::format("the unit '{}' in the header of '{}' is not known", unit, file),
                            "write, for example, t [s],ax [m/s^2]");
         for (double& value : values) value = scale->factor * value + scale->offset;
+        powers = scale->powers;
       }
       return values;
     };
-    std::vector<double> x = column("time", 0);
-    std::vector<double> y = column("value", 1);
+    std::optional<Powers> of_times;
+    std::optional<Powers> of_values;
+    std::vector<double> x = column("time", 0, of_times);
+    std::vector<double> y = column("value", 1, of_values);
+    if (of_times && *of_times != powers_of(dimension::time))
+      throw part.wrong("file",
+                       fmt::format("the times in '{}' are {}; a time is needed there", file, kind_of(*of_times)),
+                       "write, for example, t [s],ax [m/s^2], or name the columns with time and value");
     for (std::size_t i = 1; i < x.size(); ++i)
       if (!(x[i] > x[i - 1]))
         throw part.wrong(
-            "file", fmt::format("the times in '{}' must rise from row to row; row {} does not", file.string(), i + 1),
+            "file", fmt::format("the times in '{}' must rise from row to row; row {} does not", file, i + 1),
             "sort the rows by time");
-    return {std::move(x), std::move(y)};
+    return {Curve(std::move(x), std::move(y)), of_values};
   }
 
   /// All phases, where each comes from and at which temperature it is; `last`: place of the last one.
@@ -612,7 +666,7 @@ class Reader {
       }
       if (part.has("density")) phase.properties.density = part.quantity("density");
       if (!(phase.properties.density > 0)) throw part.wrong("density", "the density must be positive");
-      if (!part.has("density")) part.note("density", fmt::format("\"{:.10g} kg/m^3\"", phase.properties.density));
+      if (!part.has("density")) part.note("density", fmt::format("\"{} kg/m^3\"", phase.properties.density));
       read_viscosity(part, phase, names);
       if (phase.properties.density > 1e6 || phase.properties.viscosity > 1e9)
         throw part.wrong("",
@@ -621,7 +675,7 @@ class Reader {
                          "check the units");
       if (!part.has("viscosity") && !part.has("kinematic_viscosity") && !part.has("measured_viscosity") &&
           phase.properties.rheology.constant())
-        part.note("viscosity", fmt::format("\"{:.10g} Pa.s\"", phase.properties.viscosity));
+        part.note("viscosity", fmt::format("\"{} Pa.s\"", phase.properties.viscosity));
       phases.push_back(phase);
       origins.push_back(origin);
     });
@@ -678,57 +732,7 @@ class Reader {
   void read_gauges(Setup<D>& setup) {
     std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
                                 setup.phases[1].name + "_volume"};
-    each("gauge", [&](Part part) {
-      part.refuse_unknown();
-      Gauge<D> gauge;
-      gauge.name = part.text("name");
-      if (!is_name(gauge.name))
-        throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
-      if (!taken.insert(gauge.name).second)
-        throw part.wrong("name", fmt::format("the history has a column '{}' already", gauge.name),
-                         "choose another name");
-      const std::string measures = part.choice("measures", "");
-      const bool place = measures == "level" || measures == "pressure";
-      if (!place && part.has("at"))
-        throw part.wrong("at", fmt::format("{} is not measured at a place", measures), "leave the key out");
-      for (const char* name : {"wall", "along"})
-        if (measures != "force" && part.has(name))
-          throw part.wrong(name, fmt::format("{} does not belong to a wall", measures), "leave the key out");
-      if (measures != "volume" && part.has("phase"))
-        throw part.wrong("phase", fmt::format("{} does not belong to a phase", measures), "leave the key out");
-      if (place) {
-        gauge.measures = measures == "level" ? Measure::level : Measure::pressure;
-        const int entries = measures == "level" ? D - 1 : D;
-        gauge.at = point<D>(part, "at", entries);
-        for (int d = 0; d < entries; ++d)
-          if (gauge.at[d] < 0 || gauge.at[d] > setup.size[d])
-            throw part.wrong("at",
-                             fmt::format("{} is outside the vessel, which reaches from 0 to {}",
-                                         quantity(gauge.at[d], "m"), quantity(setup.size[d], "m")),
-                             "choose a place inside");
-      } else if (measures == "volume") {
-        gauge.measures = Measure::volume;
-        gauge.phase = phase_number(setup, part);
-      } else if (measures == "force") {
-        gauge.measures = Measure::force;
-        part.need("wall", "write, for example, wall = \"right\"");
-        read_wall_name(setup, part, gauge.wall);
-        gauge.axis = part.choice("along", "x")[0] - 'x';
-        if (gauge.axis >= D) throw part.wrong("along", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
-        if (mirrored(setup, gauge.axis))
-          throw part.wrong("along", fmt::format("along {} the forces on mirror images cancel", "xyz"[gauge.axis]),
-                           "choose an axis along the mirrors, or leave vessel.symmetry out");
-      } else {
-        gauge.measures = Measure::greatest_speed;
-      }
-      if (part.has("response_time")) {
-        gauge.response_time = part.quantity("response_time");
-        if (!(gauge.response_time > 0))
-          throw part.wrong("response_time", "the time must be positive",
-                           "leave it out for an instrument without a lag");
-      }
-      setup.gauges.push_back(gauge);
-    });
+    each("gauge", [&](Part part) { setup.gauges.push_back(read_gauge(setup, part, taken)); });
   }
 
   template <int D>
@@ -758,19 +762,42 @@ class Reader {
   }
 
   const toml::table& root_;
+  bool geometry_only_;
   Place top_;
+  Place vessel_place_;
   CaseFile out_;
 };
 
 }  // namespace
 
-CaseFile parse_case(std::string_view text, const std::filesystem::path& file) {
+namespace {
+
+/// The first line with a key of more parts, or brackets, than any case has; 0 where there is none. Reading it would take
+/// more of the stack than there is.
+int line_of_deep_key(std::string_view text) {
+  constexpr long most = 100;
+  int line = 1;
+  while (!text.empty()) {
+    const std::size_t end = std::min(text.find('\n'), text.size());
+    const std::string_view key = text.substr(0, std::min(text.find('='), end));
+    const auto marks = std::ranges::count_if(key, [](char c) { return c == '.' || c == '['; });
+    if (marks > most) return line;
+    text.remove_prefix(std::min(end + 1, text.size()));
+    ++line;
+  }
+  return 0;
+}
+
+CaseFile parse(std::string_view text, const std::filesystem::path& file, bool geometry_only) {
   if (text.size() > longest_file)
     throw input_error({file.string(), 0, 0, ""}, "the file is larger than 1 MB: this is not a case file",
                       "give the name of a case file in TOML");
+  if (const int line = line_of_deep_key(text); line > 0)
+    throw input_error({file.string(), line, 1, ""}, "a key of so many parts is none that a case has",
+                      "write section and key, as in grid.cell");
   try {
     const toml::table root = toml::parse(text, file.string());
-    return Reader(root, file).read();
+    return Reader(root, file, geometry_only).read();
   } catch (const toml::parse_error& error) {
     const auto& at = error.source().begin;
     throw input_error({file.string(), static_cast<int>(at.line), static_cast<int>(at.column), ""},
@@ -779,18 +806,28 @@ CaseFile parse_case(std::string_view text, const std::filesystem::path& file) {
   }
 }
 
-CaseFile read_case(const std::filesystem::path& file) {
+std::string text_of(const std::filesystem::path& file) {
   std::error_code status;
   if (std::filesystem::is_directory(file, status))
     throw input_error({file.string(), 0, 0, ""}, "this is a folder, not a case file",
                       "give the name of a case file, such as tote.toml");
-  std::ifstream in(file, std::ios::binary);
-  if (!in)
-    throw input_error({file.string(), 0, 0, ""}, "the case file cannot be read",
+  const auto text = read_file(file, longest_file);
+  if (!text) {
+    const bool too_long = std::filesystem::is_regular_file(file, status) &&
+                          std::filesystem::file_size(file, status) > longest_file;
+    throw input_error({file.string(), 0, 0, ""},
+                      too_long ? "the file is larger than 1 MB: this is not a case file" : "the case file cannot be read",
                       "check its name; 'wavy new' writes a first one");
-  std::ostringstream text;
-  text << in.rdbuf();
-  return parse_case(text.str(), file);
+  }
+  return *text;
 }
+
+}  // namespace
+
+CaseFile parse_case(std::string_view text, const std::filesystem::path& file) { return parse(text, file, false); }
+
+CaseFile read_case(const std::filesystem::path& file) { return parse(text_of(file), file, false); }
+
+CaseFile read_geometry(const std::filesystem::path& file) { return parse(text_of(file), file, true); }
 
 }  // namespace wavy

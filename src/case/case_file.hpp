@@ -8,6 +8,7 @@
 #include <variant>
 #include <vector>
 
+#include "base/formula.hpp"
 #include "run/line_run.hpp"
 #include "run/setup.hpp"
 
@@ -17,12 +18,30 @@ namespace wavy {
 struct CaseFile {
   std::string title;
   std::filesystem::path file;
+  FormulaNames names;  ///< [constants] and [tables]
   std::variant<Setup<2>, Setup<3>> setup;
   std::optional<LineSetup> line;                  ///< of a line, whose `setup` then counts for nothing
   std::array<std::string, 2> phase_origins;       ///< "water at 20 degC", "own values"; denser phase first
   std::vector<std::string> notes;                 ///< what the program made of the case that is worth saying
+  std::vector<std::string> remarks;               ///< what can hardly be meant, found while reading; see warnings()
   std::string as_run;                             ///< TOML with every value that holds, defaults included
   std::map<std::string, std::vector<int>> lines;  ///< on which lines a key is set: "vessel.size" -> 7
+
+  /// A key as it stands in the file.
+  struct Setting {
+    std::string path;   ///< "vessel.size"
+    std::string value;  ///< as in the file
+    int line = 0;
+  };
+  /// Something that the file gives a name: a phase, a gauge, a constant.
+  struct Named {
+    std::string name;
+    std::string section;            ///< "phase"
+    int line = 0;                   ///< of its name
+    std::vector<Setting> settings;  ///< all its keys
+  };
+  std::vector<Setting> settings;
+  std::vector<Named> named;
 };
 
 /// Throws an input error with a place for everything that cannot be right.
@@ -30,6 +49,9 @@ CaseFile read_case(const std::filesystem::path& file);
 
 /// The same from text; `file` names it in messages, and tables are looked for beside it.
 CaseFile parse_case(std::string_view text, const std::filesystem::path& file);
+
+/// The same of vessel, inserts and openings alone, without fills and what comes behind them in the setup.
+CaseFile read_geometry(const std::filesystem::path& file);
 
 /// What is allowed but can hardly be meant, each with a remedy.
 std::vector<std::string> warnings(const CaseFile& the_case);

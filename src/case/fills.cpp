@@ -4,6 +4,7 @@
 #include <set>
 
 #include "case/snapshot_file.hpp"
+#include "case/solids.hpp"
 #include "geometry/share.hpp"
 
 namespace wavy {
@@ -26,6 +27,21 @@ Covering<D> positive(const Formula& where) {
       Vec<D> p = lower;
       for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * (upper[d] - lower[d]);
       return -where(0, p[0], p[1], D == 3 ? p[D - 1] : 0.0);
+    }));
+  }};
+}
+
+/// What a solid's distance tells of a cell, taken as linear in quarters of it.
+template <int D>
+Covering<D> within(const Solid<D>& solid) {
+  return {[solid](const Vec<D>& lower, const Vec<D>& upper) {
+    const Vec<D> extent = minus<D>(upper, lower);
+    const double away = solid.distance(along<D>(lower, 0.5, extent));
+    if (std::abs(away) > length<D>(extent)) return away < 0 ? 1.0 : 0.0;
+    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
+      Vec<D> p = lower;
+      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * extent[d];
+      return solid.distance(p);
     }));
   }};
 }
@@ -68,6 +84,7 @@ template <int D>
 Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) {
   part.refuse_unknown();
   Fill<D> fill;
+  fill.place = part.place();
   fill.phase = phase_number(setup, part);
   const std::string shape = part.choice("shape", "level");
   const std::map<std::string, std::set<std::string>> belongs{
@@ -76,10 +93,12 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
       {"circle", {"centre", "diameter"}},
       {"sphere", {"centre", "diameter"}},
       {"drops", {"lower", "upper", "count", "diameters", "seed"}},
+      {"polygon", {"points", "axis", "lower_end", "upper_end"}},
       {"formula", {"where"}},
       {"run", {"from"}}};
   for (const char* name :
-       {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed", "where", "from"})
+       {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed", "where", "from", "points",
+        "axis", "lower_end", "upper_end"})
     if (part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
                        "leave the key out, or change shape");
@@ -117,6 +136,11 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     if (where.is_constant())
       throw part.wrong("where", "the formula does not depend on the place", "use x, y and z in it");
     fill.shape = positive<D>(where);
+  } else if (shape == "polygon") {
+    if (D == 2)
+      for (const char* name : {"axis", "lower_end", "upper_end"})
+        if (part.has(name)) throw part.wrong(name, "in 2-D a polygon has its corners alone", "leave the key out");
+    fill.shape = within<D>(read_solid<D>(part, "polygon", false));
   } else if (shape == "drops") {
     if (setup.symmetry == Symmetry::round)
       throw part.wrong("shape", "drops beside the axis would be rings", "describe the vessel in 3-D");

@@ -2,9 +2,20 @@
 
 #include <fmt/format.h>
 
+#include "base/formula_dimensions.hpp"
 #include "base/text.hpp"
 
 namespace wavy {
+
+namespace {
+
+std::string function_list() {
+  std::vector<std::string> names;
+  for (const auto& function : formula_functions()) names.push_back(function.name);
+  return listing(names, "and");
+}
+
+}  // namespace
 
 // An entry of the table reads best in two or three lines.
 // clang-format off
@@ -118,12 +129,15 @@ const std::vector<Key>& keys() {
        "blocks: it is solid; opens: its inside is added to the vessel; confines: only what lies in it stays open.",
        "\"blocks\""},
       {"insert", "shape", Kind::choice, nullptr, "box", false,
-       {"box", "cylinder", "cone", "sphere", "circle", "ring", "pipe", "polygon", "turned", "surface"},
+       {"box", "cylinder", "cone", "sphere", "circle", "ring", "pipe", "polygon", "turned", "surface", "formula"},
        "Its shape. A box that is thinner than a cell becomes a wall on the faces between cells.", "\"box\""},
+      {"insert", "where", Kind::text, nullptr, "", false, {},
+       "shape = \"formula\": a formula of x, y and z (m), positive in the body, between lower and upper.",
+       "\"0.1 m + 2 cm * sin(2 * pi * x / 30 cm) - y\""},
       {"insert", "lower", Kind::quantities, &length, "", false, {},
-       "shape = \"box\": the corner nearest to the origin.", "[\"0.5 m\", \"0 m\"]"},
+       "shape = \"box\" or \"formula\": the corner nearest to the origin.", "[\"0.5 m\", \"0 m\"]"},
       {"insert", "upper", Kind::quantities, &length, "", false, {},
-       "shape = \"box\": the opposite corner.", "[\"0.51 m\", \"0.4 m\"]"},
+       "shape = \"box\" or \"formula\": the opposite corner.", "[\"0.51 m\", \"0.4 m\"]"},
       {"insert", "from", Kind::quantities, &length, "", false, {},
        "cylinder or cone: one end of its axis.", "[\"0.2 m\", \"0.2 m\", \"0 m\"]"},
       {"insert", "to", Kind::quantities, &length, "", false, {},
@@ -209,6 +223,15 @@ const std::vector<Key>& keys() {
        "out: the flow given leaves the vessel instead.", "\"out\""},
       {"opening", "pressure", Kind::formula, &pressure, "0 Pa", false, {},
        "Pressure over that of the air outside, at rest. The fluid goes both ways.", "\"0 Pa\""},
+      {"opening", "outside", Kind::choice, nullptr,
+       "air; inside for the only opening with a pressure, where it lies on a side and below a fill", false,
+       {"air", "inside", "liquid"},
+       "With pressure: what is at rest outside, over the opening's height; the pressure holds at its middle. air: the "
+       "open air, as below a drain or above a lid; inside: the same as stands inside, as in a pipe that goes on level; "
+       "liquid: the denser phase.", "\"inside\""},
+      {"opening", "outside_level", Kind::quantity, &length, "none", false, {},
+       "With pressure, instead of outside: level of the denser phase outside, with the lighter one above it; the "
+       "pressure holds at that level.", "\"0.3 m\""},
       {"opening", "balances", Kind::quantity, &length, "none", false, {},
        "Level of the denser phase. The pressure outside is then what this level and the lighter phase above it, at rest, "
        "have here: nothing flows at that level, the denser phase leaves above it. Of two phases another opening must give "
@@ -222,7 +245,7 @@ const std::vector<Key>& keys() {
        "holds: how far above target the outlet is fully open; below target it is shut.", "\"3 cm\""},
       {"opening", "most_flow", Kind::quantity, &volume_flow, "", false, {},
        "holds: flow of the fully open outlet.", "\"2 m^3/h\""},
-      {"opening", "phase", Kind::text, nullptr, "of a given flow or a balanced level the denser phase, else the lighter one", false, {},
+      {"opening", "phase", Kind::text, nullptr, "of a given flow the denser phase, of a pressure what is at rest outside, with air the lighter one", false, {},
        "What comes in, or flows back.", "\"air\""},
       {"opening", "share", Kind::quantity, &number, "1", false, {},
        "Share of that phase in what comes in, by volume; the rest is the other one.", "0.9"},
@@ -313,9 +336,9 @@ const std::vector<Key>& keys() {
 
       {"fill", "phase", Kind::text, nullptr, "", true, {},
        "Name of the phase that fills the shape.", "\"hydrosol\""},
-      {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops", "formula", "run"},
+      {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops", "polygon", "formula", "run"},
        "level: everything below a height; box: between two corners; circle (2-D) or sphere (3-D): round a centre; "
-       "drops: many of them at random places, none touching; formula: where a formula is positive; run: where an "
+       "drops: many of them at random places, none touching; polygon: within corners; formula: where a formula is positive; run: where an "
        "earlier run had its denser phase at its end, with the velocities there. Cells cut by the shape are filled in "
        "their exact part.",
        "\"level\""},
@@ -343,7 +366,16 @@ const std::vector<Key>& keys() {
        "shape = \"formula\": a formula of x, y and z (m), positive in the phase; best of about the size of the distance "
        "to its edge.", "\"0.4 m + 3 cm * cos(pi * x / 1.2 m) - y\""},
 
-            {"fill", "from", Kind::text, nullptr, "", false, {},
+      {"fill", "points", Kind::points, &length, "", false, {},
+       "shape = \"polygon\": its corners; in 3-D in the plane across axis.",
+       "[[\"0 m\", \"0 m\"], [\"1 m\", \"0 m\"], [\"1 m\", \"0.5 m\"]]"},
+      {"fill", "axis", Kind::choice, nullptr, "y", false, {"x", "y", "z"},
+       "3-D polygon: the axis along which it is carried.", "\"y\""},
+      {"fill", "lower_end", Kind::quantity, &length, "0 m", false, {},
+       "3-D polygon: where it begins along axis.", "\"0 m\""},
+      {"fill", "upper_end", Kind::quantity, &length, "", false, {},
+       "3-D polygon: where it ends along axis.", "\"0.6 m\""},
+      {"fill", "from", Kind::text, nullptr, "", false, {},
        "shape = \"run\": a run folder (its last snapshot is taken) or a snapshot file, from the folder of this file. The "
        "grids need not agree; both count from the same origin.", "\"tote.run\""},
 
@@ -489,9 +521,9 @@ const std::vector<Topic>& topics() {
        "dynamic_pressure."},
       {"history", "The gauges' values in every time step, in history.csv."},
       {"formula",
-       "A value that depends on time: \"-3 m/s^2 * sin(2*pi*t / 1.4 s)\". Numbers with a unit are turned into SI, bare "
-       "numbers are taken as SI. Functions: ramp, step, pulse, sin, cos, tan, exp, sqrt, abs, min, max, ln, log10, "
-       "tanh; your [constants] and [tables]."},
+       "A value that depends on time: \"-3 m/s^2 * sin(2*pi*t / 1.4 s)\". Numbers with a unit are turned into SI, and what "
+       "is added, compared or wanted must measure the same; bare numbers are taken as SI. A formula may use t, x, y, z, "
+       "pi, your [constants] and [tables], and the functions " + function_list() + "."},
   };
   return list;
 }

@@ -47,19 +47,20 @@ double place_on(const LineSetup& setup, Part& part, std::size_t leg, const std::
 
 /// Points (distance along, height) from a file with columns of horizontal distance and height.
 std::vector<std::array<double, 2>> read_profile(Part& part) {
-  const auto file = part.file("profile");
-  const Table table = read_csv(file);
+  const Table table = part.table("profile");
+  const auto file = part.text_of("profile");
   if (table.columns.size() < 2 || table.columns[0].size() < 2)
-    throw part.wrong("profile", fmt::format("'{}' needs two columns and at least two rows", file.string()),
+    throw part.wrong("profile", fmt::format("'{}' needs two columns and at least two rows", file),
                      "its columns are horizontal distance and height, in m unless the header gives units");
   std::array<std::vector<double>, 2> columns;
   for (std::size_t c = 0; c < 2; ++c) {
     columns[c] = table.columns[c];
     if (table.units[c].empty()) continue;
     const auto scale = scale_to_si(table.units[c]);
-    if (!scale)
+    if (!scale || scale->powers != powers_of(dimension::length))
       throw part.wrong("profile",
-                       fmt::format("the unit '{}' in the header of '{}' is not known", table.units[c], file.string()),
+                       scale ? fmt::format("a column of '{}' is {}; a length is needed there", file, kind_of(scale->powers))
+                             : fmt::format("the unit '{}' in the header of '{}' is not known", table.units[c], file),
                        "write, for example, x [m],z [m]");
     for (double& value : columns[c]) value *= scale->factor;
   }
@@ -70,7 +71,7 @@ std::vector<std::array<double, 2>> read_profile(Part& part) {
     if (!(across >= 0) || (across == 0 && up == 0))
       throw part.wrong(
           "profile",
-          fmt::format("the distances in '{}' must rise from row to row; row {} does not", file.string(), i + 1),
+          fmt::format("the distances in '{}' must rise from row to row; row {} does not", file, i + 1),
           "sort the points along the line");
     points.push_back({points.back()[0] + std::hypot(across, up), columns[1][i] - columns[1][0]});
   }
@@ -217,22 +218,14 @@ LineGauge read_line_gauge(const LineSetup& setup, Part& part) {
   std::vector<std::string> taken = names_of(setup.gauges);
   for (const auto& column : line_columns(setup)) taken.push_back(column.name);
   gauge.name = read_name(part, taken);
-  const std::string measures = part.choice("measures", "");
-  static const std::vector<std::pair<std::string, LineMeasure>> known{
-      {"pressure", LineMeasure::pressure},       {"holdup", LineMeasure::holdup},
-      {"liquid_flow", LineMeasure::liquid_flow}, {"gas_flow", LineMeasure::gas_flow},
-      {"liquid_held", LineMeasure::liquid_held}, {"slugs", LineMeasure::slugs}};
-  bool found = false;
-  std::vector<std::string> words;
-  for (const auto& [word, measure] : known) {
-    words.push_back(word);
-    if (word != measures) continue;
-    gauge.measures = measure;
-    found = true;
-  }
-  if (!found)
-    throw part.wrong("measures", fmt::format("'{}' is not measured in a line", measures),
-                     fmt::format("choose {}", listing(words)));
+  gauge.measures = part.one_of<LineMeasure>("measures",
+                                            {{"pressure", LineMeasure::pressure},
+                                             {"holdup", LineMeasure::holdup},
+                                             {"liquid_flow", LineMeasure::liquid_flow},
+                                             {"gas_flow", LineMeasure::gas_flow},
+                                             {"liquid_held", LineMeasure::liquid_held},
+                                             {"slugs", LineMeasure::slugs}},
+                                            "measured in a line");
   for (const char* key : {"wall", "along", "phase", "response_time"})
     if (part.has(key)) throw part.wrong(key, fmt::format("a gauge of a line has no '{}'", key), "leave it out");
   if (gauge.measures == LineMeasure::slugs && !setup.follow_slugs)

@@ -57,6 +57,7 @@ MovingWall<D> read_moving_wall(const Setup<D>& setup, Part& part, const FormulaN
   using Of = NamedWall::Of;
   part.refuse_unknown();
   MovingWall<D> made;
+  made.place = part.place();
   read_wall_name(setup, part, made);
   for (const auto& other : setup.moving_walls)
     if (other.name == made.name)

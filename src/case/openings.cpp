@@ -88,7 +88,10 @@ void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& sh
                        "move it, or make it smaller");
   }
   const double stub = part.quantity("stub", shell.plain ? "0 m" : fmt::format("{} m", extent[0]));
+  if (stub > 0 && std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
+    throw part.wrong("stub", "a vessel that repeats has no stubs", "leave it out");
   if (stub < 0 || stub > 1e3) throw part.wrong("stub", "the stub must not be negative, nor longer than 1 km");
+  made.has_stub = stub > 0;
   AlignedBox<D> box{centre, centre};
   for (int i = 0; i < count; ++i) {
     box.lower[along[static_cast<std::size_t>(i)]] -= 0.5 * extent[static_cast<std::size_t>(i)];
@@ -164,6 +167,29 @@ void read_wall(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
   }
 }
 
+/// What is at rest outside an opening with a pressure.
+template <int D>
+void read_outside(Part& part, OpeningSetup<D>& made) {
+  using Outside = typename sharp::Opening<D>::Outside;
+  const bool pressure = made.given == OpeningSetup<D>::Given::pressure && !made.balances;
+  for (const char* key : {"outside", "outside_level"})
+    if (part.has(key) && !pressure)
+      throw part.wrong(key, fmt::format("'{}' belongs to an opening with a pressure", key), "leave it out");
+  if (!pressure) return;
+  made.outside_given = part.has("outside") || part.has("outside_level");
+  if (part.has("outside") && part.has("outside_level"))
+    throw part.wrong("outside_level", "both outside and outside_level are given", "give one of them");
+  if (part.has("outside_level")) {
+    made.opening.outside = Outside::level;
+    made.opening.outside_level = part.quantity("outside_level");
+    return;
+  }
+  if (!part.has("outside")) return;
+  made.opening.outside =
+      part.one_of<Outside>("outside", {{"air", Outside::air}, {"inside", Outside::inside}, {"liquid", Outside::liquid}},
+                           "at rest outside");
+}
+
 template <int D>
 void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const FormulaNames& names) {
   using Given = typename OpeningSetup<D>::Given;
@@ -183,6 +209,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     if (!chosen.empty())
       throw part.wrong("balances", fmt::format("both '{}' and 'balances' are given", chosen), "give one of them");
     made.balances = true;
+    made.opening.outside = sharp::Opening<D>::Outside::level;
     made.target = part.quantity("balances");
     if (!(made.target > 0 && made.target < setup.size[D - 1]))
       throw part.wrong("balances", fmt::format("a level of {} does not lie within the vessel's height of {}",
@@ -193,6 +220,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
                          "give pressure, or holds with a level gauge");
   }
   const bool flow = made.given != Given::pressure && made.given != Given::level;
+  read_outside(part, made);
 
   if (made.balances) {
     made.value = Formula(0);  // until all openings are known
@@ -241,14 +269,17 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
   int phase = flow || made.balances ? 0 : 1;
   if (part.has("phase"))
     phase = phase_number(setup, part);
-  else if (!setup.phases[static_cast<std::size_t>(phase)].name.empty())
+  else if (made.given != Given::pressure && !setup.phases[static_cast<std::size_t>(phase)].name.empty())
     part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
   if (part.has("share") && setup.gas_left_out)
     throw part.wrong("share", fmt::format("there is nothing but '{}' to come in", setup.phases[0].name),
                      "leave it out");
-  const double share = part.quantity("share", "1");
+  // What the case does not say of an opening with a pressure follows from what is at rest outside.
+  const bool own_share = !setup.gas_left_out && (part.has("share") || made.given != Given::pressure);
+  const double share = own_share ? part.quantity("share", "1") : 1.0;
   if (!(share >= 0 && share <= 1)) throw part.wrong("share", fmt::format("{:g} is outside 0 to 1", share));
   made.opening.share = phase == 0 ? share : 1 - share;
+  made.opening.share_outside = made.given == Given::pressure && !part.has("phase") && !part.has("share");
 }
 
 template <int D>
@@ -282,16 +313,18 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
                              std::vector<std::string>& notes) {
   part.refuse_unknown();
   OpeningSetup<D> made;
+  made.place = part.place();
   auto& opening = made.opening;
   opening.name = part.text("name");
   if (!is_name(opening.name))
     throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
   for (const auto& gauge : setup.gauges)
     for (const auto& phase : setup.phases)
-      if (gauge.name == flow_column(opening.name, phase.name))
-        throw part.wrong(
-            "name", fmt::format("the flow of '{}' has the column '{}', as a gauge is called", phase.name, gauge.name),
-            "choose another name for one of them");
+      for (const char* way : {"", "_in", "_out"})
+        if (gauge.name == flow_column(opening.name, phase.name, way))
+          throw part.wrong(
+              "name", fmt::format("the flow of '{}' has the column '{}', as a gauge is called", phase.name, gauge.name),
+              "choose another name for one of them");
   for (const auto& other : setup.openings)
     if (other.opening.name == opening.name)
       throw part.wrong("name", fmt::format("two openings are called '{}'", opening.name),
@@ -326,8 +359,6 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
                      "choose the opposite side, or see vessel.symmetry");
   if (setup.periodic[static_cast<std::size_t>(opening.axis)])
     throw part.wrong("side", "there is no such side where the vessel repeats", "choose another side");
-  if (part.has("stub") && std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
-    throw part.wrong("stub", "a vessel that repeats has no stubs", "leave it out");
   read_place(setup, part, made, shell, notes);
   read_flow(setup, part, made, names);
   check_overlap(setup, part, made);
@@ -346,10 +377,11 @@ void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const
   for (auto& given : setup.openings) {
     if (!given.balances) continue;
     const std::string name = given.opening.name;
+    given.opening.outside_level = given.target;
+    given.value = Formula(0);  // at that level
     if (setup.gas_left_out) {
       const double g = setup.acceleration[D - 1](0) - setup.gravity[D - 1](0);
       const double pressure = g * setup.phases[0].properties.density * (given.target - height(given));
-      given.value = Formula(pressure);
       notes.push_back(fmt::format("'{}' leads to a pressure of {}, which balances a level of {}", name,
                                   quantity(pressure, "Pa"), quantity(given.target, "m")));
       continue;
@@ -379,12 +411,37 @@ void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const
     const auto weight = [&](int phase) { return g * (setup.phases[phase].properties.density - outside); };
     const double pressure =
         vent->value(0) + weight(0) * (given.target - height(given)) + weight(1) * (height(*vent) - given.target);
-    given.value = Formula(pressure);
+    given.value = Formula(vent->value(0) + weight(1) * (height(*vent) - given.target));
     notes.push_back(fmt::format("'{}' leads to a pressure of {}, which balances a level of {} below '{}'", name,
                                 quantity(pressure, "Pa"), quantity(given.target, "m"), vent->opening.name));
   }
 }
 
+template <int D>
+void choose_outside(Setup<D>& setup, std::vector<std::string>& notes) {
+  using Outside = typename sharp::Opening<D>::Outside;
+  const auto gives_pressure = [](const OpeningSetup<D>& given) {
+    return given.given == OpeningSetup<D>::Given::pressure;
+  };
+  // Of two liquids what leads away below the denser one is full of it.
+  constexpr double of_liquids = 100;  // [kg/m3]
+  for (auto& given : setup.openings) {
+    const bool floor = given.opening.axis == D - 1 && given.opening.side == 0 && filled_up_to(setup) > 0;
+    if (gives_pressure(given) && given.opening.share_outside && setup.phases[1].properties.density > of_liquids &&
+        given.wall.empty() && (floor || submerged(setup, given)))
+      given.opening.share = 1;
+  }
+  if (std::ranges::count_if(setup.openings, gives_pressure) != 1) return;
+  auto& given = *std::ranges::find_if(setup.openings, gives_pressure);
+  if (given.outside_given || given.balances || !submerged(setup, given)) return;
+  given.opening.outside = Outside::inside;
+  notes.push_back(fmt::format("'{}' lies below a fill and is the only opening with a pressure: at rest outside is the "
+                              "same as inside (outside = \"inside\")",
+                              given.opening.name));
+}
+
+template void choose_outside<2>(Setup<2>&, std::vector<std::string>&);
+template void choose_outside<3>(Setup<3>&, std::vector<std::string>&);
 template void find_back_pressures<2>(Setup<2>&, std::vector<std::string>&, const Place&);
 template void find_back_pressures<3>(Setup<3>&, std::vector<std::string>&, const Place&);
 template OpeningSetup<2> read_opening<2>(Setup<2>&, Part&, const FormulaNames&, Shell<2>&, std::vector<std::string>&);

@@ -24,4 +24,9 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
 template <int D>
 void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const Place& place);
 
+/// Once fills are known too, where the case does not say: what is at rest outside the only opening with a pressure, and
+/// what flows back of two liquids.
+template <int D>
+void choose_outside(Setup<D>& setup, std::vector<std::string>& notes);
+
 }  // namespace wavy

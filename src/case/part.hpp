@@ -7,11 +7,14 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "base/error.hpp"
 #include "base/formula.hpp"
+#include "base/table.hpp"
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 #include "case/keys.hpp"
@@ -86,7 +89,7 @@ class Part {
       require(name);
       return standard;
     }
-    std::string value = plain_text(name);
+    std::string value = text_of(name);
     note(name, toml_text(value));
     return value;
   }
@@ -94,9 +97,19 @@ class Part {
   /// Path of a file that the case names by its place from the case's folder; noted so that the case as run finds it
   /// from anywhere.
   std::filesystem::path file(std::string_view name) {
-    std::filesystem::path path = out_.file.parent_path() / plain_text(name);
+    std::filesystem::path path = out_.file.parent_path() / text_of(name);
     note(name, toml_text(std::filesystem::absolute(path).lexically_normal().string()));
     return path;
+  }
+
+  /// The table in a CSV file that a key names.
+  Table table(std::string_view name) {
+    const std::filesystem::path path = file(name);
+    std::error_code status;
+    if (!std::filesystem::is_regular_file(path, status))
+      throw wrong(name, fmt::format("there is no file '{}'", path.string()),
+                  "give its path from the folder of the case file");
+    return read_csv(path);
   }
 
   std::string choice(std::string_view name, const std::string& standard) {
@@ -104,6 +117,20 @@ class Part {
     check_choice(name, value, place(name), "");
     if (!has(name)) note(name, toml_text(value));
     return value;
+  }
+
+  /// What a word of a key that is a choice stands for, of those that `where` ("measured in a vessel") knows; all
+  /// others are refused.
+  template <class Meaning>
+  Meaning one_of(std::string_view name, const std::vector<std::pair<std::string, Meaning>>& known,
+                 const std::string& where) {
+    const std::string word = choice(name, "");
+    std::vector<std::string> words;
+    for (const auto& [own, meaning] : known) {
+      if (own == word) return meaning;
+      words.push_back(own);
+    }
+    throw wrong(name, fmt::format("'{}' is not {}", word, where), fmt::format("choose {}", listing(words)));
   }
 
   /// SI value of a key that is there or has a standard.
@@ -125,6 +152,12 @@ class Part {
     note(name, written);
     return value;
   }
+
+  /// [constants] and [tables] of the case.
+  [[nodiscard]] const FormulaNames& names() const { return out_.names; }
+
+  /// Something allowed that can hardly be meant.
+  void remark(const std::string& what) { out_.remarks.push_back(what); }
 
   /// A list of quantities, by default one per axis.
   std::vector<double> quantities(std::string_view name, std::size_t most = 3) {
@@ -305,9 +338,8 @@ class Part {
     }
   }
 
- private:
   /// Text of a key that must be there, not noted.
-  [[nodiscard]] std::string plain_text(std::string_view name) const {
+  [[nodiscard]] std::string text_of(std::string_view name) const {
     need(name, remedy(name));
     const toml::node* node = find(name);
     const auto* value = node->as_string();
@@ -316,6 +348,8 @@ class Part {
     return value->get();
   }
 
+
+ private:
   [[nodiscard]] const Key& key_of(std::string_view name) const { return *find_key(section_, name); }
   [[nodiscard]] std::string remedy(std::string_view name) const {
     const Key* key = find_key(section_, name);
@@ -352,10 +386,27 @@ class Part {
     if (text == nullptr)
       throw input_error(where, fmt::format("a {} is needed here, not {}", wanted.name, kind_of(node)), remedy(name));
     UnitProblem problem;
-    const auto value = read_quantity(text->get(), wanted, problem);
+    auto value = read_quantity(text->get(), wanted, problem);
+    if (!value) value = of_constants(text->get(), wanted, where);
     if (!value) throw input_error(where, problem.what, problem.remedy);
     written = toml_text(text->get());
     return *value;
+  }
+
+  /// Value of what is written with [constants], such as "2 * width"; nothing where none is named.
+  [[nodiscard]] std::optional<double> of_constants(const std::string& text, const Dimension& wanted,
+                                                   const Place& where) const {
+    const auto named = [&](const auto& constant) { return mentions_word(text, constant.first); };
+    if (std::ranges::none_of(out_.names.constants, named)) return std::nullopt;
+    const Formula formula(text, out_.names, wanted, where);
+    if (!formula.is_constant())
+      throw input_error(where, fmt::format("'{}' changes with time or place; one value is needed here", text.substr(0, 60)),
+                        "use [constants] alone in it");
+    if (!formula.powers() && wanted.unit != "1" && formula(0) != 0)
+      throw input_error(where,
+                        fmt::format("'{}' has no unit; a {} is needed here", text.substr(0, 60), wanted.name),
+                        "give the constant its unit");
+    return formula(0);
   }
 
   const toml::table* table_;

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <set>
 #include <sstream>
 
@@ -30,10 +31,33 @@ const Section* find_section(std::string_view name) {
   return nullptr;
 }
 
+/// Keys that a case most likely wants next, by section.
+const std::map<std::string, std::vector<std::string>>& nearest_keys() {
+  static const std::map<std::string, std::vector<std::string>> list{{"phase", {"viscosity", "density"}},
+                                                                    {"pair", {"surface_tension", "contact_angle"}},
+                                                                    {"fill", {"volume"}},
+                                                                    {"motion", {"acceleration"}},
+                                                                    {"opening", {"volume_flow"}},
+                                                                    {"gauge", {"response_time"}},
+                                                                    {"line", {"section", "slugs"}},
+                                                                    {"leg", {"roughness"}},
+                                                                    {"source", {"liquid_mass_flow"}},
+                                                                    {"run", {"largest_step"}}};
+  return list;
+}
+
+std::string first_sentence(const std::string& text) {
+  const std::size_t end = text.find(". ");
+  return end == std::string::npos ? text : text.substr(0, end + 1);
+}
+
 /// Writes a scenario line by line; the files in cases/ hold one key a line.
 class Commenter {
  public:
+  explicit Commenter(Extent extent) : all_(extent == Extent::all) {}
+
   std::string operator()(const std::string& text) {
+    line_model_ = text.find("model = \"line\"") != std::string::npos;
     std::istringstream in(text);
     std::string line;
     std::getline(in, line);
@@ -60,18 +84,34 @@ class Commenter {
     }
     close();
     // Sections that the scenario does without, as comments.
+    std::vector<std::string> others;
     for (const auto& section : sections()) {
-      if (seen_.contains(section.name)) continue;
+      if (seen_.contains(section.name) || !belongs(section.name)) continue;
+      if (!all_ && section.name != "pair") {
+        others.push_back(fmt::format("{}: {}", heading(section), first_sentence(section.meaning)));
+        continue;
+      }
       open(section.name);
-      const std::string heading = section.name == "tables" ? "tables.road" : section.name;
-      out_ += section.repeated ? fmt::format("#[[{}]]\n", heading) : fmt::format("#[{}]\n", heading);
+      out_ += "#" + heading(section) + "\n";
       if (section.name == "constants") out_ += "#sway = \"0.2 m/s^2\"\n";
       close();
     }
+    if (!others.empty()) out_ += "\n# Sections not used here ('wavy explain SECTION'):\n";
+    for (const auto& other : others) out_ += wrapped(other, comment_width, "# ");
     return out_;
   }
 
  private:
+  static std::string heading(const Section& section) {
+    const std::string name = section.name == "tables" ? "tables.road" : section.name;
+    return section.repeated ? "[[" + name + "]]" : "[" + name + "]";
+  }
+  /// Whether a section can stand in a case of this model.
+  [[nodiscard]] bool belongs(const std::string& section) const {
+    static const std::set<std::string> of_both{"", "constants", "tables", "phase", "pair", "gauge", "run"};
+    static const std::set<std::string> of_lines{"line", "leg", "source", "valve", "outlet"};
+    return all_ || of_both.contains(section) || of_lines.contains(section) == line_model_;
+  }
   void open(const std::string& name) {
     section_ = name.starts_with("tables.") ? "tables" : name;
     given_.clear();
@@ -81,25 +121,34 @@ class Commenter {
     }
     const Section* section = find_section(section_);
     if (section == nullptr || section_.empty()) return;
-    out_ += "\n" + wrapped(section->meaning, comment_width, "# ");
+    out_ += "\n" + wrapped(all_ ? section->meaning : first_sentence(section->meaning), comment_width, "# ");
   }
   /// Keys that the section could have too.
   void close() {
     if (!closed_.insert(section_).second) return;
+    std::vector<std::string> more;
     for (const auto& key : keys()) {
       if (key.section != section_ || given_.contains(key.name)) continue;
+      const auto near = nearest_keys().find(section_);
+      if (!all_ && (near == nearest_keys().end() || std::ranges::find(near->second, key.name) == near->second.end())) {
+        if (!section_.empty()) more.push_back(key.name);
+        continue;
+      }
       out_ += explain(key);
       out_ += fmt::format("#{} = {}\n", key.name, key.example);
     }
+    if (!more.empty()) out_ += wrapped("more keys: " + listing(more, "and"), comment_width, "# ");
   }
   std::string explain(const Key& key) {
     if (!explained_.insert(key.path()).second) return "";
-    std::string text = key.meaning;
+    std::string text = all_ ? key.meaning : first_sentence(key.meaning);
     if (key.kind == Kind::choice && key.choices.size() > 1) text += " One of " + allowed_values(key) + ".";
     if (key.kind != Kind::choice && !key.standard.empty()) text += " Left out: " + key.standard + ".";
-    return "\n" + wrapped(text, comment_width, "# ");
+    return (all_ ? "\n" : "") + wrapped(text, comment_width, "# ");
   }
 
+  bool all_;
+  bool line_model_ = false;
   std::string out_;
   std::string section_;
   std::set<std::string> given_, seen_, closed_, explained_;
@@ -122,7 +171,7 @@ const Scenario* find_scenario(std::string_view name) {
   return nullptr;
 }
 
-std::string commented(const Scenario& scenario) { return Commenter()(scenario.text); }
+std::string commented(const Scenario& scenario, Extent extent) { return Commenter(extent)(scenario.text); }
 
 std::string reference_page() {
   std::string page =

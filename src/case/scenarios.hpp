@@ -16,9 +16,15 @@ struct Scenario {
 const std::vector<Scenario>& scenarios();
 const Scenario* find_scenario(std::string_view name);
 
-/// The scenario's text with every key explained: what it does, its unit, what else it could be; keys that are left out
-/// stand there as comments. Reads back as the same case.
-std::string commented(const Scenario& scenario);
+/// How much a new case says of keys that it does without.
+enum class Extent {
+  nearest,  ///< the likeliest alternatives stand there switched off, of the rest the names
+  all       ///< every key stands there switched off
+};
+
+/// The scenario's text with its keys explained: what each does, its unit, what else it could be. Reads back as the same
+/// case.
+std::string commented(const Scenario& scenario, Extent extent = Extent::nearest);
 
 /// The reference page of all keys, in Markdown.
 std::string reference_page();

@@ -2,15 +2,16 @@
 
 #include <vtkCellData.h>
 #include <vtkDataArray.h>
-#include <vtkNew.h>
-#include <vtkObject.h>
+#include <vtkSmartPointer.h>
 #include <vtkUnstructuredGrid.h>
-#include <vtkXMLUnstructuredGridReader.h>
 
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <nlohmann/json.hpp>
 
+#include "base/files.hpp"
+#include "case/snapshot_reader.hpp"
 #include "geometry/clip.hpp"
 #include "sharp/parts.hpp"
 #include "sharp/reconstruction.hpp"
@@ -111,31 +112,46 @@ Vec<D> Earlier<D>::velocity(const Vec<D>& lower, const Vec<D>& upper) const {
   return sum;
 }
 
+namespace {
+
+/// The last snapshot of a run folder, as its summary has it; a run that did not end well is remarked on.
+std::filesystem::path last_snapshot(Part& part, const char* key, const std::filesystem::path& folder) {
+  constexpr std::uintmax_t longest = 1U << 28U;
+  const auto text = read_file(folder / "summary.json", longest);
+  const auto summary = nlohmann::json::parse(text.value_or(""), nullptr, false);
+  const auto broken = part.wrong(key, fmt::format("'{}' is no run folder with snapshots", folder.filename().string()),
+                                 "give the folder of a run, as 'wavy run' has written it");
+  try {
+    const std::string status = summary.at("status").get<std::string>();
+    const auto& last = summary.at("snapshots").back();
+    if (status != "done")
+      part.remark(fmt::format("{}: the run in '{}' is not done ({}); its snapshot at {} is taken", part.place(key).key,
+                              folder.filename().string(), status, quantity(last.at("time_s").get<double>(), "s")));
+    return folder / last.at("file").get<std::string>();
+  } catch (const nlohmann::json::exception&) {
+    throw Error(broken);
+  }
+}
+
+}  // namespace
+
 template <int D>
 Earlier<D> read_earlier(Part& part, const char* key) {
   namespace fs = std::filesystem;
   fs::path file = part.file(key);
   std::error_code status;
-  if (fs::is_directory(file, status)) {
-    fs::path last;
-    for (const auto& entry : fs::directory_iterator(file / "snapshots", status))
-      if (entry.path().extension() == ".vtu" && entry.path() > last) last = entry.path();
-    if (last.empty())
-      throw part.wrong(key, fmt::format("'{}' holds no snapshot", file.filename().string()),
-                       "give the folder of a run, as 'wavy run' has written it");
-    file = last;
-  }
+  if (fs::is_directory(file, status)) file = last_snapshot(part, key, file);
   const auto broken = part.wrong(key, fmt::format("'{}' cannot be read as a snapshot", file.filename().string()),
                                  "give the folder of a run, or one of the files in its snapshots/");
   if (!fs::is_regular_file(file, status)) throw Error(broken);
-  vtkObject::GlobalWarningDisplayOff();
-  vtkNew<vtkXMLUnstructuredGridReader> reader;
-  reader->SetFileName(file.c_str());
-  reader->Update();
-  vtkUnstructuredGrid* data = reader->GetOutput();
+  vtkSmartPointer<vtkUnstructuredGrid> data;
+  try {
+    data = read_snapshot(file);
+  } catch (const Error& error) {
+    throw part.wrong(key, fmt::format("'{}': {}", file.string(), error.problem()), error.remedy());
+  }
   auto* fraction = data->GetCellData()->GetArray("fraction");
   auto* speed = data->GetCellData()->GetArray("velocity");
-  if (fraction == nullptr || speed == nullptr || data->GetNumberOfCells() == 0) throw Error(broken);
   // Points stand in a lattice, the first axis fastest; bounds are those of all of them.
   Vec<D> lower;
   Vec<D> upper;
@@ -173,6 +189,7 @@ Earlier<D> read_earlier(Part& part, const char* key) {
     for (int d = 0; d < D; ++d) {
       cell[d] = static_cast<int>(rest % (cells[d] + 1));
       rest /= cells[d] + 1;
+      if (cell[d] >= cells[d]) throw Error(broken);
     }
     const std::size_t at = number_of<D>(cell, cells);
     F[at] = fraction->GetComponent(i, 0);

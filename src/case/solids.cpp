@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <map>
+#include <memory>
 #include <set>
 
 #include "case/surface_file.hpp"
@@ -10,10 +11,12 @@
 namespace wavy {
 namespace {
 
+constexpr double longest = 1e6;  // [m]
+
 double positive(Part& part, const char* name) {
   part.need(name);
   const double value = part.quantity(name);
-  if (!(value > 0 && value < 1e6)) throw part.wrong(name, fmt::format("'{}' must be positive and below 1000 km", name));
+  if (!(value > 0 && value < longest)) throw part.wrong(name, fmt::format("'{}' must be positive and below 1000 km", name));
   return value;
 }
 
@@ -37,6 +40,63 @@ Head head_of(const std::string& name) {
          : name == "elliptical"    ? Head::elliptical
          : name == "hemispherical" ? Head::hemispherical
                                    : Head::torispherical;
+}
+
+/// A box by its corners; the vessel's from the origin on.
+template <int D>
+Solid<D> box(Part& part, bool of_vessel) {
+  const Vec<D> lower = of_vessel ? Vec<D>{} : point<D>(part, "lower");
+  const Vec<D> upper = point<D>(part, of_vessel ? "size" : "upper");
+  for (int d = 0; d < D; ++d) {
+    if (!(upper[d] > lower[d]))
+      throw part.wrong(of_vessel ? "size" : "upper",
+                       of_vessel ? "every length must be positive"
+                                 : "every length of 'upper' must be greater than that of 'lower'");
+    if (upper[d] - lower[d] > longest || std::abs(lower[d]) > longest)
+      throw part.wrong(of_vessel ? "size" : "upper", "a box ends within 1000 km", "check the units");
+  }
+  return box_solid<D>(lower, upper);
+}
+
+/// A formula of its own for every thread that asks: one object must not be evaluated by two.
+class SharedFormula {
+ public:
+  explicit SharedFormula(Formula formula) : formula_(std::make_shared<const Formula>(std::move(formula))) {}
+  double operator()(double x, double y, double z) const {
+    thread_local std::map<std::shared_ptr<const Formula>, Formula> own;
+    const double value = own.try_emplace(formula_, *formula_).first->second.unchecked(0, x, y, z);
+    return std::isnan(value) ? -1.0 : value;  // what has no value is not positive
+  }
+
+ private:
+  std::shared_ptr<const Formula> formula_;
+};
+
+/// Where a formula is positive, within a box. The distance is the formula over its own steepness.
+template <int D>
+Solid<D> of_formula(Part& part) {
+  const Solid<D> within = box<D>(part, false);
+  part.need("where", "write, for example, where = \"0.1 m + 2 cm * sin(2 * pi * x / 30 cm) - y\"");
+  const Formula where(part.text("where"), part.names(), dimension::length, part.place("where"), Formula::any_dimension);
+  if (where.is_constant())
+    throw part.wrong("where", "the formula does not depend on the place", "use x, y and z in it");
+  const SharedFormula formula(where);
+  const double step = 1e-5 * length<D>(minus<D>(within.upper, within.lower));
+  const auto value = [formula](const Vec<D>& p) { return formula(p[0], p[1], D == 3 ? p[D - 1] : 0.0); };
+  const Solid<D> body{[value, step](const Vec<D>& p) {
+                        double square = 0;
+                        for (std::size_t d = 0; d < D; ++d) {
+                          Vec<D> low = p;
+                          Vec<D> high = p;
+                          low[d] -= step;
+                          high[d] += step;
+                          square += std::pow((value(high) - value(low)) / (2 * step), 2);
+                        }
+                        const double f = value(p);
+                        return square > 0 ? -f / std::sqrt(square) : f > 0 ? -1e3 * step : 1e3 * step;
+                      },
+                      within.lower, within.upper};
+  return common<D>(body, within);
 }
 
 template <int D>
@@ -85,9 +145,11 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
       {"polygon", {"points", "axis", "lower_end", "upper_end"}},
       {"turned", {"points", "centre", "axis"}},
       {"surface", {"file", "unit", "moved"}},
+      {"formula", {"where", "lower", "upper"}},
   };
   for (const char* name : {"size", "lower", "upper", "diameter", "to_diameter", "length", "axis", "ends", "from", "to",
-                           "centre", "points", "bend", "tube", "lower_end", "upper_end", "file", "unit", "moved"})
+                           "centre", "points", "bend", "tube", "lower_end", "upper_end", "file", "unit", "moved",
+                           "where"})
     if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("a {} has no '{}'", shape, name), "leave the key out, or change shape");
   const auto only_in = [&](int dimensions, const char* instead) {
@@ -101,16 +163,8 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
     if (axis >= D) throw part.wrong("axis", "a 2-D vessel has the axes x and y");
     return axis;
   };
-  if (shape == "box") {
-    const Vec<D> lower = of_vessel ? Vec<D>{} : point<D>(part, "lower");
-    const Vec<D> upper = point<D>(part, of_vessel ? "size" : "upper");
-    for (int d = 0; d < D; ++d)
-      if (!(upper[d] > lower[d]) || upper[d] - lower[d] > 1e6)
-        throw part.wrong(of_vessel ? "size" : "upper",
-                         of_vessel ? "every length must be positive and below 1000 km"
-                                   : "every length of 'upper' must be greater than that of 'lower'");
-    return box_solid<D>(lower, upper);
-  }
+  if (shape == "box") return box<D>(part, of_vessel);
+  if (shape == "formula") return of_formula<D>(part);
   if (shape == "cylinder") {
     const double radius = positive(part, "diameter") / 2;
     std::array<Head, 2> heads{Head::flat, Head::flat};

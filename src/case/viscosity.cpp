@@ -123,6 +123,7 @@ void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
       throw part.wrong("viscosity_formula", "rheology = \"formula\" needs viscosity_formula");
     FormulaNames of_rate = names;
     of_rate.variable = "rate";
+    of_rate.variable_dimension = dimension::shear_rate;
     const std::string text = part.text("viscosity_formula");
     const Formula formula(text, of_rate, dimension::dynamic_viscosity, part.place("viscosity_formula"));
     rheology = Rheology::tabulated([&](double rate) {

@@ -1,11 +1,77 @@
 // What is allowed in a case but can hardly be meant.
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 
 namespace wavy {
 namespace {
+
+/// "lower = ["0.1 m", "0 m"]" and the like.
+template <int D>
+std::string point_key(const char* key, const Vec<D>& point) {
+  std::string list;
+  for (const double x : point) list += fmt::format("{}\"{:.6g} m\"", list.empty() ? "" : ", ", x);
+  return fmt::format("{} = [{}]", key, list);
+}
+
+/// A hole in the skin of the grid, where no jet can contract beyond it: what to write in its place.
+template <int D>
+void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vector<std::string>& out) {
+  const auto& opening = given.opening;
+  if (given.given != OpeningSetup<D>::Given::pressure || !given.wall.empty() || given.has_stub || given.balances ||
+      opening.outside != sharp::Opening<D>::Outside::air || (!opening.within && !opening.round))
+    return;
+  const bool floor = opening.axis == D - 1 && opening.side == 0;
+  if (!(floor ? filled_up_to(setup) > 0 : submerged(setup, given))) return;
+  const auto reach = [&](int d) -> std::array<double, 2> {
+    if (opening.round)
+      return {opening.round->centre[d] - opening.round->radius, opening.round->centre[d] + opening.round->radius};
+    return {opening.within->lower[d], opening.within->upper[d]};
+  };
+  double wide = 1e300;
+  for (int d = 0; d < D; ++d)
+    if (d != opening.axis) wide = std::min(wide, reach(d)[1] - reach(d)[0]);
+  const double out_of = opening.side == 0 ? 0.0 : setup.size[opening.axis];
+  const double outwards = opening.side == 0 ? -1 : 1;
+  const double wall = 2 * setup.cell_size;  // thickness
+  Vec<D> inner{};                           // ends of the hole's axis
+  Vec<D> outer{};
+  AlignedBox<D> hole{};
+  AlignedBox<D> basin{};
+  for (int d = 0; d < D; ++d) {
+    const auto [low, high] = reach(d);
+    if (d == opening.axis) {
+      inner[d] = out_of - outwards * setup.cell_size;
+      outer[d] = out_of + outwards * (wall + setup.cell_size);
+      hole.lower[d] = std::min(inner[d], outer[d]);
+      hole.upper[d] = std::max(inner[d], outer[d]);
+      const double near = out_of + outwards * wall;
+      const double far = near + outwards * 2 * wide;
+      basin.lower[d] = std::min(near, far);
+      basin.upper[d] = std::max(near, far);
+      continue;
+    }
+    if (high - low > 0.5 * setup.size[d]) return;  // no hole but an open side
+    inner[d] = outer[d] = 0.5 * (low + high);
+    hole.lower[d] = low;
+    hole.upper[d] = high;
+    basin.lower[d] = low - wide;
+    basin.upper[d] = high + wide;
+  }
+  const std::string shape =
+      opening.round ? fmt::format("shape = \"cylinder\", {}, {}, diameter = \"{:.6g} m\"", point_key<D>("from", inner),
+                                  point_key<D>("to", outer), 2 * opening.round->radius)
+                    : fmt::format("{}, {}", point_key<D>("lower", hole.lower), point_key<D>("upper", hole.upper));
+  out.push_back(fmt::format(
+      "'{0}' is a hole in the vessel's outermost side: no jet can contract beyond it, and up to a quarter more flows than "
+      "through a real one. Give the hole a wall and the jet a basin: [[insert]] does = \"opens\", {1}; [[insert]] does = "
+      "\"opens\", {2}, {3}; and let '{0}' be the whole side = \"{4}\", without centre, diameter and size.",
+      opening.name, shape, point_key<D>("lower", basin.lower), point_key<D>("upper", basin.upper),
+      side_name<D>(opening.axis, opening.side)));
+}
 
 template <int D>
 void warn(const Setup<D>& setup, std::vector<std::string>& out) {
@@ -67,7 +133,23 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
         break;
       }
   }
-  if (!dense)
+  bool fed = false;  // the denser phase comes in
+  for (const auto& given : setup.openings) {
+    using Given = typename OpeningSetup<D>::Given;
+    const bool pressure = given.given == Given::pressure;
+    fed = fed || ((!pressure && given.given != Given::level && given.direction > 0 && given.opening.share > 0) ||
+                  (pressure && given.opening.share > 0 && (given.value(0) > 0 || given.balances)));
+    const bool back_pressure = !given.value.is_constant() || given.value(0) != 0;
+    if (pressure && !given.outside_given && !given.balances && back_pressure &&
+        given.opening.outside == sharp::Opening<D>::Outside::air && submerged(setup, given))
+      out.push_back(fmt::format(
+          "'{}' lies on a side below a fill, and its pressure is that of air at rest outside, the same at every height: "
+          "'{}' will flow in above and out below. Say what stands outside: outside = \"inside\" for a pipe full of the "
+          "same, outside_level for a basin, or outside = \"air\" if air is meant.",
+          given.opening.name, setup.phases[0].name));
+    warn_of_hole(setup, given, out);
+  }
+  if (!dense && !fed)
     out.push_back(fmt::format("no fill puts '{}' into the vessel: it is {}. Add a [[fill]].", setup.phases[0].name,
                               setup.gas_left_out ? "empty" : fmt::format("full of '{}' alone", setup.phases[1].name)));
   if (setup.schedule.snapshot_interval > setup.schedule.until)
@@ -79,7 +161,12 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
 }  // namespace
 
 std::vector<std::string> warnings(const CaseFile& the_case) {
-  std::vector<std::string> result;
+  std::vector<std::string> result = the_case.remarks;
+  const double until = the_case.line ? the_case.line->schedule.until
+                                     : std::visit([](const auto& setup) { return setup.schedule.until; }, the_case.setup);
+  constexpr double longest = 3e7;  // a year [s]
+  if (until > longest)
+    result.push_back(fmt::format("run.until is {}, years of operation: check its unit.", duration(until)));
   if (the_case.line) return result;
   std::visit([&](const auto& setup) { warn(setup, result); }, the_case.setup);
   return result;

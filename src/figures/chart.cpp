@@ -10,6 +10,7 @@
 #include <memory>
 
 #include "base/error.hpp"
+#include "base/files.hpp"
 
 namespace wavy {
 namespace {
@@ -89,12 +90,13 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
     // A constant would be blown up to its round-off.
     const double size = std::max(std::abs(least), std::abs(greatest));
     const double room = std::max(0.06 * (greatest - least), size > 0 ? 0.02 * size : 1.0);
+    const double lower_end = least >= 0 && least < room ? 0.0 : least - room;  // nothing below zero where nothing is
     if (panel.log_axes)
       script += "set logscale xy\nset yrange [*:*]\nset xrange [*:*]\nset ytics auto\n";
     else
       script += fmt::format("unset logscale\nset yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\nset ytics {:.10g}\n",
-                            least - room, greatest + room, x_end > 0 ? x_end : 1.0,
-                            step_between_ticks(greatest - least + 2 * room, count > 3 ? 4 : 6));
+                            lower_end, greatest + room, x_end > 0 ? x_end : 1.0,
+                            step_between_ticks(greatest + room - lower_end, count > 3 ? 4 : 6));
     script += "plot ";
     bool first = true;
     for (std::size_t c = 0; c < panel.curves.size(); ++c) {
@@ -127,13 +129,17 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
     good = pclose(pipe) == 0 && good;
   }
   std::signal(SIGPIPE, before);
-  std::error_code status;
-  if (good) std::filesystem::rename(part, file, status);
-  if (!good || status) {
+  // gnuplot says nothing of a full disk: its files end in a certain way.
+  constexpr std::uintmax_t longest = 1U << 30U;
+  const std::string content = read_file(part, longest).value_or("");
+  const std::string_view end = ending == ".svg" ? "</svg>" : ending == ".pdf" ? "%%EOF" : "IEND";
+  constexpr std::size_t tail = 64;
+  if (!good || content.find(end, content.size() - std::min(content.size(), tail)) == std::string::npos) {
     std::filesystem::remove(part, ignored);
     throw failure(fmt::format("the chart '{}' cannot be drawn", file.string()),
-                  "install the package gnuplot-nox; check that the folder can be written to");
+                  "free some space, check that the folder can be written to and that gnuplot-nox is installed");
   }
+  take_into_place(part, file);
 }
 
 }  // namespace wavy

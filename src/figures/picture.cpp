@@ -36,14 +36,20 @@
 #include <vtkTextProperty.h>
 #include <vtkUnstructuredGrid.h>
 #include <vtkWindowToImageFilter.h>
-#include <vtkXMLUnstructuredGridReader.h>
+#include <vtkTrivialProducer.h>
+#include <vtkUnsignedCharArray.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/error.hpp"
+#include "base/files.hpp"
 #include "base/text.hpp"
+#include "case/snapshot_reader.hpp"
+#include "figures/drawn_solids.hpp"
 #include "figures/offscreen.hpp"
 #include "figures/section.hpp"
+#include "results/snapshot_data.hpp"
 
 namespace wavy {
 namespace {
@@ -55,6 +61,7 @@ constexpr Colour paper{1, 1, 1};
 constexpr Colour interface_colour{0.80, 0.27, 0.10};
 constexpr Colour liquid_colour{0.66, 0.62, 0.88};
 constexpr Colour opening_colour{0.05, 0.45, 0.42};
+constexpr Colour insert_colour{0.66, 0.65, 0.63};
 
 /// Colour maps of our own: straight paths through CIELAB with lightness changing evenly, so that equal steps look
 /// equal and readers who confuse red and green still see them.
@@ -139,9 +146,10 @@ Heading heading(Quantity quantity, double greatest, const std::array<std::string
   return {};
 }
 
-/// The file's cell data with the wanted quantity, in the unit shown, as an array named "shown".
+/// Cell data with the wanted quantity, in the unit shown, as an array named "shown".
 struct Loaded {
   vtkSmartPointer<vtkUnstructuredGrid> data;
+  std::vector<SectionPlane> mirrors;  ///< below which it is an image
   std::array<double, 2> range{};
   std::string heading;
 };
@@ -200,27 +208,22 @@ vtkSmartPointer<vtkUnstructuredGrid> cut_by(vtkUnstructuredGrid* data, const Sec
   return section;
 }
 
-Loaded load(const SnapshotFile& snapshot, const PictureOptions& options, const std::array<std::string, 2>& phases) {
+Loaded load(vtkUnstructuredGrid* data, const PictureOptions& options, const std::array<std::string, 2>& phases) {
   const Quantity quantity = options.quantity;
-  vtkObject::GlobalWarningDisplayOff();
-  const auto broken = input_error({snapshot.file.string(), 0, 0, ""}, "the snapshot cannot be read",
-                                  "it is missing or damaged: run the case again");
-  std::error_code status;
-  if (!std::filesystem::exists(snapshot.file, status)) throw Error(broken);
-  vtkNew<vtkXMLUnstructuredGridReader> reader;
-  reader->SetFileName(snapshot.file.c_str());
-  reader->Update();
   Loaded loaded;
-  loaded.data = reader->GetOutput();
+  loaded.data = data;
   if (auto* mirrors = loaded.data->GetFieldData()->GetArray("mirrors"))
-    for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i)
-      loaded.data = with_image(loaded.data, static_cast<int>(mirrors->GetTuple1(i)));
+    for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i) {
+      const auto axis = static_cast<int>(mirrors->GetTuple1(i));
+      std::array<double, 6> b{};
+      loaded.data->GetBounds(b.data());
+      loaded.mirrors.push_back({axis, b[2 * static_cast<std::size_t>(axis)]});
+      loaded.data = with_image(loaded.data, axis);
+    }
   if (options.section) loaded.data = cut_by(loaded.data, *options.section);
 
   auto* cells = loaded.data->GetCellData();
   auto* source = cells->GetArray(quantity == Quantity::speed ? "velocity" : array_name(quantity));
-  if (loaded.data->GetNumberOfCells() == 0 || source == nullptr || cells->GetArray("fraction") == nullptr)
-    throw Error(broken);
   vtkNew<vtkFloatArray> shown;
   shown->SetName("shown");
   const vtkIdType count = loaded.data->GetNumberOfCells();
@@ -290,8 +293,9 @@ void add_axis(vtkRenderer* renderer, const Page& page, int axis, const char* tit
   const auto a = static_cast<std::size_t>(axis);
   const double lower = page.bounds[2 * a];
   const double upper = page.bounds[2 * a + 1];
-  const double step = tick_step(upper - lower, axis == 0 ? 7 : 5);
   const double length = (upper - lower) * page.scale;
+  const double room = axis == 0 ? 85 : 50;  // that a number takes [pixels]
+  const double step = tick_step(upper - lower, std::clamp(static_cast<int>(length / room), 1, axis == 0 ? 7 : 5));
   const int digits = std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9)));
   constexpr int label_size = 17;
   const auto first = std::lround(std::ceil(lower / step - 1e-6));
@@ -463,6 +467,37 @@ void name_openings(vtkRenderer* renderer, const Loaded& loaded, Fn&& on_page) {
   }
 }
 
+vtkSmartPointer<vtkActor> filled(vtkPolyData* area, const Colour& colour, double lift) {
+  vtkNew<vtkPolyDataMapper> mapper;
+  mapper->SetInputData(area);
+  mapper->ScalarVisibilityOff();
+  auto actor = vtkSmartPointer<vtkActor>::New();
+  actor->SetMapper(mapper);
+  actor->GetProperty()->SetColor(colour[0], colour[1], colour[2]);
+  actor->GetProperty()->LightingOff();
+  actor->SetPosition(0, 0, lift);
+  return actor;
+}
+
+vtkSmartPointer<vtkActor> rim_of(vtkPolyData* lines, const Colour& colour, float width, double lift) {
+  vtkNew<vtkTrivialProducer> source;
+  source->SetOutput(lines);
+  return lines_of(source->GetOutputPort(), colour, width, lift);
+}
+
+/// What is beyond the vessel's wall stays blank, inserts are grey; both have a rim that is seen on dark fields too.
+void add_areas(vtkRenderer* renderer, const Loaded& loaded, const PictureOptions& options,
+               const std::array<double, 6>& bounds, double lift) {
+  const SolidShapes& shapes = *options.solids;
+  for (const bool inserts : {false, true}) {
+    if (inserts ? !shapes.inserts : !shapes.vessel) continue;
+    const DrawnSolid solid = solid_area(shapes, inserts, bounds, options.section, loaded.mirrors);
+    renderer->AddActor(filled(solid.body, inserts ? insert_colour : paper, (inserts ? 1.4 : 1.2) * lift));
+    renderer->AddActor(rim_of(solid.rim, paper, 5.0F, 1.6 * lift));
+    renderer->AddActor(rim_of(solid.rim, ink, 2.5F, 1.8 * lift));
+  }
+}
+
 /// A 2-D field as a map in true proportions with axes.
 void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
   Page page;
@@ -477,9 +512,10 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   page.left = room_left + (room_wide - page.scale * wide) / 2;
   page.bottom = room_bottom + (room_high - page.scale * high) / 2;
 
+  const bool own_solids = options.solids.has_value();
   PointData points(loaded);
   vtkNew<vtkGeometryFilter> surface;
-  surface->SetInputConnection(points.inside());
+  surface->SetInputConnection(own_solids ? points.everywhere->GetOutputPort() : points.inside());
   vtkNew<vtkPolyDataMapper> mapper;
   mapper->SetInputConnection(surface->GetOutputPort());
   // The fraction is shown cell by cell, as it is; smooth fields are interpolated.
@@ -502,12 +538,13 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   renderer->AddActor(actor);
 
   vtkNew<vtkContourFilter> contour;
-  contour->SetInputConnection(points.inside());
+  contour->SetInputConnection(own_solids ? points.everywhere->GetOutputPort() : points.inside());
   contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
   contour->SetValue(0, 0.5);
   renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
 
-  if (points.cut) {
+  if (own_solids) add_areas(renderer, loaded, options, page.bounds, 1e-3 * wide);
+  if (!own_solids && points.cut) {
     vtkNew<vtkCleanPolyData> joined;  // what was computed and its image, without an edge between them
     joined->SetInputConnection(surface->GetOutputPort());
     vtkNew<vtkFeatureEdges> rim;
@@ -517,12 +554,13 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
     rim->NonManifoldEdgesOff();
     rim->ColoringOff();
     renderer->AddActor(lines_of(rim->GetOutputPort(), ink, 2.5F, 1e-3 * wide));
-  } else {
+  } else if (!own_solids || !options.solids->vessel) {
     vtkNew<vtkOutlineFilter> outline;
     outline->SetInputData(loaded.data);
-    renderer->AddActor(lines_of(outline->GetOutputPort(), ink, 2.5F, 1e-3 * wide));
+    renderer->AddActor(lines_of(outline->GetOutputPort(), ink, 2.5F, 2e-3 * wide));
   }
-  add_boxes(renderer, loaded, "thin_walls", ink, 4.0F, 2e-3 * wide);
+  add_boxes(renderer, loaded, "thin_walls", paper, 7.0F, 2.4e-3 * wide);  // seen on dark fields too
+  add_boxes(renderer, loaded, "thin_walls", ink, 4.0F, 2.6e-3 * wide);
   add_boxes(renderer, loaded, "openings", opening_colour, 6.0F, 3e-3 * wide);
 
   auto* camera = renderer->GetActiveCamera();
@@ -547,7 +585,18 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
 /// A 3-D run: the denser phase as a lit body in the vessel's edges.
 void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
   PointData points(loaded);
-  if (points.cut) {
+  std::array<double, 6> b{};
+  loaded.data->GetBounds(b.data());
+  if (options.solids) {
+    for (const bool inserts : {false, true}) {
+      if (inserts ? !options.solids->inserts : !options.solids->vessel) continue;
+      const auto surface = solid_surface(*options.solids, inserts, b, loaded.mirrors).body;
+      auto glass = filled(surface, inserts ? Colour{0.45, 0.44, 0.42} : Colour{0.35, 0.38, 0.42}, 0);
+      glass->GetProperty()->LightingOn();
+      glass->GetProperty()->SetOpacity(inserts ? 0.45 : 0.14);
+      renderer->AddActor(glass);
+    }
+  } else if (points.cut) {
     vtkNew<vtkContourFilter> wall;
     wall->SetInputData(points.everywhere->GetOutput());
     wall->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");
@@ -599,8 +648,6 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
 
   vtkNew<vtkLightKit> lights;
   lights->AddLightsToRenderer(renderer);
-  std::array<double, 6> b{};
-  loaded.data->GetBounds(b.data());
   auto* camera = renderer->GetActiveCamera();
   camera->ParallelProjectionOn();
   const std::array<double, 3> centre{(b[0] + b[1]) / 2, (b[2] + b[3]) / 2, (b[4] + b[5]) / 2};
@@ -634,10 +681,13 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
 
 }  // namespace
 
-void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
-                   const PictureOptions& options, const std::filesystem::path& png) {
+namespace {
+
+void draw(vtkUnstructuredGrid* data, double time, const std::string& title, const std::array<std::string, 2>& phases,
+          const PictureOptions& options, const std::filesystem::path& png) {
+  vtkObject::GlobalWarningDisplayOff();
   auto* window = offscreen_window();
-  const Loaded loaded = load(snapshot, options, phases);
+  const Loaded loaded = load(data, options, phases);
   std::array<double, 6> bounds{};
   loaded.data->GetBounds(bounds.data());
   const bool flat = bounds[5] - bounds[4] <= 0;
@@ -663,7 +713,7 @@ void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const
           ? fmt::format("pressure over {}", alone ? "that on the surface" : "the mean of " + phases[1])
           : "pressure without the hydrostatic part";
   std::string subtitle =
-      options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", snapshot.time, what) : options.subtitle;
+      options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", time, what) : options.subtitle;
   if (options.section)
     subtitle +=
         fmt::format("   section at {} = {}", "xyz"[options.section->axis], quantity(options.section->place, "m"));
@@ -674,20 +724,55 @@ void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const
   image->SetInput(window);
   image->ReadFrontBufferOff();
   image->SetShouldRerender(0);
-  const std::filesystem::path part = png.string() + ".part";
   vtkNew<vtkPNGWriter> writer;
-  writer->SetFileName(part.c_str());
+  writer->WriteToMemoryOn();
   writer->SetInputConnection(image->GetOutputPort());
   writer->Write();
   window->RemoveRenderer(renderer);
-  std::error_code status;
-  if (writer->GetErrorCode() == 0) std::filesystem::rename(part, png, status);
-  if (writer->GetErrorCode() != 0 || status) {
-    std::error_code ignored;
-    std::filesystem::remove(part, ignored);
-    throw failure(fmt::format("the picture '{}' cannot be written", png.string()),
-                  "free some space, check the rights, or name another file with --to");
-  }
+  vtkUnsignedCharArray* bytes = writer->GetResult();
+  if (writer->GetErrorCode() != 0 || bytes == nullptr)
+    throw failure(fmt::format("the picture '{}' cannot be made", png.string()));
+  write_file(png, {reinterpret_cast<const char*>(bytes->GetPointer(0)),  // NOLINT(*-reinterpret-cast): bytes are bytes
+                   static_cast<std::size_t>(bytes->GetNumberOfValues())});
 }
+
+}  // namespace
+
+template <int D>
+SolidShapes solid_shapes(const Setup<D>& setup) {
+  SolidShapes shapes;
+  const auto point = [](const std::array<double, 3>& p) {
+    Vec<D> result;
+    std::copy_n(p.begin(), D, result.begin());
+    return result;
+  };
+  if (setup.vessel)
+    shapes.vessel = [point, vessel = *setup.vessel](const std::array<double, 3>& p) { return vessel.distance(point(p)); };
+  if (!setup.inserts.empty())
+    shapes.inserts = [point, inserts = setup.inserts](const std::array<double, 3>& p) {
+      double least = 1e300;
+      for (const auto& insert : inserts) least = std::min(least, insert.distance(point(p)));
+      return least;
+    };
+  return shapes;
+}
+
+void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
+                   const PictureOptions& options, const std::filesystem::path& png) {
+  draw(read_snapshot(snapshot.file), snapshot.time, title, phases, options, png);
+}
+
+template <int D>
+void draw_model(const sharp::Model<D>& model, const std::string& title, const std::array<std::string, 2>& phases,
+                const PictureOptions& options, const std::filesystem::path& png) {
+  draw(snapshot_data(model), model.state().time, title, phases, options, png);
+}
+
+template SolidShapes solid_shapes<2>(const Setup<2>&);
+template SolidShapes solid_shapes<3>(const Setup<3>&);
+template void draw_model<2>(const sharp::Model<2>&, const std::string&, const std::array<std::string, 2>&,
+                            const PictureOptions&, const std::filesystem::path&);
+template void draw_model<3>(const sharp::Model<3>&, const std::string&, const std::array<std::string, 2>&,
+                            const PictureOptions&, const std::filesystem::path&);
 
 }  // namespace wavy

@@ -1,7 +1,9 @@
 // Pictures of snapshots: maps of 2-D fields, surfaces of 3-D ones, as PNG, on machines without a display.
 #pragma once
 
+#include <array>
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string>
 
@@ -17,6 +19,15 @@ struct SectionPlane {
   double place = 0;  ///< [m]
 };
 
+/// The solids of a case as signed distances, negative inside [m]; the third coordinate does not count in 2-D.
+struct SolidShapes {
+  std::function<double(const std::array<double, 3>&)> vessel;   ///< null: the grid's box alone
+  std::function<double(const std::array<double, 3>&)> inserts;  ///< null: there are none
+};
+
+template <int D>
+SolidShapes solid_shapes(const Setup<D>& setup);
+
 struct PictureOptions {
   Quantity quantity = Quantity::fraction;
   std::optional<SectionPlane> section;  ///< of a 3-D snapshot; none: the body seen from outside
@@ -24,11 +35,18 @@ struct PictureOptions {
   int width = 1280;                     ///< [pixels]
   int height = 800;
   std::string subtitle;  ///< in place of the time
+  /// What is solid; without it pictures show what the cut cells tell of it.
+  std::optional<SolidShapes> solids;
 };
 
 /// Draws one snapshot file. Throws an Error when it cannot be read, the section misses it or the picture cannot be
 /// written.
 void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
                    const PictureOptions& options, const std::filesystem::path& png);
+
+/// The same of a model as it is now.
+template <int D>
+void draw_model(const sharp::Model<D>& model, const std::string& title, const std::array<std::string, 2>& phases,
+                const PictureOptions& options, const std::filesystem::path& png);
 
 }  // namespace wavy

@@ -151,6 +151,18 @@ Vec<D> middle_below(const Plane<D>& plane) {
 }
 
 template <int D>
+double share_in_cell(const Plane<D>& plane, const Index<D>& shift) {
+  Vec<D> m;
+  double offset = plane.offset;
+  for (int d = 0; d < D; ++d) {
+    m[d] = std::abs(plane.normal[d]);
+    offset -= std::min(plane.normal[d], 0.0);
+  }
+  for (int d = 0; d < D; ++d) offset -= plane.normal[d] * shift[d];
+  return share_below<D>(m, offset);
+}
+
+template <int D>
 Vec<D> foot_point(const Plane<D>& plane) {
   Vec<D> centre;
   centre.fill(0.5);
@@ -167,6 +179,8 @@ template double slab_share<2>(const Plane<2>&, int, double, double);
 template double slab_share<3>(const Plane<3>&, int, double, double);
 template Vec<2> middle_below<2>(const Plane<2>&);
 template Vec<3> middle_below<3>(const Plane<3>&);
+template double share_in_cell<2>(const Plane<2>&, const Index<2>&);
+template double share_in_cell<3>(const Plane<3>&, const Index<3>&);
 template Vec<2> foot_point<2>(const Plane<2>&);
 template Vec<3> foot_point<3>(const Plane<3>&);
 

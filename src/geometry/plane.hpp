@@ -38,6 +38,10 @@ double slab_share(const Plane<D>& plane, int axis, double from, double width);
 template <int D>
 Vec<D> middle_below(const Plane<D>& plane);
 
+/// Share below a cell's plane of the cell that lies `shift` cells from it.
+template <int D>
+double share_in_cell(const Plane<D>& plane, const Index<D>& shift);
+
 /// Point of the plane nearest to the centre of the cell.
 template <int D>
 Vec<D> foot_point(const Plane<D>& plane);

@@ -337,20 +337,23 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
                      })
                      .greatest;
 
-  // Below the round-off of the products in A p there is nothing to find.
-  constexpr double epsilon = std::numeric_limits<double>::epsilon();
-  tolerance = std::max(tolerance, epsilon * total.greatest / impl.volume);
-
   SolveReport report;
   report.residual = largest / impl.volume;
+  // What is left falls to a tenth at least, within the tolerance too: a liquid at rest would otherwise drift away in it.
+  // Below the round-off of the products in A p there is nothing to find.
+  constexpr double epsilon = std::numeric_limits<double>::epsilon();
+  constexpr double tenth = 0.1;
+  const double floor = epsilon * total.greatest / impl.volume;
+  constexpr double safely = 100;  // above round-off
+  const double target = std::max(safely * floor, std::min(tolerance, tenth * report.residual));
+  tolerance = std::max(tolerance, floor);
   report.converged = report.residual <= tolerance;
   double rz_before = 0;
   double best = report.residual;
   int idle = 0;
   constexpr int most_idle = 12;
   // The operator is negative definite; signs cancel in the quotients below (Saad, Iterative Methods, alg. 9.1).
-  // One iteration is always done: a liquid at rest would otherwise drift away within the tolerance.
-  while ((!report.converged || report.iterations == 0) && report.iterations < most_iterations) {
+  while ((report.residual > target || report.iterations == 0) && report.iterations < most_iterations) {
     impl.cycle();
     const auto sums = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
       const auto c = static_cast<std::size_t>(colour);

@@ -22,7 +22,6 @@ struct SolveReport {
 /// axes of the grid it goes on at the other end. The solution is known up to a constant (one connected vessel without a
 /// pressure opening): the mean of rhs is removed, and p keeps the mean of its first guess. Cells that are closed on all
 /// sides take no part.
-
 ///
 /// Briggs, Henson & McCormick, A Multigrid Tutorial, ch. 4, 8; Tatebe, Proc. 6th Copper Mountain Conf. (1993), on
 /// multigrid as preconditioner. Coarse coefficients are the rediscretised means of the fine ones, and the transfers
@@ -44,8 +43,8 @@ class PressureSolver {
   void set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_skin = false,
                         const Cells<D>* left_out = nullptr);
 
-  /// p: first guess in, solution out (cells of the blocks, no halo). Stops at greatest residual <= tolerance,
-  /// but not before one iteration.
+  /// p: first guess in, solution out (cells of the blocks, no halo). Stops at greatest residual <= tolerance
+  /// and a tenth of that of the first guess, but not before one iteration.
   SolveReport solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance, int most_iterations);
 
  private:

@@ -14,24 +14,22 @@ double covered_share(const Grid<D>& grid, const Index<D>& cell, const Shape<D>& 
   return covered_share<D>(shape, lower, upper);
 }
 
-/// Share of the open volume of a cell that the shape covers: in cut cells, and round an axis of revolution, that of
-/// small pieces, weighted by how much of each is open. 0 in the solid.
-template <int D>
-double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
-                     const Shape<D>& shape) {
-  const double volume = Rooms<D>(space, block)[at];
-  if (volume == 0) return 0;
-  const double whole = covered_share<D>(grid, cell, shape);
-  if (volume == 1 || whole == 0 || whole == 1) return whole;
+/// fn(lower, upper, volume) for pieces of a cell and how much of each is open, as a share of a whole cell and weighted as
+/// volumes are: the cell itself, but small pieces where walls cut it or round an axis of revolution.
+template <int D, class Fn>
+void for_pieces(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
+                Fn&& fn) {
   const WallCell<D>* wall = space.wall_in(block, at);
   const double lean = space.lean(block, grid.layout(), at);
   const bool cut = wall != nullptr && cuts(wall->open);
-  if (!cut && lean == 0) return whole;
+  if (!cut && lean == 0) {
+    const auto [lower, upper] = cell_corners<D>(grid, cell);
+    fn(lower, upper, 1.0);
+    return;
+  }
   constexpr int pieces = 8;
   std::vector<Plane<D>> open;
   if (cut) open.push_back(wall->open);
-  double covered = 0;
-  double room = 0;
   const int count = D == 2 ? pieces * pieces : pieces * pieces * pieces;
   for (int n = 0; n < count; ++n) {
     Vec<D> lower;
@@ -45,11 +43,27 @@ double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, 
       place[d] = grid.lower()[d] + (cell[d] + lower[d]) * grid.spacing()[d];
       end[d] = grid.lower()[d] + (cell[d] + upper[d]) * grid.spacing()[d];
     }
-    const double part = clipped_volume<D>(lower, upper, open, lean);
-    if (part <= 0) continue;
-    room += part;
-    covered += part * covered_share<D>(shape, place, end);
+    if (const double part = clipped_volume<D>(lower, upper, open, lean); part > 0) fn(place, end, part);
   }
+}
+
+/// Share of the open volume of a cell that the shape covers: in cut cells, and round an axis of revolution, that of
+/// small pieces, weighted by how much of each is open. 0 in the solid.
+template <int D>
+double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
+                     const Shape<D>& shape) {
+  const double volume = Rooms<D>(space, block)[at];
+  if (volume == 0) return 0;
+  const double whole = covered_share<D>(grid, cell, shape);
+  if (volume == 1 || whole == 0 || whole == 1) return whole;
+  const WallCell<D>* wall = space.wall_in(block, at);
+  if (space.lean(block, grid.layout(), at) == 0 && (wall == nullptr || !cuts(wall->open))) return whole;
+  double covered = 0;
+  double room = 0;
+  for_pieces<D>(grid, space, block, at, cell, [&](const Vec<D>& lower, const Vec<D>& upper, double part) {
+    room += part;
+    covered += part * covered_share<D>(shape, lower, upper);
+  });
   return room > 0 ? covered / room : whole;
 }
 

@@ -1,5 +1,6 @@
 #include "mesh/forest.hpp"
 
+#include <fmt/format.h>
 #include <mpi.h>
 #include <p4est_bits.h>
 #include <p4est_extended.h>
@@ -37,11 +38,19 @@ class MessagePassing {
       setenv("OMPI_MCA_ess_singleton_isolated", "1", 0);
       setenv("OMPI_MCA_pml", "ob1", 0);
       setenv("OMPI_MCA_btl", "vader,self", 0);
+      setenv("OMPI_MCA_orte_create_session_dirs", "0", 0);  // several programs at once would race for them
       setenv("HWLOC_HIDE_ERRORS", "2", 0);  // machines that hide their topology are not the user's concern
     }
     int provided = 0;
     if (MPI_Init_thread(nullptr, nullptr, MPI_THREAD_FUNNELED, &provided) != MPI_SUCCESS)
       throw failure("the message-passing library cannot be started", "check the installation of Open MPI");
+    int ranks = 1;
+    MPI_Comm_size(MPI_COMM_WORLD, &ranks);
+    if (ranks > 1) {
+      MPI_Finalize();
+      throw input_error({}, fmt::format("the program was started on {} ranks; it runs on one", ranks),
+                        "start it without a launcher, or on one rank; --threads says how many cores it uses");
+    }
     sc_init(MPI_COMM_WORLD, 0, 0, nullptr, SC_LP_ERROR);
     p4est_init(nullptr, SC_LP_ERROR);
   }

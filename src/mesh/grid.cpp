@@ -17,22 +17,51 @@ int block_length(int n, int limit) {
 template <int D>
 constexpr int cube = D == 2 ? 64 : 32;
 
+/// A number of cells and how many of them a block has, along one axis.
+struct Count {
+  int cells = 0;
+  int block = 0;
+};
+
+/// The number nearest to what is wanted, or one up to a percent off if it falls into better blocks. Blocks have at most
+/// `limit` cells, or twice as many where no number nearby has a good divisor, such as a lone prime.
+Count count_near(double wanted, int limit) {
+  const int nearest = std::max(4, static_cast<int>(std::lround(wanted)));
+  const int good = std::min(limit / 4, nearest);
+  struct Try {
+    int longest;
+    double margin;
+  };
+  for (const Try& one : {Try{limit, 0.005}, Try{2 * limit, 0.005}, Try{limit, 0.01}})
+    for (int off = 0; off <= static_cast<int>(one.margin * wanted); ++off)
+      for (const int cells : {nearest - off, nearest + off})
+        if (const int block = block_length(cells, one.longest); block >= good) return {cells, block};
+  return {nearest, block_length(nearest, 4 * limit)};
+}
+
+/// The same along a periodic axis: a multiple of as many twos as change the number by no more than a percent, at least
+/// of four.
+Count count_in_ring(double wanted, int limit) {
+  int twos = 4;
+  const auto multiple = [&](int of) { return std::max(4, of * static_cast<int>(std::lround(wanted / of))); };
+  constexpr double hardly = 0.01;
+  while (8 * twos <= wanted && std::abs(multiple(2 * twos) - wanted) <= hardly * wanted) twos *= 2;
+  const int cells = multiple(twos);
+  const int block = block_length(cells, limit);
+  return {cells, block >= std::min(limit / 4, cells) ? block : block_length(cells, 2 * limit)};
+}
+
 /// The partition with blocks of at most `longest` cells along the first axis.
 template <int D>
 Partition<D> in_blocks(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic, int longest) {
   Partition<D> result;
   for (int d = 0; d < D; ++d) {
     const int limit = d == 0 ? longest : cube<D>;
-    const double wanted = extent[d] / cell_size;
-    int halves = 4;  // what the number of cells is a multiple of
-    while (periodic[static_cast<std::size_t>(d)] && 8 * halves <= wanted) halves *= 2;
-    result.cells[d] = std::max(4, halves * static_cast<int>(std::lround(std::min(wanted, 1e8) / halves)));
-    result.block_cells[d] = block_length(result.cells[d], limit);
-    // A prime number of fours has no good divisor: the next multiple of 8, 16 or 32 cells does.
-    for (int round = 8; result.block_cells[d] < std::min(cube<D> / 4, result.cells[d]); round *= 2) {
-      result.cells[d] = round * static_cast<int>(std::lround(wanted / round));
-      result.block_cells[d] = block_length(result.cells[d], limit);
-    }
+    const double wanted = std::min(extent[d] / cell_size, 1e8);
+    const Count count =
+        periodic[static_cast<std::size_t>(d)] ? count_in_ring(wanted, limit) : count_near(wanted, limit);
+    result.cells[d] = count.cells;
+    result.block_cells[d] = count.block;
   }
   return result;
 }

@@ -59,10 +59,10 @@ struct Partition {
   Index<D> block_cells{};  ///< of one block; divides `cells`
 };
 
-/// The cells nearest to a wanted size that a grid can have (a multiple of 4 along each axis, at least 4), in blocks of
-/// at most 64 cells a side in 2-D, and 64 x 32 x 32 in 3-D (32 along each axis where there would be few). Depends on
-/// the sizes alone, so that results do not depend on threads. Along periodic axes the cells can be halved until 4 to 7
-/// are left: coarse grids of the pressure solver close the ring too.
+/// The cells nearest to a wanted size that a grid can have, to half a percent, at least 4 along each axis, in blocks of
+/// about 64 cells a side in 2-D, and 64 x 32 x 32 in 3-D (32 along each axis where there would be few). Depends on the
+/// sizes alone, so that results do not depend on threads. Along periodic axes the number is a multiple of 4, so that
+/// coarse grids of the pressure solver close the ring too.
 template <int D>
 Partition<D> partition(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic = {});
 

@@ -2,10 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <sys/stat.h>
+
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
 #include <ctime>
+#include <regex>
 
 #include "base/error.hpp"
 #include "results/snapshot.hpp"
@@ -22,25 +25,6 @@ Error cannot_write(const fs::path& file) {
   return failure(fmt::format("'{}' cannot be written{}", file.string(),
                              reason != 0 ? fmt::format(": {}", std::strerror(reason)) : ""),
                  "free some space, check the rights, or choose another folder with --into");
-}
-
-void write_whole(const fs::path& file, const std::string& text) {
-  errno = 0;
-  const fs::path part = file.string() + ".part";
-  {
-    std::ofstream out(part, std::ios::binary);
-    out << text;
-    out.close();
-    if (!out) {
-      const Error error = cannot_write(file);
-      std::error_code ignored;
-      fs::remove(part, ignored);
-      throw Error(error);
-    }
-  }
-  std::error_code status;
-  fs::rename(part, file, status);
-  if (status) throw failure(fmt::format("'{}' cannot be written: {}", file.string(), status.message()));
 }
 
 std::string escaped_xml(const std::string& text) {
@@ -67,38 +51,79 @@ std::string escaped_xml(const std::string& text) {
 
 fs::path standard_run_folder(const fs::path& case_file) { return case_file.stem().string() + ".run"; }
 
-void prepare_run_folder(const fs::path& folder, bool force) {
+namespace {
+
+const char* const lock_name = "lock";
+
+/// Pictures that `draw` has named itself; others in figures/ are the user's.
+bool is_own_figure(const std::string& name) {
+  static const std::regex own(
+      "(history|(fraction|speed|pressure|dynamic_pressure|profile|slugs)(-section)?-[0-9.]+s)\\.png");
+  return std::regex_match(name, own);
+}
+
+/// Removes what an earlier run has written, and nothing else.
+void clear(const fs::path& folder) {
+  std::error_code status;
+  const auto check = [&](const fs::path& path) {
+    if (status) throw failure(fmt::format("'{}' cannot be removed: {}", path.string(), status.message()));
+  };
+  for (const char* own : {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots", "profiles",
+                          "tracks.csv", "slugs.csv", "estimates", "solids.vtp"}) {
+    fs::remove_all(folder / own, status);
+    check(folder / own);
+  }
+  std::vector<fs::path> figures;
+  for (const auto& entry : fs::directory_iterator(folder / "figures", status))
+    if (is_own_figure(entry.path().filename().string())) figures.push_back(entry.path());
+  for (const auto& figure : figures) {
+    fs::remove(figure, status);
+    check(figure);
+  }
+}
+
+}  // namespace
+
+FileLock prepare_run_folder(const fs::path& folder, bool force) {
   std::error_code status;
   const bool there = fs::exists(folder, status);
   if (there && !fs::is_directory(folder, status))
     throw input_error({folder.string(), 0, 0, ""}, "there is a file of this name", "choose another folder with --into");
-  if (there && !fs::is_empty(folder, status)) {
+  const auto holds_more = [&] {
+    const fs::directory_iterator entries(folder, status);
+    return std::any_of(fs::begin(entries), fs::end(entries),
+                       [](const auto& entry) { return entry.path().filename() != lock_name; });
+  };
+  if (there && holds_more()) {
     if (!force)
       throw input_error({folder.string(), 0, 0, ""}, "this folder holds an earlier run, which would be lost",
                         "choose another folder with --into, or say --force to replace it");
-    if (!fs::exists(folder / "summary.json", status) && !fs::exists(folder / "history.csv", status))
+    const auto there_is = [&](const char* name) { return fs::exists(folder / name, status); };
+    if (!there_is("summary.json") && !there_is("history.csv"))
       throw input_error({folder.string(), 0, 0, ""},
                         "this folder holds something else than a run; --force does not touch it",
                         "choose another folder with --into");
-    for (const char* own : {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots",
-                            "profiles", "tracks.csv", "slugs.csv", "estimates", "figures"}) {
-      fs::remove_all(folder / own, status);
-      if (status) throw failure(fmt::format("'{}' cannot be removed: {}", (folder / own).string(), status.message()));
-    }
   }
   fs::create_directories(folder, status);
   if (status)
     throw failure(fmt::format("the folder '{}' cannot be made: {}", folder.string(), status.message()),
                   "check the rights, or choose another folder with --into");
+  if (FileLock::held_by_another(folder / lock_name))
+    throw input_error({folder.string(), 0, 0, ""}, "another run is writing to this folder",
+                      "wait for it, stop it, or choose another folder with --into");
+  FileLock lock(folder / lock_name);
+  if (there) clear(folder);
+  return lock;
 }
 
-RunWriter::RunWriter(fs::path folder, const CaseFile& the_case, const std::vector<Column>& columns)
-    : folder_(std::move(folder)), case_(the_case) {
-  write_whole(folder_ / "case.toml", "# The case as it was run, with every value that held.\n" + the_case.as_run);
+RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, const std::vector<Column>& columns)
+    : folder_(std::move(folder)), lock_(std::move(lock)), case_(the_case) {
+  write_file(folder_ / "case.toml", "# The case as it was run, with every value that held.\n" + the_case.as_run);
   errno = 0;
   history_.open(folder_ / "history.csv");
   log_.open(folder_ / "log.txt");
   if (!history_ || !log_) throw cannot_write(folder_ / "history.csv");
+  identity_ = identity();
   std::string header;
   for (const auto& column : columns) {
     header += fmt::format("{}{} [{}]", header.empty() ? "" : ",", column.name, column.unit);
@@ -107,7 +132,27 @@ RunWriter::RunWriter(fs::path folder, const CaseFile& the_case, const std::vecto
   history_ << header << '\n';
 }
 
-RunWriter::~RunWriter() = default;
+RunWriter::~RunWriter() {
+  std::error_code ignored;
+  if (lock_.held() && identity() == identity_) fs::remove(folder_ / lock_name, ignored);
+}
+
+/// Device and number of the history's file.
+std::array<std::uintmax_t, 2> RunWriter::identity() const {
+  struct stat facts {};
+  if (stat((folder_ / "history.csv").c_str(), &facts) != 0) return {};
+  return {facts.st_dev, facts.st_ino};
+}
+
+void RunWriter::check_folder() {
+  errno = 0;
+  history_.flush();  // what is on disk is never more than one snapshot old
+  if (!history_) throw cannot_write(folder_ / "history.csv");
+  if (identity() != identity_)
+    throw failure(fmt::format("the run folder '{}' has been removed, renamed or replaced while the run went on",
+                              folder_.string()),
+                  "start the run again, and leave its folder where it is");
+}
 
 void RunWriter::estimate(const std::string& name, const std::vector<Column>& columns,
                          const std::vector<std::array<double, 2>>& rows) {
@@ -115,7 +160,7 @@ void RunWriter::estimate(const std::string& name, const std::vector<Column>& col
   std::string text =
       fmt::format("{} [{}],{} [{}]\n", columns[0].name, columns[0].unit, columns[1].name, columns[1].unit);
   for (const auto& row : rows) text += fmt::format("{:.6g},{:.6g}\n", row[0], row[1]);
-  write_whole(folder_ / "estimates" / (name + ".csv"), text);
+  write_file(folder_ / "estimates" / (name + ".csv"), text);
 }
 
 void RunWriter::history(const std::vector<double>& row) {
@@ -141,14 +186,12 @@ void RunWriter::history(const std::vector<double>& row) {
 
 template <int D>
 void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
+  check_folder();
   const std::string name = fmt::format("snapshots/{:05d}.vtu", number);
   fs::create_directories(folder_ / "snapshots");
   write_snapshot(model, folder_ / name);
   snapshots_.emplace_back(model.state().time, name);
   write_index();
-  errno = 0;
-  history_.flush();  // what is on disk is never more than one snapshot old
-  if (!history_) throw cannot_write(folder_ / "history.csv");
 }
 template void RunWriter::snapshot<2>(const sharp::Model<2>&, int);
 template void RunWriter::snapshot<3>(const sharp::Model<3>&, int);
@@ -167,13 +210,11 @@ std::string profile_text(const line::Model& model) {
 }
 
 void RunWriter::profile(const line::Model& model, int number) {
+  check_folder();
   const std::string name = fmt::format("profiles/{:05d}.csv", number);
   fs::create_directories(folder_ / "profiles");
-  write_whole(folder_ / name, profile_text(model));
+  write_file(folder_ / name, profile_text(model));
   snapshots_.emplace_back(model.state().time, name);
-  errno = 0;
-  history_.flush();
-  if (!history_) throw cannot_write(folder_ / "history.csv");
 }
 
 void RunWriter::tracks(const line::Model& model) {
@@ -192,14 +233,14 @@ void RunWriter::passages(const line::Model& model) {
   for (const auto& one : model.passages())
     text += fmt::format("{},{},{:.8g},{:.8g},{:.6g},{:.6g}\n", one.place + 1, one.slug, one.front_time, one.tail_time,
                         one.length, one.speed);
-  write_whole(folder_ / "slugs.csv", text);
+  write_file(folder_ / "slugs.csv", text);
 }
 
 void RunWriter::write_index() {
   std::string text = "<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"0.1\">\n  <Collection>\n";
   for (const auto& [time, name] : snapshots_)
     text += fmt::format("    <DataSet timestep=\"{:.10g}\" part=\"0\" file=\"{}\"/>\n", time, escaped_xml(name));
-  write_whole(folder_ / "snapshots.pvd", text + "  </Collection>\n</VTKFile>\n");
+  write_file(folder_ / "snapshots.pvd", text + "  </Collection>\n</VTKFile>\n");
 }
 
 void RunWriter::log(const std::string& line) {
@@ -217,24 +258,22 @@ std::array<std::string, 2> RunWriter::phase_names() const {
 }
 
 void RunWriter::finish(const Ledger& ledger, const std::string& status, const std::string& problem) {
-  write_summary(to_json(ledger, phase_names()), ledger.end_time, status, problem);
+  write_summary(to_json(ledger, phase_names()), ledger.ended_at, status, problem);
 }
 void RunWriter::finish(const LineLedger& ledger, const std::string& status, const std::string& problem) {
-  write_summary(to_json(ledger, phase_names()), ledger.end_time, status, problem);
+  write_summary(to_json(ledger, phase_names()), ledger.ended_at, status, problem);
 }
 
-void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double end_time, const std::string& status,
+void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double ended_at, const std::string& status,
                               const std::string& problem) {
-  errno = 0;
-  history_.flush();
-  if (!history_) throw cannot_write(folder_ / "history.csv");
+  check_folder();
   nlohmann::ordered_json summary;
   summary["format"] = summary_format;
   summary["title"] = case_.title;
   summary["case"] = case_.file.filename().string();
   summary["status"] = status;
   if (!problem.empty()) summary["problem"] = problem;
-  summary["end_time_s"] = end_time;
+  summary["ended_at_s"] = ended_at;
   if (case_.line) {
     summary["model"] = "line";
     if (case_.line->follow_slugs) summary["slug_gauges"] = slug_gauges(*case_.line);
@@ -256,7 +295,7 @@ void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double end_t
   }
   auto& snapshots = summary["snapshots"] = nlohmann::ordered_json::array();
   for (const auto& [time, name] : snapshots_) snapshots.push_back({{"time_s", time}, {"file", name}});
-  write_whole(folder_ / "summary.json", summary.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+  write_file(folder_ / "summary.json", summary.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
 }
 
 nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::string, 2>& phase_names) {
@@ -346,6 +385,10 @@ RunFolder open_run_folder(const fs::path& folder) {
     if (summary.at("format").get<int>() != summary_format)
       throw input_error({file.string(), 0, 0, ""}, "a newer program wrote this run folder", "use that program");
     run.title = summary.at("title").get<std::string>();
+    run.status = summary.value("status", "");
+    run.ended_at = summary.value("ended_at_s", 0.0);
+    if (run.status == "running")
+      run.status = FileLock::held_by_another(folder / lock_name) ? "still going on" : "killed";
     run.line = summary.value("model", "") == "line";
     run.slug_gauges = summary.value("slug_gauges", std::vector<std::string>{});
     run.phases = {summary.at("phases").at(0).get<std::string>(), summary.at("phases").at(1).get<std::string>()};

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "base/files.hpp"
 #include "case/case_file.hpp"
 #include "run/gauges.hpp"
 #include "run/ledger.hpp"
@@ -19,8 +20,9 @@ namespace wavy {
 std::filesystem::path standard_run_folder(const std::filesystem::path& case_file);
 
 /// Makes the folder. An existing one is refused unless `force` is set and it is a run folder; then its contents, and
-/// nothing else, are removed.
-void prepare_run_folder(const std::filesystem::path& folder, bool force);
+/// nothing else, are removed; what a user has put into it stays. Returns the lock on the folder, which no other run
+/// must hold.
+FileLock prepare_run_folder(const std::filesystem::path& folder, bool force);
 
 /// Least, greatest and last value of a gauge.
 struct GaugeSummary {
@@ -35,7 +37,8 @@ std::string profile_text(const line::Model& model);
 /// Writes a run's results as they come. Every failure to write (full disk, rights) is an Error that names the file.
 class RunWriter {
  public:
-  RunWriter(std::filesystem::path folder, const CaseFile& the_case, const std::vector<Column>& columns);
+  /// `lock`: as prepare_run_folder has given it.
+  RunWriter(std::filesystem::path folder, FileLock lock, const CaseFile& the_case, const std::vector<Column>& columns);
   ~RunWriter();
   RunWriter(const RunWriter&) = delete;
   RunWriter& operator=(const RunWriter&) = delete;
@@ -64,10 +67,15 @@ class RunWriter {
 
  private:
   void write_index();
-  void write_summary(const nlohmann::ordered_json& ledger, double end_time, const std::string& status,
+  [[nodiscard]] std::array<std::uintmax_t, 2> identity() const;
+  /// Brings the history to the disk. Throws a failure where the folder is no longer the one that the run began in.
+  void check_folder();
+  void write_summary(const nlohmann::ordered_json& ledger, double ended_at, const std::string& status,
                      const std::string& problem);
   [[nodiscard]] std::array<std::string, 2> phase_names() const;
   std::filesystem::path folder_;
+  FileLock lock_;
+  std::array<std::uintmax_t, 2> identity_{};  // of the history, as it was begun
   const CaseFile& case_;
   std::ofstream history_;
   std::ofstream log_;
@@ -92,6 +100,8 @@ struct RunFolder {
   bool line = false;                     ///< snapshots are profiles along a line
   std::vector<std::string> slug_gauges;  ///< in the order of the places in slugs.csv
   std::string title;
+  std::string status;                 ///< done, interrupted, failed, still going on, or killed
+  double ended_at = 0;                ///< time of the last state written [s]
   std::array<std::string, 2> phases;  ///< the second one empty where gas is left out
   std::vector<SnapshotFile> snapshots;
 };

@@ -15,6 +15,9 @@
 #include <vtkXMLUnstructuredGridWriter.h>
 
 #include "base/error.hpp"
+#include "base/files.hpp"
+#include "case/snapshot_reader.hpp"
+#include "results/snapshot_data.hpp"
 
 namespace wavy {
 namespace {
@@ -47,8 +50,7 @@ vtkNew<vtkPoints> lattice(const Grid<D>& grid) {
 }  // namespace
 
 template <int D>
-void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& file) {
-  vtkObject::GlobalWarningDisplayOff();  // problems are reported below, once
+vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model) {
   const Grid<D>& grid = model.grid();
   const auto& state = model.state();
   const OpenSpace<D>& space = model.space();
@@ -119,7 +121,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
 
   vtkNew<vtkCellArray> cells;
   cells->SetData(offsets, ids);
-  vtkNew<vtkUnstructuredGrid> data;
+  auto data = vtkSmartPointer<vtkUnstructuredGrid>::New();
   data->SetPoints(lattice(grid));
   data->SetCells(D == 2 ? VTK_QUAD : VTK_HEXAHEDRON, cells);
   for (vtkDataArray* array : {static_cast<vtkDataArray*>(fraction), static_cast<vtkDataArray*>(velocity),
@@ -164,27 +166,27 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   time->InsertNextValue(state.time);
   data->GetFieldData()->AddArray(time);
 
-  const std::filesystem::path part = file.string() + ".part";
+  return data;
+}
+
+template <int D>
+void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& file) {
+  vtkObject::GlobalWarningDisplayOff();  // problems are reported below, once
   vtkNew<vtkXMLUnstructuredGridWriter> writer;
-  writer->SetInputData(data);
-  writer->SetFileName(part.c_str());
+  writer->SetInputData(snapshot_data(model));
+  writer->WriteToOutputStringOn();
   writer->SetDataModeToAppended();
   writer->EncodeAppendedDataOff();
   writer->SetCompressorTypeToLZ4();
-  const bool written = writer->Write() == 1 && writer->GetErrorCode() == vtkErrorCode::NoError;
-  std::error_code status;
-  if (written) std::filesystem::rename(part, file, status);
-  if (!written || status) {
-    std::error_code ignored;
-    std::filesystem::remove(part, ignored);
-    const char* why = writer->GetErrorCode() == vtkErrorCode::OutOfDiskSpaceError
-                          ? "the disk is full"
-                          : "no space, or no right to write there";
-    throw failure(fmt::format("the snapshot '{}' cannot be written: {}", file.string(), why),
-                  "free some space or choose another folder with --into");
-  }
+  if (writer->Write() != 1 || writer->GetErrorCode() != vtkErrorCode::NoError)
+    throw failure(fmt::format("the snapshot '{}' cannot be made", file.string()));
+  std::string content = writer->GetOutputString();
+  content += snapshot_seal(content);
+  write_file(file, content);
 }
 
+template vtkSmartPointer<vtkUnstructuredGrid> snapshot_data<2>(const sharp::Model<2>&);
+template vtkSmartPointer<vtkUnstructuredGrid> snapshot_data<3>(const sharp::Model<3>&);
 template void write_snapshot<2>(const sharp::Model<2>&, const std::filesystem::path&);
 template void write_snapshot<3>(const sharp::Model<3>&, const std::filesystem::path&);
 

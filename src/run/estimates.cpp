@@ -1,6 +1,13 @@
 #include "run/estimates.hpp"
 
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <algorithm>
 #include <cmath>
+
+#include "base/error.hpp"
+#include "base/text.hpp"
 
 namespace wavy {
 
@@ -13,7 +20,15 @@ std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const shar
   const bool in_floor = given.opening.side == 0 && given.opening.axis == D - 1;
   const bool dammed = !setup.inserts.empty() || !setup.thin_walls.empty();
   const bool in_side = given.opening.axis != D - 1 && !dammed;
-  if (given.given != OpeningSetup<D>::Given::pressure || !(in_floor || in_side) || !(g > 0)) return {};
+  // A level that is balanced, a back pressure or a feed keeps what would drain.
+  const bool free = given.given == OpeningSetup<D>::Given::pressure && !given.balances && given.value.is_constant() &&
+                    given.value(0) == 0 && given.opening.outside == sharp::Opening<D>::Outside::air;
+  const bool fed = std::ranges::any_of(setup.openings, [](const auto& other) {
+    return other.given != OpeningSetup<D>::Given::pressure && other.given != OpeningSetup<D>::Given::level &&
+           !(other.value.is_constant() && other.direction * other.value(0) <= 0);
+  });
+  const bool covered = std::ranges::any_of(setup.thin_walls, [](const auto& wall) { return wall.normal[D - 1] != 0; });
+  if (!free || fed || covered || !(in_floor || in_side) || !(g > 0)) return {};
   // Open and liquid volume of every layer of cells.
   const auto layers = static_cast<std::size_t>(grid.cells()[D - 1]);
   std::vector<double> open(layers);
@@ -27,6 +42,18 @@ std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const shar
   const double outlet = 0.5 * (corners[0][D - 1] + corners[1][D - 1]);
   const double area = model.skin().area(opening) * setup.thickness;
   const double h = grid.spacing()[D - 1];
+  // Where the way down is narrower than the opening, or the opening as wide as the vessel, something else rules.
+  double narrowest = 1e300;
+  double widest = 0;
+  double above = liquid;
+  for (std::size_t k = 0; k < layers && above > 0; ++k) {
+    above -= open[k];
+    if (grid.lower()[D - 1] + (static_cast<double>(k) + 1) * h < outlet) continue;
+    narrowest = std::min(narrowest, open[k] / h);
+    widest = std::max(widest, open[k] / h);
+  }
+  constexpr double as_wide = 0.5;
+  if ((in_floor && narrowest < 0.9 * area) || area > as_wide * widest) return {};
   // The layers that hold it, as if it stood level; from the top down.
   std::vector<std::array<double, 2>> held;  // volume, and level of its upper side
   for (std::size_t k = 0; k < layers && liquid > 0; ++k) {
@@ -60,6 +87,39 @@ std::optional<double> given_flow(const Setup<D>& setup, const sharp::Model<D>& m
   return model.skin().openings()[opening].flow(time) * setup.thickness;
 }
 
+template <int D>
+double needed_memory(const Setup<D>& setup) {
+  // Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver; more where walls cut
+  // the grid.
+  constexpr double arrays_per_cell = D == 2 ? 38 : 58;
+  constexpr double arrays_for_walls = 19;
+  constexpr double program = 6e7;
+  const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size, setup.periodic);
+  const Layout<D> layout(cells.block_cells);
+  double count = 1;
+  for (const int n : cells.cells) count *= n;
+  const double padded = static_cast<double>(layout.size) / static_cast<double>(product(layout.cells));
+  const double arrays = arrays_per_cell + (cuts_the_grid(setup) ? arrays_for_walls : 0.0);
+  return 8 * arrays * padded * count + program;
+}
+
+template <int D>
+void require_memory(const Setup<D>& setup) {
+  const double needed = needed_memory(setup);
+  const double there = static_cast<double>(sysconf(_SC_PHYS_PAGES)) * static_cast<double>(sysconf(_SC_PAGE_SIZE));
+  if (needed <= there) return;
+  const double larger = std::pow(needed / there, 1.0 / D);
+  throw input_error(setup.grid_place,
+                    fmt::format("a cell of {} takes {:.3g} GB of memory; this machine has {:.3g} GB",
+                                quantity(setup.cell_size, "m"), needed / 1e9, there / 1e9),
+                    fmt::format("choose a cell of {} or more, or a machine with more memory",
+                                quantity(1.1 * larger * setup.cell_size, "m", 2)));
+}
+
+template double needed_memory<2>(const Setup<2>&);
+template double needed_memory<3>(const Setup<3>&);
+template void require_memory<2>(const Setup<2>&);
+template void require_memory<3>(const Setup<3>&);
 template std::vector<std::array<double, 2>> drain_curve<2>(const Setup<2>&, const sharp::Model<2>&, std::size_t);
 template std::vector<std::array<double, 2>> drain_curve<3>(const Setup<3>&, const sharp::Model<3>&, std::size_t);
 template std::optional<double> given_flow<2>(const Setup<2>&, const sharp::Model<2>&, std::size_t, double);

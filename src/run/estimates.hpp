@@ -18,6 +18,14 @@ template <int D>
 std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const sharp::Model<D>& model,
                                                std::size_t opening);
 
+/// Memory that a run of the case takes, from its numbers of cells alone [bytes].
+template <int D>
+double needed_memory(const Setup<D>& setup);
+
+/// Throws an input error at grid.cell where this machine has less memory than a run of the case takes.
+template <int D>
+void require_memory(const Setup<D>& setup);
+
 /// Volume flow that an opening brings in at a time [m3/s], negative: takes out; nothing where it follows from the
 /// pressure or a level.
 template <int D>

@@ -1,8 +1,12 @@
 #include "run/gauges.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <utility>
+
+#include "base/error.hpp"
 
 namespace wavy {
 namespace {
@@ -34,56 +38,104 @@ double thin_friction(const OpenSpace<D>& space, const Grid<D>& grid, int block, 
   return closed * 2 / (h * h) * space.weight(block, grid.layout(), at);
 }
 
+/// fn(cell, weight) for the cells whose middles lie round a place along the first `axes` axes.
+template <int D, class Fn>
+void for_cells_round(const Grid<D>& grid, const Vec<D>& place, int axes, Fn&& fn) {
+  std::array<Between, D> sides;
+  for (int d = 0; d < axes; ++d) sides[d] = between(place[d], grid.lower()[d], grid.spacing()[d], grid.cells()[d]);
+  for (int corner = 0; corner < (1 << axes); ++corner) {
+    Index<D> cell{};
+    double weight = 1;
+    for (int d = 0; d < axes; ++d) {
+      const bool up = ((corner >> d) & 1) != 0;
+      cell[d] = up ? sides[d].upper : sides[d].lower;
+      weight *= up ? sides[d].weight : 1 - sides[d].weight;
+    }
+    if (weight != 0) fn(cell, weight);
+  }
+}
+
 }  // namespace
+
+/// The column of cells over a cell, from the bottom up: a new stretch begins wherever a solid closes it.
+template <int D>
+auto Gauges<D>::column_at(const sharp::Model<D>& model, const CellMap<D>& map, Index<D> cell) -> LevelColumn {
+  const Grid<D>& grid = model.grid();
+  const OpenSpace<D>& space = model.space();
+  const double h = grid.spacing()[D - 1];
+  LevelColumn column;
+  bool closed = true;  // below the cell at hand
+  for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
+    const CellPlace place = map(cell);
+    const double open = open_share(space, place.block, place.at);
+    if (!space.whole(place.block)) closed = closed || space.area()[D - 1].block(place.block)[place.at] == 0;
+    if (open == 0) {
+      closed = true;
+      continue;
+    }
+    Part part{place.block, place.at, h};
+    if (closed) {
+      part.weight = open * h;
+      column.stretches.push_back({grid.lower()[D - 1] + (cell[D - 1] + 1 - open) * h, {}});
+    }
+    column.stretches.back().cells.push_back(part);
+    closed = false;
+  }
+  return column;
+}
+
+template <int D>
+void Gauges<D>::add_level(const Gauge<D>& gauge, const sharp::Model<D>& model, const CellMap<D>& map) {
+  std::vector<LevelColumn> columns;
+  double sum = 0;
+  for_cells_round<D>(model.grid(), gauge.at, D - 1, [&](const Index<D>& cell, double weight) {
+    LevelColumn column = column_at(model, map, cell);
+    if (column.stretches.empty()) return;
+    column.weight = weight;
+    sum += weight;
+    columns.push_back(std::move(column));
+  });
+  if (columns.empty())
+    throw input_error(gauge.place, fmt::format("the level gauge '{}' lies in a solid over its whole height", gauge.name),
+                      "move it to where the fluid is");
+  for (auto& column : columns) column.weight /= sum;
+  levels_.back() = std::move(columns);
+}
+
+/// Where the surface is: that of the highest solid on which liquid stands, by half a cell or more, else on the floor.
+template <int D>
+double Gauges<D>::level(const std::vector<LevelColumn>& columns, const sharp::Model<D>& model) const {
+  const double film = 0.5 * model.grid().spacing()[D - 1];
+  double value = 0;
+  for (const auto& column : columns)
+    for (auto stretch = column.stretches.rbegin(); stretch != column.stretches.rend(); ++stretch) {
+      double liquid = 0;
+      for (const Part& part : stretch->cells)
+        liquid += part.weight * model.state().F.block(part.block)[part.offset];
+      if (liquid < film && stretch + 1 != column.stretches.rend()) continue;
+      value += column.weight * (stretch->floor + liquid);
+      break;
+    }
+  return value;
+}
 
 template <int D>
 Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model) : setup_(setup), passed_(setup.openings.size()) {
   const Grid<D>& grid = model.grid();
   const CellMap<D> map(grid);
-  const auto part = [&](const Index<D>& cell, double weight) {
-    const CellPlace place = map(cell);
-    return Part{place.block, place.at, weight};
-  };
   columns_.push_back({"time", "s"});
   for (const auto& gauge : setup.gauges) {
     std::vector<Part> parts;
-    double base = 0;
-
-    const int axes = gauge.measures == Measure::level ? D - 1 : D;  // a level sums over the last axis
-    if (gauge.measures == Measure::level || gauge.measures == Measure::pressure) {
-      std::array<Between, D> sides;
-      for (int d = 0; d < axes; ++d)
-        sides[d] = between(gauge.at[d], grid.lower()[d], grid.spacing()[d], grid.cells()[d]);
-      for (int corner = 0; corner < (1 << axes); ++corner) {
-        Index<D> cell{};
-        double weight = 1;
-        for (int d = 0; d < axes; ++d) {
-          const bool up = ((corner >> d) & 1) != 0;
-          cell[d] = up ? sides[d].upper : sides[d].lower;
-          weight *= up ? sides[d].weight : 1 - sides[d].weight;
-        }
-        if (weight == 0) continue;
-        if (gauge.measures == Measure::pressure) {
-          parts.push_back(part(cell, weight));
-        } else {
-          // The height of the liquid stands on what is solid below it.
-          bool floor = true;
-          base += weight * grid.lower()[D - 1];
-          for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
-            Part one = part(cell, weight * grid.spacing()[D - 1]);
-            const double open = open_share(model.space(), one.block, one.offset);
-            if (floor) base += (1 - open) * one.weight;
-            floor = floor && open == 0;
-            one.weight *= open;
-            parts.push_back(one);
-          }
-        }
-      }
-    }
+    levels_.emplace_back();
+    if (gauge.measures == Measure::level) add_level(gauge, model, map);
+    if (gauge.measures == Measure::pressure)
+      for_cells_round<D>(grid, gauge.at, D, [&](const Index<D>& cell, double weight) {
+        const CellPlace place = map(cell);
+        parts.push_back({place.block, place.at, weight});
+      });
     pieces_.emplace_back();
     if (gauge.measures == Measure::force) pieces_.back() = pieces_of(gauge, model);
     parts_.push_back(std::move(parts));
-    base_.push_back(base);
     switch (gauge.measures) {
       case Measure::level:
         columns_.push_back({gauge.name, "m"});
@@ -103,8 +155,15 @@ Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model) : setup_(
     }
   }
   for (const auto& opening : setup.openings)
-    for (std::size_t p = 0; p < phase_count(setup); ++p)
-      columns_.push_back({flow_column(opening.opening.name, setup.phases[p].name), "m3/s"});
+    for (std::size_t p = 0; p < phase_count(setup); ++p) {
+      const auto column = [&](const char* way) {
+        columns_.push_back({flow_column(opening.opening.name, setup.phases[p].name, way), "m3/s"});
+      };
+      column("");
+      if (opening.given != OpeningSetup<D>::Given::pressure) continue;
+      column("_in");
+      column("_out");
+    }
   for (std::size_t p = 0; p < phase_count(setup); ++p) columns_.push_back({setup.phases[p].name + "_volume", "m3"});
   columns_.push_back({"greatest_speed", "m/s"});
 }
@@ -265,7 +324,7 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
     const auto& gauge = setup_.gauges[g];
     switch (gauge.measures) {
       case Measure::level:
-        row.push_back(base_[g] + sum(parts_[g], state.F));
+        row.push_back(level(levels_[g], model));
         break;
       case Measure::pressure: {
         if (!reference_known) reference = model.reference_pressure();
@@ -301,8 +360,13 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   for (std::size_t i = 0; i < passed_.size(); ++i) {
     const sharp::Passed& now = model.skin().passed()[i];
     for (std::size_t p = 0; p < phase_count(setup_); ++p) {
-      const double gained = now.in[p] - passed_[i].in[p] - (now.out[p] - passed_[i].out[p]);
-      row.push_back(since > 0 ? gained * setup_.thickness / since : 0.0);
+      const double in = now.in[p] - passed_[i].in[p];
+      const double out = now.out[p] - passed_[i].out[p];
+      const auto flow = [&](double volume) { row.push_back(since > 0 ? volume * setup_.thickness / since : 0.0); };
+      flow(in - out);
+      if (setup_.openings[i].given != OpeningSetup<D>::Given::pressure) continue;
+      flow(in);
+      flow(out);
     }
     passed_[i] = now;
   }

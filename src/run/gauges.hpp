@@ -13,8 +13,10 @@ struct Column {
   std::string unit;
 };
 
-/// Name of the column with the flow of a phase through an opening.
-inline std::string flow_column(const std::string& opening, const std::string& phase) { return opening + "_" + phase; }
+/// Names of the columns with the flow of a phase through an opening: net, in, out.
+inline std::string flow_column(const std::string& opening, const std::string& phase, const std::string& way = "") {
+  return opening + "_" + phase + way;
+}
 
 /// The gauges of a run, with the cells that each of them reads found once.
 template <int D>
@@ -23,7 +25,8 @@ class Gauges {
   Gauges(const Setup<D>& setup, const sharp::Model<D>& model);
 
   /// Time first, then the gauges in the order of the case, then what is always measured: the flow of each phase through
-  /// each opening (into the vessel, mean since the last reading), the volume of each phase and the greatest speed.
+  /// each opening (into the vessel, mean since the last reading; where a pressure is given also in and out apart), the
+  /// volume of each phase and the greatest speed. Throws an input error where a level gauge lies in a solid.
   [[nodiscard]] const std::vector<Column>& columns() const { return columns_; }
   [[nodiscard]] std::vector<double> read(const sharp::Model<D>& model);
 
@@ -33,6 +36,18 @@ class Gauges {
     std::ptrdiff_t offset = 0;
     double weight = 0;
   };
+  /// The open cells of one column of the grid, from the bottom up, in stretches between solids.
+  struct Stretch {
+    double floor = 0;         ///< height of the solid that it stands on [m]
+    std::vector<Part> cells;  ///< weight: height of what is open [m]
+  };
+  struct LevelColumn {
+    double weight = 0;
+    std::vector<Stretch> stretches;
+  };
+  [[nodiscard]] static LevelColumn column_at(const sharp::Model<D>& model, const CellMap<D>& map, Index<D> cell);
+  void add_level(const Gauge<D>& gauge, const sharp::Model<D>& model, const CellMap<D>& map);
+  [[nodiscard]] double level(const std::vector<LevelColumn>& columns, const sharp::Model<D>& model) const;
   /// A piece of wall beside a cell.
   struct Piece {
     int block = 0;
@@ -64,8 +79,8 @@ class Gauges {
 
   const Setup<D>& setup_;
   std::vector<Column> columns_;
-  std::vector<std::vector<Part>> parts_;  // per gauge: value = base + sum of weight x cell value
-  std::vector<double> base_;
+  std::vector<std::vector<Part>> parts_;           // per gauge, of pressures: value = sum of weight x cell value
+  std::vector<std::vector<LevelColumn>> levels_;   // per gauge, of levels
   std::vector<std::vector<Piece>> pieces_;  // per gauge, of forces
   std::vector<sharp::Passed> passed_;       // at the last reading
   std::vector<double> shown_;               // per gauge: its reading

@@ -36,7 +36,7 @@ struct Ledger {
   long unconverged = 0;  ///< steps whose pressure did not reach the tolerance
   long viscous_iterations = 0;
   long cells = 0;
-  double end_time = 0;                   ///< [s]
+  double ended_at = 0;                   ///< [s]
   double wall_seconds = 0;               ///< of the whole run, output included
   std::array<double, 4> part_seconds{};  ///< advection, viscosity, forces, projection
   double output_seconds = 0;

@@ -266,7 +266,7 @@ void simulate_line(const LineSetup& setup, line::Model& model, const LineSinks& 
     ledger.mass_now = model.held();
     ledger.mass_in = model.came();
     ledger.mass_out = model.went();
-    ledger.end_time = model.state().time;
+    ledger.ended_at = model.state().time;
     ledger.wall_seconds = seconds();
   };
   Controllers controllers(setup);

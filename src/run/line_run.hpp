@@ -97,7 +97,7 @@ struct LineLedger {
   long iterations = 0;
   double greatest_volume_error = 0;
   double smallest_step = 0, largest_step = 0;
-  double end_time = 0;
+  double ended_at = 0;
   double wall_seconds = 0;
   std::size_t sections = 0;
   bool interrupted = false;

@@ -5,9 +5,33 @@
 #include <algorithm>
 
 #include "base/error.hpp"
+#include "base/text.hpp"
 #include "mesh/cover.hpp"
+#include "run/laying.hpp"
 
 namespace wavy {
+
+template <int D>
+double filled_up_to(const Setup<D>& setup) {
+  double top = setup.lower[D - 1];
+  for (const auto& fill : setup.fills) {
+    if (fill.phase != 0) continue;
+    if (const auto* level = std::get_if<BelowLevel<D>>(&fill.shape); level != nullptr && !fill.volume)
+      top = std::max(top, level->height);
+    if (const auto* box = std::get_if<AlignedBox<D>>(&fill.shape)) top = std::max(top, box->upper[D - 1]);
+  }
+  return top;
+}
+
+template <int D>
+bool submerged(const Setup<D>& setup, const OpeningSetup<D>& given) {
+  const auto& opening = given.opening;
+  if (!given.wall.empty() || opening.axis == D - 1) return false;
+  double top = setup.size[D - 1];
+  if (opening.within) top = opening.within->upper[D - 1];
+  if (opening.round) top = opening.round->centre[D - 1] + opening.round->radius;
+  return top <= filled_up_to(setup);
+}
 
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup) {
@@ -17,7 +41,7 @@ Grid<D> make_grid(const Setup<D>& setup) {
 template <int D>
 OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid) {
   const bool round = setup.symmetry == Symmetry::round;
-  if (!setup.vessel && setup.inserts.empty() && setup.thin_walls.empty() && !round) return {};
+  if (!cuts_the_grid(setup)) return {};
   OpenSpace<D> space(grid, setup.vessel ? &*setup.vessel : nullptr, setup.inserts, setup.thin_walls, round);
   if (setup.symmetry == Symmetry::sector)
     space.set_mirrors(grid, [&](const Vec<D>& place) {
@@ -124,14 +148,14 @@ void check_moving_walls(const Setup<D>& setup, const Grid<D>& grid, const OpenSp
     for (const auto& part : parts) {
       const auto met = sharp::meet_wall(grid, space, moving, static_cast<int>(i), part);
       if (met.greatest <= 0)
-        throw input_error({}, fmt::format("the moving wall '{}' touches no fluid", wall.name),
+        throw input_error(wall.place, fmt::format("the moving wall '{}' touches no fluid", wall.name),
                           "a side counts where the vessel's box ends there; for a vessel of another shape write wall "
                           "= \"vessel\"");
       constexpr double smooth = 0.05;
       const double cells = grid.smallest_spacing() * (part.velocity == Vec<D>{} ? 1 / met.greatest : 0.0);
       if (met.across > (smooth + cells) * met.greatest)
         throw input_error(
-            {},
+            wall.place,
             fmt::format("the wall '{}' does not move along itself near ({:.4g}, {:.4g}{}) m: it would "
                         "push the fluid aside",
                         wall.name, met.place[0], met.place[1], D == 3 ? fmt::format(", {:.4g}", met.place[D - 1]) : ""),
@@ -168,6 +192,17 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
 }
 
 namespace {
+
+/// Calls fn; an error of the input that it throws without a place gets this one.
+template <class Fn>
+auto at_place(const Place& place, Fn&& fn) {
+  try {
+    return fn();
+  } catch (const Error& error) {
+    if (error.fault() != Fault::input || !error.place().file.empty()) throw;
+    throw input_error(place, error.problem(), error.remedy());
+  }
+}
 
 /// Height below which the open volume, thickness included, is `volume` [m3]. The whole height where there is less.
 template <int D>
@@ -209,14 +244,24 @@ std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D
   for (const auto& given : setup.openings) {
     sharp::Opening<D> opening = given.opening;
     if (!given.wall.empty()) opening.on_wall = share_of_wall(setup, grid, given);
+    sharp::Opening<D> alone = opening;
+    alone.pressure = [](double) { return 0.0; };
+    const double area = at_place(given.place, [&] {
+      try {
+        return sharp::Skin<D>(grid, space, {alone}).area(0);
+      } catch (const Error& error) {
+        if (setup.symmetry != Symmetry::sector) throw;
+        throw input_error({}, fmt::format("{} that lies in the computed wedge, from 0 to {:.4g} deg round the middle",
+                                          error.problem(), setup.sector * 180 / std::numbers::pi),
+                          "an opening stands for itself and its images in all wedges: place one of them in this wedge");
+      }
+    });
 
     const double share = opening.share;
     const double rho = share * setup.phases[0].properties.density + (1 - share) * setup.phases[1].properties.density;
     double factor = given.direction;
     if (given.given == Given::speed) {
-      sharp::Opening<D> alone = opening;
-      alone.pressure = [](double) { return 0.0; };
-      factor *= sharp::Skin<D>(grid, space, {alone}).area(0);
+      factor *= area;
     } else if (given.given == Given::volume_flow) {
       factor /= setup.thickness;
     } else if (given.given == Given::mass_flow) {
@@ -239,8 +284,17 @@ std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D
 template <int D>
 std::vector<Fill<D>> placed_fills(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
   std::vector<Fill<D>> fills = setup.fills;
-  for (auto& part : fills)
-    if (part.volume) part.shape = BelowLevel<D>{level_of_volume(setup, grid, space, *part.volume)};
+  for (auto& part : fills) {
+    if (!part.volume) continue;
+    const double room = open_volume(grid, space) * setup.thickness;
+    constexpr double hair = 1e-9;
+    if (*part.volume > room * (1 + hair))
+      throw input_error(part.place,
+                        fmt::format("{} do not fit into the vessel, which has room for {}", quantity(*part.volume, "m3"),
+                                    quantity(room, "m3")),
+                        "give a smaller volume, or a larger vessel");
+    part.shape = BelowLevel<D>{level_of_volume(setup, grid, space, *part.volume)};
+  }
   return fills;
 }
 
@@ -248,33 +302,21 @@ std::vector<Fill<D>> placed_fills(const Setup<D>& setup, const Grid<D>& grid, co
 
 template <int D>
 std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
-  const auto fills = placed_fills(setup, grid, space);
-  std::vector<double> replaced(fills.size());
+  const Laying<D> laying(grid, space, placed_fills(setup, grid, space));
+  std::vector<double> replaced(setup.fills.size());
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     const double room = Rooms<D>(space, b)[o] * grid.cell_volume() * setup.thickness;
-    std::array<double, 2> held{};  // by fills so far, of each phase
-    for (std::size_t k = 0; k < fills.size(); ++k) {
-      const double covered = covered_share<D>(grid, space, b, o, cell, fills[k].shape);
-      const auto own = static_cast<std::size_t>(fills[k].phase);
-      replaced[k] += room * covered * held[1 - own];
-      held[own] = covered + (1 - covered) * held[own];
-      held[1 - own] *= 1 - covered;
-    }
+    const auto held = laying.in(b, o, cell);
+    for (std::size_t k = 0; k < replaced.size(); ++k) replaced[k] += room * held.replaced[k];
   });
   return replaced;
 }
 
 template <int D>
 void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F) {
-  const auto fills = placed_fills(setup, grid, space);
-
+  const Laying<D> laying(grid, space, placed_fills(setup, grid, space));
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    double share = 0;
-    for (const auto& part : fills) {
-      const double covered = covered_share<D>(grid, space, b, o, cell, part.shape);
-      share = share * (1 - covered) + (part.phase == 0 ? covered : 0.0);
-    }
-    F.block(b)[o] = share;
+    F.block(b)[o] = laying.in(b, o, cell).liquid;
   });
 }
 
@@ -284,14 +326,14 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
   if (space.parts().size() > 1) {
     std::string place;
     for (const double x : space.part_places()[1]) place += fmt::format("{}{:.4g}", place.empty() ? "" : ", ", x);
-    throw input_error({},
+    throw input_error(setup.vessel_place,
                       fmt::format("the vessel falls into {} parts without a way between them; one of them, {:.2g} % "
                                   "of the volume, begins at ({}) m",
                                   space.parts().size(), 100 * space.parts()[1], place),
                       "leave a gap of at least one cell between inserts and walls, or choose a smaller grid.cell");
   }
   if (!space.whole() && space.open_cells() == 0)
-    throw input_error({}, "vessel and inserts leave no open space", "check the sizes of the inserts");
+    throw input_error(setup.vessel_place, "vessel and inserts leave no open space", "check the sizes of the inserts");
   check_moving_walls(setup, grid, space);
   auto openings = make_openings(setup, grid, space);
   auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup), std::move(space), openings);
@@ -310,6 +352,10 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
 
 template std::size_t nearest_solid<2>(const Setup<2>&, const Vec<2>&);
 template std::size_t nearest_solid<3>(const Setup<3>&, const Vec<3>&);
+template double filled_up_to<2>(const Setup<2>&);
+template double filled_up_to<3>(const Setup<3>&);
+template bool submerged<2>(const Setup<2>&, const OpeningSetup<2>&);
+template bool submerged<3>(const Setup<3>&, const OpeningSetup<3>&);
 template Grid<2> make_grid<2>(const Setup<2>&);
 template Grid<3> make_grid<3>(const Setup<3>&);
 template sharp::Settings<2> model_settings<2>(const Setup<2>&);

@@ -11,6 +11,7 @@
 #include <type_traits>
 #include <vector>
 
+#include "base/error.hpp"
 #include "base/formula.hpp"
 #include "geometry/shapes.hpp"
 #include "mesh/open_space.hpp"
@@ -40,6 +41,7 @@ struct Fill {
   std::optional<double> volume{};  ///< [m3]: the shape is a level, as high as leaves this open volume below it
   /// Mean velocity in the box lower..upper that comes with it [m/s].
   std::function<Vec<D>(const Vec<D>& lower, const Vec<D>& upper)> velocity{};
+  Place place{};  ///< in the case file
 };
 
 /// "left", "right", "front", "back", "bottom" or "top": the lower (0) or upper (1) side of an axis; the last one points
@@ -66,9 +68,12 @@ struct OpeningSetup {
   std::size_t gauge{};  ///< level: number of the gauge that is held
   double target = 0;    ///< level [m]; of a pressure: the one that it balances, where `balances`
   bool balances = false;
+  bool has_stub = false;  ///< a pipe leads to it from the vessel's box
+  bool outside_given = false;  ///< the case says what is at rest outside
 
   double gain = 0;  ///< level: flow out per height above the target [m2/s]
   double most = 0;  ///< level: greatest flow out [m3/s]
+  Place place{};    ///< in the case file
 };
 
 /// A wall by its name in the case.
@@ -87,6 +92,7 @@ struct MovingWall : NamedWall {
   Formula turning;                  ///< of t [rad/s]
   int axis = 2;                     ///< that it turns about
   Vec<D> about{};                   ///< [m]
+  Place place{};                    ///< in the case file
 };
 
 enum class Measure { level, pressure, volume, greatest_speed, force };
@@ -101,6 +107,7 @@ struct Gauge {
   NamedWall wall{};          ///< force: on what
   int axis = 0;              ///< force: its component
   double response_time = 0;  ///< of the instrument: lag of first order [s]
+  Place place{};             ///< in the case file
 };
 
 struct Schedule {
@@ -143,6 +150,7 @@ struct Setup {
   Schedule schedule;
   double courant = 0.4;
   double projection_tolerance = 1e-6;
+  Place vessel_place{}, grid_place{};  ///< of these sections in the case file
 };
 
 /// Whether the lower side of an axis is no wall but where the mirror image of what is computed begins.
@@ -171,6 +179,12 @@ double share_of_vessel(const Setup<D>& setup) {
   return 1;
 }
 
+/// Solids, or an axis of revolution, make cells unlike each other.
+template <int D>
+bool cuts_the_grid(const Setup<D>& setup) {
+  return setup.vessel || !setup.inserts.empty() || !setup.thin_walls.empty() || setup.symmetry == Symmetry::round;
+}
+
 /// How many phases are computed.
 template <int D>
 std::size_t phase_count(const Setup<D>& setup) {
@@ -183,6 +197,14 @@ double beyond_sector(const Setup<D>& setup, const std::type_identity_t<Vec<D>>& 
   return std::cos(setup.sector) * (place[1] - 0.5 * setup.size[1]) -
          std::sin(setup.sector) * (place[0] - 0.5 * setup.size[0]);
 }
+
+/// Height up to which fills put the denser phase, as far as their shapes tell without a grid [m].
+template <int D>
+double filled_up_to(const Setup<D>& setup);
+
+/// An opening on an upright side lies wholly below what is filled.
+template <int D>
+bool submerged(const Setup<D>& setup, const OpeningSetup<D>& given);
 
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup);
@@ -206,8 +228,8 @@ std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid,
 template <int D>
 std::size_t nearest_solid(const Setup<D>& setup, const std::type_identity_t<Vec<D>>& place);
 
-/// The model of a setup, filled. The grid must outlive it. Throws an input error, without a place, when an opening
-/// leads nowhere, a moving wall does not move along itself or the vessel falls into parts.
+/// The model of a setup, filled. The grid must outlive it. Throws an input error where an opening leads nowhere, a moving
+/// wall does not move along itself, the vessel falls into parts or a fill has no room.
 template <int D>
 std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid);
 

@@ -58,7 +58,7 @@ void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) 
   ledger.smeared = smeared_share<D>(model.grid(), model.space(), model.state().F);
   ledger.greatest_smeared = std::max(ledger.greatest_smeared, ledger.smeared);
   ledger.kinetic_energy = model.kinetic_energy() * setup.thickness;
-  ledger.end_time = model.state().time;
+  ledger.ended_at = model.state().time;
 }
 
 }  // namespace

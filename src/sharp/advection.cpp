@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <utility>
 
 #include "geometry/clip.hpp"
@@ -170,16 +171,22 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
       const double out_low = place < first[axis] ? 0.0 : -C[at];
       const double out_high = place + 1 == end[axis] ? 0.0 : C[at + s];
       if (out_low <= 0 && out_high <= 0) continue;
-      if (cut.volume != nullptr && (cut.at_wall[at] != 0 || cut.space->axisymmetric())) {
+      const Sheets<D>* sheets = cut.front == nullptr ? nullptr : &cut.front->sheets();
+      const bool at_sheet = sheets != nullptr && sheets->alone_at(cut.block, at);
+      if (cut.volume != nullptr && ((cut.at_wall[at] != 0 && !at_sheet) || cut.space->axisymmetric())) {
         if (out_low > 0) flux[at] = -liquid_leaving<D>(cut, layout, at, F[at], axis, false, cut.area[at], out_low);
         if (out_high > 0)
           flux[at + s] = liquid_leaving<D>(cut, layout, at, F[at], axis, true, cut.area[at + s], out_high);
         continue;
       }
-      const Vec<D> normal = interface_normal<D>(shares + at, layout.step);
+      std::optional<SeenShares<D>> seen;
+      if (sheets != nullptr && sheets->near(cut.block, at)) seen.emplace(*sheets, layout, cut.block, at, shares);
+      const double* around = seen ? seen->middle() : shares + at;
+      const auto& step = seen ? SeenShares<D>::step() : layout.step;
+      const Vec<D> normal = interface_normal<D>(around, step);
       if (sum_of_absolutes<D>(normal) <= 0) continue;  // no gradient: the uniform flux stands
       const Plane<D> plane = plane_through<D>(normal, F[at]);
-      const double bend = curvature_in_cells<D>(shares + at, layout.step);
+      const double bend = curvature_in_cells<D>(around, step);
       if (out_low > 0) flux[at] = -liquid_in_slab<D>(plane, bend, F[at], axis, 0.0, out_low);
       if (out_high > 0) flux[at + s] = liquid_in_slab<D>(plane, bend, F[at], axis, 1 - out_high, out_high);
     }
@@ -327,6 +334,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       liquid = scratch.liquid.data() + layout.first - lo[across] * layout.step[across];
     }
     liquid_flux<D>(layout, axis, lo, faces_hi, F, field.shares, field.face_u, dt_over_h, cut, C, liquid);
+    if (skin != nullptr) skin->set_incoming(block, axis, F, C, liquid);
     Index<D> lines_hi = hi;
     lines_hi[axis] = 1;
     const auto& rows = scratch.rows;

@@ -7,16 +7,10 @@
 #include "sharp/heights.hpp"
 #include "sharp/parts.hpp"
 #include "sharp/reconstruction.hpp"
+#include "sharp/sheets.hpp"
 
 namespace wavy::sharp {
 namespace {
-
-/// The cell at the wall with the contact line, and the plane there.
-template <int D>
-struct ContactCell {
-  Index<D> cell{};
-  Plane<D> plane;
-};
 
 /// Angle in the liquid between the wall and the interface [rad]. With a slip length the angle that one sees follows the
 /// speed of the line: theta^3 = theta_e^3 + 9 Ca ln(h/2 / slip length) (Voinov 1976; Cox, J. Fluid Mech. 168 (1986)
@@ -49,14 +43,68 @@ std::optional<double> front_of_row(const double* F, std::ptrdiff_t out, int inwa
 }  // namespace
 
 template <int D>
+bool meets_walls_upright(const Settings<D>& settings) {
+  return settings.slip_length <= 0 && std::abs(settings.contact_angle - M_PI / 2) < 1e-9;
+}
+
+template <int D>
+std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D>& settings, const double* F,
+                                           const Vec<D>& out_of, const std::array<std::array<int, 2>, D>& room,
+                                           const Vec<D>& velocity, int axis, int side) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  const bool moving = settings.slip_length > 0;
+  Vec<D> along = out_of;
+  along[axis] = 0;
+  double length = 0;
+  for (int d = 0; d < D; ++d) {
+    along[d] /= h[d];
+    length += along[d] * along[d];
+  }
+  length = std::sqrt(length);
+  if (length <= 0) return std::nullopt;
+  // A thin wedge fills several cells: the line is in the last of them.
+  int main = axis == 0 ? 1 : 0;
+  for (int d = 0; d < D; ++d)
+    if (d != axis && std::abs(along[d]) > std::abs(along[main])) main = d;
+  const bool rising = along[main] > 0;
+  const std::ptrdiff_t out = rising ? layout.step[main] : -layout.step[main];
+  const bool acute = settings.contact_angle <= M_PI / 2;
+  if (acute ? F[out] >= pure : F[-out] <= 1 - pure) return std::nullopt;
+  double speed = 0;  // of the line, towards the gas
+  for (int d = 0; d < D; ++d) {
+    along[d] /= length;
+    if (moving) speed += along[d] * velocity[d];
+  }
+  const double theta =
+      moving && settings.surface_tension > 0
+          ? angle_at_speed(settings.contact_angle, settings.liquid.viscosity * speed / settings.surface_tension,
+                           std::log(0.5 * grid.smallest_spacing() / settings.slip_length))
+          : settings.contact_angle;
+  Vec<D> normal = along;
+  for (double& c : normal) c *= std::sin(theta);
+  normal[axis] = (side == 0 ? 1 : -1) * std::cos(theta);
+  for (int d = 0; d < D; ++d) normal[d] *= h[d];
+  ContactCell<D> contact;
+  contact.axis = axis;
+  contact.side = side;
+  contact.plane = plane_through<D>(normal, *F);
+  const auto& [below, above] = room[static_cast<std::size_t>(main)];
+  if (const auto front = front_of_row(F, out, rising ? below : above, rising ? above : below)) {
+    contact.plane.offset = 0;
+    for (int d = 0; d < D; ++d)
+      contact.plane.offset += contact.plane.normal[d] * (d != main ? 0.5 : rising ? *front : 1 - *front);
+  }
+  return contact;
+}
+
+template <int D>
 void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<D>& field,
                         const CellVectors<D>& velocity, int width) {
-  const bool moving = settings.slip_length > 0;
-  const bool mirrored = !moving && std::abs(settings.contact_angle - M_PI / 2) < 1e-9;
+  const bool mirrored = meets_walls_upright(settings);
   fill_halo(grid, field, mirrored ? width : pad, all_walls<D>(Mirror::even));
   if (mirrored) return;
   const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
     double* F = field.block(b);
     for (int axis = 0; axis < D; ++axis)
@@ -76,49 +124,20 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<
         hi[axis] = first + 1;
         for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            if (!is_mixed(F[at])) continue;
-            Vec<D> along = direction_out<D>(F + at, layout.step);
-            along[axis] = 0;
-            double length = 0;
+            if (!carries_interface<D>(F + at, layout.step)) continue;
+            Vec<D> u;
+            Index<D> cell;
+            std::array<std::array<int, 2>, D> room;
             for (int d = 0; d < D; ++d) {
-              along[d] /= h[d];
-              length += along[d] * along[d];
+              u[d] = velocity[d].block(b)[at];
+              cell[d] = axis_index<D>(layout, at, d);
+              room[static_cast<std::size_t>(d)] = {cell[d] + pad, layout.cells[d] + pad - 1 - cell[d]};
             }
-            length = std::sqrt(length);
-            if (length <= 0) continue;
-            // A thin wedge fills several cells: the line is in the last of them.
-            int main = axis == 0 ? 1 : 0;
-            for (int d = 0; d < D; ++d)
-              if (d != axis && std::abs(along[d]) > std::abs(along[main])) main = d;
-            const std::ptrdiff_t out = along[main] > 0 ? layout.step[main] : -layout.step[main];
-            const bool acute = settings.contact_angle <= M_PI / 2;
-            if (acute ? F[at + out] >= pure : F[at - out] <= 1 - pure) continue;
-            double speed = 0;  // of the line, towards the gas
-            for (int d = 0; d < D; ++d) {
-              along[d] /= length;
-              if (moving) speed += along[d] * velocity[d].block(b)[at];
-            }
-            const double theta = moving && settings.surface_tension > 0
-                                     ? angle_at_speed(settings.contact_angle,
-                                                      settings.liquid.viscosity * speed / settings.surface_tension,
-                                                      std::log(0.5 * grid.smallest_spacing() / settings.slip_length))
-                                     : settings.contact_angle;
-            Vec<D> normal = along;
-            for (double& c : normal) c *= std::sin(theta);
-            normal[axis] = (side == 0 ? 1 : -1) * std::cos(theta);
-            for (int d = 0; d < D; ++d) normal[d] *= h[d];
-            ContactCell<D> contact;
-            contact.plane = plane_through<D>(normal, F[at]);
-            for (int d = 0; d < D; ++d) contact.cell[d] = axis_index<D>(layout, at, d);
-            const bool rising = along[main] > 0;
-            const int outward = rising ? layout.cells[main] + pad - 1 - contact.cell[main] : contact.cell[main] + pad;
-            const int inward = layout.cells[main] + 2 * pad - 1 - outward;
-            if (const auto front = front_of_row(F + at, out, inward, outward)) {
-              contact.plane.offset = 0;
-              for (int d = 0; d < D; ++d)
-                contact.plane.offset += contact.plane.normal[d] * (d != main ? 0.5 : rising ? *front : 1 - *front);
-            }
-            contacts.push_back(contact);
+            auto contact =
+                find_contact<D>(grid, settings, F + at, direction_out<D>(F + at, layout.step), room, u, axis, side);
+            if (!contact) continue;
+            contact->cell = cell;
+            contacts.push_back(*contact);
           }
         });
         if (contacts.empty()) continue;
@@ -145,20 +164,21 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<
               nearest = &contact;
             }
             if (nearest == nullptr) continue;
-            Vec<D> m;
-            double base = nearest->plane.offset;
-            for (int d = 0; d < D; ++d) {
-              const double c = nearest->plane.normal[d];
-              m[d] = std::abs(c);
-              base -= c * (cell[d] - nearest->cell[d]) + std::min(c, 0.0);
-            }
-            F[o + i] = share_below<D>(m, base);
+            Index<D> shift;
+            for (int d = 0; d < D; ++d) shift[d] = cell[d] - nearest->cell[d];
+            F[o + i] = share_in_cell<D>(nearest->plane, shift);
           }
         });
       }
   });
 }
 
+template bool meets_walls_upright<2>(const Settings<2>&);
+template bool meets_walls_upright<3>(const Settings<3>&);
+template std::optional<ContactCell<2>> find_contact<2>(const Grid<2>&, const Settings<2>&, const double*, const Vec<2>&,
+                                                       const std::array<std::array<int, 2>, 2>&, const Vec<2>&, int, int);
+template std::optional<ContactCell<3>> find_contact<3>(const Grid<3>&, const Settings<3>&, const double*, const Vec<3>&,
+                                                       const std::array<std::array<int, 2>, 3>&, const Vec<3>&, int, int);
 template void fill_fraction_halo<2>(const Grid<2>&, const Settings<2>&, Cells<2>&, const CellVectors<2>&, int);
 template void fill_fraction_halo<3>(const Grid<3>&, const Settings<3>&, Cells<3>&, const CellVectors<3>&, int);
 

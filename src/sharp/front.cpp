@@ -24,10 +24,11 @@ std::vector<Index<D>> near_shifts() {
   return shifts;
 }
 
-/// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away. `open`: shares.
+/// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away. `open`: shares; `seen`: null
+/// where no sheet is near.
 template <int D>
-std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const double* open,
-                                   const Layout<D>& layout) {
+std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const double* open, const Layout<D>& layout,
+                                   const SeenShares<D>* seen) {
   static const std::vector<Index<D>> shifts = near_shifts<D>();
   const auto is_clean = [&](std::ptrdiff_t o) {
     bool clean = true;
@@ -39,7 +40,7 @@ std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const
   };
   for (const auto& shift : shifts) {
     const std::ptrdiff_t o = layout.offset(shift);
-    if (!is_mixed(F[o]) || open[o] < 1 || !is_clean(o)) continue;
+    if (!is_mixed(F[o]) || open[o] < 1 || !is_clean(o) || (seen != nullptr && !seen->sees(shift))) continue;
     const Vec<D> normal = interface_normal<D>(F + o, layout.step);
     if (dot<D>(normal, normal) <= 0) return std::nullopt;
     return normal;
@@ -65,24 +66,12 @@ Vec<D> normal_at_angle(const Vec<D>& normal, const Vec<D>& wall, double angle, c
   return result;
 }
 
-/// Share below a cell's plane of the cell that lies `shift` cells from it.
-template <int D>
-double share_there(const Plane<D>& plane, const Index<D>& shift) {
-  Vec<D> m;
-  double offset = plane.offset;
-  for (int d = 0; d < D; ++d) {
-    m[d] = std::abs(plane.normal[d]);
-    offset -= std::min(plane.normal[d], 0.0);
-  }
-  for (int d = 0; d < D; ++d) offset -= plane.normal[d] * shift[d];
-  return share_below<D>(m, offset);
-}
-
 }  // namespace
 
 template <int D>
 Front<D>::Front(const Grid<D>& grid, const OpenSpace<D>& space) : space_(&space) {
   if (space.whole()) return;
+  sheets_ = Sheets<D>(grid, space);
   shares_ = Cells<D>(grid);
   contacts_.resize(static_cast<std::size_t>(grid.blocks()));
   next_.resize(static_cast<std::size_t>(grid.blocks()));
@@ -115,6 +104,7 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   });
   carry_on(grid, space, state.F, shares_);
 
+  sheets_.find_contacts(grid, settings, state.F, state.u);
   find_contacts(grid, settings, state, state.F);
   if (space.axisymmetric()) {
     // Planes by normals that are not yet those of the sections; then once more.
@@ -152,9 +142,16 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
       contact.at_wall = wall != nullptr;
       if (wall != nullptr) contact.open = wall->open;
       for (int d = 0; d < D; ++d) contact.cell[d] = start[d] + axis_index<D>(layout, at, d);
+      // Beside a sheet alone the interface is as it is seen there; beside other walls as the nearest cells have it.
+      std::optional<SeenShares<D>> seen;
+      if (sheets_.near(b, at)) seen.emplace(sheets_, layout, b, at, whole);
+      const bool at_sheet = wall != nullptr && sheets_.alone_at(b, at);
       std::optional<Vec<D>> near;
-      if (wall != nullptr) near = clean_normal<D>(whole + at, at_wall + at, share + at, layout);
-      Vec<D> normal = near ? *near : interface_normal<D>(E + at, layout.step);
+      if (wall != nullptr && !at_sheet)
+        near = clean_normal<D>(whole + at, at_wall + at, share + at, layout, seen ? &*seen : nullptr);
+      Vec<D> normal = near       ? *near
+                      : at_sheet ? interface_normal<D>(seen->middle(), SeenShares<D>::step())
+                                 : interface_normal<D>(E + at, layout.step);
       if (dot<D>(normal, normal) <= 0) return;
       if (settings.surface_tension > 0 && wall != nullptr && wall->area > 0)
         normal = normal_at_angle<D>(normal, wall->wall, wall->mirror ? std::numbers::pi / 2 : settings.contact_angle,
@@ -176,7 +173,8 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
     const bool at_angle = settings.surface_tension > 0;
     for (const auto& wall : space.wall_cells(b)) {
       const bool mixed = is_mixed(F[wall.at]);
-      if (mixed ? !space.axisymmetric() : at_angle && carries_interface<D>(E + wall.at, layout.step))
+      if (mixed ? !space.axisymmetric()
+                : at_angle && wall.area > 0 && carries_interface<D>(E + wall.at, layout.step))
         add(wall.at, &wall);
     }
     if (space.axisymmetric()) std::ranges::sort(list, {}, &Contact::at);
@@ -189,7 +187,7 @@ void Front<D>::show_sections(const Grid<D>& grid) {
   for_blocks(grid, [&](int b) {
     double* E = shares_.block(b);
     for (const auto& contact : contacts_[static_cast<std::size_t>(b)])
-      E[contact.at] = share_there<D>(contact.plane, Index<D>{});
+      E[contact.at] = share_in_cell<D>(contact.plane, Index<D>{});
   });
 }
 
@@ -268,7 +266,7 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
           auto& least = nearest[static_cast<std::size_t>(at + layout.first)];
           if (square >= least) continue;
           least = static_cast<unsigned char>(square);
-          E[at] = share_there<D>(image.contact->plane, shift);
+          E[at] = share_in_cell<D>(image.contact->plane, shift);
         }
       });
     }

@@ -10,6 +10,7 @@
 
 #include "mesh/open_space.hpp"
 #include "sharp/model.hpp"
+#include "sharp/sheets.hpp"
 
 namespace wavy::sharp {
 
@@ -30,6 +31,9 @@ class Front {
   /// Share of every whole cell, halo filled as said.
   [[nodiscard]] const Cells<D>& shares(const State<D>& state) const { return space_->whole() ? state.F : shares_; }
 
+  /// The walls thinner than a cell, which end what stencils see of the shares.
+  [[nodiscard]] const Sheets<D>& sheets() const { return sheets_; }
+
   /// The interface and the wall in a mixed cell: of those at walls, and round an axis of revolution of all.
   struct Contact {
     std::ptrdiff_t at = 0;
@@ -48,6 +52,7 @@ class Front {
   void carry_into_walls(const Grid<D>& grid, int width);
 
   const OpenSpace<D>* space_;
+  Sheets<D> sheets_;
   bool holds_ = false;
   Cells<D> shares_;
   std::vector<std::vector<Contact>> contacts_;  // per block, by offset

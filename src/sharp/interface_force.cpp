@@ -2,11 +2,13 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <optional>
 #include <utility>
 #include <vector>
 
 #include "sharp/heights.hpp"
 #include "sharp/parts.hpp"
+#include "sharp/sheets.hpp"
 
 namespace wavy::sharp {
 namespace {
@@ -14,25 +16,39 @@ namespace {
 constexpr double none = std::numeric_limits<double>::quiet_NaN();       // no interface here
 constexpr double unresolved = std::numeric_limits<double>::infinity();  // an interface, but no clear columns
 
-/// fn(block, offset) for the open cells that carry the interface, shared between threads.
+/// fn(block, offset, shares there, step) for the open cells that carry the interface, shared between threads. Near
+/// sheets the shares are those that are seen from the cell.
 template <int D, class Fn>
-void for_interface(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D>& shares, Fn&& fn) {
+void for_interface(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<D>& sheets, const Cells<D>& shares,
+                   Fn&& fn) {
+  const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const double* F = shares.block(b);
     const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
-    for_open_rows<D>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at)
-        if (carries_interface<D>(F + at, grid.layout().step) && (volume == nullptr || volume[at] > 0)) fn(b, at);
+    const auto offer = [&](std::ptrdiff_t at, const double* f, const std::array<std::ptrdiff_t, D>& step) {
+      if (carries_interface<D>(f, step)) fn(b, at, f, step);
+    };
+    for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (volume != nullptr && volume[at] == 0) continue;
+        if (!sheets.near(b, at)) {
+          offer(at, F + at, layout.step);
+        } else if (F[at] >= pure) {
+          const SeenShares<D> seen(sheets, layout, b, at, F);
+          offer(at, seen.middle(), SeenShares<D>::step());
+        }
+      }
     });
   });
 }
 
 /// Curvature for a cell without clear columns of its own: that of the cell above or below it along an axis near to the
-/// normal, which looks at the same heights from a better place; else of a parabola through the planes.
-template <int D>
-double mended_curvature(const double* F, const double* kappa, const std::array<std::ptrdiff_t, D>& step,
-                        const Vec<D>& spacing) {
-  const Vec<D> out = direction_out<D>(F, step);
+/// normal, which looks at the same heights from a better place; else of a parabola through the planes. `kappa`: in the
+/// cells round it, of which those behind a closed face do not count.
+template <int D, class Closed>
+double mended_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step_of_F, const double* kappa,
+                        const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing, Closed&& closed) {
+  const Vec<D> out = direction_out<D>(F, step_of_F);
   const auto axes = axes_by_steepness<D>(out, spacing);
   const auto slope = [&](int axis) {
     return std::abs(out[static_cast<std::size_t>(axis)]) / spacing[static_cast<std::size_t>(axis)];
@@ -41,36 +57,41 @@ double mended_curvature(const double* F, const double* kappa, const std::array<s
   for (const int axis : axes) {
     if (slope(axis) < near * slope(axes[0])) break;
     const std::ptrdiff_t s = step[static_cast<std::size_t>(axis)];
-    const bool above = std::isfinite(kappa[s]);
-    const bool below = std::isfinite(kappa[-s]);
+    const bool above = std::isfinite(kappa[s]) && !closed(axis, 1);
+    const bool below = std::isfinite(kappa[-s]) && !closed(axis, 0);
     if (above && below) return 0.5 * (kappa[s] + kappa[-s]);
     if (above || below) return above ? kappa[s] : kappa[-s];
   }
-  return fitted_curvature<D>(F, step, spacing);
+  return fitted_curvature<D>(F, step_of_F, spacing);
 }
 
 /// Curvature of the interface's cells, NaN elsewhere.
 template <int D>
-void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D>& F, Cells<D>& curvature) {
-  const auto& step = grid.layout().step;
+void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<D>& sheets, const Cells<D>& F,
+                    Cells<D>& curvature) {
+  using Step = std::array<std::ptrdiff_t, D>;
+  const Vec<D>& h = grid.spacing();
+  const Step& step = grid.layout().step;
   std::fill(curvature.data().begin(), curvature.data().end(), none);
-  for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
-    curvature.block(b)[at] = height_curvature<D>(F.block(b) + at, step, grid.spacing()).value_or(unresolved);
+  for_interface<D>(grid, space, sheets, F, [&](int b, std::ptrdiff_t at, const double* f, const Step& step_of_f) {
+    curvature.block(b)[at] = height_curvature<D>(f, step_of_f, h).value_or(unresolved);
   });
   fill_halo(grid, curvature, 1, all_walls<D>(Mirror::even));
   std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> mended(static_cast<std::size_t>(grid.blocks()));
-  for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
+  for_interface<D>(grid, space, sheets, F, [&](int b, std::ptrdiff_t at, const double* f, const Step& step_of_f) {
     const double* kappa = curvature.block(b) + at;
-    if (!std::isfinite(*kappa))
-      mended[static_cast<std::size_t>(b)].emplace_back(
-          at, mended_curvature<D>(F.block(b) + at, kappa, step, grid.spacing()));
+    if (std::isfinite(*kappa)) return;
+    const auto closed = [&](int axis, int side) {
+      const auto d = static_cast<std::size_t>(axis);
+      return !sheets.none() && sheets.closed()[d].block(b)[at + side * step[d]] != 0;
+    };
+    mended[static_cast<std::size_t>(b)].emplace_back(at, mended_curvature<D>(f, step_of_f, kappa, step, h, closed));
   });
   for (int b = 0; b < grid.blocks(); ++b)
     for (const auto& [at, value] : mended[static_cast<std::size_t>(b)]) curvature.block(b)[at] = value;
   if (!space.axisymmetric()) return;
-  for_interface<D>(grid, space, F, [&](int b, std::ptrdiff_t at) {
-    curvature.block(b)[at] +=
-        curvature_round_axis<D>(F.block(b) + at, step, grid.spacing(), space.radius_in_cells(b, grid.layout(), at));
+  for_interface<D>(grid, space, sheets, F, [&](int b, std::ptrdiff_t at, const double* f, const Step& step_of_f) {
+    curvature.block(b)[at] += curvature_round_axis<D>(f, step_of_f, h, space.radius_in_cells(b, grid.layout(), at));
   });
 }
 
@@ -116,9 +137,11 @@ class StraightFit {
 };
 
 /// Beside walls the place of the interface, and with it the jump that gravity makes, goes straight on from the cells
-/// near with an interface and no wall, so that a level liquid is at rest whatever cuts its rim.
+/// near with an interface and no wall, so that a level liquid is at rest whatever cuts its rim. Beside sheets alone it is
+/// where the columns that are seen there have it.
 template <int D>
-void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shares, double steepest) {
+void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Sheets<D>& sheets, const Cells<D>& shares,
+                                       double steepest) {
   constexpr int reach = 3;
   const Layout<D>& layout = grid.layout();
   fill_halo(grid, jump_, reach, all_walls<D>(Mirror::even), space_->open_spans());
@@ -127,11 +150,16 @@ void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shar
     const double* jump = jump_.block(b);
     const double* at_wall = space_->at_wall().block(b);
     for (const auto& wall : space_->wall_cells(b)) {
-      if (!carries_interface<D>(shares.block(b) + wall.at, layout.step)) continue;
+      if (sheets.alone_at(b, wall.at)) continue;
+      std::optional<SeenShares<D>> seen;
+      if (sheets.near(b, wall.at)) seen.emplace(sheets, layout, b, wall.at, shares.block(b));
+      if (seen ? !carries_interface<D>(seen->middle(), SeenShares<D>::step())
+               : !carries_interface<D>(shares.block(b) + wall.at, layout.step))
+        continue;
       StraightFit<D> fit;
       for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
         const std::ptrdiff_t at = wall.at + layout.offset(shift);
-        if (at_wall[at] == 0 && !std::isnan(jump[at])) fit.add(shift, square, jump[at]);
+        if (at_wall[at] == 0 && !std::isnan(jump[at]) && (!seen || seen->sees(shift))) fit.add(shift, square, jump[at]);
       });
       if (!fit.empty()) found[static_cast<std::size_t>(b)].emplace_back(wall.at, fit.value(steepest));
     }
@@ -141,9 +169,10 @@ void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Cells<D>& shar
 }
 
 template <int D>
-void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
-                                   const State<D>& state, const Vec<D>& G, Faces<D>& acceleration,
-                                   Faces<D>& inverse_density) {
+void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Sheets<D>& sheets,
+                                   const Cells<D>& shares, const State<D>& state, const Vec<D>& G,
+                                   Faces<D>& acceleration, Faces<D>& inverse_density) {
+  using Step = std::array<std::ptrdiff_t, D>;
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   const double rho_gas = settings.gas.density;
@@ -152,18 +181,19 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   const double sigma = settings.surface_tension;
 
   std::fill(jump_.data().begin(), jump_.data().end(), none);
-  for_interface<D>(grid, *space_, shares, [&](int b, std::ptrdiff_t at) {
+  for_interface<D>(grid, *space_, sheets, shares, [&](int b, std::ptrdiff_t at, const double* f, const Step& step) {
     const Vec<D> lower = grid.block_lower(b);
-    const Vec<D> point = interface_point<D>(shares.block(b) + at, layout.step, h);
+    const Vec<D> point = interface_point<D>(f, step, h);
     double along = 0;
     for (int d = 0; d < D; ++d) along += G[d] * (lower[d] + (axis_index<D>(layout, at, d) + point[d]) * h[d]);
     jump_.block(b)[at] = -weight_jump * along;
   });
-  if (!space_->whole()) place_at_walls(grid, shares, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
+  if (!space_->whole()) place_at_walls(grid, sheets, shares, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
   if (sigma > 0) {
-    find_curvature(grid, *space_, shares, curvature_);
-    for_interface<D>(grid, *space_, shares,
-                     [&](int b, std::ptrdiff_t at) { jump_.block(b)[at] += sigma * curvature_.block(b)[at]; });
+    find_curvature(grid, *space_, sheets, shares, curvature_);
+    for_interface<D>(grid, *space_, sheets, shares, [&](int b, std::ptrdiff_t at, const double*, const Step&) {
+      jump_.block(b)[at] += sigma * curvature_.block(b)[at];
+    });
   }
   fill_halo(grid, jump_, 1, all_walls<D>(Mirror::even), space_->open_spans());
 

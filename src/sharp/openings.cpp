@@ -81,6 +81,7 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
   const Vec<D>& h = grid.spacing();
   for (std::size_t i = 0; i < openings.size(); ++i) {
     const Opening<D>& opening = openings_[i];
+    middle_.emplace_back();
     if (opening.on_wall) {
       area_.push_back(find_on_wall(i, grid, space));
       continue;
@@ -123,6 +124,8 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
     }
     for (std::size_t k = first; k < list.size(); ++k) list[k].weight *= area / sum;
     area_.push_back(area * grid.cell_volume() / h[axis]);
+    for (std::size_t k = first; k < list.size(); ++k)
+      for (int d = 0; d < D; ++d) middle_.back()[d] += list[k].area / area * list[k].middle[d];
   }
   for (auto& list : faces_)
     std::stable_sort(list.begin(), list.end(), [](const Face& a, const Face& b) { return a.block < b.block; });
@@ -265,21 +268,59 @@ std::vector<double> Skin<D>::pressures(double time) const {
   return values;
 }
 
+template <int D>
+double Skin<D>::incoming_share(const Face& face, double F) const {
+  using Outside = typename Opening<D>::Outside;
+  const auto& opening = openings_[face.opening];
+  if (!opening.share_outside) return opening.share;
+  switch (opening.outside) {
+    case Outside::air:
+      break;
+    case Outside::inside:
+      return std::clamp(F, 0.0, 1.0);
+    case Outside::liquid:
+      return 1;
+    case Outside::level:
+      return face.middle[D - 1] < opening.outside_level ? 1 : 0;
+  }
+  return opening.share;
+}
+
 /// p (the pressure less rho G.x) on a face whose pressure is given. That pressure is over air at rest outside, which
-/// weighs too: else a vessel full of air and open above and below would drain of it.
+/// weighs too: else a vessel full of air and open above and below would drain of it. Where a column of something else
+/// stands outside it is over air at the height at which the pressure is given.
 template <int D>
 double Skin<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
                         const std::vector<double>& pressures) const {
   if (without_pressures_) return 0;
+  using Outside = typename Opening<D>::Outside;
 
   const auto& opening = openings_[face.opening];
   const double F = state.F.block(face.block)[face.inside];
+  const double inside = weighing_density(settings, F);
   // What comes in was at rest outside: it has spent pressure on its speed (Bernoulli). Without that a draught between
   // two openings would feed itself.
   const double speed = sign(face) * state.face_u[opening.axis].block(face.block)[face.face] / face.area;
-  const double spent = speed > 0 ? 0.5 * density(settings, opening.share) * speed * speed : 0.0;
-  return pressures[face.opening] - spent -
-         (weighing_density(settings, F) - settings.outside_density) * dot<D>(G, face.middle);
+  const double spent = speed > 0 ? 0.5 * density(settings, incoming_share(face, F)) * speed * speed : 0.0;
+  Vec<D> from = middle_[face.opening];  // where the pressure is given
+  double column = 0;
+  switch (opening.outside) {
+    case Outside::air:
+      return pressures[face.opening] - spent - (inside - settings.outside_density) * dot<D>(G, face.middle);
+    case Outside::inside:
+      column = inside;
+      break;
+    case Outside::liquid:
+      column = weighing_density(settings, 1);
+      break;
+    case Outside::level:
+      from = face.middle;
+      from[D - 1] = opening.outside_level;
+      column = weighing_density(settings, face.middle[D - 1] < opening.outside_level ? 1 : 0);
+      break;
+  }
+  return pressures[face.opening] - spent + settings.outside_density * dot<D>(G, from) +
+         column * dot<D>(G, minus<D>(face.middle, from)) - inside * dot<D>(G, face.middle);
 }
 
 template <int D>
@@ -335,7 +376,8 @@ void Skin<D>::set_fraction_behind(const State<D>& state, Cells<D>& F) const {
   for (int axis = 0; axis < D; ++axis)
     for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
       const double inwards = sign(face) * state.face_u[axis].block(face.block)[face.face];
-      if (inwards > 0) F.block(face.block)[face.behind] = openings_[face.opening].share;
+      double* f = F.block(face.block);
+      if (inwards > 0) f[face.behind] = incoming_share(face, f[face.inside]);
     }
 }
 
@@ -366,6 +408,13 @@ double Skin<D>::open_share(int block, int axis, std::ptrdiff_t face) const {
   double share = 0;
   each(block, axis, [&](const Face& one) { share += one.face == face ? one.area : 0.0; });
   return share;
+}
+
+template <int D>
+void Skin<D>::set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const {
+  each(block, axis, [&](const Face& face) {
+    if (sign(face) * all[face.face] > 0) liquid[face.face] = incoming_share(face, F[face.inside]) * all[face.face];
+  });
 }
 
 template <int D>

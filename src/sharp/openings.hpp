@@ -30,6 +30,16 @@ struct Opening {
   std::function<double(double)> flow;      ///< of t: volume that comes in, negative: goes out [m^D/s]
   std::function<double(double)> pressure;  ///< of t: outside, over air at rest there [Pa]; if there is no flow
   double share = 0;                        ///< of the denser phase in what comes in
+  /// What is at rest outside where a pressure is given, which holds at the opening's middle.
+  enum class Outside {
+    air,     ///< air alone
+    inside,  ///< a column of what stands inside, at every height
+    liquid,  ///< the denser phase
+    level    ///< the denser phase below `outside_level`, the lighter one above; the pressure holds at that level
+  };
+  Outside outside = Outside::air;
+  double outside_level = 0;   ///< along the last axis [m]
+  bool share_outside = false;  ///< what comes in is what stands outside at that height, in place of `share`
   bool developed = false;                  ///< profile of what comes in: of laminar flow in a pipe or slot, else flat
 };
 
@@ -101,6 +111,9 @@ class Skin {
   /// Takes no momentum through the openings: 0 on their faces.
   void clear(int block, int axis, Cells<D>& field) const;
 
+  /// What comes in through the faces of a block has its own share of liquid, whatever stands behind or beside them: sets
+  /// `liquid` from `all`, both as shares of a cell. F: of the block.
+  void set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const;
   /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
   void note(int block, int axis, const double* all, const double* liquid);
   /// Adds up what passed through the faces across an axis in a sweep; returns the liquid that came in, less what went
@@ -136,6 +149,8 @@ class Skin {
   template <class Fn>
   void each(int block, int axis, Fn&& fn) const;
 
+  /// Share of the denser phase in what comes in through a face, beside a cell that holds F.
+  [[nodiscard]] double incoming_share(const Face& face, double F) const;
   [[nodiscard]] int sign(const Face& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
   [[nodiscard]] std::vector<double> speeds(double time) const;
   /// Given pressures now [Pa]; formulas are not to be called by several threads at once.
@@ -147,6 +162,7 @@ class Skin {
   std::array<std::vector<Face>, D> faces_;  // per axis, by block
   std::vector<WallInlet> wall_cells_;       // by block and place
   std::vector<double> area_;
+  std::vector<Vec<D>> middle_;  // of the open faces, by area
   std::vector<std::optional<double>> set_flow_;
   std::vector<Passed> passed_;
   bool holds_pressure_ = false;

@@ -188,11 +188,11 @@ template <int D>
 class InterfaceForce {
  public:
   explicit InterfaceForce(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>());
-  void operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const State<D>& state,
-                  const Vec<D>& G, Faces<D>& acceleration, Faces<D>& inverse_density);
+  void operator()(const Grid<D>& grid, const Settings<D>& settings, const Sheets<D>& sheets, const Cells<D>& shares,
+                  const State<D>& state, const Vec<D>& G, Faces<D>& acceleration, Faces<D>& inverse_density);
 
  private:
-  void place_at_walls(const Grid<D>& grid, const Cells<D>& shares, double steepest);
+  void place_at_walls(const Grid<D>& grid, const Sheets<D>& sheets, const Cells<D>& shares, double steepest);
   const OpenSpace<D>* space_;
   Cells<D> jump_;       // of the pressure across the interface in the cell [Pa]; NaN where there is none
   Cells<D> curvature_;  // [1/m]

@@ -422,7 +422,7 @@ void Model<D>::start() {
   auto& front = work_->advect.front();
   front.update(grid_, settings_, state_, pad);
   find_masses(grid_, space_, settings_, state_.F, work_->mass);
-  work_->force(grid_, settings_, front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
+  work_->force(grid_, settings_, front.sheets(), front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
   work_->drive(grid_, space_, drive_);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
   const auto& skin = work_->skin;
@@ -576,7 +576,7 @@ StepReport Model<D>::step(double dt) {
   if (space_.whole()) front.update(grid_, settings_, s, pad);
   fill_velocity_halo<D>(grid_, space_, settings_, work_->walls, 1, s.u);
 
-  work_->force(grid_, settings_, front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
+  work_->force(grid_, settings_, front.sheets(), front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
   work_->drive(grid_, space_, drive_);
   if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);

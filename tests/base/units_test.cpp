@@ -44,6 +44,35 @@ TEST_CASE("quantities are read in the units of the trade") {
   CHECK(read("0", dimension::length) == 0);
 }
 
+TEST_CASE("units are read however people spell them") {
+  const double us = 3.785411784e-3 / 60;
+  for (const char* text : {"1 US gal/min", "1 USgal/min", "1 US gallon/min", "1 US gpm", "1 USgpm", "1 U.S. gal/min"})
+    CHECK(read(text, dimension::volume_flow) == doctest::Approx(us));
+  for (const char* text : {"1 imp gal/min", "1 UK gal/min", "1 UKgal/min"})
+    CHECK(read(text, dimension::volume_flow) == doctest::Approx(4.54609e-3 / 60));
+  CHECK(read("6 L/hr", dimension::volume_flow) == doctest::Approx(6e-3 / 3600));
+  CHECK(read("6 ltr/hrs", dimension::volume_flow) == doctest::Approx(6e-3 / 3600));
+  CHECK(read("6 LPM", dimension::volume_flow) == doctest::Approx(1e-4));
+  CHECK(read("90 sec", dimension::time) == doctest::Approx(90));
+  CHECK(read("2 mins", dimension::time) == doctest::Approx(120));
+  CHECK(read("20 deg C", dimension::temperature) == doctest::Approx(293.15));
+  CHECK(read("20 °C", dimension::temperature) == doctest::Approx(293.15));
+  CHECK(read("2 bar g", dimension::pressure) == doctest::Approx(2e5));
+  CHECK(read("100 mmH2O", dimension::pressure) == doctest::Approx(980.665));
+  CHECK(read("5 mPa s", dimension::dynamic_viscosity) == doctest::Approx(5e-3));
+  CHECK(read("60 RPM", dimension::rotation) == doctest::Approx(2 * M_PI));
+  CHECK(read("3 m³/h", dimension::volume_flow) == doctest::Approx(3.0 / 3600));
+}
+
+TEST_CASE("a unit tells what it measures, with a name or without") {
+  CHECK(kind_of(scale_to_si("mbar")->powers) == "a pressure");
+  CHECK(kind_of(scale_to_si("ft/min")->powers) == "a speed");
+  CHECK(kind_of(scale_to_si("bar/s")->powers) == "a quantity in kg/(m s3)");
+  CHECK(kind_of(scale_to_si("deg")->powers) == "a pure number");
+  CHECK(scale_to_si("bar/min")->factor == doctest::Approx(1e5 / 60));
+  CHECK(powers_of(dimension::dynamic_viscosity) == Powers{-1, 1, -1, 0, 0, 0, 0});
+}
+
 TEST_CASE("a quantity of another kind is refused and both kinds are named") {
   const std::string what = refusal("2 m", dimension::speed);
   CHECK(what.find("a length") != std::string::npos);

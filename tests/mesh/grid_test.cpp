@@ -144,3 +144,23 @@ TEST_CASE("along a periodic axis the halo comes from the other end") {
     }
   }
 }
+
+TEST_CASE("cells have the size that is wanted, to a percent, and are square, whatever their number") {
+  CHECK(partition<2>({1, 1}, 0.02).cells == Index<2>{50, 50});
+  CHECK(partition<2>({1.3, 1.3}, 0.01).cells == Index<2>{130, 130});
+  CHECK(partition<2>({0.67, 0.71}, 0.01).cells == Index<2>{67, 71});
+  CHECK(partition<3>({0.5, 0.37, 0.97}, 0.01).cells == Index<3>{50, 37, 97});
+  for (int n = 4; n < 3000; ++n) {
+    CAPTURE(n);
+    const auto flat = partition<2>({1.0 * n, 64}, 1);
+    CHECK(std::abs(flat.cells[0] - n) <= 0.01 * n);
+    CHECK(flat.cells[0] % flat.block_cells[0] == 0);
+    CHECK(flat.block_cells[0] >= std::min(16, n));
+    const auto solid = partition<3>({64, 1.0 * n, 64}, 1);
+    CHECK(std::abs(solid.cells[1] - n) <= 0.01 * n);
+    CHECK(solid.block_cells[1] >= std::min(8, n));
+    CHECK(solid.block_cells[1] <= 128);
+  }
+  // Along axes that repeat the coarse grids of the pressure solver close the ring too.
+  for (int n = 8; n < 500; ++n) CHECK(partition<2>({1.0 * n, 64}, 1, {true, false}).cells[0] % 4 == 0);
+}

@@ -76,7 +76,7 @@ TEST_CASE("a run leaves a complete run folder, and its summary and history agree
   CHECK(run.says("done at t = 200 ms"));
   const auto summary = json::parse(folder.read("tank.run/summary.json"));
   CHECK(summary["status"] == "done");
-  CHECK(summary["end_time_s"] == 0.2);
+  CHECK(summary["ended_at_s"] == 0.2);
   CHECK(std::abs(summary["ledger"]["phases"][0]["drift"].get<double>()) < 1e-12);
   CHECK(summary["snapshots"].size() == 5);
   const ::wavy::Table history = ::wavy::read_csv(folder / "tank.run/history.csv");
@@ -163,8 +163,8 @@ TEST_CASE("Ctrl-C ends a run in order") {
   const auto summary = json::parse(folder.read("tank.run/summary.json"));
   CHECK(summary["status"] == "interrupted");
   const ::wavy::Table history = ::wavy::read_csv(folder / "tank.run/history.csv");
-  CHECK(history.columns[0].back() == doctest::Approx(summary["end_time_s"].get<double>()).epsilon(1e-9));
-  CHECK(summary["snapshots"].back()["time_s"] == summary["end_time_s"]);
+  CHECK(history.columns[0].back() == doctest::Approx(summary["ended_at_s"].get<double>()).epsilon(1e-9));
+  CHECK(summary["snapshots"].back()["time_s"] == summary["ended_at_s"]);
   CHECK(drive::wavy(folder, "draw tank.run").code == 0);
 }
 

@@ -35,9 +35,8 @@ TEST_CASE("a run folder holds what was written, and reads back") {
   sharp::Model<2> model(grid, model_settings(setup));
   fill(setup, grid, model.space(), model.state().F);
   model.start();
-  prepare_run_folder(run_folder, false);
   {
-    RunWriter writer(run_folder, the_case, {{"time", "s"}, {"level", "m"}});
+    RunWriter writer(run_folder, prepare_run_folder(run_folder, false), the_case, {{"time", "s"}, {"level", "m"}});
     writer.history({0, 0.2});
     writer.history({0.5, 0.3});
     writer.history({1, 0.1});

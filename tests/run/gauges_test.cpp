@@ -176,3 +176,54 @@ TEST_CASE("an instrument with a response time lags behind, and has caught up to 
     CHECK(row[2] == doctest::Approx(0.7 - 0.3 * std::exp(-time / 0.02)));
   }
 }
+
+namespace {
+
+/// Level over the middle of a tank with a shelf across it, from 0.405 to 0.525 m, and these fills.
+double level_over_shelf(const std::vector<Fill<2>>& fills) {
+  Setup<2> setup = tank<2>({1, 1}, 0.5);
+  setup.cell_size = 0.02;
+  setup.inserts = {box_solid<2>({0.3, 0.405}, {0.7, 0.525})};
+  setup.insert_names = {"shelf"};
+  setup.fills = fills;
+  setup.gauges = {{"level", Measure::level, {0.5, 0}, 0}};
+  const Grid<2> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  return Gauges<2>(setup, *model).read(*model)[1];
+}
+
+}  // namespace
+
+TEST_CASE("a level is where the surface is: below a shelf, on it, and through it") {
+  const auto lake = [](double height) { return Fill<2>{BelowLevel<2>{height}, 0}; };
+  CHECK(level_over_shelf({lake(0.31)}) == doctest::Approx(0.31));
+  CHECK(level_over_shelf({lake(0.71)}) == doctest::Approx(0.71));
+  CHECK(level_over_shelf({lake(0.31), {AlignedBox<2>{{0.3, 0.525}, {0.7, 0.613}}, 0}}) == doctest::Approx(0.613));
+  // Gas under the shelf is no matter for what stands on it.
+  CHECK(level_over_shelf({lake(0.71), {AlignedBox<2>{{0.3, 0.3}, {0.7, 0.405}}, 1}}) == doctest::Approx(0.71));
+  // A sheet divides as a shelf does.
+  Setup<2> setup = tank<2>({1, 1}, 0.5);
+  setup.cell_size = 0.02;
+  setup.thin_walls = {{{0.5, 0.5}, {0, 1}, box_solid<2>({0.3, 0.48}, {0.7, 0.52})}};
+  setup.thin_wall_names = {"sheet"};
+  setup.fills = {lake(0.31), {AlignedBox<2>{{0.3, 0.5}, {0.7, 0.57}}, 0}};
+  setup.gauges = {{"level", Measure::level, {0.5, 0}, 0}};
+  const Grid<2> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  CHECK(Gauges<2>(setup, *model).read(*model)[1] == doctest::Approx(0.57));
+}
+
+TEST_CASE("a level gauge in a solid from floor to lid is refused") {
+  Setup<2> setup = tank<2>({1, 1}, 0.5);
+  setup.cell_size = 0.02;
+  setup.inserts = {box_solid<2>({0.4, 0}, {0.6, 0.9})};
+  setup.insert_names = {"pillar"};
+  setup.gauges = {{"inside", Measure::level, {0.5, 0}, 0}};
+  const Grid<2> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  CHECK(Gauges<2>(setup, *model).read(*model)[1] == doctest::Approx(0.9));  // it stands in gas above
+  setup.inserts = {box_solid<2>({0.4, -1}, {0.6, 2}), box_solid<2>({-1, -1}, {0.4, 2})};
+  setup.insert_names = {"pillar", "rest"};
+  const auto full = make_model(setup, grid);
+  CHECK_THROWS_WITH_AS(Gauges<2>(setup, *full), doctest::Contains("'inside' lies in a solid"), Error);
+}

@@ -51,7 +51,7 @@ TEST_CASE("a run lands exactly on its snapshots and its end, and its ledger adds
   const Result result = run(tank());
   CHECK(result.snapshot_times == std::vector<double>{0, 0.3, 0.6, 3 * 0.3, 1});
   const Ledger& ledger = result.ledger;
-  CHECK(ledger.end_time == 1);
+  CHECK(ledger.ended_at == 1);
   CHECK(ledger.steps + 1 == static_cast<long>(result.rows.size()));
   long ruled = 0;
   for (const auto& [name, count] : ledger.limits) ruled += count;
@@ -68,7 +68,7 @@ TEST_CASE("a run that is asked to stop closes its books") {
   const Result result = run(tank(), 5);
   CHECK(result.ledger.interrupted);
   CHECK(result.ledger.steps == 5);
-  CHECK(result.snapshot_times.back() == result.ledger.end_time);
+  CHECK(result.snapshot_times.back() == result.ledger.ended_at);
   CHECK(result.ledger.volume_now[0] == doctest::Approx(0.2));
 }
 

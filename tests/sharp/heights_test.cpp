@@ -140,7 +140,7 @@ TEST_CASE("surface tension on a straight interface is no force at all") {
   Faces<2> force{Cells<2>(grid), Cells<2>(grid)};
   Faces<2> inverse{Cells<2>(grid), Cells<2>(grid)};
   InterfaceForce<2> act(grid);
-  act(grid, settings, state.F, state, {0, 0}, force, inverse);
+  act(grid, settings, Sheets<2>{}, state.F, state, {0, 0}, force, inverse);
   double greatest = 0;
   for (const auto& axis : force)
     for (const double a : axis.data()) greatest = std::max(greatest, std::abs(a));

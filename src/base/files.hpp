@@ -1,0 +1,46 @@
+// Files that are written as a whole, or not at all, and locks on folders.
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace wavy {
+
+/// Writes a file beside its place and renames it, so that there is the old one or the new one, whole. Throws a failure
+/// that names the file and the reason; nothing is left of the new one then.
+void write_file(const std::filesystem::path& file, std::string_view content);
+
+/// The same for a file that somebody else has written as `part`: takes it into its place.
+void take_into_place(const std::filesystem::path& part, const std::filesystem::path& file);
+
+/// Reads a whole file; nothing where it cannot be read, is no plain file or is longer than `longest` bytes.
+std::optional<std::string> read_file(const std::filesystem::path& file, std::uintmax_t longest);
+
+/// A number made of all bytes of a text (Fowler, Noll & Vo's hash), by which damage is seen.
+std::uint64_t checksum(std::string_view content);
+
+/// While it lives nobody else can lock the file of this name. The system takes the lock off when the process ends,
+/// however it ends.
+class FileLock {
+ public:
+  FileLock() = default;
+  /// Makes the file where there is none. Not held where another holds it, or where files cannot be locked.
+  explicit FileLock(const std::filesystem::path& file);
+  ~FileLock();
+  FileLock(const FileLock&) = delete;
+  FileLock& operator=(const FileLock&) = delete;
+  FileLock(FileLock&& other) noexcept;
+  FileLock& operator=(FileLock&& other) noexcept;
+
+  [[nodiscard]] bool held() const { return handle_ >= 0; }
+  /// Whether somebody holds the lock of this name now.
+  static bool held_by_another(const std::filesystem::path& file);
+
+ private:
+  int handle_ = -1;
+};
+
+}  // namespace wavy

@@ -1,0 +1,167 @@
+#include "case/snapshot_reader.hpp"
+
+#include <fmt/format.h>
+#include <vtkCellArray.h>
+#include <vtkCellData.h>
+#include <vtkDataArray.h>
+#include <vtkFieldData.h>
+#include <vtkNew.h>
+#include <vtkObject.h>
+#include <vtkPoints.h>
+#include <vtkUnsignedCharArray.h>
+#include <vtkUnstructuredGrid.h>
+#include <vtkXMLUnstructuredGridReader.h>
+
+#include <cmath>
+#include <cstdint>
+#include <cstdlib>
+#include <cstring>
+#include <optional>
+#include <string>
+
+#include "base/error.hpp"
+#include "base/files.hpp"
+
+namespace wavy {
+namespace {
+
+constexpr std::uintmax_t longest_file = 1ULL << 36U;
+constexpr std::string_view seal_begins = "<!-- checksum ";
+
+constexpr double most_per_byte = 100;  // values, as far as they can be packed
+
+/// The number in quotation marks behind a word in a file's head; `standard` where it is not there.
+double number_behind(const std::string& content, std::string_view word, std::size_t from, double standard) {
+  const std::size_t at = content.find(word, from);
+  return at == std::string::npos ? standard : std::strtod(content.c_str() + at + word.size(), nullptr);
+}
+
+/// Whether the sizes of all blocks of values in a file are possible: VTK takes memory for what they say.
+bool block_sizes_possible(const std::string& content) {
+  const std::size_t appended = content.find("<AppendedData");
+  const std::size_t begin = appended == std::string::npos ? appended : content.find('_', appended);
+  if (begin == std::string::npos) return false;
+  const bool wide = content.find("header_type=\"UInt64\"") != std::string::npos;
+  const std::size_t size = wide ? 8 : 4;
+  const double room = most_per_byte * static_cast<double>(content.size());
+  for (std::size_t at = content.find("offset=\""); at != std::string::npos && at < appended;
+       at = content.find("offset=\"", at + 1)) {
+    const double offset = number_behind(content, "offset=\"", at, -1);
+    if (!(offset >= 0 && offset < static_cast<double>(content.size()))) return false;
+    const std::size_t head = begin + 1 + static_cast<std::size_t>(offset);
+    if (head + 3 * size > content.size()) return false;
+    const auto word = [&](std::size_t k) {
+      std::uint64_t value = 0;
+      std::memcpy(&value, content.data() + head + k * size, size);
+      return static_cast<double>(value);
+    };
+    const double blocks = word(0);
+    if (blocks * word(1) > 8 * room || word(2) > word(1) || blocks > static_cast<double>(content.size())) return false;
+  }
+  return true;
+}
+
+/// What is wrong with the bytes of a file, before anything is made of them; nothing where all is well.
+std::optional<std::string> fault_of(const std::string& content) {
+  constexpr std::string_view end = "</VTKFile>";
+  const std::size_t last = content.rfind(end);
+  if (last == std::string::npos) return "it is cut off, or no snapshot";
+  const std::size_t seal = content.rfind(seal_begins);
+  if (seal != std::string::npos && seal > last) {
+    const std::string_view all(content);
+    return all.substr(seal) == snapshot_seal(all.substr(0, seal)) ? std::nullopt
+                                                                  : std::optional<std::string>("it is damaged");
+  }
+  // One that an earlier version or another program has written: its sizes must be possible.
+  for (const std::string_view count : {"NumberOfPoints=\"", "NumberOfCells=\""}) {
+    const double number = number_behind(content, count, 0, 0);
+    if (!(number > 0) || number > most_per_byte * static_cast<double>(content.size())) return "its sizes are impossible";
+  }
+  if (!block_sizes_possible(content)) return "its sizes are impossible";
+  return std::nullopt;
+}
+
+bool finite(vtkDataArray* array) {
+  for (vtkIdType i = 0; i < array->GetNumberOfTuples(); ++i)
+    for (int c = 0; c < array->GetNumberOfComponents(); ++c)
+      if (!std::isfinite(array->GetComponent(i, c))) return false;
+  return true;
+}
+
+/// What is wrong with the data.
+std::optional<std::string> fault_of(vtkUnstructuredGrid* data) {
+  const vtkIdType cells = data->GetNumberOfCells();
+  const vtkIdType points = data->GetNumberOfPoints();
+  if (cells < 1 || points < 4 || data->GetCells() == nullptr) return "it holds no cells";
+  vtkDataArray* ids = data->GetCells()->GetConnectivityArray();
+  vtkDataArray* offsets = data->GetCells()->GetOffsetsArray();
+  const int type = data->GetCellType(0);
+  if (type != VTK_QUAD && type != VTK_HEXAHEDRON) return "its cells are neither squares nor cubes";
+  const vtkIdType corners = type == VTK_QUAD ? 4 : 8;
+  if (offsets->GetNumberOfTuples() != cells + 1 || ids->GetNumberOfTuples() != corners * cells ||
+      data->GetCellTypesArray()->GetNumberOfTuples() != cells)
+    return "its cells do not fit its corners";
+  for (vtkIdType i = 0; i <= cells; ++i) {
+    if (static_cast<vtkIdType>(offsets->GetComponent(i, 0)) != corners * i) return "its cells do not fit its corners";
+    if (i < cells && data->GetCellType(i) != type) return "its cells are of several kinds";
+  }
+  for (vtkIdType i = 0; i < ids->GetNumberOfTuples(); ++i) {
+    const double id = ids->GetComponent(i, 0);
+    if (!(id >= 0 && id < static_cast<double>(points))) return "a cell has a corner that is not there";
+  }
+  if (!finite(data->GetPoints()->GetData())) return "it has points that are nowhere";
+  for (const char* name : {"fraction", "velocity", "pressure", "dynamic_pressure"}) {
+    auto* array = data->GetCellData()->GetArray(name);
+    if (array == nullptr) return fmt::format("it has no field '{}'", name);
+    const bool vector = std::string_view(name) == "velocity";
+    if (array->GetNumberOfTuples() != cells || array->GetNumberOfComponents() != (vector ? 3 : 1))
+      return fmt::format("its field '{}' does not fit its cells", name);
+    if (!finite(array)) return fmt::format("its field '{}' is not finite everywhere", name);
+  }
+  auto* open = data->GetCellData()->GetArray("open");
+  if (open != nullptr && (open->GetNumberOfTuples() != cells || !finite(open))) return "its field 'open' is damaged";
+  for (const char* name : {"thin_walls", "openings"}) {
+    auto* boxes = data->GetFieldData()->GetArray(name);
+    if (boxes != nullptr && (boxes->GetNumberOfComponents() != 6 || !finite(boxes)))
+      return fmt::format("its boxes '{}' are damaged", name);
+  }
+  auto* names = data->GetFieldData()->GetAbstractArray("opening_names");
+  auto* openings = data->GetFieldData()->GetArray("openings");
+  if (names != nullptr && (openings == nullptr || names->GetNumberOfValues() > openings->GetNumberOfTuples()))
+    return "its openings have more names than places";
+  if (auto* mirrors = data->GetFieldData()->GetArray("mirrors"))
+    for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i)
+      if (const double axis = mirrors->GetTuple1(i); axis != 0 && axis != 1 && axis != 2) return "its mirrors are damaged";
+  constexpr double hair = 1e-6;
+  auto* fraction = data->GetCellData()->GetArray("fraction");
+  for (vtkIdType i = 0; i < cells; ++i)
+    if (const double F = fraction->GetComponent(i, 0); F < -hair || F > 1 + hair) return "a fraction is outside 0 to 1";
+  return std::nullopt;
+}
+
+}  // namespace
+
+std::string snapshot_seal(std::string_view content) {
+  return fmt::format("{}{:016x} -->\n", seal_begins, checksum(content));
+}
+
+vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file) {
+  const auto broken = [&](const std::string& what) {
+    return input_error({file.string(), 0, 0, ""}, fmt::format("the snapshot cannot be read: {}", what),
+                       "give another snapshot, or run the case again");
+  };
+  const auto content = read_file(file, longest_file);
+  if (!content) throw broken("it is missing, or no plain file");
+  if (const auto fault = fault_of(*content)) throw broken(*fault);
+  vtkObject::GlobalWarningDisplayOff();
+  vtkNew<vtkXMLUnstructuredGridReader> reader;
+  reader->ReadFromInputStringOn();
+  reader->SetInputString(*content);
+  reader->Update();
+  vtkSmartPointer<vtkUnstructuredGrid> data = reader->GetOutput();
+  if (reader->GetErrorCode() != 0) throw broken("it is damaged");
+  if (const auto fault = fault_of(data)) throw broken(*fault);
+  return data;
+}
+
+}  // namespace wavy

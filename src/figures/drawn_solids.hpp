@@ -1,0 +1,29 @@
+// Solids as pictures show them: from the solid itself, not from the cells that it cuts.
+#pragma once
+
+#include <vtkPolyData.h>
+#include <vtkSmartPointer.h>
+
+#include <array>
+#include <vector>
+
+#include "figures/picture.hpp"
+
+namespace wavy {
+
+/// Areas (2-D) or surfaces (3-D), and what goes round areas as lines.
+struct DrawnSolid {
+  vtkSmartPointer<vtkPolyData> body;
+  vtkSmartPointer<vtkPolyData> rim;
+};
+
+/// Where `inside` is negative in a plane picture of these bounds (x and y of the picture). `mirrors`: planes (axis,
+/// place) below which the picture shows the image of what is above.
+DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
+                      const std::optional<SectionPlane>& section, const std::vector<SectionPlane>& mirrors);
+
+/// The same of a body in space: its surface.
+DrawnSolid solid_surface(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
+                         const std::vector<SectionPlane>& mirrors);
+
+}  // namespace wavy

@@ -1,0 +1,16 @@
+// A model's fields as VTK has them; apart from snapshot.hpp so that few files need VTK.
+#pragma once
+
+#include <vtkSmartPointer.h>
+
+#include "sharp/model.hpp"
+
+class vtkUnstructuredGrid;
+
+namespace wavy {
+
+/// What a snapshot holds.
+template <int D>
+vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model);
+
+}  // namespace wavy

@@ -1,0 +1,126 @@
+#include "run/laying.hpp"
+
+#include <algorithm>
+
+#include "geometry/clip.hpp"
+#include "mesh/cover.hpp"
+
+namespace wavy {
+namespace {
+
+/// How many shapes cover a part only.
+long partly(const std::vector<double>& covered) {
+  return std::ranges::count_if(covered, [](double share) { return share > 0 && share < 1; });
+}
+
+/// Where the flat edges of a shape across an axis lie.
+template <int D>
+std::vector<double> edges_across(const Shape<D>& shape, int axis) {
+  if (const auto* level = std::get_if<BelowLevel<D>>(&shape))
+    return axis == D - 1 ? std::vector<double>{level->height} : std::vector<double>{};
+  if (const auto* box = std::get_if<AlignedBox<D>>(&shape)) return {box->lower[axis], box->upper[axis]};
+  return {};
+}
+
+}  // namespace
+
+template <int D>
+Laying<D>::Laying(const Grid<D>& grid, const OpenSpace<D>& space, std::vector<Fill<D>> fills)
+    : grid_(grid), space_(space), fills_(std::move(fills)) {}
+
+/// Lays the fills in a piece of which each covers a share, as if each lay within those that cover more.
+template <int D>
+void Laying<D>::add_piece(const std::vector<double>& covered, double share, Held& held) const {
+  std::vector<double> ends{0.0, 1.0};
+  ends.insert(ends.end(), covered.begin(), covered.end());
+  std::ranges::sort(ends);
+  for (std::size_t e = 0; e + 1 < ends.size(); ++e) {
+    const double width = (ends[e + 1] - ends[e]) * share;
+    if (width <= 0) continue;
+    int holder = -1;  // phase of the last fill here
+    for (std::size_t k = 0; k < fills_.size(); ++k) {
+      if (covered[k] < ends[e + 1]) continue;
+      if (holder == 1 - fills_[k].phase) held.replaced[k] += width;
+      holder = fills_[k].phase;
+    }
+    if (holder == 0) held.liquid += width;
+  }
+}
+
+/// Halves a piece until no two edges lie in it, or it is small.
+template <int D>
+void Laying<D>::split(const Vec<D>& lower, const Vec<D>& upper, double share, int depth, Held& held) const {
+  std::vector<double> covered;
+  for (const auto& fill : fills_) covered.push_back(covered_share<D>(fill.shape, lower, upper));
+  constexpr int deepest = D == 2 ? 5 : 3;
+  if (partly(covered) <= 1 || depth == deepest) {
+    add_piece(covered, share, held);
+    return;
+  }
+  for (int n = 0; n < 1 << D; ++n) {
+    Vec<D> low = lower;
+    Vec<D> high = upper;
+    for (int d = 0; d < D; ++d) ((n >> d & 1) != 0 ? low : high)[d] = 0.5 * (lower[d] + upper[d]);
+    split(low, high, share / (1 << D), depth + 1, held);
+  }
+}
+
+/// Cuts a piece along the flat edges in it, which are then nobody's.
+template <int D>
+void Laying<D>::split_at_edges(const Vec<D>& lower, const Vec<D>& upper, double share, Held& held) const {
+  std::array<std::vector<double>, D> cuts;
+  for (int d = 0; d < D; ++d) {
+    const auto a = static_cast<std::size_t>(d);
+    cuts[a] = {lower[d], upper[d]};
+    for (const auto& fill : fills_)
+      for (const double edge : edges_across<D>(fill.shape, d))
+        if (edge > lower[d] && edge < upper[d]) cuts[a].push_back(edge);
+    std::ranges::sort(cuts[a]);
+    cuts[a].erase(std::unique(cuts[a].begin(), cuts[a].end()), cuts[a].end());
+  }
+  Index<D> piece{};
+  while (true) {
+    Vec<D> low;
+    Vec<D> high;
+    double part = share;
+    for (std::size_t d = 0; d < D; ++d) {
+      low[d] = cuts[d][static_cast<std::size_t>(piece[d])];
+      high[d] = cuts[d][static_cast<std::size_t>(piece[d]) + 1];
+      part *= (high[d] - low[d]) / (upper[d] - lower[d]);
+    }
+    split(low, high, part, 0, held);
+    std::size_t d = 0;
+    while (d < D && ++piece[d] + 1 == static_cast<int>(cuts[d].size())) piece[d++] = 0;
+    if (d == D) return;
+  }
+}
+
+template <int D>
+typename Laying<D>::Held Laying<D>::in(int block, std::ptrdiff_t at, const Index<D>& cell) const {
+  Held held;
+  held.replaced.resize(fills_.size());
+  std::vector<double> covered;
+  for (const auto& fill : fills_) covered.push_back(covered_share<D>(grid_, space_, block, at, cell, fill.shape));
+  if (partly(covered) <= 1) {
+    add_piece(covered, 1, held);
+    return held;
+  }
+  Held sum = held;
+  double room = 0;
+  for_pieces<D>(grid_, space_, block, at, cell, [&](const Vec<D>& lower, const Vec<D>& upper, double volume) {
+    split_at_edges(lower, upper, volume, sum);
+    room += volume;
+  });
+  if (room <= 0) {
+    add_piece(covered, 1, held);
+    return held;
+  }
+  sum.liquid /= room;
+  for (double& share : sum.replaced) share /= room;
+  return sum;
+}
+
+template class Laying<2>;
+template class Laying<3>;
+
+}  // namespace wavy

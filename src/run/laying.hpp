@@ -1,0 +1,36 @@
+// Fills laid over each other: who holds what of a cell in the end.
+#pragma once
+
+#include <vector>
+
+#include "run/setup.hpp"
+
+namespace wavy {
+
+/// Fills as they are laid one over the other in the cells of a grid.
+template <int D>
+class Laying {
+ public:
+  /// `fills`: shapes and phases, later ones over earlier ones. Grid and space must outlive this.
+  Laying(const Grid<D>& grid, const OpenSpace<D>& space, std::vector<Fill<D>> fills);
+
+  struct Held {
+    double liquid = 0;             ///< share of the open part that the denser phase fills
+    std::vector<double> replaced;  ///< by fill: share of the open part that it took of the other phase's earlier fills
+  };
+  /// What is held of one cell, by its place in its block and its index in the whole grid. Exact for levels and boxes
+  /// in any number, for one more shape of another kind, and where shapes lie within each other; where edges of round
+  /// shapes cross in a cell, to a thousandth of it.
+  [[nodiscard]] Held in(int block, std::ptrdiff_t at, const Index<D>& cell) const;
+
+ private:
+  void add_piece(const std::vector<double>& covered, double share, Held& held) const;
+  void split(const Vec<D>& lower, const Vec<D>& upper, double share, int depth, Held& held) const;
+  void split_at_edges(const Vec<D>& lower, const Vec<D>& upper, double share, Held& held) const;
+
+  const Grid<D>& grid_;
+  const OpenSpace<D>& space_;
+  std::vector<Fill<D>> fills_;
+};
+
+}  // namespace wavy

@@ -1,0 +1,238 @@
+#include "sharp/sheets.hpp"
+
+#include <algorithm>
+#include <cstdlib>
+
+#include "sharp/heights.hpp"
+#include "sharp/parts.hpp"
+#include "sharp/reconstruction.hpp"
+
+namespace wavy::sharp {
+
+template <int D>
+Sheets<D>::Sheets(const Grid<D>& grid, const OpenSpace<D>& space) {
+  if (space.thin_faces().empty()) return;
+  const Layout<D>& layout = grid.layout();
+  for (std::size_t d = 0; d < D; ++d) {
+    closed_[d] = space.thin()[d];
+    fill_halo(grid, closed_[d], pad, all_walls<D>(Mirror::even));
+    for_blocks(grid, [&](int b) {  // a mirror would write on the skin of the grid
+      for_skin_faces(grid, b, static_cast<int>(d), 1,
+                     [&](std::ptrdiff_t o, int n) { std::fill_n(closed_[d].block(b) + o, n, 0.0); });
+    });
+  }
+  near_ = Field<unsigned char, D>(grid);
+  contacts_.resize(static_cast<std::size_t>(grid.blocks()));
+  Index<D> lo;
+  Index<D> hi = layout.cells;
+  lo.fill(-pad);
+  for (int& end : hi) end += pad;
+  for_blocks(grid, [&](int b) {
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at)
+        for (std::size_t d = 0; d < D; ++d) {
+          if (closed_[d].block(b)[at] == 0) continue;
+          for_shifts<D>(pad, [&](const Index<D>& shift, int) {
+            Index<D> cell;
+            bool own = true;
+            for (int e = 0; e < D; ++e) {
+              cell[e] = axis_index<D>(layout, at, e) + shift[e];
+              own = own && cell[e] >= 0 && cell[e] < layout.cells[e];
+            }
+            if (own) near_.block(b)[layout.offset(cell)] = 1;
+          });
+        }
+    });
+    for (const auto& wall : space.wall_cells(b))
+      if (wall.area == 0 && beside(layout, b, wall.at)) near_.block(b)[wall.at] = alone;
+  });
+}
+
+template <int D>
+bool Sheets<D>::beside(const Layout<D>& layout, int block, std::ptrdiff_t at) const {
+  if (none()) return false;
+  bool found = false;
+  for (std::size_t d = 0; d < D; ++d)
+    found = found || closed_[d].block(block)[at] != 0 || closed_[d].block(block)[at + layout.step[d]] != 0;
+  return found;
+}
+
+template <int D>
+void Sheets<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& F,
+                              const CellVectors<D>& velocity) {
+  if (none()) return;
+  const Layout<D>& layout = grid.layout();
+  Index<D> lo;
+  Index<D> hi = layout.cells;
+  lo.fill(1 - pad);
+  for (int& end : hi) end += pad - 1;
+  for_blocks(grid, [&](int b) {
+    auto& list = contacts_[static_cast<std::size_t>(b)];
+    list.clear();
+    if (meets_walls_upright(settings)) return;
+    const double* f = F.block(b);
+    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (f[at] < pure || !beside(layout, b, at)) continue;
+        const SeenShares<D> seen(*this, layout, b, at, f, 1);
+        if (!carries_interface<D>(seen.middle(), SeenShares<D>::step())) continue;
+        const Vec<D> out = direction_out<D>(seen.middle(), SeenShares<D>::step());
+        Vec<D> u;
+        std::array<std::array<int, 2>, D> room;
+        Index<D> cell;
+        for (int d = 0; d < D; ++d) {
+          u[d] = velocity[d].block(b)[at];
+          cell[d] = axis_index<D>(layout, at, d);
+          room[static_cast<std::size_t>(d)] = {cell[d] + pad, layout.cells[d] + pad - 1 - cell[d]};
+        }
+        for (int axis = 0; axis < D; ++axis)
+          for (int side = 0; side < 2; ++side) {
+            const double* closed = closed_[static_cast<std::size_t>(axis)].block(b);
+            if (closed[at + side * layout.step[static_cast<std::size_t>(axis)]] == 0) continue;
+            auto found = find_contact<D>(grid, settings, f + at, out, room, u, axis, side);
+            if (!found) continue;
+            found->cell = cell;
+            list.push_back(*found);
+          }
+      }
+    });
+  });
+}
+
+template <int D>
+const std::array<std::ptrdiff_t, D>& SeenShares<D>::step() {
+  static const std::array<std::ptrdiff_t, D> steps = [] {
+    std::array<std::ptrdiff_t, D> result;
+    std::ptrdiff_t stride = 1;
+    for (auto& one : result) {
+      one = stride;
+      stride *= width;
+    }
+    return result;
+  }();
+  return steps;
+}
+
+template <int D>
+std::size_t SeenShares<D>::place(const Index<D>& shift) {
+  std::ptrdiff_t at = centre;
+  for (int d = 0; d < D; ++d) at += shift[d] * step()[static_cast<std::size_t>(d)];
+  return static_cast<std::size_t>(at);
+}
+
+namespace {
+
+/// Shifts of at most `pad` cells along each axis, by the number of steps to them.
+template <int D>
+const std::vector<Index<D>>& shifts_by_steps() {
+  static const std::vector<Index<D>> list = [] {
+    std::vector<Index<D>> all;
+    for_shifts<D>(pad, [&](const Index<D>& shift, int) { all.push_back(shift); });
+    const auto steps = [](const Index<D>& shift) {
+      int sum = 0;
+      for (const int s : shift) sum += std::abs(s);
+      return sum;
+    };
+    std::ranges::stable_sort(all, {}, steps);
+    return all;
+  }();
+  return list;
+}
+
+}  // namespace
+
+template <int D>
+SeenShares<D>::SeenShares(const Sheets<D>& sheets, const Layout<D>& layout, int block, std::ptrdiff_t at,
+                          const double* E, int reach) {
+  /// Of what is hidden: the seen cell whose image it is, and the sheet that hides it.
+  struct Image {
+    Index<D> source{};
+    int axis = 0;   // across the sheet
+    int layer = 0;  // coordinate along it of the seen cells beside the sheet
+    int way = 0;    // towards the sheet: -1 or 1
+  };
+  std::array<Image, count> images;
+  std::array<bool, count> at_angle{};
+  const auto within = [reach](const Index<D>& shift) {
+    return std::ranges::all_of(shift, [reach](int s) { return std::abs(s) <= reach; });
+  };
+  for (const Index<D>& shift : shifts_by_steps<D>()) {
+    if (!within(shift)) continue;
+    const std::size_t own = place(shift);
+    const std::ptrdiff_t cell = at + layout.offset(shift);
+    bool seen = shift == Index<D>{};
+    bool imaged = false;
+    Image image;
+    for (int d = 0; d < D && !seen; ++d) {
+      if (shift[d] == 0) continue;
+      const int way = shift[d] > 0 ? 1 : -1;
+      Index<D> before = shift;
+      before[d] -= way;
+      const std::size_t there = place(before);
+      const std::ptrdiff_t face = way > 0 ? cell : cell + layout.step[static_cast<std::size_t>(d)];
+      const bool closed = sheets.closed()[static_cast<std::size_t>(d)].block(block)[face] != 0;
+      if (seen_[there] && !closed) {
+        seen = true;
+      } else if (!imaged && seen_[there]) {
+        image = {before, d, before[d], way};
+        imaged = true;
+      } else if (!imaged) {
+        image = images[there];
+        Index<D> moved = image.source;
+        moved[d] += image.axis == d ? -way : way;
+        if (within(moved) && seen_[place(moved)]) image.source = moved;
+        imaged = true;
+      }
+    }
+    seen_[own] = seen;
+    if (seen)
+      values_[own] = E[cell];
+    else
+      images[own] = image;
+  }
+  for (const Index<D>& shift : shifts_by_steps<D>()) {
+    const std::size_t own = place(shift);
+    if (!within(shift) || seen_[own]) continue;
+    const Image& image = images[own];
+    values_[own] = values_[place(image.source)];
+    // At its angle the interface goes on from the nearest cell where it meets the sheet.
+    const ContactCell<D>* nearest = nullptr;
+    Index<D> from_nearest{};
+    int least = pad * pad + 1;
+    for (const auto& contact : sheets.contacts(block)) {
+      if (contact.axis != image.axis || contact.side != (image.way > 0 ? 1 : 0)) continue;
+      Index<D> to_contact;
+      Index<D> apart;
+      int square = 0;
+      for (int d = 0; d < D; ++d) {
+        to_contact[d] = contact.cell[d] - axis_index<D>(layout, at, d);
+        apart[d] = shift[d] - to_contact[d];
+        if (d != image.axis) square += apart[d] * apart[d];
+      }
+      if (to_contact[image.axis] != image.layer || square >= least || !within(to_contact) || !sees(to_contact)) continue;
+      least = square;
+      nearest = &contact;
+      from_nearest = apart;
+    }
+    if (nearest != nullptr) values_[own] = share_in_cell<D>(nearest->plane, from_nearest);
+    at_angle[own] = nearest != nullptr;
+  }
+  // Where the interface runs along the sheet its image would close the columns across it.
+  const Vec<D> out = direction_out<D>(middle(), step());
+  int main = 0;
+  for (int d = 1; d < D; ++d)
+    if (std::abs(out[d]) > std::abs(out[main])) main = d;
+  if (out[main] == 0) return;
+  for (const Index<D>& shift : shifts_by_steps<D>()) {
+    const std::size_t own = place(shift);
+    if (!within(shift) || seen_[own] || at_angle[own] || images[own].axis != main) continue;
+    values_[own] = out[main] * images[own].way > 0 ? 0.0 : 1.0;
+  }
+}
+
+template class Sheets<2>;
+template class Sheets<3>;
+template class SeenShares<2>;
+template class SeenShares<3>;
+
+}  // namespace wavy::sharp

@@ -1,0 +1,209 @@
+// What the program says of input that cannot be right, or can hardly be meant, and of a case's own names.
+#include <doctest/doctest.h>
+
+#include <nlohmann/json.hpp>
+#include <regex>
+
+#include "drive.hpp"
+
+using drive::Folder;
+using drive::refuses;
+using drive::shell;
+using drive::small_tank;
+using nlohmann::json;
+
+namespace {
+
+/// A tank of 0.4 m by 0.4 m with what is added.
+std::string tank(const std::string& more, const std::string& fill = "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n") {
+  return "wavy = 1\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\n[grid]\ncell = \"2 cm\"\n" + drive::fluids + fill + more +
+         "[run]\nuntil = \"0.1 s\"\n";
+}
+
+std::string checked(const std::string& text) {
+  const Folder folder;
+  folder.write("case.toml", text);
+  const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
+  INFO(outcome.out);
+  CHECK(outcome.code == 0);
+  return std::regex_replace(outcome.out, std::regex("\\n    +| *\\n +"), " ");
+}
+
+bool warns(const std::string& text, const std::string& words) {
+  const std::string flat = std::regex_replace(checked(text), std::regex("\\s+"), " ");
+  INFO(flat);
+  return flat.find(words) != std::string::npos;
+}
+
+}  // namespace
+
+TEST_CASE("gauges of lines are refused in vessels, and those of vessels in lines") {
+  for (const char* kind : {"holdup", "slugs", "liquid_flow", "gas_flow", "liquid_held"})
+    refuses(tank("[[gauge]]\nname = \"a\"\nmeasures = \"" + std::string(kind) + "\"\n"), "is not measured in a vessel", 17);
+}
+
+TEST_CASE("a fill that does not fit is refused") {
+  refuses(tank("", "[[fill]]\nphase = \"water\"\nvolume = \"5 m^3\"\n"), "do not fit into the vessel", 12);
+}
+
+TEST_CASE("everything that only the grid can tell has its line too") {
+  refuses(tank("[[insert]]\nname = \"wall\"\nlower = [\"0.1 m\", \"-1 m\"]\nupper = [\"0.2 m\", \"1 m\"]\n"),
+          "falls into 2 parts", 2);
+  refuses(tank("[[insert]]\nname = \"all\"\nlower = [\"-1 m\", \"-1 m\"]\nupper = [\"1 m\", \"1 m\"]\n"),
+          "leave no open space", 2);
+  refuses(tank("[[insert]]\nname = \"block\"\nlower = [\"-1 m\", \"-1 m\"]\nupper = [\"1 m\", \"0.1 m\"]\n[[opening]]\nname = "
+               "\"drain\"\nside = \"bottom\"\npressure = \"0 Pa\"\n"),
+          "touches no open part", 19);
+  refuses(tank("[tables.road]\nfile = \"none.csv\"\n"), "there is no file", 16);
+  refuses(tank("[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \"none.run\"\n"), "cannot be read as a snapshot", 18);
+  refuses(tank("[[insert]]\nname = \"far\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"2e6 m\", \"0.1 m\"]\n"),
+          "a box ends within 1000 km", 18);
+}
+
+TEST_CASE("a case whose first steps fail is refused by check, in the file's name") {
+  const Folder folder;
+  folder.write("case.toml", tank("[motion]\nacceleration = [\"1e200 m/s^2\", \"0\"]\n"));
+  const auto outcome = drive::wavy(folder, "check case.toml --no-picture");
+  INFO(outcome.out);
+  CHECK(outcome.code == 2);
+  CHECK(outcome.says("case.toml"));
+}
+
+TEST_CASE("units in formulas and tables are checked") {
+  refuses(tank("[motion]\nacceleration = [\"pulse(t, 0.2 s, 0.9 s, -1.5 bar)\", \"0\"]\n"), "is a pressure", 16);
+  const Folder folder;
+  folder.write("road.csv", "t [kg],ax [m/s^2]\n0,0\n1,1\n");
+  folder.write("case.toml", tank("[tables.road]\nfile = \"road.csv\"\n[motion]\nacceleration = [\"road(t)\", \"0\"]\n"));
+  const auto outcome = drive::wavy(folder, "check case.toml");
+  CHECK(outcome.code == 2);
+  CHECK(outcome.says("case.toml:16:"));
+  CHECK(outcome.says("are a mass; a time is needed there"));
+}
+
+TEST_CASE("a constant may stand wherever a quantity may, with its unit") {
+  const std::string constants = "[constants]\nwide = \"0.4 m\"\nbare = 3\n";
+  CHECK(warns("wavy = 1\n" + constants +
+                  "[vessel]\nsize = [\"2 * wide\", \"wide\"]\n[grid]\ncell = \"wide / 20\"\n" + drive::fluids +
+                  "[[fill]]\nphase = \"water\"\nlevel = \"wide / 2\"\n[run]\nuntil = \"1 s\"\n",
+              "800 mm x 400 mm"));
+  refuses("wavy = 1\n" + constants + "[vessel]\nsize = [\"bare\", \"wide\"]\n", "has no unit", 6);
+  refuses("wavy = 1\n" + constants + "[vessel]\nsize = [\"wide * wide\", \"wide\"]\n", "an area", 6);
+  refuses("wavy = 1\n" + constants + "[vessel]\nsize = [\"wide * t / 1 s\", \"wide\"]\n", "changes with time", 6);
+}
+
+TEST_CASE("a vessel that is filled through an opening needs no fill, and one that is not is told") {
+  const std::string feed =
+      "[[opening]]\nname = \"feed\"\nside = \"left\"\nspeed = \"0.1 m/s\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n";
+  CHECK_FALSE(warns(tank(feed, ""), "Add a [[fill]]"));
+  CHECK(warns(tank("", ""), "Add a [[fill]]"));
+}
+
+TEST_CASE("a back pressure of air on a submerged side is warned of, and what stands outside can be said") {
+  const auto outlet = [](const std::string& more) {
+    return tank("[[opening]]\nname = \"out\"\nside = \"right\"\ncentre = [\"0.1 m\"]\nsize = [\"8 cm\"]\n" + more +
+                "[[opening]]\nname = \"vent\"\nside = \"top\"\n");
+  };
+  CHECK(warns(outlet("pressure = \"1 kPa\"\n"), "will flow in above and out below"));
+  CHECK_FALSE(warns(outlet("pressure = \"1 kPa\"\noutside = \"liquid\"\n"), "will flow in above"));
+  CHECK_FALSE(warns(outlet("outside_level = \"0.15 m\"\n"), "will flow in above"));
+  CHECK(warns(outlet("outside_level = \"0.15 m\"\n"), "a level of 150 mm of water outside"));
+  refuses(outlet("outside_level = \"0.15 m\"\noutside = \"air\"\n"), "both outside and outside_level", 21);
+  CHECK(warns(tank("[[opening]]\nname = \"out\"\nside = \"right\"\ncentre = [\"0.1 m\"]\nsize = [\"8 cm\"]\n"),
+              "at rest outside is the same as inside"));
+}
+
+TEST_CASE("a hole in the outermost side is warned of, and what is to be written instead works") {
+  const std::string hole = "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n[[opening]]\nname = "
+                           "\"vent\"\nside = \"top\"\n";
+  CHECK(warns(tank(hole), "no jet can contract beyond it"));
+  CHECK_FALSE(warns(tank("[[insert]]\nname = \"hole\"\ndoes = \"opens\"\nlower = [\"0.16 m\", \"-0.06 m\"]\nupper = [\"0.24 m\", "
+                         "\"0.02 m\"]\n[[insert]]\nname = \"basin\"\ndoes = \"opens\"\nlower = [\"0.08 m\", \"-0.2 m\"]\nupper = "
+                         "[\"0.32 m\", \"-0.04 m\"]\n[[opening]]\nname = \"drain\"\nside = \"bottom\"\n[[opening]]\nname = "
+                         "\"vent\"\nside = \"top\"\n"),
+                    "no jet can contract"));
+}
+
+TEST_CASE("a run of years is warned of") {
+  CHECK(warns(std::regex_replace(tank(""), std::regex("0.1 s"), "1e30 s"), "check its unit"));
+}
+
+TEST_CASE("a case that this machine cannot hold is told so before it tries") {
+  const Folder folder;
+  folder.write("case.toml", "wavy = 1\n[vessel]\nsize = [\"1 m\", \"1 m\", \"1 m\"]\n[grid]\ncell = \"1.05 mm\"\n" +
+                                drive::fluids + "[run]\nuntil = \"1 s\"\n");
+  const auto outcome = drive::wavy(folder, "check case.toml");
+  INFO(outcome.out);
+  CHECK(outcome.code == 2);
+  CHECK(outcome.says("case.toml:5:"));
+  CHECK(outcome.says("GB of memory; this machine has"));
+  // What an insert opens counts too.
+  refuses("wavy = 1\n[vessel]\nsize = [\"1 m\", \"1 m\"]\n[grid]\ncell = \"1 cm\"\n" + drive::fluids +
+              "[[insert]]\ndoes = \"opens\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"900 km\", \"900 km\"]\n[run]\nuntil = \"1 s\"\n",
+          "cells, more than", 5);
+}
+
+TEST_CASE("explain finds the names of a case, and of a run, with their values and lines") {
+  const Folder folder;
+  folder.write("case.toml", small_tank());
+  const auto phase = drive::wavy(folder, "explain water case.toml");
+  CHECK(phase.says("in [[phase]] of case.toml, line 8"));
+  CHECK(phase.says("case.toml:9: fluid = \"water\"") == false);  // quotes as the file has them
+  CHECK(std::regex_search(phase.out, std::regex("case.toml:9: fluid = ['\"]water['\"]")));
+  const auto gauge = drive::wavy(folder, "explain wall case.toml");
+  CHECK(gauge.says("case.toml:21: measures"));
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  CHECK(drive::wavy(folder, "explain wall case.run").says("[[gauge]]"));
+  CHECK(drive::wavy(folder, "explain cell case.toml").says("case.toml:6: cell"));
+  CHECK(drive::wavy(folder, "explain walll case.toml").says("did you mean 'wall'?"));
+  CHECK(drive::wavy(folder, "explain formula").says("atan2"));
+}
+
+TEST_CASE("figures can be taken up to a time") {
+  const Folder folder;
+  folder.write("case.toml", small_tank());
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  const auto part = json::parse(drive::wavy(folder, "measure case.run --to '0.05 s' --json").out);
+  CHECK(part["to_s"] == 0.05);
+  const auto refused = drive::wavy(folder, "measure case.run --from '0.1 s' --to '0.05 s'");
+  CHECK(refused.code == 2);
+  CHECK(refused.says("lies before --from"));
+  CHECK(drive::wavy(folder, "measure case.run --to '9 s'").code == 2);
+}
+
+TEST_CASE("a new case fits on two screens, and with --all has every key") {
+  const Folder folder;
+  for (const char* name : {"tote_braking", "kettle_drain", "condensate_riser"}) {
+    CAPTURE(name);
+    REQUIRE(drive::wavy(folder, std::string("new ") + name).code == 0);
+    const std::string text = folder.read(std::string(name) + ".toml");
+    CHECK(std::count(text.begin(), text.end(), '\n') < 150);
+    CHECK(drive::wavy(folder, std::string("check ") + name + ".toml --no-picture").code == 0);
+  }
+  CHECK(folder.read("tote_braking.toml").find("#viscosity = ") != std::string::npos);
+  REQUIRE(drive::wavy(folder, "new tote_braking all.toml --all").code == 0);
+  const std::string all = folder.read("all.toml");
+  CHECK(std::count(all.begin(), all.end(), '\n') > 500);
+  CHECK(all.find("#slip_length") != std::string::npos);
+}
+
+TEST_CASE("files that are no cases are refused at once") {
+  const Folder folder;
+  const auto endless = drive::wavy(folder, "check /dev/zero");
+  CHECK(endless.code == 2);
+  CHECK(shell(folder, "truncate -s 3G big.toml; \\$WAVY check big.toml").says("larger than 1 MB"));
+  std::string deep = "wavy = 1\n";
+  for (int n = 0; n < 100000; ++n) deep += "a.";
+  folder.write("deep.toml", deep + "b = 1\n");
+  const auto key = drive::wavy(folder, "check deep.toml");
+  CHECK(key.code == 2);
+  CHECK(key.says("deep.toml:2:"));
+}
+
+TEST_CASE("a picture in a place that cannot be written to is named itself") {
+  const Folder folder;
+  folder.write("case.toml", small_tank());
+  const auto outcome = drive::wavy(folder, "check case.toml --picture none/there.png");
+  CHECK(outcome.code == 1);
+  CHECK(outcome.says("none/there.png"));
+  CHECK_FALSE(outcome.says("snapshot"));
+}
