@@ -79,7 +79,9 @@ int command_line(int argc, char** argv) {
 }  // namespace wavy
 
 int main(int argc, char** argv) {
-  std::signal(SIGPIPE, SIG_IGN);  // a reader that goes away must not end a run: printing then fails
+  // A reader that goes away and a file that becomes too long must not end the program: writing then fails and is told.
+  std::signal(SIGPIPE, SIG_IGN);
+  std::signal(SIGXFSZ, SIG_IGN);
   try {
     const int code = wavy::command_line(argc, argv);
     if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0) {

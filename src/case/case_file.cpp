@@ -429,11 +429,11 @@ class Reader {
       const std::string shape = part.choice("shape", "box");
       Solid<D> solid = placed<D>(part, read_solid<D>(part, shape, false));
       if (shape == "surface" && !part.has("moved")) solid = moved<D>(solid, of_files);
-      for (std::size_t d = 0; d < D; ++d)
-        if (solid.upper[d] <= 0 || solid.lower[d] >= setup.size[d])
-          throw part.wrong(
-              "", fmt::format("'{}' lies outside the vessel", name),
-              fmt::format("the vessel reaches from 0 to {} along {}", quantity(setup.size[d], "m"), "xyz"[d]));
+      for (std::size_t d = 0; d < D; ++d)  // as far as earlier inserts have opened it
+        if (solid.upper[d] <= setup.lower[d] || solid.lower[d] >= setup.upper[d])
+          throw part.wrong("", fmt::format("'{}' lies outside the vessel", name),
+                           fmt::format("the vessel reaches from {} to {} along {}", quantity(setup.lower[d], "m"),
+                                       quantity(setup.upper[d], "m"), "xyz"[d]));
       if (does != "blocks" && std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
         throw part.wrong("does", "a vessel that repeats stays a box",
                          "leave out vessel.repeats, or let the insert block");

@@ -89,9 +89,19 @@ Vec<3> point_in(const std::filesystem::path& file, const Words& line) {
   return point;
 }
 
+constexpr std::size_t head = 84;    // of a binary file: ends with the number of triangles
+constexpr std::size_t record = 50;  // of each of them
+
+std::uint32_t count_in_head(const std::string& bytes) {
+  std::uint32_t count = 0;
+  std::memcpy(&count, bytes.data() + head - sizeof(count), sizeof(count));
+  return count;
+}
+
+/// Text begins with "solid"; but so do some binary files, whose length tells them.
 bool is_text(const std::string& bytes) {
-  if (!bytes.starts_with("solid")) return false;
-  return lower(bytes.substr(0, 2000)).find("facet") != std::string::npos;
+  const bool fits = bytes.size() >= head && bytes.size() == head + record * std::size_t{count_in_head(bytes)};
+  return bytes.starts_with("solid") && !fits;
 }
 
 Triangles read_text(const std::filesystem::path& file, const std::string& bytes) {
@@ -115,11 +125,8 @@ Triangles read_text(const std::filesystem::path& file, const std::string& bytes)
 }
 
 Triangles read_binary(const std::filesystem::path& file, const std::string& bytes) {
-  constexpr std::size_t head = 84;  // ends with the number of triangles
-  constexpr std::size_t record = 50;
   if (bytes.size() < head) throw wrong(file, 0, "the file is too short for an STL file");
-  std::uint32_t count = 0;
-  std::memcpy(&count, bytes.data() + head - sizeof(count), sizeof(count));
+  const std::uint32_t count = count_in_head(bytes);
   if (bytes.size() < head + record * static_cast<std::size_t>(count))
     throw wrong(file, 0,
                 fmt::format("the file says that it holds {} triangles, and has room for {}", count,

@@ -81,6 +81,18 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
     out.emplace_back(
         "there is no gravity: the phases will not separate. If that is not meant, leave out motion.gravity for 9.81 "
         "m/s² downwards.");
+  // Formulas of time are looked at now and then.
+  double strongest = 0;
+  constexpr int looks = 64;
+  for (int n = 0; n <= looks; ++n)
+    for (std::size_t d = 0; d < D; ++d)
+      for (const Formula* pull : {&setup.gravity[d], &setup.acceleration[d]})
+        strongest = std::max(strongest, std::abs(pull->unchecked(setup.schedule.until * n / looks)));
+  constexpr double beyond_any_vessel = 1e4;  // [m/s2]
+  if (strongest > beyond_any_vessel)
+    out.push_back(fmt::format("the vessel is pulled with up to {:.3g} m/s², a thousand times gravity and more: check "
+                              "the units of [motion].",
+                              strongest));
   bool dense = false;
   const double cell = setup.cell_size;
   for (std::size_t f = 0; f < setup.fills.size(); ++f) {

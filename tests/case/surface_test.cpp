@@ -74,12 +74,14 @@ TEST_CASE("bodies that overlap in one surface file are their union") {
 TEST_CASE("a surface that is wound inwards within another is a cavity, and one within that is a body again") {
   const TemporaryFolder folder;
   long n = 0;
-  const std::string shell = box(n, {0, 0, 0}, {1, 1, 1}) + box(n, {0.2, 0.2, 0.2}, {0.8, 0.8, 0.8}, true);
+  std::string shell = box(n, {0, 0, 0}, {1, 1, 1});
+  shell += box(n, {0.2, 0.2, 0.2}, {0.8, 0.8, 0.8}, true);
   CHECK(volume_of(folder, shell) == doctest::Approx(1 - 0.216).epsilon(1e-3));
   const std::string core = shell + box(n, {0.4, 0.4, 0.4}, {0.6, 0.6, 0.6});
   CHECK(volume_of(folder, core) == doctest::Approx(1 - 0.216 + 0.008).epsilon(1e-3));
   n = 0;  // all of it inside out
-  const std::string inverted = box(n, {0, 0, 0}, {1, 1, 1}, true) + box(n, {0.2, 0.2, 0.2}, {0.8, 0.8, 0.8});
+  std::string inverted = box(n, {0, 0, 0}, {1, 1, 1}, true);
+  inverted += box(n, {0.2, 0.2, 0.2}, {0.8, 0.8, 0.8});
   CHECK(volume_of(folder, inverted) == doctest::Approx(1 - 0.216).epsilon(1e-3));
 }
 

@@ -27,7 +27,7 @@ struct Outcome {
 /// Runs a shell command in the folder; WAVY stands for the program.
 inline Outcome shell(const Folder& folder, const std::string& command) {
   const std::string whole =
-      "cd '" + folder.path().string() + "' && export WAVY='" WAVY_PROGRAM "' && " + command + " 2>&1";
+      "cd '" + folder.path().string() + "' && export WAVY='" WAVY_PROGRAM "' && { " + command + "; } 2>&1";
   Outcome outcome;
   FILE* pipe = popen(("bash -c \"" + whole + "\"").c_str(), "r");
   std::array<char, 4096> piece{};

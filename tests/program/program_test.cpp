@@ -200,7 +200,7 @@ TEST_CASE("explain finds keys, words and the line of a case, and suggests what m
   const auto key = drive::wavy(folder, "explain cell tank.toml");
   CHECK(key.code == 0);
   CHECK(key.says("grid.cell"));
-  CHECK(key.says("set in tank.toml, line 6"));
+  CHECK(key.says("tank.toml:6: cell"));
   CHECK(drive::wavy(folder, "explain viscosity tank.toml").says("taken from the fluid on lines 9 and 12"));
   CHECK(drive::wavy(folder, "explain ledger").says("What a run says about its own quality"));
   CHECK(drive::wavy(folder, "explain glide").says("vessel.walls.all"));
