@@ -36,7 +36,7 @@ void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vect
     if (d != opening.axis) wide = std::min(wide, reach(d)[1] - reach(d)[0]);
   const double out_of = opening.side == 0 ? 0.0 : setup.size[opening.axis];
   const double outwards = opening.side == 0 ? -1 : 1;
-  const double wall = 2 * setup.cell_size;  // thickness
+  const double wall = setup.cell_size;  // thickness: in a thicker one the jet may come to its sides again
   Vec<D> inner{};                           // ends of the hole's axis
   Vec<D> outer{};
   AlignedBox<D> hole{};
@@ -58,8 +58,10 @@ void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vect
     inner[d] = outer[d] = 0.5 * (low + high);
     hole.lower[d] = low;
     hole.upper[d] = high;
-    basin.lower[d] = low - wide;
-    basin.upper[d] = high + wide;
+    const bool from_axis = setup.symmetry == Symmetry::round && d == 0;
+    if (from_axis) hole.lower[d] = std::max(0.0, low);
+    basin.lower[d] = from_axis ? std::max(0.0, low - 2 * wide) : low - 2 * wide;
+    basin.upper[d] = high + 2 * wide;
   }
   const std::string shape =
       opening.round ? fmt::format("shape = \"cylinder\", {}, {}, diameter = \"{:.6g} m\"", point_key<D>("from", inner),

@@ -1,15 +1,19 @@
 // What the program says of input that cannot be right, or can hardly be meant, and of a case's own names.
 #include <doctest/doctest.h>
 
+#include <cmath>
 #include <nlohmann/json.hpp>
 #include <regex>
 
+#include "base/table.hpp"
 #include "drive.hpp"
 
 using drive::Folder;
 using drive::refuses;
 using drive::shell;
 using drive::small_tank;
+using wavy::read_csv;
+using wavy::Table;
 using nlohmann::json;
 
 namespace {
@@ -113,15 +117,36 @@ TEST_CASE("a back pressure of air on a submerged side is warned of, and what sta
               "at rest outside is the same as inside"));
 }
 
-TEST_CASE("a hole in the outermost side is warned of, and what is to be written instead works") {
-  const std::string hole = "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n[[opening]]\nname = "
-                           "\"vent\"\nside = \"top\"\n";
-  CHECK(warns(tank(hole), "no jet can contract beyond it"));
-  CHECK_FALSE(warns(tank("[[insert]]\nname = \"hole\"\ndoes = \"opens\"\nlower = [\"0.16 m\", \"-0.06 m\"]\nupper = [\"0.24 m\", "
-                         "\"0.02 m\"]\n[[insert]]\nname = \"basin\"\ndoes = \"opens\"\nlower = [\"0.08 m\", \"-0.2 m\"]\nupper = "
-                         "[\"0.32 m\", \"-0.04 m\"]\n[[opening]]\nname = \"drain\"\nside = \"bottom\"\n[[opening]]\nname = "
-                         "\"vent\"\nside = \"top\"\n"),
-                    "no jet can contract"));
+TEST_CASE("a hole in the outermost side is warned of, and with what is to be written instead its jet contracts") {
+  const Folder folder;
+  const std::string start =
+      "wavy = 1\n[vessel]\nsize = [\"1 m\", \"0.6 m\"]\n[vessel.walls]\nall = \"slip\"\n[grid]\ncell = \"1 cm\"\n" + drive::fluids +
+      "[[fill]]\nphase = \"water\"\nlevel = \"0.4 m\"\n[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.1 m\"]\n";
+  const std::string end =
+      "[[opening]]\nname = \"vent\"\nside = \"top\"\n[run]\nuntil = \"0.9 s\"\nsnapshot_interval = \"0.9 s\"\n";
+  folder.write("hole.toml", start + "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n" + end);
+  const auto warned = json::parse(drive::wavy(folder, "check hole.toml --no-picture --json").out)["warnings"];
+  REQUIRE(warned.size() == 1);
+  const std::string advice = warned[0].get<std::string>();
+  INFO(advice);
+  CHECK(advice.find("no jet can contract beyond it") != std::string::npos);
+  // What stands in the advice, as it is to be written: each key on a line of its own.
+  std::string written;
+  const std::regex section(R"(\[\[insert\]\] (does = "opens"), (lower = \[[^\]]*\]), (upper = \[[^\]]*\]))");
+  for (auto found = std::sregex_iterator(advice.begin(), advice.end(), section); found != std::sregex_iterator(); ++found)
+    written += "[[insert]]\n" + (*found)[1].str() + "\n" + (*found)[2].str() + "\n" + (*found)[3].str() + "\n";
+  folder.write("jet.toml", start + written + "[[opening]]\nname = \"drain\"\nside = \"bottom\"\n" + end);
+  CHECK(json::parse(drive::wavy(folder, "check jet.toml --no-picture --json").out)["warnings"].empty());
+  const auto run = drive::wavy(folder, "run jet.toml");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  const Table history = read_csv(folder / "jet.run/history.csv");
+  std::size_t from = 0;
+  while (history.columns[0][from] < 0.4) ++from;
+  const double fall = (history.columns[1][from] - history.columns[1].back()) /
+                      (history.columns[0].back() - history.columns[0][from]);
+  const double head = 0.5 * (history.columns[1][from] + history.columns[1].back());
+  CHECK(fall / (0.08 * std::sqrt(2 * 9.80665 * head)) == doctest::Approx(M_PI / (M_PI + 2)).epsilon(0.03));
 }
 
 TEST_CASE("a run of years is warned of") {
