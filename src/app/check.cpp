@@ -154,7 +154,8 @@ void stir(const Setup<D>& setup, sharp::Model<D>& model, double speed) {
       phase[k] = 2 * std::numbers::pi * (cell[d] + 0.5) / grid.cells()[d];
     }
     model.state().u[0].block(b)[o] = speed * std::sin(phase[0]) * std::cos(phase[1]);
-    model.state().u[D - 1].block(b)[o] = -speed * std::cos(phase[0]) * std::sin(phase[1]) * setup.size[D - 1] / setup.size[0];
+    model.state().u[D - 1].block(b)[o] =
+        -speed * std::cos(phase[0]) * std::sin(phase[1]) * setup.size[D - 1] / setup.size[0];
   });
 }
 

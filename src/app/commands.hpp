@@ -46,8 +46,8 @@ struct DrawRequest {
 int draw_run(const DrawRequest& request);
 struct SnapshotFile;
 struct RunFolder;
-/// Says on standard error what is not as usual with a run that is looked at: killed, failed, still going on; rows of its
-/// history that had to be left out.
+/// Says on standard error what is not as usual with a run that is looked at: killed, failed, still going on; rows of
+/// its history that had to be left out.
 void note_state(const RunFolder& run, long left_out = 0);
 /// Fronts and tails of a line's slugs over distance and time.
 void draw_slugs(const RunFolder& run, const std::filesystem::path& file);

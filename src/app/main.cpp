@@ -34,13 +34,15 @@ void let_threads_sleep(char** argv) {
 
 /// Under a launcher that starts several ranks each would do the same work and write the same files.
 void refuse_ranks() {
-  for (const auto& [size, rank] : {std::pair{"OMPI_COMM_WORLD_SIZE", "OMPI_COMM_WORLD_RANK"}, {"PMI_SIZE", "PMI_RANK"}}) {
+  for (const auto& [size, rank] :
+       {std::pair{"OMPI_COMM_WORLD_SIZE", "OMPI_COMM_WORLD_RANK"}, {"PMI_SIZE", "PMI_RANK"}}) {
     const char* ranks = getenv(size);
     if (ranks == nullptr || std::atoi(ranks) <= 1) continue;
     const char* own = getenv(rank);
     if (own != nullptr && std::atoi(own) > 0) std::_Exit(exit_wrong_input);  // the first one speaks for all
-    throw input_error({}, fmt::format("the program was started on {} ranks; it runs on one", ranks),
-                      "start it without a launcher, or on one rank; 'wavy run --threads N' says how many cores it uses");
+    throw input_error(
+        {}, fmt::format("the program was started on {} ranks; it runs on one", ranks),
+        "start it without a launcher, or on one rank; 'wavy run --threads N' says how many cores it uses");
   }
 }
 

@@ -89,9 +89,8 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
   const auto of_opening = [&](const std::string& column) {
     return std::ranges::any_of(ledger.openings, [&](const auto& through) {
       return std::ranges::any_of(phases, [&](const std::string& phase) {
-        return std::ranges::any_of(std::array{"", "_in", "_out"}, [&](const char* way) {
-          return column == flow_column(through.opening, phase, way);
-        });
+        return std::ranges::any_of(std::array{"", "_in", "_out"},
+                                   [&](const char* way) { return column == flow_column(through.opening, phase, way); });
       });
     });
   };

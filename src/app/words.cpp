@@ -250,7 +250,8 @@ void add_new(CLI::App& app) {
 void add_explain(CLI::App& app) {
   auto word = std::make_shared<std::string>();
   auto file = std::make_shared<std::string>();
-  auto* command = app.add_subcommand("explain", "Say what a key, a word or a name in a case means, and where the case sets it");
+  auto* command =
+      app.add_subcommand("explain", "Say what a key, a word or a name in a case means, and where the case sets it");
   command->add_option("word", *word, "Key or word; left out: list all; 'reference': the page of all keys in Markdown");
   command->add_option("case", *file, "Case file or run folder in which to look for it");
   command->callback([word, file] {

@@ -201,10 +201,9 @@ Formula::Formula(const std::string& text, const FormulaNames& names, const Dimen
                         "check for a division by zero or the root of a negative number");
     powers_ = dimensions_of(program_->plain, reader.literals(), names, place, text);
     if (check == wanted_dimension && powers_ && *powers_ != powers_of(wanted))
-      throw input_error(place,
-                        fmt::format("'{}' is {}; {} is needed here", text.substr(0, 80), kind_of(*powers_),
-                                    kind_of(wanted)),
-                        "check the units of its numbers");
+      throw input_error(
+          place, fmt::format("'{}' is {}; {} is needed here", text.substr(0, 80), kind_of(*powers_), kind_of(wanted)),
+          "check the units of its numbers");
     if (program_->parser.GetUsedVar().empty()) {
       constant_ = start;
       program_.reset();

@@ -39,8 +39,9 @@ struct FormulaNames {
 };
 
 /// A compiled formula. Numbers with a unit are turned into SI while reading; bare numbers are taken as SI. Dimensions
-/// are checked once, while reading (see dimensions_of). Functions besides the usual ones: ramp(t, start, end, from, to), step(t, at, before, after),
-/// pulse(t, start, end, value). Copies share nothing; evaluating one object from two threads is not allowed.
+/// are checked once, while reading (see dimensions_of). Functions besides the usual ones: ramp(t, start, end, from,
+/// to), step(t, at, before, after), pulse(t, start, end, value). Copies share nothing; evaluating one object from two
+/// threads is not allowed.
 class Formula {
  public:
   enum Check { wanted_dimension, any_dimension };

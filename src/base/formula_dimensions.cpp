@@ -12,9 +12,9 @@ namespace {
 /// A value as far as its dimension goes.
 struct Measure {
   Powers powers{};
-  bool bare = true;       ///< bare numbers alone
-  bool number = false;    ///< a bare number is a factor of it
-  bool unit = false;      ///< something with a unit is
+  bool bare = true;                ///< bare numbers alone
+  bool number = false;             ///< a bare number is a factor of it
+  bool unit = false;               ///< something with a unit is
   std::optional<double> constant;  ///< of a literal number, for powers
 
   /// Bare numbers may stand for what a unit would say.
@@ -313,12 +313,12 @@ class DimensionReader {
 const std::vector<FormulaFunction>& formula_functions() {
   using enum FunctionKind;
   static const std::vector<FormulaFunction> list{
-      {"ramp", ramp},       {"step", step},       {"pulse", pulse},     {"sin", of_number},   {"cos", of_number},
-      {"tan", of_number},   {"asin", of_number},  {"acos", of_number},  {"atan", of_number},  {"atan2", angle_of},
-      {"sinh", of_number},  {"cosh", of_number},  {"tanh", of_number},  {"asinh", of_number}, {"acosh", of_number},
-      {"atanh", of_number}, {"exp", of_number},   {"ln", of_number},    {"log", of_number},   {"log2", of_number},
-      {"log10", of_number}, {"sqrt", root},       {"abs", keeps},       {"sign", sign},       {"rint", of_number},
-      {"min", alike},       {"max", alike},       {"sum", alike},       {"avg", alike}};
+      {"ramp", ramp},       {"step", step},      {"pulse", pulse},    {"sin", of_number},   {"cos", of_number},
+      {"tan", of_number},   {"asin", of_number}, {"acos", of_number}, {"atan", of_number},  {"atan2", angle_of},
+      {"sinh", of_number},  {"cosh", of_number}, {"tanh", of_number}, {"asinh", of_number}, {"acosh", of_number},
+      {"atanh", of_number}, {"exp", of_number},  {"ln", of_number},   {"log", of_number},   {"log2", of_number},
+      {"log10", of_number}, {"sqrt", root},      {"abs", keeps},      {"sign", sign},       {"rint", of_number},
+      {"min", alike},       {"max", alike},      {"sum", alike},      {"avg", alike}};
   return list;
 }
 

@@ -147,8 +147,7 @@ std::string respelled(std::string_view unit) {
     for (std::size_t at = result.find(from); at != std::string::npos; at = result.find(from, at)) {
       const bool begins = at == 0 || !is_letter(result[at - 1]);
       const std::size_t end = at + from.size();
-      if (begins && (end == result.size() || !is_letter(result[end])))
-        result.replace(at, from.size(), to);
+      if (begins && (end == result.size() || !is_letter(result[end]))) result.replace(at, from.size(), to);
       at += to.size();
     }
   return result;

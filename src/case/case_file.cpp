@@ -183,8 +183,8 @@ class Reader {
       if (pair.has(key)) throw pair.wrong(key, "a line has no such setting", "leave it out");
     setup.surface_tension = pair.quantity("surface_tension", "72 mN/m");
     if (!(setup.surface_tension >= 0 && setup.surface_tension < most_surface_tension))
-      throw pair.wrong("surface_tension", fmt::format("the surface tension must lie between 0 and {:g} N/m",
-                                                      most_surface_tension));
+      throw pair.wrong("surface_tension",
+                       fmt::format("the surface tension must lie between 0 and {:g} N/m", most_surface_tension));
     read_line({[&](const std::string& name) { return section(name); },
                [&](const std::string& name, const std::function<void(Part)>& fn) { each(name, fn); }, top_},
               names, setup);
@@ -273,8 +273,8 @@ class Reader {
     pair.refuse_unknown();
     setup.surface_tension = pair.quantity("surface_tension", "0 N/m");
     if (!(setup.surface_tension >= 0 && setup.surface_tension < most_surface_tension))
-      throw pair.wrong("surface_tension", fmt::format("the surface tension must lie between 0 and {:g} N/m",
-                                                      most_surface_tension));
+      throw pair.wrong("surface_tension",
+                       fmt::format("the surface tension must lie between 0 and {:g} N/m", most_surface_tension));
     setup.contact_angle = pair.quantity("contact_angle", "90 deg");
     constexpr double degree = std::numbers::pi / 180;
     if (!(setup.contact_angle >= 5 * degree && setup.contact_angle <= 175 * degree))
@@ -612,9 +612,9 @@ class Reader {
                        "write, for example, t [s],ax [m/s^2], or name the columns with time and value");
     for (std::size_t i = 1; i < x.size(); ++i)
       if (!(x[i] > x[i - 1]))
-        throw part.wrong(
-            "file", fmt::format("the times in '{}' must rise from row to row; row {} does not", file, i + 1),
-            "sort the rows by time");
+        throw part.wrong("file",
+                         fmt::format("the times in '{}' must rise from row to row; row {} does not", file, i + 1),
+                         "sort the rows by time");
     return {Curve(std::move(x), std::move(y)), of_values};
   }
 
@@ -772,8 +772,8 @@ class Reader {
 
 namespace {
 
-/// The first line with a key of more parts, or brackets, than any case has; 0 where there is none. Reading it would take
-/// more of the stack than there is.
+/// The first line with a key of more parts, or brackets, than any case has; 0 where there is none. Reading it would
+/// take more of the stack than there is.
 int line_of_deep_key(std::string_view text) {
   constexpr long most = 100;
   int line = 1;
@@ -813,11 +813,12 @@ std::string text_of(const std::filesystem::path& file) {
                       "give the name of a case file, such as tote.toml");
   const auto text = read_file(file, longest_file);
   if (!text) {
-    const bool too_long = std::filesystem::is_regular_file(file, status) &&
-                          std::filesystem::file_size(file, status) > longest_file;
-    throw input_error({file.string(), 0, 0, ""},
-                      too_long ? "the file is larger than 1 MB: this is not a case file" : "the case file cannot be read",
-                      "check its name; 'wavy new' writes a first one");
+    const bool too_long =
+        std::filesystem::is_regular_file(file, status) && std::filesystem::file_size(file, status) > longest_file;
+    throw input_error(
+        {file.string(), 0, 0, ""},
+        too_long ? "the file is larger than 1 MB: this is not a case file" : "the case file cannot be read",
+        "check its name; 'wavy new' writes a first one");
   }
   return *text;
 }

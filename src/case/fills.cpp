@@ -96,9 +96,8 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
       {"polygon", {"points", "axis", "lower_end", "upper_end"}},
       {"formula", {"where"}},
       {"run", {"from"}}};
-  for (const char* name :
-       {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed", "where", "from", "points",
-        "axis", "lower_end", "upper_end"})
+  for (const char* name : {"level", "volume", "lower", "upper", "centre", "diameter", "count", "diameters", "seed",
+                           "where", "from", "points", "axis", "lower_end", "upper_end"})
     if (part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("{} no '{}'", shape == "drops" ? "drops have" : "a " + shape + " has", name),
                        "leave the key out, or change shape");

@@ -36,8 +36,7 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, std::set<std::string>& ta
   Gauge<D> gauge;
   gauge.place = part.place();
   gauge.name = part.text("name");
-  if (!is_name(gauge.name))
-    throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
+  if (!is_name(gauge.name)) throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
   if (!taken.insert(gauge.name).second)
     throw part.wrong("name", fmt::format("the history has a column '{}' already", gauge.name), "choose another name");
   gauge.measures = part.one_of<Measure>("measures",

@@ -58,10 +58,11 @@ std::vector<std::array<double, 2>> read_profile(Part& part) {
     if (table.units[c].empty()) continue;
     const auto scale = scale_to_si(table.units[c]);
     if (!scale || scale->powers != powers_of(dimension::length))
-      throw part.wrong("profile",
-                       scale ? fmt::format("a column of '{}' is {}; a length is needed there", file, kind_of(scale->powers))
-                             : fmt::format("the unit '{}' in the header of '{}' is not known", table.units[c], file),
-                       "write, for example, x [m],z [m]");
+      throw part.wrong(
+          "profile",
+          scale ? fmt::format("a column of '{}' is {}; a length is needed there", file, kind_of(scale->powers))
+                : fmt::format("the unit '{}' in the header of '{}' is not known", table.units[c], file),
+          "write, for example, x [m],z [m]");
     for (double& value : columns[c]) value *= scale->factor;
   }
   std::vector<std::array<double, 2>> points{{0, 0}};
@@ -69,10 +70,9 @@ std::vector<std::array<double, 2>> read_profile(Part& part) {
     const double across = columns[0][i] - columns[0][i - 1];
     const double up = columns[1][i] - columns[1][i - 1];
     if (!(across >= 0) || (across == 0 && up == 0))
-      throw part.wrong(
-          "profile",
-          fmt::format("the distances in '{}' must rise from row to row; row {} does not", file, i + 1),
-          "sort the points along the line");
+      throw part.wrong("profile",
+                       fmt::format("the distances in '{}' must rise from row to row; row {} does not", file, i + 1),
+                       "sort the points along the line");
     points.push_back({points.back()[0] + std::hypot(across, up), columns[1][i] - columns[1][0]});
   }
   return points;

@@ -185,9 +185,8 @@ void read_outside(Part& part, OpeningSetup<D>& made) {
     return;
   }
   if (!part.has("outside")) return;
-  made.opening.outside =
-      part.one_of<Outside>("outside", {{"air", Outside::air}, {"inside", Outside::inside}, {"liquid", Outside::liquid}},
-                           "at rest outside");
+  made.opening.outside = part.one_of<Outside>(
+      "outside", {{"air", Outside::air}, {"inside", Outside::inside}, {"liquid", Outside::liquid}}, "at rest outside");
 }
 
 template <int D>
@@ -435,9 +434,10 @@ void choose_outside(Setup<D>& setup, std::vector<std::string>& notes) {
   auto& given = *std::ranges::find_if(setup.openings, gives_pressure);
   if (given.outside_given || given.balances || !submerged(setup, given)) return;
   given.opening.outside = Outside::inside;
-  notes.push_back(fmt::format("'{}' lies below a fill and is the only opening with a pressure: at rest outside is the "
-                              "same as inside (outside = \"inside\")",
-                              given.opening.name));
+  notes.push_back(
+      fmt::format("'{}' lies below a fill and is the only opening with a pressure: at rest outside is the "
+                  "same as inside (outside = \"inside\")",
+                  given.opening.name));
 }
 
 template void choose_outside<2>(Setup<2>&, std::vector<std::string>&);

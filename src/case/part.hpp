@@ -348,7 +348,6 @@ class Part {
     return value->get();
   }
 
-
  private:
   [[nodiscard]] const Key& key_of(std::string_view name) const { return *find_key(section_, name); }
   [[nodiscard]] std::string remedy(std::string_view name) const {
@@ -400,11 +399,11 @@ class Part {
     if (std::ranges::none_of(out_.names.constants, named)) return std::nullopt;
     const Formula formula(text, out_.names, wanted, where);
     if (!formula.is_constant())
-      throw input_error(where, fmt::format("'{}' changes with time or place; one value is needed here", text.substr(0, 60)),
+      throw input_error(where,
+                        fmt::format("'{}' changes with time or place; one value is needed here", text.substr(0, 60)),
                         "use [constants] alone in it");
     if (!formula.powers() && wanted.unit != "1" && formula(0) != 0)
-      throw input_error(where,
-                        fmt::format("'{}' has no unit; a {} is needed here", text.substr(0, 60), wanted.name),
+      throw input_error(where, fmt::format("'{}' has no unit; a {} is needed here", text.substr(0, 60), wanted.name),
                         "give the constant its unit");
     return formula(0);
   }

@@ -78,7 +78,8 @@ std::optional<std::string> fault_of(const std::string& content) {
   // One that an earlier version or another program has written: its sizes must be possible.
   for (const std::string_view count : {"NumberOfPoints=\"", "NumberOfCells=\""}) {
     const double number = number_behind(content, count, 0, 0);
-    if (!(number > 0) || number > most_per_byte * static_cast<double>(content.size())) return "its sizes are impossible";
+    if (!(number > 0) || number > most_per_byte * static_cast<double>(content.size()))
+      return "its sizes are impossible";
   }
   if (!block_sizes_possible(content)) return "its sizes are impossible";
   return std::nullopt;
@@ -134,7 +135,8 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data) {
     return "its openings have more names than places";
   if (auto* mirrors = data->GetFieldData()->GetArray("mirrors"))
     for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i)
-      if (const double axis = mirrors->GetTuple1(i); axis != 0 && axis != 1 && axis != 2) return "its mirrors are damaged";
+      if (const double axis = mirrors->GetTuple1(i); axis != 0 && axis != 1 && axis != 2)
+        return "its mirrors are damaged";
   constexpr double hair = 1e-6;
   auto* fraction = data->GetCellData()->GetArray("fraction");
   for (vtkIdType i = 0; i < cells; ++i)

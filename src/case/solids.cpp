@@ -16,7 +16,8 @@ constexpr double longest = 1e6;  // [m]
 double positive(Part& part, const char* name) {
   part.need(name);
   const double value = part.quantity(name);
-  if (!(value > 0 && value < longest)) throw part.wrong(name, fmt::format("'{}' must be positive and below 1000 km", name));
+  if (!(value > 0 && value < longest))
+    throw part.wrong(name, fmt::format("'{}' must be positive and below 1000 km", name));
   return value;
 }
 
@@ -49,9 +50,9 @@ Solid<D> box(Part& part, bool of_vessel) {
   const Vec<D> upper = point<D>(part, of_vessel ? "size" : "upper");
   for (int d = 0; d < D; ++d) {
     if (!(upper[d] > lower[d]))
-      throw part.wrong(of_vessel ? "size" : "upper",
-                       of_vessel ? "every length must be positive"
-                                 : "every length of 'upper' must be greater than that of 'lower'");
+      throw part.wrong(
+          of_vessel ? "size" : "upper",
+          of_vessel ? "every length must be positive" : "every length of 'upper' must be greater than that of 'lower'");
     if (upper[d] - lower[d] > longest || std::abs(lower[d]) > longest)
       throw part.wrong(of_vessel ? "size" : "upper", "a box ends within 1000 km", "check the units");
   }
@@ -147,9 +148,9 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
       {"surface", {"file", "unit", "moved"}},
       {"formula", {"where", "lower", "upper"}},
   };
-  for (const char* name : {"size", "lower", "upper", "diameter", "to_diameter", "length", "axis", "ends", "from", "to",
-                           "centre", "points", "bend", "tube", "lower_end", "upper_end", "file", "unit", "moved",
-                           "where"})
+  for (const char* name :
+       {"size",   "lower",  "upper", "diameter", "to_diameter", "length",    "axis", "ends", "from",  "to",
+        "centre", "points", "bend",  "tube",     "lower_end",   "upper_end", "file", "unit", "moved", "where"})
     if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("a {} has no '{}'", shape, name), "leave the key out, or change shape");
   const auto only_in = [&](int dimensions, const char* instead) {

@@ -162,8 +162,8 @@ Solid<3> read_surface(Part& part) {
   Triangles raw = read_triangles(file);
   constexpr std::size_t fewest = 4;  // faces of a closed body
   if (raw.corners.size() < fewest)
-    throw part.wrong("file", fmt::format("'{}' holds {} faces; a body has at least {}", file.string(),
-                                         raw.corners.size(), fewest));
+    throw part.wrong(
+        "file", fmt::format("'{}' holds {} faces; a body has at least {}", file.string(), raw.corners.size(), fewest));
   // In metres, from the middle of the body: far from the origin digits would be lost.
   Vec<3> lower = raw.points.front();
   Vec<3> upper = lower;
@@ -178,11 +178,12 @@ Solid<3> read_surface(Part& part) {
   constexpr double coarsest = 1e-5;
   const double far = length<3>(middle);
   if (!(size > 0) || !std::isfinite(far * unit) || far * digits_of_float > coarsest * size)
-    throw part.wrong("file",
-                     fmt::format("the body in '{}' is {:.3g} wide and lies {:.3g} from the origin, in units of the file: "
-                                 "too far for its coordinates to tell its shape",
-                                 file.string(), size, far),
-                     "move it near the origin in the program that made the file");
+    throw part.wrong(
+        "file",
+        fmt::format("the body in '{}' is {:.3g} wide and lies {:.3g} from the origin, in units of the file: "
+                    "too far for its coordinates to tell its shape",
+                    file.string(), size, far),
+        "move it near the origin in the program that made the file");
   for (auto& p : raw.points)
     for (std::size_t d = 0; d < 3; ++d) p[d] = unit * (p[d] - middle[d]);
   const Vec<3> origin = along<3>(Vec<3>{}, unit, middle);

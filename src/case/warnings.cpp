@@ -37,7 +37,7 @@ void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vect
   const double out_of = opening.side == 0 ? 0.0 : setup.size[opening.axis];
   const double outwards = opening.side == 0 ? -1 : 1;
   const double wall = setup.cell_size;  // thickness: in a thicker one the jet may come to its sides again
-  Vec<D> inner{};                           // ends of the hole's axis
+  Vec<D> inner{};                       // ends of the hole's axis
   Vec<D> outer{};
   AlignedBox<D> hole{};
   AlignedBox<D> basin{};
@@ -67,12 +67,14 @@ void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vect
       opening.round ? fmt::format("shape = \"cylinder\", {}, {}, diameter = \"{:.6g} m\"", point_key<D>("from", inner),
                                   point_key<D>("to", outer), 2 * opening.round->radius)
                     : fmt::format("{}, {}", point_key<D>("lower", hole.lower), point_key<D>("upper", hole.upper));
-  out.push_back(fmt::format(
-      "'{0}' is a hole in the vessel's outermost side: no jet can contract beyond it, and up to a quarter more flows than "
-      "through a real one. Give the hole a wall and the jet a basin: [[insert]] does = \"opens\", {1}; [[insert]] does = "
-      "\"opens\", {2}, {3}; and let '{0}' be the whole side = \"{4}\", without centre, diameter and size.",
-      opening.name, shape, point_key<D>("lower", basin.lower), point_key<D>("upper", basin.upper),
-      side_name<D>(opening.axis, opening.side)));
+  out.push_back(
+      fmt::format("'{0}' is a hole in the vessel's outermost side: no jet can contract beyond it, and up to a quarter "
+                  "more flows than "
+                  "through a real one. Give the hole a wall and the jet a basin: [[insert]] does = \"opens\", {1}; "
+                  "[[insert]] does = "
+                  "\"opens\", {2}, {3}; and let '{0}' be the whole side = \"{4}\", without centre, diameter and size.",
+                  opening.name, shape, point_key<D>("lower", basin.lower), point_key<D>("upper", basin.upper),
+                  side_name<D>(opening.axis, opening.side)));
 }
 
 template <int D>
@@ -92,9 +94,10 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
         strongest = std::max(strongest, std::abs(pull->unchecked(setup.schedule.until * n / looks)));
   constexpr double beyond_any_vessel = 1e4;  // [m/s2]
   if (strongest > beyond_any_vessel)
-    out.push_back(fmt::format("the vessel is pulled with up to {:.3g} m/s², a thousand times gravity and more: check "
-                              "the units of [motion].",
-                              strongest));
+    out.push_back(
+        fmt::format("the vessel is pulled with up to {:.3g} m/s², a thousand times gravity and more: check "
+                    "the units of [motion].",
+                    strongest));
   bool dense = false;
   const double cell = setup.cell_size;
   for (std::size_t f = 0; f < setup.fills.size(); ++f) {
@@ -157,7 +160,8 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
     if (pressure && !given.outside_given && !given.balances && back_pressure &&
         given.opening.outside == sharp::Opening<D>::Outside::air && submerged(setup, given))
       out.push_back(fmt::format(
-          "'{}' lies on a side below a fill, and its pressure is that of air at rest outside, the same at every height: "
+          "'{}' lies on a side below a fill, and its pressure is that of air at rest outside, the same at every "
+          "height: "
           "'{}' will flow in above and out below. Say what stands outside: outside = \"inside\" for a pipe full of the "
           "same, outside_level for a basin, or outside = \"air\" if air is meant.",
           given.opening.name, setup.phases[0].name));
@@ -176,8 +180,9 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
 
 std::vector<std::string> warnings(const CaseFile& the_case) {
   std::vector<std::string> result = the_case.remarks;
-  const double until = the_case.line ? the_case.line->schedule.until
-                                     : std::visit([](const auto& setup) { return setup.schedule.until; }, the_case.setup);
+  const double until = the_case.line
+                           ? the_case.line->schedule.until
+                           : std::visit([](const auto& setup) { return setup.schedule.until; }, the_case.setup);
   constexpr double longest = 3e7;  // a year [s]
   if (until > longest)
     result.push_back(fmt::format("run.until is {}, years of operation: check its unit.", duration(until)));

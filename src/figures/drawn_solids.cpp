@@ -61,10 +61,16 @@ vtkSmartPointer<vtkImageData> samples(const std::array<double, 6>& bounds, doubl
   return image;
 }
 
+/// The distance at which a solid ends: a hair outside, so that sides that it shares with the vessel's box are no edges.
+double edge_of(vtkImageData* image) {
+  constexpr double hair = 1e-6;
+  return hair * image->GetLength();
+}
+
 vtkSmartPointer<vtkPolyData> contour_of(vtkImageData* image) {
   vtkNew<vtkContourFilter> contour;
   contour->SetInputData(image);
-  contour->SetValue(0, 0.0);
+  contour->SetValue(0, edge_of(image));
   contour->Update();
   return contour->GetOutput();
 }
@@ -85,7 +91,7 @@ DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<
   });
   vtkNew<vtkTableBasedClipDataSet> clip;
   clip->SetInputData(image);
-  clip->SetValue(0.0);
+  clip->SetValue(edge_of(image));
   clip->InsideOutOn();
   vtkNew<vtkGeometryFilter> area;
   area->SetInputConnection(clip->GetOutputPort());
@@ -96,8 +102,7 @@ DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<
 DrawnSolid solid_surface(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
                          const std::vector<SectionPlane>& mirrors) {
   constexpr double points = 1e6;
-  const auto image =
-      samples(bounds, points, 3, [&](const Point& p) { return distance(shapes, inserts, p, mirrors); });
+  const auto image = samples(bounds, points, 3, [&](const Point& p) { return distance(shapes, inserts, p, mirrors); });
   return {contour_of(image), nullptr};
 }
 

@@ -34,10 +34,10 @@
 #include <vtkTableBasedClipDataSet.h>
 #include <vtkTextActor.h>
 #include <vtkTextProperty.h>
-#include <vtkUnstructuredGrid.h>
-#include <vtkWindowToImageFilter.h>
 #include <vtkTrivialProducer.h>
 #include <vtkUnsignedCharArray.h>
+#include <vtkUnstructuredGrid.h>
+#include <vtkWindowToImageFilter.h>
 
 #include <algorithm>
 #include <cmath>
@@ -300,10 +300,15 @@ void add_axis(vtkRenderer* renderer, const Page& page, int axis, const char* tit
   constexpr int label_size = 17;
   const auto first = std::lround(std::ceil(lower / step - 1e-6));
   const auto last = std::lround(std::floor(upper / step + 1e-6));
+  double free_from = -1;  // pixels along the axis
   for (long tick_number = first; tick_number <= last; ++tick_number) {
     const double value = static_cast<double>(tick_number) * step;
     const double along = (value - lower) * page.scale;
-    auto label = text_at(fmt::format("{:.{}f}", value, digits), 0, 0, label_size);
+    const std::string number = fmt::format("{:.{}f}", value, digits);
+    const double wide = axis == 0 ? 11.0 * static_cast<double>(number.size()) : 22.0;  // [pixels]
+    if (along < free_from) continue;                                                   // no room beside the last one
+    free_from = along + wide;
+    auto label = text_at(number, 0, 0, label_size);
     if (axis == 0) {
       label->SetPosition(page.left + along, page.bottom - 14);
       label->GetTextProperty()->SetJustificationToCentered();
@@ -712,8 +717,7 @@ void draw(vtkUnstructuredGrid* data, double time, const std::string& title, cons
       : options.quantity == Quantity::pressure
           ? fmt::format("pressure over {}", alone ? "that on the surface" : "the mean of " + phases[1])
           : "pressure without the hydrostatic part";
-  std::string subtitle =
-      options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", time, what) : options.subtitle;
+  std::string subtitle = options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", time, what) : options.subtitle;
   if (options.section)
     subtitle +=
         fmt::format("   section at {} = {}", "xyz"[options.section->axis], quantity(options.section->place, "m"));
@@ -747,7 +751,9 @@ SolidShapes solid_shapes(const Setup<D>& setup) {
     return result;
   };
   if (setup.vessel)
-    shapes.vessel = [point, vessel = *setup.vessel](const std::array<double, 3>& p) { return vessel.distance(point(p)); };
+    shapes.vessel = [point, vessel = *setup.vessel](const std::array<double, 3>& p) {
+      return vessel.distance(point(p));
+    };
   if (!setup.inserts.empty())
     shapes.inserts = [point, inserts = setup.inserts](const std::array<double, 3>& p) {
       double least = 1e300;

@@ -339,8 +339,8 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
 
   SolveReport report;
   report.residual = largest / impl.volume;
-  // What is left falls to a tenth at least, within the tolerance too: a liquid at rest would otherwise drift away in it.
-  // Below the round-off of the products in A p there is nothing to find.
+  // What is left falls to a tenth at least, within the tolerance too: a liquid at rest would otherwise drift away in
+  // it. Below the round-off of the products in A p there is nothing to find.
   constexpr double epsilon = std::numeric_limits<double>::epsilon();
   constexpr double tenth = 0.1;
   const double floor = epsilon * total.greatest / impl.volume;

@@ -14,8 +14,8 @@ double covered_share(const Grid<D>& grid, const Index<D>& cell, const Shape<D>& 
   return covered_share<D>(shape, lower, upper);
 }
 
-/// fn(lower, upper, volume) for pieces of a cell and how much of each is open, as a share of a whole cell and weighted as
-/// volumes are: the cell itself, but small pieces where walls cut it or round an axis of revolution.
+/// fn(lower, upper, volume) for pieces of a cell and how much of each is open, as a share of a whole cell and weighted
+/// as volumes are: the cell itself, but small pieces where walls cut it or round an axis of revolution.
 template <int D, class Fn>
 void for_pieces(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
                 Fn&& fn) {

@@ -1,7 +1,6 @@
 #include "results/run_folder.hpp"
 
 #include <fmt/format.h>
-
 #include <sys/stat.h>
 
 #include <algorithm>
@@ -68,8 +67,8 @@ void clear(const fs::path& folder) {
   const auto check = [&](const fs::path& path) {
     if (status) throw failure(fmt::format("'{}' cannot be removed: {}", path.string(), status.message()));
   };
-  for (const char* own : {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots", "profiles",
-                          "tracks.csv", "slugs.csv", "estimates", "solids.vtp"}) {
+  for (const char* own : {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots",
+                          "profiles", "tracks.csv", "slugs.csv", "estimates", "solids.vtp"}) {
     fs::remove_all(folder / own, status);
     check(folder / own);
   }

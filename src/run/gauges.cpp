@@ -96,7 +96,8 @@ void Gauges<D>::add_level(const Gauge<D>& gauge, const sharp::Model<D>& model, c
     columns.push_back(std::move(column));
   });
   if (columns.empty())
-    throw input_error(gauge.place, fmt::format("the level gauge '{}' lies in a solid over its whole height", gauge.name),
+    throw input_error(gauge.place,
+                      fmt::format("the level gauge '{}' lies in a solid over its whole height", gauge.name),
                       "move it to where the fluid is");
   for (auto& column : columns) column.weight /= sum;
   levels_.back() = std::move(columns);
@@ -110,8 +111,7 @@ double Gauges<D>::level(const std::vector<LevelColumn>& columns, const sharp::Mo
   for (const auto& column : columns)
     for (auto stretch = column.stretches.rbegin(); stretch != column.stretches.rend(); ++stretch) {
       double liquid = 0;
-      for (const Part& part : stretch->cells)
-        liquid += part.weight * model.state().F.block(part.block)[part.offset];
+      for (const Part& part : stretch->cells) liquid += part.weight * model.state().F.block(part.block)[part.offset];
       if (liquid < film && stretch + 1 != column.stretches.rend()) continue;
       value += column.weight * (stretch->floor + liquid);
       break;

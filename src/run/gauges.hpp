@@ -79,11 +79,11 @@ class Gauges {
 
   const Setup<D>& setup_;
   std::vector<Column> columns_;
-  std::vector<std::vector<Part>> parts_;           // per gauge, of pressures: value = sum of weight x cell value
-  std::vector<std::vector<LevelColumn>> levels_;   // per gauge, of levels
-  std::vector<std::vector<Piece>> pieces_;  // per gauge, of forces
-  std::vector<sharp::Passed> passed_;       // at the last reading
-  std::vector<double> shown_;               // per gauge: its reading
+  std::vector<std::vector<Part>> parts_;          // per gauge, of pressures: value = sum of weight x cell value
+  std::vector<std::vector<LevelColumn>> levels_;  // per gauge, of levels
+  std::vector<std::vector<Piece>> pieces_;        // per gauge, of forces
+  std::vector<sharp::Passed> passed_;             // at the last reading
+  std::vector<double> shown_;                     // per gauge: its reading
   double time_ = 0;
 };
 

@@ -251,8 +251,9 @@ std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D
         return sharp::Skin<D>(grid, space, {alone}).area(0);
       } catch (const Error& error) {
         if (setup.symmetry != Symmetry::sector) throw;
-        throw input_error({}, fmt::format("{} that lies in the computed wedge, from 0 to {:.4g} deg round the middle",
-                                          error.problem(), setup.sector * 180 / std::numbers::pi),
+        throw input_error({},
+                          fmt::format("{} that lies in the computed wedge, from 0 to {:.4g} deg round the middle",
+                                      error.problem(), setup.sector * 180 / std::numbers::pi),
                           "an opening stands for itself and its images in all wedges: place one of them in this wedge");
       }
     });
@@ -290,8 +291,8 @@ std::vector<Fill<D>> placed_fills(const Setup<D>& setup, const Grid<D>& grid, co
     constexpr double hair = 1e-9;
     if (*part.volume > room * (1 + hair))
       throw input_error(part.place,
-                        fmt::format("{} do not fit into the vessel, which has room for {}", quantity(*part.volume, "m3"),
-                                    quantity(room, "m3")),
+                        fmt::format("{} do not fit into the vessel, which has room for {}",
+                                    quantity(*part.volume, "m3"), quantity(room, "m3")),
                         "give a smaller volume, or a larger vessel");
     part.shape = BelowLevel<D>{level_of_volume(setup, grid, space, *part.volume)};
   }
@@ -315,9 +316,8 @@ std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid,
 template <int D>
 void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F) {
   const Laying<D> laying(grid, space, placed_fills(setup, grid, space));
-  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    F.block(b)[o] = laying.in(b, o, cell).liquid;
-  });
+  for_cells_in_order<D>(
+      grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) { F.block(b)[o] = laying.in(b, o, cell).liquid; });
 }
 
 template <int D>

@@ -68,7 +68,7 @@ struct OpeningSetup {
   std::size_t gauge{};  ///< level: number of the gauge that is held
   double target = 0;    ///< level [m]; of a pressure: the one that it balances, where `balances`
   bool balances = false;
-  bool has_stub = false;  ///< a pipe leads to it from the vessel's box
+  bool has_stub = false;       ///< a pipe leads to it from the vessel's box
   bool outside_given = false;  ///< the case says what is at rest outside
 
   double gain = 0;  ///< level: flow out per height above the target [m2/s]
@@ -228,8 +228,8 @@ std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid,
 template <int D>
 std::size_t nearest_solid(const Setup<D>& setup, const std::type_identity_t<Vec<D>>& place);
 
-/// The model of a setup, filled. The grid must outlive it. Throws an input error where an opening leads nowhere, a moving
-/// wall does not move along itself, the vessel falls into parts or a fill has no room.
+/// The model of a setup, filled. The grid must outlive it. Throws an input error where an opening leads nowhere, a
+/// moving wall does not move along itself, the vessel falls into parts or a fill has no room.
 template <int D>
 std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid);
 

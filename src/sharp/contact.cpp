@@ -176,9 +176,11 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<
 template bool meets_walls_upright<2>(const Settings<2>&);
 template bool meets_walls_upright<3>(const Settings<3>&);
 template std::optional<ContactCell<2>> find_contact<2>(const Grid<2>&, const Settings<2>&, const double*, const Vec<2>&,
-                                                       const std::array<std::array<int, 2>, 2>&, const Vec<2>&, int, int);
+                                                       const std::array<std::array<int, 2>, 2>&, const Vec<2>&, int,
+                                                       int);
 template std::optional<ContactCell<3>> find_contact<3>(const Grid<3>&, const Settings<3>&, const double*, const Vec<3>&,
-                                                       const std::array<std::array<int, 2>, 3>&, const Vec<3>&, int, int);
+                                                       const std::array<std::array<int, 2>, 3>&, const Vec<3>&, int,
+                                                       int);
 template void fill_fraction_halo<2>(const Grid<2>&, const Settings<2>&, Cells<2>&, const CellVectors<2>&, int);
 template void fill_fraction_halo<3>(const Grid<3>&, const Settings<3>&, Cells<3>&, const CellVectors<3>&, int);
 

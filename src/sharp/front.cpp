@@ -24,8 +24,8 @@ std::vector<Index<D>> near_shifts() {
   return shifts;
 }
 
-/// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away. `open`: shares; `seen`: null
-/// where no sheet is near.
+/// Normal in the nearest mixed cell whose 3^D cells touch no wall, at most three cells away. `open`: shares; `seen`:
+/// null where no sheet is near.
 template <int D>
 std::optional<Vec<D>> clean_normal(const double* F, const double* at_wall, const double* open, const Layout<D>& layout,
                                    const SeenShares<D>* seen) {
@@ -173,8 +173,7 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
     const bool at_angle = settings.surface_tension > 0;
     for (const auto& wall : space.wall_cells(b)) {
       const bool mixed = is_mixed(F[wall.at]);
-      if (mixed ? !space.axisymmetric()
-                : at_angle && wall.area > 0 && carries_interface<D>(E + wall.at, layout.step))
+      if (mixed ? !space.axisymmetric() : at_angle && wall.area > 0 && carries_interface<D>(E + wall.at, layout.step))
         add(wall.at, &wall);
     }
     if (space.axisymmetric()) std::ranges::sort(list, {}, &Contact::at);

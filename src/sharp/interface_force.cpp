@@ -137,8 +137,8 @@ class StraightFit {
 };
 
 /// Beside walls the place of the interface, and with it the jump that gravity makes, goes straight on from the cells
-/// near with an interface and no wall, so that a level liquid is at rest whatever cuts its rim. Beside sheets alone it is
-/// where the columns that are seen there have it.
+/// near with an interface and no wall, so that a level liquid is at rest whatever cuts its rim. Beside sheets alone it
+/// is where the columns that are seen there have it.
 template <int D>
 void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Sheets<D>& sheets, const Cells<D>& shares,
                                        double steepest) {
@@ -188,7 +188,8 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
     for (int d = 0; d < D; ++d) along += G[d] * (lower[d] + (axis_index<D>(layout, at, d) + point[d]) * h[d]);
     jump_.block(b)[at] = -weight_jump * along;
   });
-  if (!space_->whole()) place_at_walls(grid, sheets, shares, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
+  if (!space_->whole())
+    place_at_walls(grid, sheets, shares, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
   if (sigma > 0) {
     find_curvature(grid, *space_, sheets, shares, curvature_);
     for_interface<D>(grid, *space_, sheets, shares, [&](int b, std::ptrdiff_t at, const double*, const Step&) {

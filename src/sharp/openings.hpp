@@ -38,9 +38,9 @@ struct Opening {
     level    ///< the denser phase below `outside_level`, the lighter one above; the pressure holds at that level
   };
   Outside outside = Outside::air;
-  double outside_level = 0;   ///< along the last axis [m]
+  double outside_level = 0;    ///< along the last axis [m]
   bool share_outside = false;  ///< what comes in is what stands outside at that height, in place of `share`
-  bool developed = false;                  ///< profile of what comes in: of laminar flow in a pipe or slot, else flat
+  bool developed = false;      ///< profile of what comes in: of laminar flow in a pipe or slot, else flat
 };
 
 /// What has passed since the start [m^D], denser phase first.
@@ -111,8 +111,8 @@ class Skin {
   /// Takes no momentum through the openings: 0 on their faces.
   void clear(int block, int axis, Cells<D>& field) const;
 
-  /// What comes in through the faces of a block has its own share of liquid, whatever stands behind or beside them: sets
-  /// `liquid` from `all`, both as shares of a cell. F: of the block.
+  /// What comes in through the faces of a block has its own share of liquid, whatever stands behind or beside them:
+  /// sets `liquid` from `all`, both as shares of a cell. F: of the block.
   void set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const;
   /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
   void note(int block, int axis, const double* all, const double* liquid);

@@ -209,7 +209,8 @@ SeenShares<D>::SeenShares(const Sheets<D>& sheets, const Layout<D>& layout, int 
         apart[d] = shift[d] - to_contact[d];
         if (d != image.axis) square += apart[d] * apart[d];
       }
-      if (to_contact[image.axis] != image.layer || square >= least || !within(to_contact) || !sees(to_contact)) continue;
+      if (to_contact[image.axis] != image.layer || square >= least || !within(to_contact) || !sees(to_contact))
+        continue;
       least = square;
       nearest = &contact;
       from_nearest = apart;

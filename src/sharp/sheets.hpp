@@ -2,8 +2,8 @@
 //
 // Heights, normals and curvatures are taken from a patch of shares round each cell near a sheet. What is seen from the
 // cell, along the axes through open faces, is as it is; behind a sheet the patch goes on as behind a wall of the grid:
-// as the mirror image, or where a contact angle rules by the plane at that angle (see contact.cpp); across a sheet along
-// which the interface runs it goes on full or empty.
+// as the mirror image, or where a contact angle rules by the plane at that angle (see contact.cpp); across a sheet
+// along which the interface runs it goes on full or empty.
 #pragma once
 
 #include <array>
@@ -65,7 +65,7 @@ class Sheets {
   static constexpr unsigned char alone = 2;
 
   Faces<D> closed_;
-  Field<unsigned char, D> near_;  // 1 near a sheet, 2 in cells at one and at no other wall
+  Field<unsigned char, D> near_;                       // 1 near a sheet, 2 in cells at one and at no other wall
   std::vector<std::vector<ContactCell<D>>> contacts_;  // by block, halos too
 };
 

@@ -422,7 +422,8 @@ void Model<D>::start() {
   auto& front = work_->advect.front();
   front.update(grid_, settings_, state_, pad);
   find_masses(grid_, space_, settings_, state_.F, work_->mass);
-  work_->force(grid_, settings_, front.sheets(), front.shares(state_), state_, G_, work_->acceleration, work_->inverse_density);
+  work_->force(grid_, settings_, front.sheets(), front.shares(state_), state_, G_, work_->acceleration,
+               work_->inverse_density);
   work_->drive(grid_, space_, drive_);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
   const auto& skin = work_->skin;

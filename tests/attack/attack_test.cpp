@@ -5,6 +5,7 @@
 #include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
+#include <vtkUnstructuredGrid.h>
 
 #include <cstdio>
 #include <cstdlib>
@@ -21,8 +22,6 @@
 #include "results/snapshot.hpp"
 #include "run/estimates.hpp"
 #include "temporary_folder.hpp"
-
-#include <vtkUnstructuredGrid.h>
 
 using namespace wavy;
 
@@ -96,7 +95,10 @@ void attack_with(const std::string& kind, const std::vector<std::string>& sample
       std::ofstream(file, std::ios::binary) << variants[n];
       std::string answer;
       if (code == 1) survives(use, variants[n], answer);
-      MESSAGE(kind, ": ", file, code == 1 ? " answers without a place: " + answer : code == 2 ? " takes too much memory" : " ends with code " + std::to_string(code));
+      MESSAGE(kind, ": ", file,
+              code == 1   ? " answers without a place: " + answer
+              : code == 2 ? " takes too much memory"
+                          : " ends with code " + std::to_string(code));
     }
   }
   std::printf("%s: %ld tried, %ld failed\n", kind.c_str(), count, failed);
@@ -107,16 +109,22 @@ std::vector<std::string> sample_cases() {
   std::vector<std::string> samples;
   for (const auto& scenario : scenarios()) samples.push_back(scenario.text);
   samples.push_back(
-      "wavy = 1\nvessel.size = [\"1 m\", \"0.6 m\"]\nvessel.symmetry = \"round\"\ngrid.cell = \"5 cm\"\n[constants]\nw = "
-      "\"0.3 m\"\n[[phase]]\nname = \"oil\"\ndensity = \"900 kg/m^3\"\nrheology = \"formula\"\nviscosity_formula = \"0.1 Pa.s + "
-      "2 Pa.s / (1 + (0.5 s * rate)^0.8)\"\n[[insert]]\nshape = \"formula\"\nwhere = \"w - x - y\"\nlower = [\"0 m\", \"0 "
-      "m\"]\nupper = [\"w\", \"w\"]\n[[fill]]\nphase = \"oil\"\nshape = \"polygon\"\npoints = [[\"0 m\", \"0 m\"], [\"1 m\", \"0 "
+      "wavy = 1\nvessel.size = [\"1 m\", \"0.6 m\"]\nvessel.symmetry = \"round\"\ngrid.cell = \"5 cm\"\n[constants]\nw "
+      "= "
+      "\"0.3 m\"\n[[phase]]\nname = \"oil\"\ndensity = \"900 kg/m^3\"\nrheology = \"formula\"\nviscosity_formula = "
+      "\"0.1 Pa.s + "
+      "2 Pa.s / (1 + (0.5 s * rate)^0.8)\"\n[[insert]]\nshape = \"formula\"\nwhere = \"w - x - y\"\nlower = [\"0 m\", "
+      "\"0 "
+      "m\"]\nupper = [\"w\", \"w\"]\n[[fill]]\nphase = \"oil\"\nshape = \"polygon\"\npoints = [[\"0 m\", \"0 m\"], "
+      "[\"1 m\", \"0 "
       "m\"], [\"1 m\", \"0.4 m\"]]\n[run]\nuntil = \"1 s\"\n");
   samples.push_back(
       "wavy = 1\nvessel.size = [\"1 m\", \"0.6 m\", \"0.5 m\"]\nvessel.symmetry = \"sector\"\nvessel.sector = \"45 "
       "deg\"\ngrid.cell = \"6 cm\"\n[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = "
-      "\"air\"\n[[opening]]\nname = \"out\"\nside = \"right\"\nbalances = \"0.3 m\"\n[[opening]]\nname = \"top\"\nside = "
-      "\"top\"\n[[opening]]\nname = \"in\"\nside = \"bottom\"\ndiameter = \"20 cm\"\nvolume_flow = \"3 L/min\"\nshare = "
+      "\"air\"\n[[opening]]\nname = \"out\"\nside = \"right\"\nbalances = \"0.3 m\"\n[[opening]]\nname = \"top\"\nside "
+      "= "
+      "\"top\"\n[[opening]]\nname = \"in\"\nside = \"bottom\"\ndiameter = \"20 cm\"\nvolume_flow = \"3 L/min\"\nshare "
+      "= "
       "0.4\n[[fill]]\nphase = \"water\"\nvolume = \"60 L\"\n[[gauge]]\nname = \"f\"\nmeasures = \"force\"\nwall = "
       "\"right\"\nalong = \"z\"\n[run]\nuntil = \"1 s\"\n");
   return samples;
@@ -131,7 +139,8 @@ std::vector<std::string> sample_surfaces(std::vector<std::string>& endings) {
   std::string binary(84, ' ');
   const std::uint32_t count = 4;
   std::memcpy(binary.data() + 80, &count, sizeof(count));
-  for (const auto& q : p) obj += "v " + std::to_string(q[0]) + " " + std::to_string(q[1]) + " " + std::to_string(q[2]) + "\n";
+  for (const auto& q : p)
+    obj += "v " + std::to_string(q[0]) + " " + std::to_string(q[1]) + " " + std::to_string(q[2]) + "\n";
   obj += "vn 0 0 1\nvt 0 0\n";
   for (const auto& face : faces) {
     text += " facet normal 0 0 0\n  outer loop\n";
@@ -181,9 +190,9 @@ TEST_CASE("damaged surface files are answered with a place") {
   const auto samples = sample_surfaces(endings);
   for (std::size_t k = 0; k < samples.size(); ++k) {
     const std::string name = "body" + endings[k];
-    const std::string text =
-        "wavy = 1\n[vessel]\nshape = \"surface\"\nfile = \"" + name +
-        "\"\nunit = \"1 m\"\n[grid]\ncell = \"10 cm\"\n[[phase]]\nname = \"water\"\nfluid = \"water\"\n[run]\nuntil = \"1 s\"\n";
+    const std::string text = "wavy = 1\n[vessel]\nshape = \"surface\"\nfile = \"" + name +
+                             "\"\nunit = \"1 m\"\n[grid]\ncell = \"10 cm\"\n[[phase]]\nname = \"water\"\nfluid = "
+                             "\"water\"\n[run]\nuntil = \"1 s\"\n";
     attack_with("surfaces_" + std::to_string(k), {samples[k]}, k != 1, 150, [&](const std::string& content) {
       folder.write(name, content);
       const CaseFile the_case = parse_case(text, folder / "case.toml");

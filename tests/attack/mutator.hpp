@@ -65,11 +65,42 @@ class Mutator {
   }
 
   void change_words(std::string& s, const std::vector<std::string>& samples) {
-    static const std::vector<std::string> words{
-        "0",      "-1",        "1e308",      "-1e308", "1e-320",     "nan",      "inf",     "1e400",  "99999999999999999999",
-        "\"\"",   "\"0 m\"",   "\"1e9 m\"",  "[]",     "[[]]",       "{}",       "true",    "\"1 kg\"", "\"-3 mm\"",
-        "\"nan m\"", "\"t\"",  "\"1/0 m\"",  "\"x*y\"", "\"sqrt(-1 m)\"", "1979-05-27", "\"\\u0000\"", "-0",     "\"1 m",
-        "\"1e-30 m\"", "\"1 m * \"", "((((((((", "\"9e99 s\"", "\"2 2 m\"", "1.5", "\"air\"", "\"water\"", "\"line\""};
+    static const std::vector<std::string> words{"0",
+                                                "-1",
+                                                "1e308",
+                                                "-1e308",
+                                                "1e-320",
+                                                "nan",
+                                                "inf",
+                                                "1e400",
+                                                "99999999999999999999",
+                                                "\"\"",
+                                                "\"0 m\"",
+                                                "\"1e9 m\"",
+                                                "[]",
+                                                "[[]]",
+                                                "{}",
+                                                "true",
+                                                "\"1 kg\"",
+                                                "\"-3 mm\"",
+                                                "\"nan m\"",
+                                                "\"t\"",
+                                                "\"1/0 m\"",
+                                                "\"x*y\"",
+                                                "\"sqrt(-1 m)\"",
+                                                "1979-05-27",
+                                                "\"\\u0000\"",
+                                                "-0",
+                                                "\"1 m",
+                                                "\"1e-30 m\"",
+                                                "\"1 m * \"",
+                                                "((((((((",
+                                                "\"9e99 s\"",
+                                                "\"2 2 m\"",
+                                                "1.5",
+                                                "\"air\"",
+                                                "\"water\"",
+                                                "\"line\""};
     std::vector<std::size_t> starts{0};  // of lines
     for (std::size_t i = 0; i + 1 < s.size(); ++i)
       if (s[i] == '\n') starts.push_back(i + 1);
@@ -104,7 +135,8 @@ class Mutator {
         const std::size_t digit = s.find_first_of("0123456789", from);
         if (digit == std::string::npos) break;
         const std::size_t end = std::min(s.find_first_not_of("0123456789.eE+-", digit), s.size());
-        static const std::vector<std::string> numbers{"0", "-1", "1e9", "1e-9", "1e300", "7", "0.5", "1e30", "-0.001", "3e5"};
+        static const std::vector<std::string> numbers{"0", "-1",  "1e9",  "1e-9",   "1e300",
+                                                      "7", "0.5", "1e30", "-0.001", "3e5"};
         s.replace(digit, end - digit, numbers[below(numbers.size())]);
         break;
       }

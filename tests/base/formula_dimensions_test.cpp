@@ -89,7 +89,8 @@ TEST_CASE("every function of the parser is in the list, and has a rule for dimen
   for (const auto& function : formula_functions()) {
     INFO(function.name);
     bool works = false;
-    for (const char* arguments : {"(0.5)", "(0.5, 0.6)", "(0.5, 0.6, 0.7, 0.8)", "(0.5, 0.6, 0.7, 0.8, 0.9)", "(1.5)"}) {
+    for (const char* arguments :
+         {"(0.5)", "(0.5, 0.6)", "(0.5, 0.6, 0.7, 0.8)", "(0.5, 0.6, 0.7, 0.8, 0.9)", "(1.5)"}) {
       try {
         const Formula formula(function.name + arguments, none, dimension::number, here);
         works = works || std::isfinite(formula(0));

@@ -105,7 +105,8 @@ TEST_CASE("every mistake gets its own message with line and column") {
        "fluid = \"water\"\nrheology = \"cross\"\nlow_shear_viscosity = \"1 Pa.s\"\nshear_time = \"1 s\"\nexponent = "
        "1.5",
        "between 0 and 1", 13},
-      {"fluid = \"water\"", "fluid = \"water\"\nrheology = \"formula\"\nviscosity_formula = \"1 Pa.s - 1 Pa.s^2 * rate\"",
+      {"fluid = \"water\"",
+       "fluid = \"water\"\nrheology = \"formula\"\nviscosity_formula = \"1 Pa.s - 1 Pa.s^2 * rate\"",
        "must be positive", 11},
       {"fluid = \"water\"", "fluid = \"water\"\nrheology = \"formula\"\nviscosity_formula = \"1 + t\"",
        "cannot be understood", 11},

@@ -39,10 +39,10 @@ std::string box(long& points, const Vec<3>& lower, const Vec<3>& upper, bool inw
 double volume_of(const TemporaryFolder& folder, const std::string& content, const std::string& name = "body.obj",
                  const std::string& cell = "5 cm") {
   folder.write(name, content);
-  const CaseFile the_case = parse_case("wavy = 1\n[vessel]\nshape = \"surface\"\nfile = \"" + name +
-                                           "\"\nunit = \"1 m\"\n[grid]\ncell = \"" + cell +
-                                           "\"\n[[phase]]\nname = \"water\"\nfluid = \"water\"\n[run]\nuntil = \"1 s\"\n",
-                                       folder / "case.toml");
+  const CaseFile the_case =
+      parse_case("wavy = 1\n[vessel]\nshape = \"surface\"\nfile = \"" + name + "\"\nunit = \"1 m\"\n[grid]\ncell = \"" +
+                     cell + "\"\n[[phase]]\nname = \"water\"\nfluid = \"water\"\n[run]\nuntil = \"1 s\"\n",
+                 folder / "case.toml");
   const auto& setup = std::get<Setup<3>>(the_case.setup);
   const auto grid = make_grid(setup);
   return make_space(setup, grid).open_volume();

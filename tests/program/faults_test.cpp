@@ -22,8 +22,10 @@ TEST_CASE("eight at a time all come to their end, in a read-only temporary folde
   const std::regex good("code 0");
   CHECK(std::distance(std::sregex_iterator(many.out.begin(), many.out.end(), good), std::sregex_iterator()) == 24);
   std::filesystem::create_directory(folder / "readonly");
-  const auto locked = shell(folder, "chmod 555 readonly; TMPDIR=\\$PWD/readonly \\$WAVY check case.toml --no-picture; code=\\$?; "
-                                    "TMPDIR=/nowhere/at/all \\$WAVY check case.toml --no-picture; exit \\$((code + \\$?))");
+  const auto locked =
+      shell(folder,
+            "chmod 555 readonly; TMPDIR=\\$PWD/readonly \\$WAVY check case.toml --no-picture; code=\\$?; "
+            "TMPDIR=/nowhere/at/all \\$WAVY check case.toml --no-picture; exit \\$((code + \\$?))");
   INFO(locked.out);
   CHECK(locked.code == 0);
 }
@@ -31,8 +33,9 @@ TEST_CASE("eight at a time all come to their end, in a read-only temporary folde
 TEST_CASE("more than one rank is refused with one clear error") {
   const Folder folder;
   folder.write("case.toml", small_tank());
-  const auto ranks = shell(folder, "OMPI_COMM_WORLD_SIZE=2 OMPI_COMM_WORLD_RANK=0 \\$WAVY run case.toml; echo code \\$?; "
-                                   "OMPI_COMM_WORLD_SIZE=2 OMPI_COMM_WORLD_RANK=1 \\$WAVY run case.toml; echo code \\$?");
+  const auto ranks = shell(folder,
+                           "OMPI_COMM_WORLD_SIZE=2 OMPI_COMM_WORLD_RANK=0 \\$WAVY run case.toml; echo code \\$?; "
+                           "OMPI_COMM_WORLD_SIZE=2 OMPI_COMM_WORLD_RANK=1 \\$WAVY run case.toml; echo code \\$?");
   INFO(ranks.out);
   CHECK(ranks.says("started on 2 ranks; it runs on one"));
   const std::regex refused("code 2");
@@ -77,23 +80,26 @@ TEST_CASE("a folder that is taken away during a run ends it with an error") {
   folder.write("case.toml", small_tank("60 s"));
   for (const char* away : {"rm -r case.run", "mv case.run other.run"}) {
     const auto outcome =
-        shell(folder, std::string("(\\$WAVY run case.toml --force & pid=\\$!; while [ ! -e case.run/snapshots/00003.vtu ]; do "
-                                  "sleep 0.02; done; ") +
-                          away + "; wait \\$pid); echo code \\$?; rm -rf case.run other.run");
+        shell(folder,
+              std::string("(\\$WAVY run case.toml --force & pid=\\$!; while [ ! -e case.run/snapshots/00003.vtu ]; do "
+                          "sleep 0.02; done; ") +
+                  away + "; wait \\$pid); echo code \\$?; rm -rf case.run other.run");
     INFO(outcome.out);
     CHECK(outcome.says("code 1"));
     CHECK(outcome.says("has been removed, renamed or replaced"));
   }
 }
 
-TEST_CASE("a second run into the same folder is refused while the first goes on, and takes it over when that was killed") {
+TEST_CASE(
+    "a second run into the same folder is refused while the first goes on, and takes it over when that was killed") {
   const Folder folder;
   folder.write("case.toml", small_tank("600 s"));
   folder.write("short.toml", small_tank());
   const auto outcome = shell(
-      folder, "(\\$WAVY run case.toml >/dev/null 2>&1 & pid=\\$!; while [ ! -e case.run/snapshots/00002.vtu ]; do sleep 0.02; "
-              "done; \\$WAVY run short.toml --into case.run --force; echo second \\$?; \\$WAVY measure case.run; "
-              "kill -9 \\$pid; wait \\$pid); \\$WAVY measure case.run; \\$WAVY draw case.run");
+      folder,
+      "(\\$WAVY run case.toml >/dev/null 2>&1 & pid=\\$!; while [ ! -e case.run/snapshots/00002.vtu ]; do sleep 0.02; "
+      "done; \\$WAVY run short.toml --into case.run --force; echo second \\$?; \\$WAVY measure case.run; "
+      "kill -9 \\$pid; wait \\$pid); \\$WAVY measure case.run; \\$WAVY draw case.run");
   INFO(outcome.out);
   CHECK(outcome.says("another run is writing to this folder"));
   CHECK(outcome.says("second 2"));
@@ -107,10 +113,10 @@ TEST_CASE("a terminal that goes away ends a run in order") {
   const Folder folder;
   folder.write("case.toml", small_tank("600 s"));
   for (const char* signal : {"HUP", "TERM", "INT"}) {
-    const auto outcome = shell(
-        folder, std::string("(setsid \\$WAVY run case.toml --force >/dev/null 2>&1 & pid=\\$!; while [ ! -e "
-                            "case.run/snapshots/00002.vtu ]; do sleep 0.02; done; sleep 0.1; kill -") +
-                    signal + " \\$pid; wait \\$pid); echo code \\$?");
+    const auto outcome =
+        shell(folder, std::string("(setsid \\$WAVY run case.toml --force >/dev/null 2>&1 & pid=\\$!; while [ ! -e "
+                                  "case.run/snapshots/00002.vtu ]; do sleep 0.02; done; sleep 0.1; kill -") +
+                          signal + " \\$pid; wait \\$pid); echo code \\$?");
     INFO(signal);
     CHECK(outcome.says("code 1"));
     CHECK(json::parse(folder.read("case.run/summary.json"))["status"] == "interrupted");

@@ -58,13 +58,15 @@ TEST_CASE("every scenario runs as it is handed out, on a coarser grid for a shor
 
 TEST_CASE("the case as run is read again, and gives the same history to the last digit") {
   const Folder folder;
-  const std::string end = drive::fluids + "[[fill]]\nphase = \"water\"\nlevel = \"0.21 m\"\n[run]\nuntil = \"0.05 s\"\n";
+  const std::string end =
+      drive::fluids + "[[fill]]\nphase = \"water\"\nlevel = \"0.21 m\"\n[run]\nuntil = \"0.05 s\"\n";
   const auto box = [&](const std::string& lengths, const std::string& more) {
     return "wavy = 1\n[vessel]\nsize = [" + lengths + "]\n" + more + "[grid]\ncell = \"3 cm\"\n" + end;
   };
   const std::string solid = "\"0.5 m\", \"0.5 m\", \"0.4 m\"";
   const std::string outlet =
-      "[[opening]]\nname = \"out\"\nside = \"right\"\nbalances = \"0.2 m\"\n[[opening]]\nname = \"top\"\nside = \"top\"\n";
+      "[[opening]]\nname = \"out\"\nside = \"right\"\nbalances = \"0.2 m\"\n[[opening]]\nname = \"top\"\nside = "
+      "\"top\"\n";
   const std::vector<std::string> cases{
       drive::small_tank(),
       box("\"0.3 m\", \"0.4 m\"", "symmetry = \"round\"\n" + outlet),
@@ -74,12 +76,16 @@ TEST_CASE("the case as run is read again, and gives the same history to the last
       box(solid, "symmetry = \"sector\"\nsector = \"45 deg\"\n"),
       box("\"0.6 m\", \"0.4 m\"", "repeats = \"x\"\n[motion]\nacceleration = [\"0.1 m/s^2\", \"0\"]\n"),
       box("\"0.6 m\", \"0.4 m\"", "repeats = \"x\"\n[[opening]]\nname = \"top\"\nside = \"top\"\n"),
-      "wavy = 1\n[constants]\nw = \"0.1 m\"\n[vessel]\nsize = [\"6 * w\", \"0.4 m\"]\n[grid]\ncell = \"3 cm\"\n[[phase]]\nname = "
-      "\"syrup\"\ndensity = \"1234.5678901234567 kg/m^3\"\nviscosity = \"1.2345678901234567 Pa.s\"\n[[opening]]\nname = "
-      "\"in\"\nside = \"top\"\ncentre = [\"0.3 m\"]\nsize = [\"w\"]\nspeed = \"0.31415926535897931 m/s\"\n[[fill]]\nphase = "
+      "wavy = 1\n[constants]\nw = \"0.1 m\"\n[vessel]\nsize = [\"6 * w\", \"0.4 m\"]\n[grid]\ncell = \"3 "
+      "cm\"\n[[phase]]\nname = "
+      "\"syrup\"\ndensity = \"1234.5678901234567 kg/m^3\"\nviscosity = \"1.2345678901234567 Pa.s\"\n[[opening]]\nname "
+      "= "
+      "\"in\"\nside = \"top\"\ncentre = [\"0.3 m\"]\nsize = [\"w\"]\nspeed = \"0.31415926535897931 "
+      "m/s\"\n[[fill]]\nphase = "
       "\"syrup\"\nlevel = \"w / 0.7\"\n[run]\nuntil = \"0.05 s\"\n",
       "wavy = 1\n[vessel]\nshape = \"cylinder\"\naxis = \"x\"\ndiameter = \"0.4 m\"\nlength = \"0.4 m\"\nends = "
-      "[\"elliptical\", \"flat\"]\ntilted = \"3 deg\"\n[grid]\ncell = \"4 cm\"\n" + end};
+      "[\"elliptical\", \"flat\"]\ntilted = \"3 deg\"\n[grid]\ncell = \"4 cm\"\n" +
+          end};
   for (const auto& text : cases) {
     INFO(text);
     folder.write("case.toml", text);

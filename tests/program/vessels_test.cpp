@@ -404,7 +404,8 @@ TEST_CASE("a run goes on from the end of another on any grid") {
   CHECK(history(folder, "greatest_speed").front() == doctest::Approx(speed).epsilon(0.02));
   refuses(vessel_case(tank, "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \"none.run\""),
           "cannot be read as a snapshot", 7);
-  refuses(vessel_case(tank, "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \".\""), "is no run folder with snapshots", 7);
+  refuses(vessel_case(tank, "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \".\""),
+          "is no run folder with snapshots", 7);
 }
 
 TEST_CASE("every mistake about moving walls has its own message") {

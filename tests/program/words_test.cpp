@@ -12,14 +12,15 @@ using drive::Folder;
 using drive::refuses;
 using drive::shell;
 using drive::small_tank;
+using nlohmann::json;
 using wavy::read_csv;
 using wavy::Table;
-using nlohmann::json;
 
 namespace {
 
 /// A tank of 0.4 m by 0.4 m with what is added.
-std::string tank(const std::string& more, const std::string& fill = "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n") {
+std::string tank(const std::string& more,
+                 const std::string& fill = "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n") {
   return "wavy = 1\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\n[grid]\ncell = \"2 cm\"\n" + drive::fluids + fill + more +
          "[run]\nuntil = \"0.1 s\"\n";
 }
@@ -43,7 +44,8 @@ bool warns(const std::string& text, const std::string& words) {
 
 TEST_CASE("gauges of lines are refused in vessels, and those of vessels in lines") {
   for (const char* kind : {"holdup", "slugs", "liquid_flow", "gas_flow", "liquid_held"})
-    refuses(tank("[[gauge]]\nname = \"a\"\nmeasures = \"" + std::string(kind) + "\"\n"), "is not measured in a vessel", 17);
+    refuses(tank("[[gauge]]\nname = \"a\"\nmeasures = \"" + std::string(kind) + "\"\n"), "is not measured in a vessel",
+            17);
 }
 
 TEST_CASE("a fill that does not fit is refused") {
@@ -55,11 +57,13 @@ TEST_CASE("everything that only the grid can tell has its line too") {
           "falls into 2 parts", 2);
   refuses(tank("[[insert]]\nname = \"all\"\nlower = [\"-1 m\", \"-1 m\"]\nupper = [\"1 m\", \"1 m\"]\n"),
           "leave no open space", 2);
-  refuses(tank("[[insert]]\nname = \"block\"\nlower = [\"-1 m\", \"-1 m\"]\nupper = [\"1 m\", \"0.1 m\"]\n[[opening]]\nname = "
+  refuses(tank("[[insert]]\nname = \"block\"\nlower = [\"-1 m\", \"-1 m\"]\nupper = [\"1 m\", \"0.1 "
+               "m\"]\n[[opening]]\nname = "
                "\"drain\"\nside = \"bottom\"\npressure = \"0 Pa\"\n"),
           "touches no open part", 19);
   refuses(tank("[tables.road]\nfile = \"none.csv\"\n"), "there is no file", 16);
-  refuses(tank("[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \"none.run\"\n"), "cannot be read as a snapshot", 18);
+  refuses(tank("[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \"none.run\"\n"), "cannot be read as a snapshot",
+          18);
   refuses(tank("[[insert]]\nname = \"far\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"2e6 m\", \"0.1 m\"]\n"),
           "a box ends within 1000 km", 18);
 }
@@ -78,7 +82,8 @@ TEST_CASE("units in formulas and tables are checked") {
   refuses(tank("[motion]\nacceleration = [\"pulse(t, 0.2 s, 0.9 s, -1.5 bar)\", \"0\"]\n"), "is a pressure", 16);
   const Folder folder;
   folder.write("road.csv", "t [kg],ax [m/s^2]\n0,0\n1,1\n");
-  folder.write("case.toml", tank("[tables.road]\nfile = \"road.csv\"\n[motion]\nacceleration = [\"road(t)\", \"0\"]\n"));
+  folder.write("case.toml",
+               tank("[tables.road]\nfile = \"road.csv\"\n[motion]\nacceleration = [\"road(t)\", \"0\"]\n"));
   const auto outcome = drive::wavy(folder, "check case.toml");
   CHECK(outcome.code == 2);
   CHECK(outcome.says("case.toml:16:"));
@@ -87,9 +92,8 @@ TEST_CASE("units in formulas and tables are checked") {
 
 TEST_CASE("a constant may stand wherever a quantity may, with its unit") {
   const std::string constants = "[constants]\nwide = \"0.4 m\"\nbare = 3\n";
-  CHECK(warns("wavy = 1\n" + constants +
-                  "[vessel]\nsize = [\"2 * wide\", \"wide\"]\n[grid]\ncell = \"wide / 20\"\n" + drive::fluids +
-                  "[[fill]]\nphase = \"water\"\nlevel = \"wide / 2\"\n[run]\nuntil = \"1 s\"\n",
+  CHECK(warns("wavy = 1\n" + constants + "[vessel]\nsize = [\"2 * wide\", \"wide\"]\n[grid]\ncell = \"wide / 20\"\n" +
+                  drive::fluids + "[[fill]]\nphase = \"water\"\nlevel = \"wide / 2\"\n[run]\nuntil = \"1 s\"\n",
               "800 mm x 400 mm"));
   refuses("wavy = 1\n" + constants + "[vessel]\nsize = [\"bare\", \"wide\"]\n", "has no unit", 6);
   refuses("wavy = 1\n" + constants + "[vessel]\nsize = [\"wide * wide\", \"wide\"]\n", "an area", 6);
@@ -98,7 +102,8 @@ TEST_CASE("a constant may stand wherever a quantity may, with its unit") {
 
 TEST_CASE("a vessel that is filled through an opening needs no fill, and one that is not is told") {
   const std::string feed =
-      "[[opening]]\nname = \"feed\"\nside = \"left\"\nspeed = \"0.1 m/s\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n";
+      "[[opening]]\nname = \"feed\"\nside = \"left\"\nspeed = \"0.1 m/s\"\n[[opening]]\nname = \"vent\"\nside = "
+      "\"top\"\n";
   CHECK_FALSE(warns(tank(feed, ""), "Add a [[fill]]"));
   CHECK(warns(tank("", ""), "Add a [[fill]]"));
 }
@@ -120,8 +125,10 @@ TEST_CASE("a back pressure of air on a submerged side is warned of, and what sta
 TEST_CASE("a hole in the outermost side is warned of, and with what is to be written instead its jet contracts") {
   const Folder folder;
   const std::string start =
-      "wavy = 1\n[vessel]\nsize = [\"1 m\", \"0.6 m\"]\n[vessel.walls]\nall = \"slip\"\n[grid]\ncell = \"1 cm\"\n" + drive::fluids +
-      "[[fill]]\nphase = \"water\"\nlevel = \"0.4 m\"\n[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.1 m\"]\n";
+      "wavy = 1\n[vessel]\nsize = [\"1 m\", \"0.6 m\"]\n[vessel.walls]\nall = \"slip\"\n[grid]\ncell = \"1 cm\"\n" +
+      drive::fluids +
+      "[[fill]]\nphase = \"water\"\nlevel = \"0.4 m\"\n[[gauge]]\nname = \"level\"\nmeasures = \"level\"\nat = [\"0.1 "
+      "m\"]\n";
   const std::string end =
       "[[opening]]\nname = \"vent\"\nside = \"top\"\n[run]\nuntil = \"0.9 s\"\nsnapshot_interval = \"0.9 s\"\n";
   folder.write("hole.toml", start + "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nsize = [\"8 cm\"]\n" + end);
@@ -133,7 +140,8 @@ TEST_CASE("a hole in the outermost side is warned of, and with what is to be wri
   // What stands in the advice, as it is to be written: each key on a line of its own.
   std::string written;
   const std::regex section(R"(\[\[insert\]\] (does = "opens"), (lower = \[[^\]]*\]), (upper = \[[^\]]*\]))");
-  for (auto found = std::sregex_iterator(advice.begin(), advice.end(), section); found != std::sregex_iterator(); ++found)
+  for (auto found = std::sregex_iterator(advice.begin(), advice.end(), section); found != std::sregex_iterator();
+       ++found)
     written += "[[insert]]\n" + (*found)[1].str() + "\n" + (*found)[2].str() + "\n" + (*found)[3].str() + "\n";
   folder.write("jet.toml", start + written + "[[opening]]\nname = \"drain\"\nside = \"bottom\"\n" + end);
   CHECK(json::parse(drive::wavy(folder, "check jet.toml --no-picture --json").out)["warnings"].empty());
@@ -143,8 +151,8 @@ TEST_CASE("a hole in the outermost side is warned of, and with what is to be wri
   const Table history = read_csv(folder / "jet.run/history.csv");
   std::size_t from = 0;
   while (history.columns[0][from] < 0.4) ++from;
-  const double fall = (history.columns[1][from] - history.columns[1].back()) /
-                      (history.columns[0].back() - history.columns[0][from]);
+  const double fall =
+      (history.columns[1][from] - history.columns[1].back()) / (history.columns[0].back() - history.columns[0][from]);
   const double head = 0.5 * (history.columns[1][from] + history.columns[1].back());
   CHECK(fall / (0.08 * std::sqrt(2 * 9.80665 * head)) == doctest::Approx(M_PI / (M_PI + 2)).epsilon(0.03));
 }
@@ -164,7 +172,8 @@ TEST_CASE("a case that this machine cannot hold is told so before it tries") {
   CHECK(outcome.says("GB of memory; this machine has"));
   // What an insert opens counts too.
   refuses("wavy = 1\n[vessel]\nsize = [\"1 m\", \"1 m\"]\n[grid]\ncell = \"1 cm\"\n" + drive::fluids +
-              "[[insert]]\ndoes = \"opens\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"900 km\", \"900 km\"]\n[run]\nuntil = \"1 s\"\n",
+              "[[insert]]\ndoes = \"opens\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"900 km\", \"900 "
+              "km\"]\n[run]\nuntil = \"1 s\"\n",
           "cells, more than", 5);
 }
 

@@ -114,8 +114,7 @@ TEST_CASE("a column that collapses on one side of a sheet leaves the other side 
   Model<2> model(grid, settings_of<2>({}), space);
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
     const double x = (cell[0] + 0.5) * grid.spacing()[0];
-    model.state().F.block(b)[o] =
-        covered_share<2>(grid, cell, BelowLevel<2>{x > 0.4 ? 0.113 : x < 0.16 ? 0.2 : 0.0});
+    model.state().F.block(b)[o] = covered_share<2>(grid, cell, BelowLevel<2>{x > 0.4 ? 0.113 : x < 0.16 ? 0.2 : 0.0});
   });
   model.start();
   while (model.state().time < 0.35) {
