@@ -50,16 +50,16 @@ template <int D>
 std::string outside_words(const Setup<D>& setup, const OpeningSetup<D>& given, const std::string& incoming) {
   using Outside = typename sharp::Opening<D>::Outside;
   const std::string pressure = given.value.is_constant() ? quantity(given.value(0), "Pa") : given.value.text();
-  const std::string back = given.opening.share_outside ? "which flows back" : fmt::format("{} flows back", incoming);
+  const std::string back = given.opening.share_outside ? ", which flows back" : fmt::format("; {} flows back", incoming);
   switch (given.opening.outside) {
     case Outside::air:
       break;
     case Outside::inside:
-      return fmt::format("{} and outside the same as inside; {}", pressure, back);
+      return fmt::format("{}; outside stands the same as inside{}", pressure, back);
     case Outside::liquid:
-      return fmt::format("{} and outside {}; {}", pressure, setup.phases[0].name, back);
+      return fmt::format("{}; outside stands {}{}", pressure, setup.phases[0].name, back);
     case Outside::level:
-      return fmt::format("a level of {} of {} outside, {} on it; {}", quantity(given.opening.outside_level, "m"),
+      return fmt::format("a level of {} of {} outside, {} on it{}", quantity(given.opening.outside_level, "m"),
                          setup.phases[0].name, pressure, back);
   }
   return fmt::format("{}; {} flows back", pressure, incoming);

@@ -39,7 +39,7 @@ std::string lines_of(const CaseFile& the_case, const std::string& path) {
 /// Explains one key in full.
 void print_key(const Key& key, const CaseFile* the_case) {
   fmt::print("{}\n{}", key.path(), wrapped(key.meaning, width, "  "));
-  fmt::print("{}", wrapped(allowed_values(key), width, "  value: "));
+  fmt::print("{}", wrapped("value: " + allowed_values(key), width, "  "));
   if (the_case == nullptr) return;
   const std::string file = the_case->file.string();
   const std::string own = lines_of(*the_case, key.path());

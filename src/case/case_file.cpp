@@ -147,6 +147,7 @@ class Reader {
       named.line = named.settings.empty() ? 0 : named.settings.front().line;
     }
     if (named.name.empty()) return;
+    std::ranges::stable_sort(named.settings, {}, &CaseFile::Setting::line);
     named.section = path;
     out_.named.push_back(std::move(named));
   }

@@ -1,10 +1,14 @@
 #include <doctest/doctest.h>
+#include <vtkCell.h>
+#include <vtkPoints.h>
 
+#include <cmath>
 #include <filesystem>
 #include <fstream>
 
 #include "base/error.hpp"
 #include "figures/chart.hpp"
+#include "figures/drawn_solids.hpp"
 #include "figures/picture.hpp"
 #include "results/snapshot.hpp"
 #include "temporary_folder.hpp"
@@ -94,4 +98,45 @@ TEST_CASE("the picture of a half-full box is drawn from its snapshot, and what c
                        doctest::Contains("cannot be read"), Error);
   CHECK_THROWS_WITH_AS(draw_snapshot(snapshot, "", {"a", "b"}, options, temporary.path() / "no" / "p.png"),
                        doctest::Contains("cannot be written"), Error);
+}
+
+namespace {
+
+double area_of(vtkPolyData* body) {
+  double sum = 0;
+  for (vtkIdType i = 0; i < body->GetNumberOfCells(); ++i) {
+    vtkPoints* points = body->GetCell(i)->GetPoints();
+    double twice = 0;
+    const vtkIdType count = points->GetNumberOfPoints();
+    for (vtkIdType k = 0; k < count; ++k) {
+      std::array<double, 3> a{};
+      std::array<double, 3> b{};
+      points->GetPoint(k, a.data());
+      points->GetPoint((k + 1) % count, b.data());
+      twice += a[0] * b[1] - a[1] * b[0];
+    }
+    sum += 0.5 * std::abs(twice);
+  }
+  return sum;
+}
+
+}  // namespace
+
+TEST_CASE("solids are drawn from themselves: a wall of one cell, steps and round edges have their area") {
+  const std::array<double, 6> bounds{0, 1, 0, 0.6, 0, 0};
+  const auto drawn = [&](const Solid<2>& solid) {
+    Setup<2> setup;
+    setup.inserts = {solid};
+    return area_of(solid_area(solid_shapes(setup), true, bounds, std::nullopt, {}).body);
+  };
+  CHECK(drawn(box_solid<2>({0.5, 0}, {0.52, 0.3})) == doctest::Approx(0.006).epsilon(0.01));
+  CHECK(drawn(box_solid<2>({0.503, 0.1}, {0.521, 0.3})) == doctest::Approx(0.0036).epsilon(0.01));
+  CHECK(drawn(ball_solid<2>({0.5, 0.3}, 0.1)) == doctest::Approx(M_PI * 0.01).epsilon(1e-3));
+  const Solid<2> step = polygon_solid({{0.2, 0.1}, {0.4, 0.1}, {0.4, 0.14}, {0.32, 0.14}, {0.32, 0.22}, {0.2, 0.22}});
+  CHECK(drawn(step) == doctest::Approx(0.2 * 0.04 + 0.12 * 0.08).epsilon(2e-3));
+  // Beyond the vessel, and its image below a mirror.
+  Setup<2> vessel;
+  vessel.vessel = ball_solid<2>({0.5, 0.3}, 0.2);
+  const auto beyond = solid_area(solid_shapes(vessel), false, bounds, std::nullopt, {{0, 0.5}});
+  CHECK(area_of(beyond.body) == doctest::Approx(0.6 - M_PI * 0.04).epsilon(1e-3));
 }
