@@ -144,7 +144,7 @@ class Commenter {
     std::string text = all_ ? key.meaning : first_sentence(key.meaning);
     // The nearest extent does not say twice what the meaning lists already.
     const bool listed = !all_ && std::ranges::all_of(key.choices, [&](const std::string& c) {
-      return text.find(c + ":") != text.npos;
+      return text.find(c + ":") != std::string::npos;
     });
     if (key.kind == Kind::choice && key.choices.size() > 1 && !listed) text += " One of " + allowed_values(key) + ".";
     if (key.kind != Kind::choice && !key.standard.empty()) text += " Left out: " + key.standard + ".";

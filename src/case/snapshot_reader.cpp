@@ -196,7 +196,7 @@ vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& 
   if (!content) throw broken("it is missing, or no plain file");
   if (const auto fault = fault_of(*content)) throw broken(*fault);
   if (!is_sealed(*content) && !can_be_read(*content)) throw broken("it is damaged");
-  const auto data = read_with_vtk(*content);
+  auto data = read_with_vtk(*content);
   if (data == nullptr) throw broken("it is damaged");
   if (const auto fault = fault_of(data)) throw broken(*fault);
   return data;

@@ -2,12 +2,11 @@
 #pragma once
 
 #include <vtkSmartPointer.h>
+#include <vtkUnstructuredGrid.h>
 
 #include <filesystem>
 #include <string>
 #include <string_view>
-
-class vtkUnstructuredGrid;
 
 namespace wavy {
 

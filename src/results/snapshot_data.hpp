@@ -2,10 +2,9 @@
 #pragma once
 
 #include <vtkSmartPointer.h>
+#include <vtkUnstructuredGrid.h>
 
 #include "sharp/model.hpp"
-
-class vtkUnstructuredGrid;
 
 namespace wavy {
 
