@@ -7,7 +7,6 @@
 #include <cerrno>
 #include <cstring>
 #include <ctime>
-#include <regex>
 
 #include "base/error.hpp"
 #include "results/snapshot.hpp"
@@ -54,11 +53,21 @@ namespace {
 
 const char* const lock_name = "lock";
 
-/// Pictures that `draw` has named itself; others in figures/ are the user's.
-bool is_own_figure(const std::string& name) {
-  static const std::regex own(
-      "(history|(fraction|speed|pressure|dynamic_pressure|profile|slugs)(-section)?-[0-9.]+s)\\.png");
-  return std::regex_match(name, own);
+/// Pictures that `draw` has named itself, such as speed-section-1.200s.png; others in figures/ are the user's.
+bool is_own_figure(const fs::path& figure) {
+  if (figure.extension() != ".png") return false;
+  const std::string name = figure.stem().string();
+  if (name == "history") return true;
+  const std::size_t dash = name.rfind('-');
+  if (dash == std::string::npos || !name.ends_with('s')) return false;
+  const std::string_view time = std::string_view(name).substr(dash + 1, name.size() - dash - 2);
+  std::string_view what = std::string_view(name).substr(0, dash);
+  constexpr std::string_view section = "-section";
+  if (what.ends_with(section)) what.remove_suffix(section.size());
+  constexpr std::array<std::string_view, 6> own{"fraction",         "speed",   "pressure",
+                                                "dynamic_pressure", "profile", "slugs"};
+  return !time.empty() && time.find_first_not_of("0123456789.") == std::string_view::npos &&
+         std::ranges::find(own, what) != own.end();
 }
 
 /// Removes what an earlier run has written, and nothing else.
@@ -74,7 +83,7 @@ void clear(const fs::path& folder) {
   }
   std::vector<fs::path> figures;
   for (const auto& entry : fs::directory_iterator(folder / "figures", status))
-    if (is_own_figure(entry.path().filename().string())) figures.push_back(entry.path());
+    if (is_own_figure(entry.path())) figures.push_back(entry.path());
   for (const auto& figure : figures) {
     fs::remove(figure, status);
     check(figure);
