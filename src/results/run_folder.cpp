@@ -25,6 +25,12 @@ Error cannot_write(const fs::path& file) {
                  "free some space, check the rights, or choose another folder with --into");
 }
 
+Error taken_away(const fs::path& folder) {
+  return failure(
+      fmt::format("the run folder '{}' has been removed, renamed or replaced while the run went on", folder.string()),
+      "start the run again, and leave its folder where it is");
+}
+
 std::string escaped_xml(const std::string& text) {
   std::string result;
   for (const char c : text) {
@@ -156,10 +162,7 @@ void RunWriter::check_folder() {
   errno = 0;
   history_.flush();  // what is on disk is never more than one snapshot old
   if (!history_) throw cannot_write(folder_ / "history.csv");
-  if (identity() != identity_)
-    throw failure(fmt::format("the run folder '{}' has been removed, renamed or replaced while the run went on",
-                              folder_.string()),
-                  "start the run again, and leave its folder where it is");
+  if (identity() != identity_) throw taken_away(folder_);
 }
 
 void RunWriter::estimate(const std::string& name, const std::vector<Column>& columns,
@@ -196,10 +199,17 @@ template <int D>
 void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
   check_folder();
   const std::string name = fmt::format("snapshots/{:05d}.vtu", number);
-  fs::create_directories(folder_ / "snapshots");
-  write_snapshot(model, folder_ / name);
-  snapshots_.emplace_back(model.state().time, name);
-  write_index();
+  try {
+    fs::create_directories(folder_ / "snapshots");
+    write_snapshot(model, folder_ / name);
+    snapshots_.emplace_back(model.state().time, name);
+    write_index();
+  } catch (const Error&) {
+    // A folder that went away in the midst of it, whole or in part, is told as that.
+    check_folder();
+    if (!fs::exists(folder_ / "snapshots")) throw taken_away(folder_);
+    throw;
+  }
 }
 template void RunWriter::snapshot<2>(const sharp::Model<2>&, int);
 template void RunWriter::snapshot<3>(const sharp::Model<3>&, int);

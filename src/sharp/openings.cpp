@@ -412,8 +412,8 @@ double Skin<D>::open_share(int block, int axis, std::ptrdiff_t face) const {
 
 template <int D>
 void Skin<D>::set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const {
-  each(block, axis, [&](const Face& face) {
-    if (sign(face) * all[face.face] > 0) liquid[face.face] = incoming_share(face, F[face.inside]) * all[face.face];
+  each(block, axis, [this, F, all, value = liquid](const Face& face) {
+    if (sign(face) * all[face.face] > 0) value[face.face] = incoming_share(face, F[face.inside]) * all[face.face];
   });
 }
 
