@@ -56,12 +56,13 @@ void set_unit(const std::string& kind, Panel& panel) {
 /// Whether a flow of one way alone, "_in" or "_out", says something that the net flow does not.
 bool both_ways(const Table& history, std::size_t column) {
   const std::string& name = history.names[column];
-  for (const std::string way : {"_in", "_out"}) {
+  const auto [net, inwards, outwards] = flow_ways;
+  for (const std::string way : {inwards, outwards}) {
     if (!name.ends_with(way) || history.units[column] != "m3/s") continue;
     const std::string stem = name.substr(0, name.size() - way.size());
-    const int in = history.find(stem + "_in");
-    const int out = history.find(stem + "_out");
-    if (in < 0 || out < 0 || history.find(stem) < 0) continue;
+    const int in = history.find(stem + inwards);
+    const int out = history.find(stem + outwards);
+    if (in < 0 || out < 0 || history.find(stem + net) < 0) continue;
     double least = 0;  // of what goes both ways at a time
     double greatest = 0;
     for (std::size_t i = 0; i < history.columns[0].size(); ++i) {

@@ -89,7 +89,7 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
   const auto of_opening = [&](const std::string& column) {
     return std::ranges::any_of(ledger.openings, [&](const auto& through) {
       return std::ranges::any_of(phases, [&](const std::string& phase) {
-        return std::ranges::any_of(std::array{"", "_in", "_out"},
+        return std::ranges::any_of(flow_ways,
                                    [&](const char* way) { return column == flow_column(through.opening, phase, way); });
       });
     });

@@ -3,11 +3,12 @@
 
 #include <fmt/format.h>
 
-#include <fstream>
+#include <cstdint>
 #include <string>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
+#include "base/files.hpp"
 #include "base/text.hpp"
 #include "results/run_folder.hpp"
 
@@ -34,8 +35,8 @@ void run_to_end(RunWriter& writer, const ProgressLine& line, const Ledger& ledge
   writer.log(fmt::format("{} at t = {:.6g} s after {} steps", status, ledger.ended_at, ledger.steps));
   writer.finish(ledger, status);
   if (json) {
-    std::ifstream in(writer.folder() / "summary.json");
-    fmt::print("{}", std::string(std::istreambuf_iterator<char>(in), {}));
+    constexpr std::uintmax_t longest = 1U << 30U;
+    fmt::print("{}", read_file(writer.folder() / "summary.json", longest).value_or(""));
   } else {
     fmt::print("{} at t = {}\n", status, quantity(ledger.ended_at, "s"));
   }

@@ -10,20 +10,15 @@
 #include <fstream>
 #include <utility>
 
-#include "base/error.hpp"
-
 namespace wavy {
-namespace {
 
 namespace fs = std::filesystem;
 
-Error cannot_write(const fs::path& file, int reason) {
+Error cannot_write(const fs::path& file, int reason, const std::string& way_out) {
   return failure(fmt::format("'{}' cannot be written{}", file.string(),
                              reason != 0 ? fmt::format(": {}", std::strerror(reason)) : ""),
-                 "free some space, check the rights, or name another place");
+                 "free some space, check the rights, or " + way_out);
 }
-
-}  // namespace
 
 void write_file(const fs::path& file, std::string_view content) {
   const fs::path part = file.string() + ".part";
@@ -67,6 +62,11 @@ std::optional<std::string> read_file(const fs::path& file, std::uintmax_t longes
   in.read(content.data(), static_cast<std::streamsize>(size));
   if (!in) return std::nullopt;
   return content;
+}
+
+bool is_longer_than(const fs::path& file, std::uintmax_t longest) {
+  std::error_code status;
+  return fs::is_regular_file(file, status) && fs::file_size(file, status) > longest && !status;
 }
 
 std::uint64_t checksum(std::string_view content) {

@@ -7,7 +7,12 @@
 #include <string>
 #include <string_view>
 
+#include "base/error.hpp"
+
 namespace wavy {
+
+/// The failure of a file that cannot be written. `reason`: of the system (errno), 0 where it gives none.
+Error cannot_write(const std::filesystem::path& file, int reason, const std::string& way_out = "name another place");
 
 /// Writes a file beside its place and renames it, so that there is the old one or the new one, whole. Throws a failure
 /// that names the file and the reason; nothing is left of the new one then.
@@ -18,6 +23,9 @@ void take_into_place(const std::filesystem::path& part, const std::filesystem::p
 
 /// Reads a whole file; nothing where it cannot be read, is no plain file or is longer than `longest` bytes.
 std::optional<std::string> read_file(const std::filesystem::path& file, std::uintmax_t longest);
+
+/// A plain file with more than `longest` bytes.
+bool is_longer_than(const std::filesystem::path& file, std::uintmax_t longest);
 
 /// A number made of all bytes of a text (Fowler, Noll & Vo's hash), by which damage is seen.
 std::uint64_t checksum(std::string_view content);

@@ -32,7 +32,6 @@ std::vector<std::string> function_names() {
   return names;
 }
 
-bool is_word(char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; }
 bool is_unit_start(char c) {
   return std::isalpha(static_cast<unsigned char>(c)) != 0 || c == '%' || (static_cast<unsigned char>(c) & 0x80U) != 0;
 }
@@ -51,7 +50,7 @@ class UnitReader {
       const bool digit = std::isdigit(static_cast<unsigned char>(c)) != 0;
       const bool starts_number = digit || (c == '.' && at_ + 1 < text_.size() &&
                                            std::isdigit(static_cast<unsigned char>(text_[at_ + 1])) != 0);
-      if (starts_number && (at_ == 0 || !is_word(text_[at_ - 1]))) {
+      if (starts_number && (at_ == 0 || !is_word_character(text_[at_ - 1]))) {
         number(result);
       } else {
         result += c;

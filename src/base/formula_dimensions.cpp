@@ -6,6 +6,8 @@
 #include <charconv>
 #include <cmath>
 
+#include "base/text.hpp"
+
 namespace wavy {
 namespace {
 
@@ -91,18 +93,13 @@ class DimensionReader {
     if (!take(":")) throw not_understood();
     return common(yes, choice(), "the two values of a choice");
   }
-  Measure either() {
-    Measure left = both();
-    while (take("||")) {
-      both();
-      left = plain_number();
-    }
-    return left;
-  }
-  Measure both() {
-    Measure left = comparison();
-    while (take("&&")) {
-      comparison();
+  Measure either() { return joined("||", &DimensionReader::both); }
+  Measure both() { return joined("&&", &DimensionReader::comparison); }
+  /// Operands with a logical operator between them, which gives a number whatever they measure.
+  Measure joined(std::string_view token, Measure (DimensionReader::*operand)()) {
+    Measure left = (this->*operand)();
+    while (take(token)) {
+      (this->*operand)();
       left = plain_number();
     }
     return left;
@@ -216,10 +213,7 @@ class DimensionReader {
   }
   Measure name() {
     std::size_t end = at_;
-    const auto in_word = [](char c) {
-      return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_';
-    };
-    while (end < plain_.size() && in_word(plain_[end])) ++end;
+    while (end < plain_.size() && is_word_character(plain_[end])) ++end;
     const std::string word(plain_.substr(at_, end - at_));
     if (word.empty()) throw not_understood();
     at_ = end;

@@ -38,13 +38,15 @@ std::string trimmed_number(double value, int digits) {
 
 }  // namespace
 
+bool is_word_character(char c) {
+  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_';
+}
+
 bool mentions_word(std::string_view text, std::string_view word) {
-  const auto in_word = [](char c) {
-    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_';
-  };
   for (std::size_t at = text.find(word); at != std::string_view::npos; at = text.find(word, at + 1)) {
     const std::size_t end = at + word.size();
-    if ((at == 0 || !in_word(text[at - 1])) && (end >= text.size() || !in_word(text[end]))) return true;
+    if ((at == 0 || !is_word_character(text[at - 1])) && (end >= text.size() || !is_word_character(text[end])))
+      return true;
   }
   return false;
 }

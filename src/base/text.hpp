@@ -26,6 +26,9 @@ std::string duration(double seconds);
 /// Text broken at blanks so that no line is longer than `width`; every line starts with `indent`.
 std::string wrapped(std::string_view text, std::size_t width, std::string_view indent);
 
+/// Whether names may have it: an ASCII letter, a digit or "_".
+bool is_word_character(char c);
+
 /// Whether a name stands in the text as a word of its own.
 bool mentions_word(std::string_view text, std::string_view word);
 

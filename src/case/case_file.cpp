@@ -28,7 +28,6 @@ namespace {
 constexpr std::size_t longest_file = 1 << 20;
 constexpr double most_cells = 1e9;
 constexpr double most_snapshots = 1e5;
-constexpr double most_surface_tension = 1e6;  // [N/m]: in scaled units it may be far from that of any liquid
 
 /// Reads the whole file in the order of its sections.
 class Reader {
@@ -152,6 +151,14 @@ class Reader {
     out_.named.push_back(std::move(named));
   }
 
+  static double read_surface_tension(Part& pair, const std::string& standard) {
+    constexpr double most = 1e6;  // [N/m]: in scaled units it may be far from that of any liquid
+    const double value = pair.quantity("surface_tension", standard);
+    if (!(value >= 0 && value < most))
+      throw pair.wrong("surface_tension", fmt::format("the surface tension must lie between 0 and {:g} N/m", most));
+    return value;
+  }
+
   void read_line_case() {
     LineSetup setup;
     const FormulaNames& names = out_.names;
@@ -182,10 +189,7 @@ class Reader {
     pair.refuse_unknown();
     for (const char* key : {"contact_angle", "slip_length"})
       if (pair.has(key)) throw pair.wrong(key, "a line has no such setting", "leave it out");
-    setup.surface_tension = pair.quantity("surface_tension", "72 mN/m");
-    if (!(setup.surface_tension >= 0 && setup.surface_tension < most_surface_tension))
-      throw pair.wrong("surface_tension",
-                       fmt::format("the surface tension must lie between 0 and {:g} N/m", most_surface_tension));
+    setup.surface_tension = read_surface_tension(pair, "72 mN/m");
     read_line({[&](const std::string& name) { return section(name); },
                [&](const std::string& name, const std::function<void(Part)>& fn) { each(name, fn); }, top_},
               names, setup);
@@ -272,10 +276,7 @@ class Reader {
     read_phases(setup, names);
     Part pair = section("pair");
     pair.refuse_unknown();
-    setup.surface_tension = pair.quantity("surface_tension", "0 N/m");
-    if (!(setup.surface_tension >= 0 && setup.surface_tension < most_surface_tension))
-      throw pair.wrong("surface_tension",
-                       fmt::format("the surface tension must lie between 0 and {:g} N/m", most_surface_tension));
+    setup.surface_tension = read_surface_tension(pair, "0 N/m");
     setup.contact_angle = pair.quantity("contact_angle", "90 deg");
     constexpr double degree = std::numbers::pi / 180;
     if (!(setup.contact_angle >= 5 * degree && setup.contact_angle <= 175 * degree))
@@ -769,10 +770,6 @@ class Reader {
   CaseFile out_;
 };
 
-}  // namespace
-
-namespace {
-
 /// The first line with a key of more parts, or brackets, than any case has; 0 where there is none. Reading it would
 /// take more of the stack than there is.
 int line_of_deep_key(std::string_view text) {
@@ -789,10 +786,13 @@ int line_of_deep_key(std::string_view text) {
   return 0;
 }
 
+Error too_long(const std::filesystem::path& file) {
+  return input_error({file.string(), 0, 0, ""}, "the file is larger than 1 MB: this is not a case file",
+                     "give the name of a case file in TOML");
+}
+
 CaseFile parse(std::string_view text, const std::filesystem::path& file, bool geometry_only) {
-  if (text.size() > longest_file)
-    throw input_error({file.string(), 0, 0, ""}, "the file is larger than 1 MB: this is not a case file",
-                      "give the name of a case file in TOML");
+  if (text.size() > longest_file) throw too_long(file);
   if (const int line = line_of_deep_key(text); line > 0)
     throw input_error({file.string(), line, 1, ""}, "a key of so many parts is none that a case has",
                       "write section and key, as in grid.cell");
@@ -812,16 +812,12 @@ std::string text_of(const std::filesystem::path& file) {
   if (std::filesystem::is_directory(file, status))
     throw input_error({file.string(), 0, 0, ""}, "this is a folder, not a case file",
                       "give the name of a case file, such as tote.toml");
-  const auto text = read_file(file, longest_file);
-  if (!text) {
-    const bool too_long =
-        std::filesystem::is_regular_file(file, status) && std::filesystem::file_size(file, status) > longest_file;
-    throw input_error(
-        {file.string(), 0, 0, ""},
-        too_long ? "the file is larger than 1 MB: this is not a case file" : "the case file cannot be read",
-        "check its name; 'wavy new' writes a first one");
-  }
-  return *text;
+  auto text = read_file(file, longest_file);
+  if (!text)
+    throw is_longer_than(file, longest_file) ? too_long(file)
+                                             : input_error({file.string(), 0, 0, ""}, "the case file cannot be read",
+                                                           "check its name; 'wavy new' writes a first one");
+  return std::move(*text);
 }
 
 }  // namespace

@@ -319,7 +319,7 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
     throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
   for (const auto& gauge : setup.gauges)
     for (const auto& phase : setup.phases)
-      for (const char* way : {"", "_in", "_out"})
+      for (const char* way : flow_ways)
         if (gauge.name == flow_column(opening.name, phase.name, way))
           throw part.wrong(
               "name", fmt::format("the flow of '{}' has the column '{}', as a gauge is called", phase.name, gauge.name),

@@ -102,13 +102,18 @@ class Part {
     return path;
   }
 
-  /// The table in a CSV file that a key names.
-  Table table(std::string_view name) {
-    const std::filesystem::path path = file(name);
+  /// Throws where the file that a key names is not there.
+  void require_file(std::string_view name, const std::filesystem::path& path) const {
     std::error_code status;
     if (!std::filesystem::is_regular_file(path, status))
       throw wrong(name, fmt::format("there is no file '{}'", path.string()),
                   "give its path from the folder of the case file");
+  }
+
+  /// The table in a CSV file that a key names.
+  Table table(std::string_view name) {
+    const std::filesystem::path path = file(name);
+    require_file(name, path);
     return read_csv(path);
   }
 

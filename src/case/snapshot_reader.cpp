@@ -144,14 +144,6 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data) {
   return std::nullopt;
 }
 
-}  // namespace
-
-std::string snapshot_seal(std::string_view content) {
-  return fmt::format("{}{:016x} -->\n", seal_begins, checksum(content));
-}
-
-namespace {
-
 bool is_sealed(const std::string& content) { return content.rfind(seal_begins) != std::string::npos; }
 
 /// VTK's reader on what is in memory; null where it finds something wrong.
@@ -186,6 +178,10 @@ bool can_be_read(const std::string& content) {
 }
 
 }  // namespace
+
+std::string snapshot_seal(std::string_view content) {
+  return fmt::format("{}{:016x} -->\n", seal_begins, checksum(content));
+}
 
 vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file) {
   const auto broken = [&](const std::string& what) {

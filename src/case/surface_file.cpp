@@ -150,9 +150,7 @@ Solid<3> read_surface(Part& part) {
   const std::string kind = lower(file.extension().string());
   if (kind != ".stl" && kind != ".obj")
     throw part.wrong("file", fmt::format("'{}' is no surface file: its name must end in .stl or .obj", file.string()));
-  if (!std::filesystem::is_regular_file(file))
-    throw part.wrong("file", fmt::format("there is no file '{}'", file.string()),
-                     "give its path from the folder of the case file");
+  part.require_file("file", file);
   if (!part.has("unit"))
     throw part.wrong("file", "a surface file does not say what its numbers mean: the key 'unit' is missing",
                      "write unit = \"1 mm\" if one unit of the file is a millimetre");

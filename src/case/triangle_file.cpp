@@ -7,11 +7,11 @@
 #include <cmath>
 #include <cstdint>
 #include <cstring>
-#include <fstream>
 #include <string>
 #include <string_view>
 
 #include "base/error.hpp"
+#include "base/files.hpp"
 #include "base/text.hpp"
 
 namespace wavy {
@@ -26,16 +26,12 @@ Error wrong(const std::filesystem::path& file, int line, const std::string& what
 }
 
 std::string read_whole(const std::filesystem::path& file) {
-  std::error_code status;
-  const auto size = std::filesystem::file_size(file, status);
-  if (status || size > longest_file)
-    throw wrong(file, 0, status ? "the file cannot be read" : "the file is larger than 1 GB",
-                "check its name, and that it is a surface of triangles");
-  std::ifstream in(file, std::ios::binary);
-  std::string bytes(size, '\0');
-  in.read(bytes.data(), static_cast<std::streamsize>(size));
-  if (!in) throw wrong(file, 0, "the file cannot be read", "check its rights");
-  return bytes;
+  auto bytes = read_file(file, longest_file);
+  if (!bytes)
+    throw wrong(file, 0,
+                is_longer_than(file, longest_file) ? "the file is larger than 1 GB" : "the file cannot be read",
+                "check its name and rights, and that it is a surface of triangles");
+  return std::move(*bytes);
 }
 
 /// The words of a text, line by line.

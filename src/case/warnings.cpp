@@ -69,10 +69,9 @@ void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vect
                     : fmt::format("{}, {}", point_key<D>("lower", hole.lower), point_key<D>("upper", hole.upper));
   out.push_back(
       fmt::format("'{0}' is a hole in the vessel's outermost side: no jet can contract beyond it, and up to a quarter "
-                  "more flows than "
-                  "through a real one. Give the hole a wall and the jet a basin: [[insert]] does = \"opens\", {1}; "
-                  "[[insert]] does = "
-                  "\"opens\", {2}, {3}; and let '{0}' be the whole side = \"{4}\", without centre, diameter and size.",
+                  "more flows than through a real one. Give the hole a wall and the jet a basin: [[insert]] does = "
+                  "\"opens\", {1}; [[insert]] does = \"opens\", {2}, {3}; and let '{0}' be the whole side = \"{4}\", "
+                  "without centre, diameter and size.",
                   opening.name, shape, point_key<D>("lower", basin.lower), point_key<D>("upper", basin.upper),
                   side_name<D>(opening.axis, opening.side)));
 }
@@ -161,8 +160,8 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
         given.opening.outside == sharp::Opening<D>::Outside::air && submerged(setup, given))
       out.push_back(fmt::format(
           "'{}' lies on a side below a fill, and its pressure is that of air at rest outside, the same at every "
-          "height: "
-          "'{}' will flow in above and out below. Say what stands outside: outside = \"inside\" for a pipe full of the "
+          "height: '{}' will flow in above and out below. Say what stands outside: outside = \"inside\" for a pipe "
+          "full of the "
           "same, outside_level for a basin, or outside = \"air\" if air is meant.",
           given.opening.name, setup.phases[0].name));
     warn_of_hole(setup, given, out);

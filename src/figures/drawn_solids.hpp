@@ -17,8 +17,8 @@ struct DrawnSolid {
   vtkSmartPointer<vtkPolyData> rim;
 };
 
-/// Where `inside` is negative in a plane picture of these bounds (x and y of the picture). `mirrors`: planes (axis,
-/// place) below which the picture shows the image of what is above.
+/// The inserts, or all beyond the vessel's wall, in a plane picture of these bounds (x and y of the picture).
+/// `mirrors`: planes below which the picture shows the image of what is above.
 DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
                       const std::optional<SectionPlane>& section, const std::vector<SectionPlane>& mirrors);
 

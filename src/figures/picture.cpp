@@ -34,7 +34,6 @@
 #include <vtkTableBasedClipDataSet.h>
 #include <vtkTextActor.h>
 #include <vtkTextProperty.h>
-#include <vtkTrivialProducer.h>
 #include <vtkUnsignedCharArray.h>
 #include <vtkUnstructuredGrid.h>
 #include <vtkWindowToImageFilter.h>
@@ -373,16 +372,28 @@ void add_colour_bar(vtkRenderer* renderer, vtkLookupTable* colours, const Loaded
   renderer->AddActor2D(title);
 }
 
-vtkSmartPointer<vtkActor> lines_of(vtkAlgorithmOutput* lines, const Colour& colour, float width, double lift) {
-  vtkNew<vtkPolyDataMapper> mapper;
-  mapper->SetInputConnection(lines);
+/// Something in one colour, whatever the light.
+vtkSmartPointer<vtkActor> plain_actor(vtkPolyDataMapper* mapper, const Colour& colour, double lift) {
   mapper->ScalarVisibilityOff();
   auto actor = vtkSmartPointer<vtkActor>::New();
   actor->SetMapper(mapper);
   actor->GetProperty()->SetColor(colour[0], colour[1], colour[2]);
-  actor->GetProperty()->SetLineWidth(width);
   actor->GetProperty()->LightingOff();
   actor->SetPosition(0, 0, lift);
+  return actor;
+}
+
+vtkSmartPointer<vtkActor> filled(vtkPolyData* area, const Colour& colour, double lift) {
+  vtkNew<vtkPolyDataMapper> mapper;
+  mapper->SetInputData(area);
+  return plain_actor(mapper, colour, lift);
+}
+
+vtkSmartPointer<vtkActor> lines_of(vtkAlgorithmOutput* lines, const Colour& colour, float width, double lift) {
+  vtkNew<vtkPolyDataMapper> mapper;
+  mapper->SetInputConnection(lines);
+  auto actor = plain_actor(mapper, colour, lift);
+  actor->GetProperty()->SetLineWidth(width);
   return actor;
 }
 
@@ -472,22 +483,10 @@ void name_openings(vtkRenderer* renderer, const Loaded& loaded, Fn&& on_page) {
   }
 }
 
-vtkSmartPointer<vtkActor> filled(vtkPolyData* area, const Colour& colour, double lift) {
-  vtkNew<vtkPolyDataMapper> mapper;
-  mapper->SetInputData(area);
-  mapper->ScalarVisibilityOff();
-  auto actor = vtkSmartPointer<vtkActor>::New();
-  actor->SetMapper(mapper);
-  actor->GetProperty()->SetColor(colour[0], colour[1], colour[2]);
-  actor->GetProperty()->LightingOff();
-  actor->SetPosition(0, 0, lift);
-  return actor;
-}
-
 vtkSmartPointer<vtkActor> rim_of(vtkPolyData* lines, const Colour& colour, float width, double lift) {
-  vtkNew<vtkTrivialProducer> source;
-  source->SetOutput(lines);
-  return lines_of(source->GetOutputPort(), colour, width, lift);
+  auto actor = filled(lines, colour, lift);
+  actor->GetProperty()->SetLineWidth(width);
+  return actor;
 }
 
 /// What is beyond the vessel's wall stays blank, inserts are grey; both have a rim that is seen on dark fields too.
@@ -683,10 +682,6 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
                                    b[1] - b[0], b[3] - b[2], b[5] - b[4]);
   renderer->AddActor2D(text_at(extents, 30, 24, 17));
 }
-
-}  // namespace
-
-namespace {
 
 void draw(vtkUnstructuredGrid* data, double time, const std::string& title, const std::array<std::string, 2>& phases,
           const PictureOptions& options, const std::filesystem::path& png) {

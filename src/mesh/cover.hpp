@@ -56,8 +56,6 @@ double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, 
   if (volume == 0) return 0;
   const double whole = covered_share<D>(grid, cell, shape);
   if (volume == 1 || whole == 0 || whole == 1) return whole;
-  const WallCell<D>* wall = space.wall_in(block, at);
-  if (space.lean(block, grid.layout(), at) == 0 && (wall == nullptr || !cuts(wall->open))) return whole;
   double covered = 0;
   double room = 0;
   for_pieces<D>(grid, space, block, at, cell, [&](const Vec<D>& lower, const Vec<D>& upper, double part) {

@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cerrno>
-#include <cstring>
 #include <ctime>
 
 #include "base/error.hpp"
@@ -18,12 +17,8 @@ namespace fs = std::filesystem;
 
 constexpr int summary_format = 1;
 
-Error cannot_write(const fs::path& file) {
-  const int reason = errno;
-  return failure(fmt::format("'{}' cannot be written{}", file.string(),
-                             reason != 0 ? fmt::format(": {}", std::strerror(reason)) : ""),
-                 "free some space, check the rights, or choose another folder with --into");
-}
+/// To be thrown right behind what has failed.
+Error cannot_write_here(const fs::path& file) { return cannot_write(file, errno, "choose another folder with --into"); }
 
 Error taken_away(const fs::path& folder) {
   return failure(
@@ -136,7 +131,7 @@ RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, c
   errno = 0;
   history_.open(folder_ / "history.csv");
   log_.open(folder_ / "log.txt");
-  if (!history_ || !log_) throw cannot_write(folder_ / "history.csv");
+  if (!history_ || !log_) throw cannot_write_here(folder_ / "history.csv");
   identity_ = identity();
   std::string header;
   for (const auto& column : columns) {
@@ -161,7 +156,7 @@ std::array<std::uintmax_t, 2> RunWriter::identity() const {
 void RunWriter::check_folder() {
   errno = 0;
   history_.flush();  // what is on disk is never more than one snapshot old
-  if (!history_) throw cannot_write(folder_ / "history.csv");
+  if (!history_) throw cannot_write_here(folder_ / "history.csv");
   if (identity() != identity_) throw taken_away(folder_);
 }
 
@@ -192,24 +187,31 @@ void RunWriter::history(const std::vector<double>& row) {
   first_row_ = false;
   errno = 0;
   history_ << line << '\n';
-  if (!history_) throw cannot_write(folder_ / "history.csv");
+  if (!history_) throw cannot_write_here(folder_ / "history.csv");
+}
+
+template <class Fn>
+void RunWriter::add_state(const std::string& inner, Fn&& write) {
+  check_folder();
+  try {
+    fs::create_directories(folder_ / inner);
+    write();
+  } catch (const Error&) {
+    // A folder that went away in the midst of it, whole or in part, is told as that.
+    check_folder();
+    if (!fs::exists(folder_ / inner)) throw taken_away(folder_);
+    throw;
+  }
 }
 
 template <int D>
 void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
-  check_folder();
-  const std::string name = fmt::format("snapshots/{:05d}.vtu", number);
-  try {
-    fs::create_directories(folder_ / "snapshots");
+  add_state("snapshots", [&] {
+    const std::string name = fmt::format("snapshots/{:05d}.vtu", number);
     write_snapshot(model, folder_ / name);
     snapshots_.emplace_back(model.state().time, name);
     write_index();
-  } catch (const Error&) {
-    // A folder that went away in the midst of it, whole or in part, is told as that.
-    check_folder();
-    if (!fs::exists(folder_ / "snapshots")) throw taken_away(folder_);
-    throw;
-  }
+  });
 }
 template void RunWriter::snapshot<2>(const sharp::Model<2>&, int);
 template void RunWriter::snapshot<3>(const sharp::Model<3>&, int);
@@ -228,11 +230,11 @@ std::string profile_text(const line::Model& model) {
 }
 
 void RunWriter::profile(const line::Model& model, int number) {
-  check_folder();
-  const std::string name = fmt::format("profiles/{:05d}.csv", number);
-  fs::create_directories(folder_ / "profiles");
-  write_file(folder_ / name, profile_text(model));
-  snapshots_.emplace_back(model.state().time, name);
+  add_state("profiles", [&] {
+    const std::string name = fmt::format("profiles/{:05d}.csv", number);
+    write_file(folder_ / name, profile_text(model));
+    snapshots_.emplace_back(model.state().time, name);
+  });
 }
 
 void RunWriter::tracks(const line::Model& model) {
@@ -243,7 +245,7 @@ void RunWriter::tracks(const line::Model& model) {
   }
   for (const auto& slug : model.slugs())
     tracks_ << fmt::format("{:.8g},{},{:.6g},{:.6g}\n", model.state().time, slug.number, slug.tail, slug.front);
-  if (!tracks_) throw cannot_write(folder_ / "tracks.csv");
+  if (!tracks_) throw cannot_write_here(folder_ / "tracks.csv");
 }
 
 void RunWriter::passages(const line::Model& model) {

@@ -66,6 +66,10 @@ class RunWriter {
   [[nodiscard]] const std::filesystem::path& folder() const { return folder_; }
 
  private:
+  /// write() writes a state into a folder within the run's. Throws as check_folder does where that goes away in the
+  /// midst of it.
+  template <class Fn>
+  void add_state(const std::string& inner, Fn&& write);
   void write_index();
   [[nodiscard]] std::array<std::uintmax_t, 2> identity() const;
   /// Brings the history to the disk. Throws a failure where the folder is no longer the one that the run began in.

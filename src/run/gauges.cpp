@@ -38,6 +38,12 @@ double thin_friction(const OpenSpace<D>& space, const Grid<D>& grid, int block, 
   return closed * 2 / (h * h) * space.weight(block, grid.layout(), at);
 }
 
+/// How many of flow_ways an opening has columns for: only under a given pressure fluid goes both ways.
+template <int D>
+std::size_t ways(const OpeningSetup<D>& opening) {
+  return opening.given == OpeningSetup<D>::Given::pressure ? flow_ways.size() : 1;
+}
+
 /// fn(cell, weight) for the cells whose middles lie round a place along the first `axes` axes.
 template <int D, class Fn>
 void for_cells_round(const Grid<D>& grid, const Vec<D>& place, int axes, Fn&& fn) {
@@ -155,15 +161,9 @@ Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model) : setup_(
     }
   }
   for (const auto& opening : setup.openings)
-    for (std::size_t p = 0; p < phase_count(setup); ++p) {
-      const auto column = [&](const char* way) {
-        columns_.push_back({flow_column(opening.opening.name, setup.phases[p].name, way), "m3/s"});
-      };
-      column("");
-      if (opening.given != OpeningSetup<D>::Given::pressure) continue;
-      column("_in");
-      column("_out");
-    }
+    for (std::size_t p = 0; p < phase_count(setup); ++p)
+      for (std::size_t way = 0; way < ways(opening); ++way)
+        columns_.push_back({flow_column(opening.opening.name, setup.phases[p].name, flow_ways[way]), "m3/s"});
   for (std::size_t p = 0; p < phase_count(setup); ++p) columns_.push_back({setup.phases[p].name + "_volume", "m3"});
   columns_.push_back({"greatest_speed", "m/s"});
 }
@@ -362,11 +362,9 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
     for (std::size_t p = 0; p < phase_count(setup_); ++p) {
       const double in = now.in[p] - passed_[i].in[p];
       const double out = now.out[p] - passed_[i].out[p];
-      const auto flow = [&](double volume) { row.push_back(since > 0 ? volume * setup_.thickness / since : 0.0); };
-      flow(in - out);
-      if (setup_.openings[i].given != OpeningSetup<D>::Given::pressure) continue;
-      flow(in);
-      flow(out);
+      const std::array<double, flow_ways.size()> volumes{in - out, in, out};
+      for (std::size_t way = 0; way < ways(setup_.openings[i]); ++way)
+        row.push_back(since > 0 ? volumes[way] * setup_.thickness / since : 0.0);
     }
     passed_[i] = now;
   }

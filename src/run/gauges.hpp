@@ -1,6 +1,7 @@
 // Gauges: what is measured in every time step.
 #pragma once
 
+#include <array>
 #include <string>
 #include <vector>
 
@@ -13,7 +14,10 @@ struct Column {
   std::string unit;
 };
 
-/// Names of the columns with the flow of a phase through an opening: net, in, out.
+/// How the columns of the net flow, of what comes in and of what goes out end.
+inline constexpr std::array<const char*, 3> flow_ways{"", "_in", "_out"};
+
+/// Name of the column with the flow of a phase through an opening.
 inline std::string flow_column(const std::string& opening, const std::string& phase, const std::string& way = "") {
   return opening + "_" + phase + way;
 }

@@ -160,6 +160,7 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
     }
   });
   // Cells with an interface in them: cut the slab that leaves through each face.
+  const Sheets<D>* sheets = cut.front == nullptr ? nullptr : &cut.front->sheets();
   Index<D> lo = first;
   --lo[axis];
   for_open_rows<D>(*cut.space, cut.block, layout, lo, end, [&](std::ptrdiff_t o, int n) {
@@ -171,7 +172,6 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
       const double out_low = place < first[axis] ? 0.0 : -C[at];
       const double out_high = place + 1 == end[axis] ? 0.0 : C[at + s];
       if (out_low <= 0 && out_high <= 0) continue;
-      const Sheets<D>* sheets = cut.front == nullptr ? nullptr : &cut.front->sheets();
       const bool at_sheet = sheets != nullptr && sheets->alone_at(cut.block, at);
       if (cut.volume != nullptr && ((cut.at_wall[at] != 0 && !at_sheet) || cut.space->axisymmetric())) {
         if (out_low > 0) flux[at] = -liquid_leaving<D>(cut, layout, at, F[at], axis, false, cut.area[at], out_low);

@@ -48,9 +48,9 @@ bool meets_walls_upright(const Settings<D>& settings) {
 }
 
 template <int D>
-std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D>& settings, const double* F,
-                                           const Vec<D>& out_of, const std::array<std::array<int, 2>, D>& room,
-                                           const Vec<D>& velocity, int axis, int side) {
+std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D>& settings, int block,
+                                           std::ptrdiff_t at, const double* F, const Vec<D>& out_of,
+                                           const CellVectors<D>& velocity, int axis, int side) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   const bool moving = settings.slip_length > 0;
@@ -70,11 +70,11 @@ std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D
   const bool rising = along[main] > 0;
   const std::ptrdiff_t out = rising ? layout.step[main] : -layout.step[main];
   const bool acute = settings.contact_angle <= M_PI / 2;
-  if (acute ? F[out] >= pure : F[-out] <= 1 - pure) return std::nullopt;
+  if (acute ? F[at + out] >= pure : F[at - out] <= 1 - pure) return std::nullopt;
   double speed = 0;  // of the line, towards the gas
   for (int d = 0; d < D; ++d) {
     along[d] /= length;
-    if (moving) speed += along[d] * velocity[d];
+    if (moving) speed += along[d] * velocity[d].block(block)[at];
   }
   const double theta =
       moving && settings.surface_tension > 0
@@ -88,9 +88,11 @@ std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D
   ContactCell<D> contact;
   contact.axis = axis;
   contact.side = side;
-  contact.plane = plane_through<D>(normal, *F);
-  const auto& [below, above] = room[static_cast<std::size_t>(main)];
-  if (const auto front = front_of_row(F, out, rising ? below : above, rising ? above : below)) {
+  contact.plane = plane_through<D>(normal, F[at]);
+  for (int d = 0; d < D; ++d) contact.cell[d] = axis_index<D>(layout, at, d);
+  const int below = contact.cell[main] + pad;  // cells of the block and its halo
+  const int above = layout.cells[main] + pad - 1 - contact.cell[main];
+  if (const auto front = front_of_row(F + at, out, rising ? below : above, rising ? above : below)) {
     contact.plane.offset = 0;
     for (int d = 0; d < D; ++d)
       contact.plane.offset += contact.plane.normal[d] * (d != main ? 0.5 : rising ? *front : 1 - *front);
@@ -125,19 +127,9 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<
         for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
             if (!carries_interface<D>(F + at, layout.step)) continue;
-            Vec<D> u;
-            Index<D> cell;
-            std::array<std::array<int, 2>, D> room;
-            for (int d = 0; d < D; ++d) {
-              u[d] = velocity[d].block(b)[at];
-              cell[d] = axis_index<D>(layout, at, d);
-              room[static_cast<std::size_t>(d)] = {cell[d] + pad, layout.cells[d] + pad - 1 - cell[d]};
-            }
-            auto contact =
-                find_contact<D>(grid, settings, F + at, direction_out<D>(F + at, layout.step), room, u, axis, side);
-            if (!contact) continue;
-            contact->cell = cell;
-            contacts.push_back(*contact);
+            const Vec<D> out_of = direction_out<D>(F + at, layout.step);
+            if (const auto contact = find_contact<D>(grid, settings, b, at, F, out_of, velocity, axis, side))
+              contacts.push_back(*contact);
           }
         });
         if (contacts.empty()) continue;
@@ -175,12 +167,10 @@ void fill_fraction_halo(const Grid<D>& grid, const Settings<D>& settings, Cells<
 
 template bool meets_walls_upright<2>(const Settings<2>&);
 template bool meets_walls_upright<3>(const Settings<3>&);
-template std::optional<ContactCell<2>> find_contact<2>(const Grid<2>&, const Settings<2>&, const double*, const Vec<2>&,
-                                                       const std::array<std::array<int, 2>, 2>&, const Vec<2>&, int,
-                                                       int);
-template std::optional<ContactCell<3>> find_contact<3>(const Grid<3>&, const Settings<3>&, const double*, const Vec<3>&,
-                                                       const std::array<std::array<int, 2>, 3>&, const Vec<3>&, int,
-                                                       int);
+template std::optional<ContactCell<2>> find_contact<2>(const Grid<2>&, const Settings<2>&, int, std::ptrdiff_t,
+                                                       const double*, const Vec<2>&, const CellVectors<2>&, int, int);
+template std::optional<ContactCell<3>> find_contact<3>(const Grid<3>&, const Settings<3>&, int, std::ptrdiff_t,
+                                                       const double*, const Vec<3>&, const CellVectors<3>&, int, int);
 template void fill_fraction_halo<2>(const Grid<2>&, const Settings<2>&, Cells<2>&, const CellVectors<2>&, int);
 template void fill_fraction_halo<3>(const Grid<3>&, const Settings<3>&, Cells<3>&, const CellVectors<3>&, int);
 

@@ -5,11 +5,10 @@
 // less the acceleration of the tank: what is left of G is a force on the interface alone, which balances a liquid at
 // rest exactly. One time step (step.cpp) reads, in this order:
 //
-//   1. advect       F, momentum     by the face velocities, geometrically          (advection.cpp)
-//   2. diffuse      u               implicit viscosity                             (viscosity.cpp)
-//   3. force        faces           G and surface tension on the interface         (interface_force.cpp)
-//   4. project      u, face_u, p    div u = 0                                      (step.cpp,
-//   linear/pressure_solver.cpp)
+//   1. advect       F, momentum     by the face velocities, geometrically    (advection.cpp)
+//   2. diffuse      u               implicit viscosity                       (viscosity.cpp)
+//   3. force        faces           G and surface tension on the interface   (interface_force.cpp)
+//   4. project      u, face_u, p    div u = 0                                (step.cpp, linear/pressure_solver.cpp)
 //
 // F and u leap over each other by half a step, which makes small waves second-order accurate in time.
 #pragma once

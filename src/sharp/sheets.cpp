@@ -77,22 +77,12 @@ void Sheets<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, 
         const SeenShares<D> seen(*this, layout, b, at, f, 1);
         if (!carries_interface<D>(seen.middle(), SeenShares<D>::step())) continue;
         const Vec<D> out = direction_out<D>(seen.middle(), SeenShares<D>::step());
-        Vec<D> u;
-        std::array<std::array<int, 2>, D> room;
-        Index<D> cell;
-        for (int d = 0; d < D; ++d) {
-          u[d] = velocity[d].block(b)[at];
-          cell[d] = axis_index<D>(layout, at, d);
-          room[static_cast<std::size_t>(d)] = {cell[d] + pad, layout.cells[d] + pad - 1 - cell[d]};
-        }
         for (int axis = 0; axis < D; ++axis)
           for (int side = 0; side < 2; ++side) {
             const double* closed = closed_[static_cast<std::size_t>(axis)].block(b);
             if (closed[at + side * layout.step[static_cast<std::size_t>(axis)]] == 0) continue;
-            auto found = find_contact<D>(grid, settings, f + at, out, room, u, axis, side);
-            if (!found) continue;
-            found->cell = cell;
-            list.push_back(*found);
+            if (const auto found = find_contact<D>(grid, settings, b, at, f, out, velocity, axis, side))
+              list.push_back(*found);
           }
       }
     });

@@ -25,13 +25,13 @@ struct ContactCell {
   int side = 0;  ///< of the cell on which the wall is: 0 lower, 1 upper
 };
 
-/// The same of the cell at F[0], beside a wall on one of its sides. Nothing where the interface does not end there.
-/// `out_of`: direction out of the liquid, in cell units; `room`: how many cells of its block and halo lie below and
-/// above it along each axis. Reads the velocity where the angle depends on the speed of the line.
+/// The same of the cell at `at` in a block, beside a wall on one of its sides. Nothing where the interface does not end
+/// there. `F`: at the block's cell (0, 0, 0), halo filled; `out_of`: direction out of the liquid, in cell units. Reads
+/// the velocity where the angle depends on the speed of the line.
 template <int D>
-std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D>& settings, const double* F,
-                                           const Vec<D>& out_of, const std::array<std::array<int, 2>, D>& room,
-                                           const Vec<D>& velocity, int axis, int side);
+std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D>& settings, int block,
+                                           std::ptrdiff_t at, const double* F, const Vec<D>& out_of,
+                                           const CellVectors<D>& velocity, int axis, int side);
 
 /// Whether the interface meets walls as its own mirror image.
 template <int D>

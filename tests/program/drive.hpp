@@ -22,6 +22,12 @@ struct Outcome {
   int code = -1;
   std::string out;  ///< standard output and error together
   [[nodiscard]] bool says(const std::string& words) const { return out.find(words) != std::string::npos; }
+  /// How often.
+  [[nodiscard]] int times(const std::string& words) const {
+    int count = 0;
+    for (auto at = out.find(words); at != std::string::npos; at = out.find(words, at + words.size())) ++count;
+    return count;
+  }
 };
 
 /// Runs a shell command in the folder; WAVY stands for the program.
