@@ -50,7 +50,8 @@ template <int D>
 std::string outside_words(const Setup<D>& setup, const OpeningSetup<D>& given, const std::string& incoming) {
   using Outside = typename sharp::Opening<D>::Outside;
   const std::string pressure = given.value.is_constant() ? quantity(given.value(0), "Pa") : given.value.text();
-  const std::string back = given.opening.share_outside ? ", which flows back" : fmt::format("; {} flows back", incoming);
+  const std::string back =
+      given.opening.share_outside ? ", which flows back" : fmt::format("; {} flows back", incoming);
   switch (given.opening.outside) {
     case Outside::air:
       break;

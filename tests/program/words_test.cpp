@@ -248,24 +248,29 @@ TEST_CASE("a line of free draining is told only where something drains freely") 
   const std::string vent = "[[opening]]\nname = \"vent\"\nside = \"top\"\n";
   const auto says_draining = [](const std::string& text) { return warns(text, "(Torricelli"); };
   CHECK(says_draining(tank(drain + vent)));
-  CHECK_FALSE(says_draining(tank(drain + vent + "[[opening]]\nname = \"feed\"\nside = \"left\"\nspeed = \"0.1 m/s\"\n")));
+  CHECK_FALSE(
+      says_draining(tank(drain + vent + "[[opening]]\nname = \"feed\"\nside = \"left\"\nspeed = \"0.1 m/s\"\n")));
   CHECK_FALSE(says_draining(tank(drain + "pressure = \"1 kPa\"\n" + vent)));
   CHECK_FALSE(says_draining(tank(drain + "balances = \"0.1 m\"\n" + vent)));
   // A pit below the vessel with its whole floor open: what is between them rules.
-  CHECK_FALSE(says_draining(tank("[[insert]]\nname = \"hole\"\ndoes = \"opens\"\nlower = [\"0.16 m\", \"-0.06 m\"]\nupper = [\"0.24 m\", "
-                                 "\"0.02 m\"]\n[[insert]]\nname = \"pit\"\ndoes = \"opens\"\nlower = [\"0.08 m\", \"-0.2 m\"]\nupper = "
-                                 "[\"0.32 m\", \"-0.04 m\"]\n[[opening]]\nname = \"drain\"\nside = \"bottom\"\n" +
-                                 vent)));
+  CHECK_FALSE(says_draining(
+      tank("[[insert]]\nname = \"hole\"\ndoes = \"opens\"\nlower = [\"0.16 m\", \"-0.06 m\"]\nupper = [\"0.24 m\", "
+           "\"0.02 m\"]\n[[insert]]\nname = \"pit\"\ndoes = \"opens\"\nlower = [\"0.08 m\", \"-0.2 m\"]\nupper = "
+           "[\"0.32 m\", \"-0.04 m\"]\n[[opening]]\nname = \"drain\"\nside = \"bottom\"\n" +
+           vent)));
 }
 
 TEST_CASE("the history has what goes in and what goes out through an opening with a pressure apart") {
   const Folder folder;
-  folder.write("case.toml", tank("[[opening]]\nname = \"side\"\nside = \"right\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"));
+  folder.write("case.toml",
+               tank("[[opening]]\nname = \"side\"\nside = \"right\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n"));
   REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
   const Table history = read_csv(folder / "case.run/history.csv");
   for (const char* phase : {"water", "air"}) {
     const std::string stem = std::string("side_") + phase;
-    const auto column = [&](const std::string& name) { return history.columns[static_cast<std::size_t>(history.find(name))]; };
+    const auto column = [&](const std::string& name) {
+      return history.columns[static_cast<std::size_t>(history.find(name))];
+    };
     REQUIRE(history.find(stem + "_in") > 0);
     for (std::size_t i = 0; i < history.columns[0].size(); ++i)
       CHECK(column(stem)[i] == doctest::Approx(column(stem + "_in")[i] - column(stem + "_out")[i]).epsilon(1e-8));
@@ -273,20 +278,25 @@ TEST_CASE("the history has what goes in and what goes out through an opening wit
 }
 
 TEST_CASE("an opening beside the computed wedge of a sector is told of the wedge") {
-  refuses("wavy = 1\n[vessel]\nsize = [\"1 m\", \"1 m\", \"0.5 m\"]\nsymmetry = \"sector\"\nsector = \"30 deg\"\n[grid]\ncell = \"5 "
-          "cm\"\n" +
-              drive::fluids +
-              "[[opening]]\nname = \"drain\"\nside = \"bottom\"\ncentre = [\"0.2 m\", \"0.8 m\"]\ndiameter = \"20 cm\"\n[run]\nuntil = "
-              "\"1 s\"\n",
-          "lies in the computed wedge", 14);
+  refuses(
+      "wavy = 1\n[vessel]\nsize = [\"1 m\", \"1 m\", \"0.5 m\"]\nsymmetry = \"sector\"\nsector = \"30 "
+      "deg\"\n[grid]\ncell = \"5 "
+      "cm\"\n" +
+          drive::fluids +
+          "[[opening]]\nname = \"drain\"\nside = \"bottom\"\ncentre = [\"0.2 m\", \"0.8 m\"]\ndiameter = \"20 "
+          "cm\"\n[run]\nuntil = "
+          "\"1 s\"\n",
+      "lies in the computed wedge", 14);
 }
 
 TEST_CASE("of two liquids an outlet below the denser one takes that back") {
-  const std::string liquids = "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"oil\"\ndensity = \"900 "
-                              "kg/m^3\"\nviscosity = \"5 cP\"\n";
-  const std::string text = "wavy = 1\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\n[grid]\ncell = \"2 cm\"\n" + liquids +
-                           "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n[[opening]]\nname = \"out\"\nside = \"bottom\"\nsize = [\"8 "
-                           "cm\"]\nstub = \"4 cm\"\n[[opening]]\nname = \"top\"\nside = \"top\"\n[run]\nuntil = \"1 s\"\n";
+  const std::string liquids =
+      "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"oil\"\ndensity = \"900 "
+      "kg/m^3\"\nviscosity = \"5 cP\"\n";
+  const std::string text =
+      "wavy = 1\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\n[grid]\ncell = \"2 cm\"\n" + liquids +
+      "[[fill]]\nphase = \"water\"\nlevel = \"0.2 m\"\n[[opening]]\nname = \"out\"\nside = \"bottom\"\nsize = [\"8 "
+      "cm\"]\nstub = \"4 cm\"\n[[opening]]\nname = \"top\"\nside = \"top\"\n[run]\nuntil = \"1 s\"\n";
   CHECK(warns(text, "out (bottom, 800 cm²): open to 0 Pa; water flows back"));
   CHECK(warns(text, "top (top, 0.4 m²): open to 0 Pa; oil flows back"));
 }
@@ -296,7 +306,8 @@ TEST_CASE("the steps of a run lie between those of a calm and of a violent one")
   folder.write("case.toml", small_tank("0.5 s"));
   const std::string told = drive::wavy(folder, "check case.toml --no-picture").out;
   std::smatch found;
-  REQUIRE(std::regex_search(told, found, std::regex("if calm \\(([0-9]+) steps\\) to .* if violent \\(([0-9]+) steps\\)")));
+  REQUIRE(
+      std::regex_search(told, found, std::regex("if calm \\(([0-9]+) steps\\) to .* if violent \\(([0-9]+) steps\\)")));
   const auto run = json::parse(drive::wavy(folder, "run case.toml --json").out);
   const long steps = run["ledger"]["steps"].get<long>();
   CHECK(steps >= std::stol(found[1]));
