@@ -13,7 +13,6 @@ namespace {
 
 constexpr double least_share = 0.01;  // cells and faces with less room count as solid
 constexpr double least_area = 1e-3;
-constexpr double small = 0.5;    // cells with less room join a group
 constexpr double pocket = 1e-3;  // unconnected parts with less of the open volume than this are closed
 
 /// Snaps what round-off left beside 0 and 1.

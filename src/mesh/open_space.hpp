@@ -45,6 +45,7 @@ struct CellPlace {
 template <int D>
 class OpenSpace {
  public:
+  static constexpr double small = 0.5;  ///< of a whole cell: cells with less room join a group
   /// All cells open.
   OpenSpace() = default;
   /// What `vessel` encloses (its inside is open), less `inserts` (their insides are solid) and thin walls. Throws no
@@ -250,6 +251,15 @@ void for_groups(const OpenSpace<D>& space, int block, std::initializer_list<cons
         for (const Cells<D>* field : fields) __builtin_prefetch(field->block(place.block) + place.at);
     fn(g, groups[g]);
   }
+}
+
+/// The same for all groups, in parallel.
+template <int D, class Fn>
+void for_all_groups(const Grid<D>& grid, const OpenSpace<D>& space, std::initializer_list<const Cells<D>*> fields,
+                    Fn&& fn) {
+  if (space.groups().empty()) return;
+  for_blocks(grid, [&](int b) { for_groups<D>(space, b, fields, fn); });
+  for_groups<D>(space, grid.blocks(), fields, fn);
 }
 
 /// What is open of a grid [m^D], and how many of its cells are.

@@ -103,6 +103,8 @@ struct Cut {
   const Front<D>* front = nullptr;
   const OpenSpace<D>* space = &all_open<D>();
   int block = 0;
+  const std::vector<SmallCell<D>>* small = nullptr;
+  const double* rest = nullptr;  // share of liquid in the rest of a small cell's group
 };
 
 /// How far into a cell lies what leaves it through a side, when the speed there leads `width` far: as far where the
@@ -191,6 +193,24 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
       if (out_high > 0) flux[at + s] = liquid_in_slab<D>(plane, bend, F[at], axis, 1 - out_high, out_high);
     }
   });
+}
+
+/// What leaves a small cell may be more than it has room for: the rest of it comes from the others of its group, with
+/// their share of liquid, so that no group gives more liquid than it has. Sets `flux` on the faces [first, end) of a
+/// block across `axis`, as liquid_flux.
+template <int D>
+void pass_small_cells(const Layout<D>& layout, int axis, const Index<D>& first, const Index<D>& end, const double* F,
+                      const Cut<D>& cut, const double* C, double* flux) {
+  for (const auto& [at, cell] : *cut.small) {
+    bool within = cell[axis] >= first[axis] - 1 && cell[axis] < end[axis];
+    for (int d = 0; d < D; ++d) within = within && (d == axis || (cell[d] >= first[d] && cell[d] < end[d]));
+    if (!within) continue;
+    const double volume = cut.volume[at];
+    const auto liquid = [&, at = at](double out) { return volume * F[at] + (out - volume) * cut.rest[at]; };
+    const std::ptrdiff_t high = at + layout.step[axis];
+    if (cell[axis] >= first[axis] && -C[at] > volume) flux[at] = -liquid(-C[at]);
+    if (cell[axis] + 1 < end[axis] && C[high] > volume) flux[high] = liquid(C[high]);
+  }
 }
 
 /// The fields of one block that a sweep reads and moves.
@@ -334,6 +354,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
       liquid = scratch.liquid.data() + layout.first - lo[across] * layout.step[across];
     }
     liquid_flux<D>(layout, axis, lo, faces_hi, F, field.shares, field.face_u, dt_over_h, cut, C, liquid);
+    if constexpr (is_cut) pass_small_cells<D>(layout, axis, lo, faces_hi, F, cut, C, liquid);
     if (skin != nullptr) skin->set_incoming(block, axis, F, C, liquid);
     Index<D> lines_hi = hi;
     lines_hi[axis] = 1;
@@ -382,7 +403,8 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 }
 
 /// Cells of a group may have been left with more liquid than they have room for, or with less than none: within the
-/// group it is put where there is room. What finds none stays for restore_volume.
+/// group it is put where there is room. What finds none is left to restore_volume: were it kept, the group's mass would
+/// not be that by which its momentum has moved.
 template <int D>
 void share_room(const std::vector<CellPlace>& group, const GroupCell<D>* cells, Cells<D>& F) {
   double excess = 0;  // of liquid, where it is above 1 or below 0
@@ -401,7 +423,6 @@ void share_room(const std::vector<CellPlace>& group, const GroupCell<D>* cells, 
     double& f = F.block(place.block)[place.at];
     f += share * spare(f);
   }
-  F.block(group[0].block)[group[0].at] += (excess - share * room) * cells[0].inverse;
 }
 
 /// After a sweep along `axis` the cells of a group share their room; and their momentum, which is what `state.u` holds
@@ -415,8 +436,7 @@ void share_group(const Grid<D>& grid, const Settings<D>& settings, const std::ve
   const std::ptrdiff_t s = grid.layout().step[axis];
   for (std::size_t k = 0; k < group.size(); ++k) {
     const auto& [b, at] = group[k];
-    const double f = std::clamp(state.F.block(b)[at], 0.0, 1.0);
-    cells[k].mass = cells[k].volume * density(settings, f);
+    cells[k].mass = cells[k].volume * density(settings, state.F.block(b)[at]);
     sum += cells[k].mass;
     const double* q = state.face_u[axis].block(b) + at;
     const double leaving = dt / grid.spacing()[axis] * (std::max(0.0, -q[0]) + std::max(0.0, q[s]));
@@ -568,6 +588,7 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>*
 }
 
 /// Which cells' velocities go on alone, and along which axis they have slopes: nothing is known behind a closed face.
+/// And which cells of groups are so small that more may leave them than they have room for.
 template <int D>
 void Advection<D>::find_closed(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
@@ -577,6 +598,8 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
   lo.fill(-1);
   Index<D> hi = layout.cells;
   for (int& end : hi) ++end;
+  small_.resize(static_cast<std::size_t>(grid.blocks()));
+  rest_ = Cells<D>(grid);
   for_blocks(grid, [&](int b) {
     const double* volume = space_->volume().block(b);
     const double* grouped = space_->grouped().block(b);
@@ -584,6 +607,11 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
     for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t a = o; a < o + n; ++a) {
         alone_.block(b)[a] = volume[a] > 0 && grouped[a] == 0 ? 1 : 0;
+        if (volume[a] > 0 && volume[a] < OpenSpace<D>::small) {
+          SmallCell<D>& cell = small_[static_cast<std::size_t>(b)].emplace_back();
+          cell.at = a;
+          for (int d = 0; d < D; ++d) cell.index[d] = axis_index<D>(layout, a, d);
+        }
         for (std::size_t d = 0; d < D; ++d) {
           const double* area = space_->area()[d].block(b);
           const bool open = area[a] > 0 && area[a + layout.step[d]] > 0;
@@ -592,6 +620,52 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
       }
     });
   });
+}
+
+/// Cells of groups through which so much passes that the dilation of one direction could take more liquid from them
+/// than they hold, or bring more than they have room for, count as full or not as their groups do.
+template <int D>
+void Advection<D>::fill_with_groups(const Grid<D>& grid, const State<D>& state, double dt) {
+  constexpr double most = 0.5;  // of a cell's room that passes in a step: up to there its share stays within 0..1
+  for_all_groups<D>(grid, *space_, {&state.F}, [&](std::size_t g, const auto& group) {
+    double liquid = 0;
+    double room = 0;
+    for (std::size_t k = 0; k < group.size(); ++k) {
+      const double volume = group_cells_[first_[g] + k].volume;
+      liquid += volume * state.F.block(group[k].block)[group[k].at];
+      room += volume;
+    }
+    for (std::size_t k = 0; k < group.size(); ++k) {
+      const auto& [b, at] = group[k];
+      double passing = 0;
+      for (int d = 0; d < D; ++d) {
+        const double* q = state.face_u[d].block(b) + at;
+        passing += dt / grid.spacing()[d] * std::max(std::abs(q[0]), std::abs(q[grid.layout().step[d]]));
+      }
+      if (passing > most * group_cells_[first_[g] + k].volume) full_.block(b)[at] = liquid > 0.5 * room ? 1 : 0;
+    }
+  });
+}
+
+/// For every small cell of a group: the share of liquid in the others of it.
+template <int D>
+void Advection<D>::find_rests(const Grid<D>& grid, const Cells<D>& F, int axis) {
+  for_all_groups<D>(grid, *space_, {&F}, [&](std::size_t g, const auto& group) {
+    const GroupCell<D>* cells = &group_cells_[first_[g]];
+    double liquid = 0;
+    double room = 0;
+    for (std::size_t k = 0; k < group.size(); ++k) {
+      liquid += cells[k].volume * F.block(group[k].block)[group[k].at];
+      room += cells[k].volume;
+    }
+    for (std::size_t k = 0; k < group.size(); ++k) {
+      const double f = F.block(group[k].block)[group[k].at];
+      const double others = room - cells[k].volume;
+      rest_.block(group[k].block)[group[k].at] =
+          group.size() > 1 ? std::clamp((liquid - cells[k].volume * f) / others, 0.0, 1.0) : f;
+    }
+  });
+  fill_halo_across(grid, axis, rest_, 1, all_walls<D>(Mirror::even), space_->open_spans());
 }
 
 /// The velocities of the start, which cells are full then, and what velocities gain in half a step from pressure and
@@ -643,6 +717,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
   fill_velocity_halo<D>(grid, *space_, settings, *walls_, 2, state.u);
   gained_ = 0;
   keep_start(grid, settings, state, 0.5 * dt);
+  fill_with_groups(grid, state, dt);
 
   for (int pass = 0; pass < D; ++pass) {
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
@@ -670,6 +745,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
                       share_group<D>(grid, settings, group, &group_cells_[first_[g]], state, axis, dt);
                     });
     };
+    if (!space_->groups().empty()) find_rests(grid, state.F, axis);
     keep(grid.blocks());
     for_blocks(grid, [&](int b) {
       keep(b);
@@ -690,7 +766,8 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       else
         act(std::true_type{},
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
-             space_->at_wall().block(b), alone_.block(b), smooth_[axis].block(b), &front_, space_, b});
+             space_->at_wall().block(b), alone_.block(b), smooth_[axis].block(b), &front_, space_, b,
+             &small_[static_cast<std::size_t>(b)], rest_.block(b)});
       if (away_ != nullptr) empty_away(layout, b, *away_, state);
       share(b);
     });

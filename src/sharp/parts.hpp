@@ -74,6 +74,13 @@ struct GroupCell {
   double kept = 0;     ///< share of the difference of its velocity to the group's that it keeps
 };
 
+/// A cell of a block, or of the halo beside it, with little room.
+template <int D>
+struct SmallCell {
+  std::ptrdiff_t at = 0;
+  Index<D> index{};  ///< in the block
+};
+
 /// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
 /// put back onto the interface to keep the liquid at `kept_volume`.
 ///
@@ -100,6 +107,8 @@ class Advection {
  private:
   void find_closed(const Grid<D>& grid);
   void keep_start(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double half_step);
+  void fill_with_groups(const Grid<D>& grid, const State<D>& state, double dt);
+  void find_rests(const Grid<D>& grid, const Cells<D>& F, int axis);
 
   const OpenSpace<D>* space_;
   Skin<D>* skin_;  // null where it is closed
@@ -116,6 +125,8 @@ class Advection {
   // axis; else 0.
   Field<unsigned char, D> alone_;
   std::array<Field<unsigned char, D>, D> smooth_;
+  std::vector<std::vector<SmallCell<D>>> small_;  // by block
+  Cells<D> rest_;                                 // share of liquid in the others of a cell's group
 };
 
 /// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in. Explicit where the step

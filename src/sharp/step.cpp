@@ -524,8 +524,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
           sum += (low > high ? low : high) / grid_.spacing()[d];
         }
         // What crosses a cut cell, as a share of its room; small cells share that of their group.
-        constexpr double least_room = 0.5;
-        const double least = least_room * (weight + i * grows);
+        const double least = OpenSpace<D>::small * (weight + i * grows);
         const double own = F[o + i] < least_content ? 0.0 : sum / (rooms[o + i] > least ? rooms[o + i] : least);
         greatest = own > greatest ? own : greatest;
       }

@@ -478,9 +478,8 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     double interface = 0;  // light cells there feel the other phase's viscosity
     const Rooms<D> rooms(*space_, b);
     for (const std::ptrdiff_t at : beside) {
-      constexpr double least_room = 0.5;  // of whole cells: smaller ones share their group's
       const double weight = space_->whole(b) ? 1.0 : space_->weight(b, layout, at);
-      const double mass = std::max(rooms[at], least_room * weight) * density(settings, F[at]);
+      const double mass = std::max(rooms[at], OpenSpace<D>::small * weight) * density(settings, F[at]);
       for (std::size_t c = 0; c < D; ++c) {
         double sum = 0;
         for (std::size_t d = 0; d < D; ++d) {
@@ -627,14 +626,9 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     });
     return sum;
   };
-  const auto for_all_groups = [&](const auto& act) {
-    for_blocks(grid,
-               [&](int b) { for_groups<D>(*space_, b, {}, [&](std::size_t, const auto& group) { act(group); }); });
-    for_groups<D>(*space_, grid.blocks(), {}, [&](std::size_t, const auto& group) { act(group); });
-  };
   const auto at = [](Cells<D>& field, const CellPlace& place) -> double& { return field.block(place.block)[place.at]; };
   const auto sum_in_groups = [&](Cells<D>& field) {
-    for_all_groups([&](const auto& group) {
+    for_all_groups<D>(grid, *space_, {}, [&](std::size_t, const auto& group) {
       for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
     });
   };
@@ -663,7 +657,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     });
   });
   sum_in_groups(residual_);
-  for_all_groups([&](const auto& group) {
+  for_all_groups<D>(grid, *space_, {}, [&](std::size_t, const auto& group) {
     for (std::size_t k = 1; k < group.size(); ++k) at(inverse_, group[0]) += at(inverse_, group[k]);
   });
   SumAndGreatest now = reduce(grid, [&](int b) {
@@ -691,7 +685,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
   int iterations = 0;
   while (iterations < most_iterations && now.greatest > allowed) {
     ++iterations;
-    for_all_groups([&](const auto& group) {
+    for_all_groups<D>(grid, *space_, {}, [&](std::size_t, const auto& group) {
       for (std::size_t k = 1; k < group.size(); ++k) at(direction_, group[k]) = at(direction_, group[0]);
     });
     fill_halo(grid, direction_, 1, rules);
