@@ -39,6 +39,36 @@ struct StepChooser {
   }
 };
 
+/// Watches for a run that goes out of bounds while its books stay in order: within a few steps the fluid is many times
+/// as fast as before, and far faster than all that drives it could make it.
+class SpeedWatch {
+ public:
+  /// `speed` of now, at most; `by_drive`: Model::speed_by_drive. Throws a failure; `place` finds where.
+  template <class Place>
+  void look(double time, double speed, double by_drive, Place&& place) {
+    constexpr double beyond_drive = 3;
+    constexpr double jump = 10;
+    if (last_.empty()) {
+      by_drive_ = speed;  // of the start
+      last_.assign(3, speed);
+    }
+    by_drive_ = std::max(by_drive_, by_drive);
+    const double before = *std::min_element(last_.begin(), last_.end());
+    if (speed > beyond_drive * by_drive_ && speed > jump * before)
+      throw failure(
+          fmt::format("the run diverged at t = {:.6g} s near {}: within {} steps the speed rose from {:.2g} to "
+                      "{:.2g} m/s, and what drives the flow could bring about {:.2g} m/s at most",
+                      time, place(), last_.size(), before, speed, by_drive_),
+          "what was written before that is good; try a smaller run.courant, or another grid.cell");
+    std::rotate(last_.begin(), last_.begin() + 1, last_.end());
+    last_.back() = speed;
+  }
+
+ private:
+  std::vector<double> last_;  // speeds of the steps before [m/s]
+  double by_drive_ = 0;       // greatest so far, that of the start included [m/s]
+};
+
 template <int D>
 void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) {
   const double liquid = model.liquid_volume() * setup.thickness;
@@ -99,6 +129,7 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
   write_snapshot();
 
   StepChooser choose;
+  SpeedWatch watch;
   const auto finish = [&] {
     close_books(setup, model, ledger);
     ledger.wall_seconds = seconds_since(begin);
@@ -114,6 +145,10 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
             fmt::format("the stable time step fell to {:.3g} s at t = {:.6g} s, below run.smallest_step", stable,
                         state.time),
             "something moves very fast: look at the last snapshot; try a finer grid.cell or a gentler motion");
+      // The fastest fluid as the stable step sees it, drops in cut cells included.
+      const double fastest = model.settings().courant * model.grid().smallest_spacing() / stable;
+      watch.look(state.time, limit == sharp::StepLimit::advection ? fastest : 0.0, model.speed_by_drive(),
+                 [&] { return model.fastest_place(); });
       const double dt = choose(stable, schedule.largest_step, state.time, target, limit);
       const sharp::StepReport report = model.step(dt);
       if (std::abs(state.time - target) < 1e-9 * std::max(dt, target)) state.time = target;

@@ -1,6 +1,9 @@
 // What a model says of its state: volume, energy, speed, pressures.
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "sharp/parts.hpp"
 
@@ -58,6 +61,24 @@ double Model<D>::greatest_speed() const {
     });
     return greatest;
   }));
+}
+
+template <int D>
+std::string Model<D>::fastest_place() const {
+  double greatest = -1;
+  Index<D> fastest{};
+  for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    double square = 0;
+    for (int d = 0; d < D; ++d) square += state_.u[d].block(b)[o] * state_.u[d].block(b)[o];
+    if (!std::isfinite(square)) square = std::numeric_limits<double>::infinity();
+    if (square <= greatest) return;
+    greatest = square;
+    fastest = cell;
+  });
+  std::string words = "(";
+  for (int d = 0; d < D; ++d)
+    words += fmt::format("{}{:.4g}", d == 0 ? "" : ", ", grid_.lower()[d] + (fastest[d] + 0.5) * grid_.spacing()[d]);
+  return words + ") m";
 }
 
 template <int D>
@@ -153,6 +174,7 @@ Cells<D> Model<D>::dynamic_pressure() const {
 template double Model<2>::liquid_volume() const;
 template double Model<2>::kinetic_energy() const;
 template double Model<2>::greatest_speed() const;
+template std::string Model<2>::fastest_place() const;
 template double Model<2>::reference_pressure() const;
 template double Model<2>::head(double, const Vec<2>&) const;
 template Vec<2> Model<2>::friction(int, std::ptrdiff_t, int, const Vec<2>&) const;
@@ -161,6 +183,7 @@ template Cells<2> Model<2>::dynamic_pressure() const;
 template double Model<3>::liquid_volume() const;
 template double Model<3>::kinetic_energy() const;
 template double Model<3>::greatest_speed() const;
+template std::string Model<3>::fastest_place() const;
 template double Model<3>::reference_pressure() const;
 template double Model<3>::head(double, const Vec<3>&) const;
 template Vec<3> Model<3>::friction(int, std::ptrdiff_t, int, const Vec<3>&) const;

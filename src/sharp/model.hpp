@@ -110,6 +110,12 @@ class Model {
   void start();
   /// Greatest stable step of the physics, and what limits it.
   [[nodiscard]] double stable_step(StepLimit& limit) const;
+  /// What drives the flow could bring about now, at most [m/s]: all given flow through one face, the speed of walls,
+  /// and what the lighter phase (the liquid where gas is left out) would gain by all work of gravity, of the tank's
+  /// acceleration, of given pressures and of surface tension.
+  [[nodiscard]] double speed_by_drive() const;
+  /// Where the fluid is fastest, or no longer finite, in words: "(x, y) m".
+  [[nodiscard]] std::string fastest_place() const;
   /// Advances by dt. Throws a failure that names place and time when the velocity is no longer finite.
   StepReport step(double dt);
 

@@ -199,6 +199,21 @@ double Skin<D>::greatest_speed(double time) const {
 }
 
 template <int D>
+double Skin<D>::given_flow(double time) const {
+  const std::vector<double> speed = speeds(time);
+  double sum = 0;
+  for (std::size_t i = 0; i < speed.size(); ++i) sum += std::abs(speed[i]) * area_[i];
+  return sum;
+}
+
+template <int D>
+double Skin<D>::greatest_pressure(double time) const {
+  double greatest = 0;
+  for (const double pressure : pressures(time)) greatest = std::max(greatest, std::abs(pressure));
+  return greatest;
+}
+
+template <int D>
 std::vector<CellPlace> Skin<D>::cells(bool with_flow) const {
   std::vector<CellPlace> result;
   for (const auto& list : faces_)

@@ -69,6 +69,10 @@ class Skin {
   [[nodiscard]] std::vector<CellPlace> cells(bool with_flow) const;
   /// Greatest speed of what given flows bring [m/s].
   [[nodiscard]] double greatest_speed(double time) const;
+  /// Sum of the sizes of the given flows [m^D/s].
+  [[nodiscard]] double given_flow(double time) const;
+  /// Greatest size of a given pressure [Pa].
+  [[nodiscard]] double greatest_pressure(double time) const;
   /// Some flow is given.
   [[nodiscard]] bool brings_flow() const;
   /// While this holds, given pressures and the weight of the air outside count as 0.

@@ -551,6 +551,20 @@ double Model<D>::stable_step(StepLimit& limit) const {
 }
 
 template <int D>
+double Model<D>::speed_by_drive() const {
+  const Vec<D> G = settings_.body_force(state_.time);
+  double across = 0;
+  for (int d = 0; d < D; ++d) across += std::pow(grid_.upper()[d] - grid_.lower()[d], 2);
+  const double pressure = settings_.liquid.density * std::sqrt(dot<D>(G, G) * across) +
+                          work_->skin.greatest_pressure(state_.time) +
+                          settings_.surface_tension / grid_.smallest_spacing();
+  const double lightest = settings_.gas_left_out ? settings_.liquid.density : settings_.gas.density;
+  const double face = grid_.cell_volume() / grid_.smallest_spacing();  // all flow may have to go through one
+  return work_->skin.given_flow(state_.time) / face + work_->walls.greatest_speed(grid_) +
+         std::sqrt(2 * pressure / lightest);
+}
+
+template <int D>
 StepReport Model<D>::step(double dt) {
   StepReport report;
   report.dt = dt;
@@ -607,20 +621,10 @@ StepReport Model<D>::step(double dt) {
   report.seconds[3] = watch.lap();
 
   s.time += dt;
-  if (!std::isfinite(report.divergence) || !std::isfinite(solved.residual)) {
-    std::string place = "an unknown place";
-    for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-      if (!std::isfinite(s.u[0].block(b)[o]) && place.starts_with("an")) {
-        place = "(";
-        for (int d = 0; d < D; ++d)
-          place += fmt::format("{}{:.4g}", d == 0 ? "" : ", ", grid_.lower()[d] + (cell[d] + 0.5) * grid_.spacing()[d]);
-        place += ") m";
-      }
-    });
-    throw failure(fmt::format("the run diverged at t = {:.6g} s near {}", s.time, place),
+  if (!std::isfinite(report.divergence) || !std::isfinite(solved.residual))
+    throw failure(fmt::format("the run diverged at t = {:.6g} s near {}", s.time, fastest_place()),
                   "try a smaller run.courant or run.largest_step, or a finer grid.cell; if a formula drives the "
                   "motion, look for a jump in it");
-  }
   return report;
 }
 

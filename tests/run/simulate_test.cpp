@@ -99,6 +99,39 @@ TEST_CASE("a step below the smallest allowed one fails with time and remedy") {
   CHECK_THROWS_WITH_AS(run(setup), doctest::Contains("smallest_step"), Error);
 }
 
+TEST_CASE("a run whose speed leaps far beyond what drives it stops with place and time") {
+  // One cell's fluid is kicked from outside the model, once: what drives the tank makes gas some 100 m/s fast at most.
+  const auto kicked = [](double speed) {
+    const Setup<2> setup = tank();
+    const Grid<2> grid = make_grid(setup);
+    sharp::Model<2> model(grid, model_settings(setup));
+    fill(setup, grid, model.space(), model.state().F);
+    Sinks<2> sinks;
+    int steps = 0;
+    sinks.history = [&](const std::vector<double>&) {
+      if (++steps != 30) return;
+      const auto [block, at] = CellMap<2>(grid)({12, 28});
+      model.state().face_u[0].block(block)[at] = speed;
+      model.state().u[0].block(block)[at] = speed;
+    };
+    sinks.snapshot = [](const sharp::Model<2>&, int) {};
+    Ledger ledger;
+    simulate(setup, model, sinks, ledger);
+    return ledger.ended_at;
+  };
+  CHECK(kicked(100) == 1);
+  try {
+    kicked(2000);
+    FAIL("nothing was said");
+  } catch (const Error& error) {
+    const std::string what = error.what();
+    INFO(what);
+    CHECK(what.find("diverged at t = 0.") != std::string::npos);
+    CHECK(what.find("near (0.3125, 0.7125) m") != std::string::npos);
+    CHECK(what.find("2e+03 m/s") != std::string::npos);
+  }
+}
+
 TEST_CASE("later fills lie over earlier ones, with exact volumes") {
   Setup<2> setup = tank();
   setup.fills = {
