@@ -40,6 +40,26 @@ bool depends_on_rate(const Settings<D>& settings) {
   return !settings.liquid.rheology.constant() || !settings.gas.rheology.constant();
 }
 
+/// A cell at a wall in which the liquid is a film or a drop: it is less than half full, as all beside it are.
+template <int D>
+bool holds_film(const double* F, const std::array<std::ptrdiff_t, D>& step) {
+  constexpr double most = 0.5;
+  return *F > pure && *F < most &&
+         std::ranges::all_of(step, [F](std::ptrdiff_t s) { return F[s] < most && F[-s] < most; });
+}
+
+/// Stress of a wall over the mean speed of a film upon it [Pa s/m]: of laminar flow (Nusselt, Z. VDI 60 (1916) 541), or
+/// of turbulent flow by Blasius' law with four times the depth as hydraulic diameter, whichever is more.
+template <int D>
+double film_friction(const Settings<D>& settings, double depth, double speed) {
+  const double mu = viscosity(settings, 1, 3 * speed / depth);
+  if (mu <= 0) return 0;
+  const double rho = settings.liquid.density;
+  const double reynolds = rho * speed * 4 * depth / mu;
+  const double turbulent = speed > 0 ? 0.0395 * std::pow(reynolds, -0.25) * rho * speed : 0.0;
+  return std::max(3 * mu / depth, turbulent);
+}
+
 /// Shear rate sqrt(2 S:S) on the low face of a cell across `axis`, S = (grad u + grad u^T)/2 [1/s]. `radius`: of the
 /// cell's middle, where there is an axis of revolution.
 template <int D>
@@ -292,13 +312,20 @@ void Viscosity<D>::find_holds(const Grid<D>& grid, const Settings<D>& settings, 
       const auto& wall = cells[k];
       double grip = 0;
       if (settings.solid_walls != Wall::slip && (skin_ == nullptr || !skin_->passes(b, wall.at))) {
-        double rate = 0;
-        if (depends_on_rate(settings) && wall.area > 0) {
+        const bool film =
+            settings.gas_left_out && wall.friction > 0 && wall.area > 0 && holds_film<D>(F + wall.at, layout.step);
+        double speed = 0;  // along the wall
+        if (film || (depends_on_rate(settings) && wall.area > 0)) {
           const Vec<D> own = walls_->in_cell(b, k);
-          for (std::size_t c = 0; c < D; ++c) rate += std::pow(state.u[c].block(b)[wall.at] - own[c], 2);
-          rate = std::sqrt(rate) * wall.friction / wall.area;
+          for (std::size_t c = 0; c < D; ++c) speed += std::pow(state.u[c].block(b)[wall.at] - own[c], 2);
+          speed = std::sqrt(speed);
         }
+        const double rate = speed > 0 ? speed * wall.friction / wall.area : 0.0;
         grip = dt * wall.friction * viscosity(settings, F[wall.at], rate);
+        if (film) {
+          const double depth = F[wall.at] * space_->volume().block(b)[wall.at] / wall.area;
+          grip = std::max(grip, dt * wall.area * film_friction<D>(settings, depth, speed));
+        }
       }
       hold[wall.at] = m[wall.at] + grip;
       grip_[static_cast<std::size_t>(b)][k] = grip;

@@ -769,3 +769,24 @@ TEST_CASE("forces on walls and inserts are those of the water's weight") {
   refuses(vessel_case(tank + "\nsymmetry = \"half\"", gauge + "\"force\"\nwall = \"right\"\nalong = \"x\""), "cancel",
           9);
 }
+
+TEST_CASE("when a vessel of one liquid has drained, the last films on its walls do not rule the step") {
+  const Folder folder;
+  ran(folder,
+      "wavy = 1\n[vessel]\nshape = \"cylinder\"\ndiameter = \"0.8 m\"\nlength = \"0.3 m\"\nends = [\"torispherical\", "
+      "\"flat\"]\n[grid]\ncell = \"25 mm\"\n[[insert]]\nname = \"cone\"\ndoes = \"opens\"\nshape = \"cone\"\nfrom = "
+      "[\"0.4 m\", \"0.4 m\", \"0.04 m\"]\nto = [\"0.4 m\", \"0.4 m\", \"-0.05 m\"]\ndiameter = \"25 cm\"\nto_diameter "
+      "= "
+      "\"12.5 cm\"\n[[opening]]\nname = \"nozzle\"\nside = \"bottom\"\ndiameter = \"12.5 cm\"\nstub = \"10 "
+      "cm\"\npressure "
+      "= \"0 Pa\"\n[[phase]]\nname = \"liquor\"\nfluid = \"water\"\n[[fill]]\nphase = \"liquor\"\nlevel = \"0.05 m\"\n"
+      "[run]\nuntil = \"4 s\"\nsnapshot_interval = \"1 s\"\n");
+  const auto liquor = history(folder, "liquor_volume");
+  CHECK(liquor.back() < 0.01 * liquor.front());
+  CHECK(liquor.back() > 0);  // a film is left
+  const auto times = history(folder, "time");
+  const auto last_second = std::ranges::count_if(times, [](double t) { return t > 3; });
+  // Gravity waves want 66 steps; the films' speeds, without friction, wanted 270.
+  CHECK(last_second >= 60);
+  CHECK(last_second < 90);
+}

@@ -207,3 +207,36 @@ TEST_CASE("a film runs down a plane that repeats with the parabola of its weight
   MESSAGE("film, greatest error " << off);
   CHECK(off < 0.02);
 }
+
+TEST_CASE("a film thinner than a cell runs down a wall that cuts the cells at the speed of films") {
+  // Laminar: g depth^2 / (3 nu) (Nusselt 1916). Turbulent: depth = 0.302 (3 nu^2 / g)^(1/3) Re^(8/15) with Re the flow
+  // per width over nu (Brauer 1956, quoted from memory), a fit to measurements that the friction taken is not made
+  // from.
+  constexpr double cell = 1.0 / 32;
+  constexpr double step = 1e-3;
+  const auto mean_speed = [&](double nu, double depth) {
+    const std::array<bool, 2> ring{true, false};
+    const Grid<2> grid({0, 0}, {0.25, 1}, partition<2>({0.25, 1}, cell, ring), ring);
+    Settings<2> settings = two_layers({1000, 1000 * nu}, {1, 0}, g, 0);
+    settings.gas_left_out = true;
+    settings.body_force = [](double) { return Vec<2>{g, -1e-3}; };
+    const auto vessel = box_solid<2>({-1, 0.4 * cell}, {2, 2});
+    Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& at) {
+      if (at[1] == 0) model.state().F.block(b)[o] = depth / (0.6 * cell);
+    });
+    model.start();
+    while (model.state().time < 0.8) {
+      StepLimit limit{};
+      model.step(std::min(model.stable_step(limit), step));
+    }
+    // Beside the interface the force of the last step comes on top (see Viscosity).
+    return model.state().u[0].block(0)[0] - g * step;
+  };
+  const double thin = 0.1 * cell;
+  CHECK(mean_speed(1e-2, thin) == doctest::Approx(g * thin * thin / 3e-2).epsilon(1e-3));
+  const double fast = mean_speed(1e-5, thin);
+  const double reynolds = fast * thin / 1e-5;
+  CHECK(reynolds > 400);
+  CHECK(0.302 * std::cbrt(3e-10 / g) * std::pow(reynolds, 8.0 / 15) == doctest::Approx(thin).epsilon(0.06));
+}
