@@ -51,37 +51,6 @@ struct ColourLayout {
   }
 };
 
-/// Fills the places beyond the ends of periodic axes, along which n must be even, in the values of one colour.
-template <class T, int D>
-void close_ring(const ColourLayout<D>& layout, const std::array<bool, D>& periodic, int colour,
-                StaggeredArray<T>& values) {
-  if (periodic[0])
-    for (int r = 0; r < layout.row_count(); ++r) {
-      const auto [j, k] = layout.row(r);
-      T* row = values.data() + layout.start(j, k);
-      const int half = layout.n[0] / 2;
-      if (ColourLayout<D>::parity(colour, j, k) == 0)
-        row[half] = row[0];
-      else
-        row[-1] = row[half - 1];
-    }
-  const auto copy_row = [&](int to_j, int to_k, int from_j, int from_k) {
-    std::copy_n(values.data() + layout.start(from_j, from_k) - 1, layout.length,
-                values.data() + layout.start(to_j, to_k) - 1);
-  };
-  const int layers = D == 3 ? layout.n[D - 1] : 1;
-  if (periodic[1])
-    for (int k = 0; k < layers; ++k) {
-      copy_row(-1, k, layout.n[1] - 1, k);
-      copy_row(layout.n[1], k, 0, k);
-    }
-  if (D == 3 && periodic[D - 1])
-    for (int j = 0; j < layout.n[1]; ++j) {
-      copy_row(j, -1, j, layers - 1);
-      copy_row(j, layers, j, 0);
-    }
-}
-
 /// Two colours of values.
 template <class T>
 struct ColourArray {
@@ -94,5 +63,40 @@ struct ColourArray {
     for (auto& values : colour) std::fill(values.begin(), values.end(), T{});
   }
 };
+
+/// Fills the places beyond the ends of periodic axes in the array of one colour. Where a ring has an odd number of
+/// cells its ends have the same colour, and what lies beyond them comes from the other array.
+template <class T, int D>
+void close_ring(const ColourLayout<D>& layout, const std::array<bool, D>& periodic, int colour, ColourArray<T>& x) {
+  auto& values = x.colour[static_cast<std::size_t>(colour)];
+  if (periodic[0])
+    for (int r = 0; r < layout.row_count(); ++r) {
+      const auto [j, k] = layout.row(r);
+      const std::ptrdiff_t start = layout.start(j, k);
+      const int n = layout.n[0];
+      const auto cell = [&](int i) {
+        return x.colour[static_cast<std::size_t>((i + j + k) & 1)][static_cast<std::size_t>(start + i / 2)];
+      };
+      T* row = values.data() + start;
+      if (((n + j + k) & 1) == colour) row[n / 2] = cell(0);
+      if (((1 + j + k) & 1) == colour) row[-1] = cell(n - 1);
+    }
+  const auto copy_row = [&](int axis, int to_j, int to_k, int from_j, int from_k) {
+    const auto& source = x.colour[static_cast<std::size_t>((colour + layout.n[axis]) & 1)];
+    std::copy_n(source.data() + layout.start(from_j, from_k) - 1, layout.length,
+                values.data() + layout.start(to_j, to_k) - 1);
+  };
+  const int layers = D == 3 ? layout.n[D - 1] : 1;
+  if (periodic[1])
+    for (int k = 0; k < layers; ++k) {
+      copy_row(1, -1, k, layout.n[1] - 1, k);
+      copy_row(1, layout.n[1], k, 0, k);
+    }
+  if (D == 3 && periodic[D - 1])
+    for (int j = 0; j < layout.n[1]; ++j) {
+      copy_row(D - 1, j, -1, j, layers - 1);
+      copy_row(D - 1, j, layers, j, 0);
+    }
+}
 
 }  // namespace wavy

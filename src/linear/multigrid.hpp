@@ -85,9 +85,15 @@ struct Level {
   [[nodiscard]] bool has_ring() const {
     return std::ranges::any_of(periodic, [](bool ring) { return ring; });
   }
+  /// Cells of one colour are neighbours at the seam.
+  [[nodiscard]] bool has_odd_ring() const {
+    for (int d = 0; d < D; ++d)
+      if (periodic[static_cast<std::size_t>(d)] && layout.n[d] % 2 != 0) return true;
+    return false;
+  }
   /// x of one colour beyond the ends of periodic axes.
   void close_ring(int colour) {
-    if (has_ring()) wavy::close_ring<float, D>(layout, periodic, colour, x.colour[static_cast<std::size_t>(colour)]);
+    if (has_ring()) wavy::close_ring<float, D>(layout, periodic, colour, x);
   }
 };
 
@@ -152,6 +158,8 @@ template <int D>
 void relax(Level<D>& level, int colour, bool from_zero) {
   const auto& layout = level.layout;
   if (!from_zero) level.close_ring(1 - colour);
+  if (auto& rest = level.x.colour[static_cast<std::size_t>(1 - colour)]; from_zero && level.has_odd_ring())
+    std::fill(rest.begin(), rest.end(), 0.0F);  // its sweep reads it
   const float* other = level.x.colour[static_cast<std::size_t>(1 - colour)].data();
   for_live_rows<D>(level, [&](int row, int j, int k) {
     const int first = layout.parity(colour, j, k);
@@ -376,6 +384,8 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
     }
     const auto& wf = fine.width[static_cast<std::size_t>(axis)];
     const auto& wc = coarse.width[static_cast<std::size_t>(axis)];
+    if (skin && coarse.periodic[static_cast<std::size_t>(axis)])
+      return sum * ((wf.front() + wf.back()) / (wc.front() + wc.back()));
     if (skin) return sum * (face == 0 ? wf.front() / wc.front() : wf.back() / wc.back());
     return sum * fine.distance(axis, face * ratio[axis]) / coarse.distance(axis, face);
   };

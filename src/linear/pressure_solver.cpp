@@ -43,10 +43,8 @@ struct PressureSolver<D>::Impl {
       const Level<D>& fine = levels.back();
       Index<D> n = fine.layout.n;
       // Only axes along which the cells are not yet much longer than along the others are halved.
-      // A ring of cells stays even: its ends would else have the same colour.
-      const auto halves = [&](int d) {
-        return n[d] > 1 && !(fine.periodic[static_cast<std::size_t>(d)] && n[d] % 4 != 0);
-      };
+      // The cell of a ring of one would be its own neighbour.
+      const auto halves = [&](int d) { return n[d] > (fine.periodic[static_cast<std::size_t>(d)] ? 2 : 1); };
       double shortest = 1e300;
       for (int d = 0; d < D; ++d)
         if (halves(d)) shortest = std::min(shortest, fine.width[static_cast<std::size_t>(d)].front());
@@ -178,7 +176,7 @@ struct PressureSolver<D>::Impl {
   void close_ring(ColourArray<double>& x) const {
     const auto& level = levels.front();
     for (int colour = 0; colour < 2 && level.has_ring(); ++colour)
-      wavy::close_ring<double, D>(level.layout, level.periodic, colour, x.colour[static_cast<std::size_t>(colour)]);
+      wavy::close_ring<double, D>(level.layout, level.periodic, colour, x);
   }
 
   /// out = sum c (x_neighbour - x) on one row of one colour.

@@ -39,27 +39,14 @@ Count count_near(double wanted, int limit) {
   return {nearest, block_length(nearest, 4 * limit)};
 }
 
-/// The same along a periodic axis: a multiple of as many twos as change the number by no more than a percent, at least
-/// of four.
-Count count_in_ring(double wanted, int limit) {
-  int twos = 4;
-  const auto multiple = [&](int of) { return std::max(4, of * static_cast<int>(std::lround(wanted / of))); };
-  constexpr double hardly = 0.01;
-  while (8 * twos <= wanted && std::abs(multiple(2 * twos) - wanted) <= hardly * wanted) twos *= 2;
-  const int cells = multiple(twos);
-  const int block = block_length(cells, limit);
-  return {cells, block >= std::min(limit / 4, cells) ? block : block_length(cells, 2 * limit)};
-}
-
 /// The partition with blocks of at most `longest` cells along the first axis.
 template <int D>
-Partition<D> in_blocks(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic, int longest) {
+Partition<D> in_blocks(const Vec<D>& extent, double cell_size, int longest) {
   Partition<D> result;
   for (int d = 0; d < D; ++d) {
     const int limit = d == 0 ? longest : cube<D>;
     const double wanted = std::min(extent[d] / cell_size, 1e8);
-    const Count count =
-        periodic[static_cast<std::size_t>(d)] ? count_in_ring(wanted, limit) : count_near(wanted, limit);
+    const Count count = count_near(wanted, limit);
     result.cells[d] = count.cells;
     result.block_cells[d] = count.block;
   }
@@ -139,13 +126,13 @@ void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<
 }  // namespace
 
 template <int D>
-Partition<D> partition(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic) {
+Partition<D> partition(const Vec<D>& extent, double cell_size) {
   // Long rows take the least time and memory; but few blocks leave threads idle.
   constexpr int longest = 64;
   constexpr int few = 4;
-  const auto result = in_blocks<D>(extent, cell_size, periodic, longest);
+  const auto result = in_blocks<D>(extent, cell_size, longest);
   const bool enough = product(result.cells) >= few * product(result.block_cells);
-  return D == 2 || enough ? result : in_blocks<D>(extent, cell_size, periodic, cube<D>);
+  return D == 2 || enough ? result : in_blocks<D>(extent, cell_size, cube<D>);
 }
 
 template <int D>
@@ -199,8 +186,8 @@ void fill_halo_across(const Grid<D>& grid, int axis, Cells<D>& field, int width,
   fill_axis<D>(grid, field, width, rules, axis, 0, spans);
 }
 
-template Partition<2> partition<2>(const Vec<2>&, double, const std::array<bool, 2>&);
-template Partition<3> partition<3>(const Vec<3>&, double, const std::array<bool, 3>&);
+template Partition<2> partition<2>(const Vec<2>&, double);
+template Partition<3> partition<3>(const Vec<3>&, double);
 template class Grid<2>;
 template class Grid<3>;
 template void fill_halo_across<2>(const Grid<2>&, int, Cells<2>&, int, const WallRules<2>&,

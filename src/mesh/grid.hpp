@@ -61,10 +61,9 @@ struct Partition {
 
 /// The cells nearest to a wanted size that a grid can have, to half a percent, at least 4 along each axis, in blocks of
 /// about 64 cells a side in 2-D, and 64 x 32 x 32 in 3-D (32 along each axis where there would be few). Depends on the
-/// sizes alone, so that results do not depend on threads. Along periodic axes the number is a multiple of 4, so that
-/// coarse grids of the pressure solver close the ring too.
+/// sizes alone, so that results do not depend on threads.
 template <int D>
-Partition<D> partition(const Vec<D>& extent, double cell_size, const std::array<bool, D>& periodic = {});
+Partition<D> partition(const Vec<D>& extent, double cell_size);
 
 template <int D>
 class Grid {
@@ -123,7 +122,7 @@ Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size,
                   const std::array<bool, D>& periodic = {}) {
   Vec<D> extent;
   for (int d = 0; d < D; ++d) extent[d] = upper[d] - lower[d];
-  return Grid<D>(lower, upper, partition<D>(extent, cell_size, periodic), periodic);
+  return Grid<D>(lower, upper, partition<D>(extent, cell_size), periodic);
 }
 
 /// One value per cell (or per low face of each cell) on all blocks.

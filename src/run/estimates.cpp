@@ -94,7 +94,7 @@ double needed_memory(const Setup<D>& setup) {
   constexpr double arrays_per_cell = D == 2 ? 38 : 58;
   constexpr double arrays_for_walls = 19;
   constexpr double program = 6e7;
-  const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size, setup.periodic);
+  const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size);
   const Layout<D> layout(cells.block_cells);
   double count = 1;
   for (const int n : cells.cells) count *= n;

@@ -318,9 +318,8 @@ TEST_CASE("blocks of any size give the same flow in a vessel that cuts them") {
 
 TEST_CASE("in a vessel that repeats nothing tells where its seam is") {
   // A rod half in the water, with its images: at the seam lies its side, its middle, or nothing of it.
-  constexpr int n = 64;
-  const auto flow = [](int shift) {
-    const Grid<2> grid({0, 0}, {1, 1}, {{n, n}, {n, n / 2}}, {true, false});
+  const auto flow = [](int n, int shift) {
+    const Grid<2> grid({0, 0}, {1, 1}, {{n, n}, {n, n % 2 == 0 ? n / 2 : n / 3}}, {true, false});
     auto settings = water_and_air<2>(Wall::no_slip, {1, -g});
     settings.surface_tension = 0.07;
     settings.contact_angle = 1;
@@ -336,13 +335,16 @@ TEST_CASE("in a vessel that repeats nothing tells where its seam is") {
     });
     return found;
   };
-  const auto within = flow(0);
-  for (const int shift : {35, 36, 48}) {
-    CAPTURE(shift);
-    double apart = 0;
-    for (const auto& [cell, values] : flow(shift))
-      for (std::size_t k = 0; k < 2; ++k) apart = std::max(apart, std::abs(values[k] - within.at(cell)[k]));
-    CHECK(apart < 1e-5);  // the pressure is solved to a tolerance, and not by the same path
+  for (const int n : {64, 63}) {
+    const auto within = flow(n, 0);
+    for (const int shift : {35, 36, 48}) {
+      CAPTURE(n);
+      CAPTURE(shift);
+      double apart = 0;
+      for (const auto& [cell, values] : flow(n, shift))
+        for (std::size_t k = 0; k < 2; ++k) apart = std::max(apart, std::abs(values[k] - within.at(cell)[k]));
+      CHECK(apart < 1e-5);  // the pressure is solved to a tolerance, and not by the same path
+    }
   }
 }
 

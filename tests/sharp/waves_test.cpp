@@ -154,7 +154,7 @@ TEST_CASE("a wave goes through the end of a vessel that repeats") {
   const double omega = std::sqrt(g * k * std::tanh(k) * (1000.0 - 1) / (1000.0 + 1));
   const std::array<bool, 2> ring{true, false};
   for (const double shift : {0.0, 0.3}) {
-    const Grid<2> grid({0, 0}, {1, 2}, partition<2>({1, 2}, 1.0 / 64, ring), ring);
+    const Grid<2> grid({0, 0}, {1, 2}, partition<2>({1, 2}, 1.0 / 64), ring);
     Model<2> model(grid, two_layers({1000, 0}, {1, 0}, g, 0));
     const auto place = [&](double x) { return 1 + 0.005 * std::cos(k * (x - shift)); };
     validation::fill_below(grid, model.state().F, place);
@@ -182,7 +182,7 @@ TEST_CASE("a wave goes through the end of a vessel that repeats") {
 TEST_CASE("a film runs down a plane that repeats with the parabola of its weight") {
   // u = g sin(theta) / nu (h y - y^2 / 2); sheds no gas drag as the gas is left out (Nusselt 1916).
   const std::array<bool, 2> ring{true, false};
-  const Grid<2> grid({0, 0}, {0.25, 1}, partition<2>({0.25, 1}, 1.0 / 32, ring), ring);
+  const Grid<2> grid({0, 0}, {0.25, 1}, partition<2>({0.25, 1}, 1.0 / 32), ring);
   Settings<2> settings = two_layers({1000, 500}, {1, 0}, g, 0);
   settings.gas_left_out = true;
   for (auto& axis : settings.walls) axis = {Wall::no_slip, Wall::no_slip};
@@ -216,7 +216,7 @@ TEST_CASE("a film thinner than a cell runs down a wall that cuts the cells at th
   constexpr double step = 1e-3;
   const auto mean_speed = [&](double nu, double depth) {
     const std::array<bool, 2> ring{true, false};
-    const Grid<2> grid({0, 0}, {0.25, 1}, partition<2>({0.25, 1}, cell, ring), ring);
+    const Grid<2> grid({0, 0}, {0.25, 1}, partition<2>({0.25, 1}, cell), ring);
     Settings<2> settings = two_layers({1000, 1000 * nu}, {1, 0}, g, 0);
     settings.gas_left_out = true;
     settings.body_force = [](double) { return Vec<2>{g, -1e-3}; };
