@@ -72,14 +72,15 @@ void close_ring(const ColourLayout<D>& layout, const std::array<bool, D>& period
   if (periodic[0])
     for (int r = 0; r < layout.row_count(); ++r) {
       const auto [j, k] = layout.row(r);
+      const int across = j + k;
       const std::ptrdiff_t start = layout.start(j, k);
       const int n = layout.n[0];
       const auto cell = [&](int i) {
-        return x.colour[static_cast<std::size_t>((i + j + k) & 1)][static_cast<std::size_t>(start + i / 2)];
+        return x.colour[static_cast<std::size_t>((i + across) & 1)][static_cast<std::size_t>(start + i / 2)];
       };
       T* row = values.data() + start;
-      if (((n + j + k) & 1) == colour) row[n / 2] = cell(0);
-      if (((1 + j + k) & 1) == colour) row[-1] = cell(n - 1);
+      if (((n + across) & 1) == colour) row[n / 2] = cell(0);
+      if (((1 + across) & 1) == colour) row[-1] = cell(n - 1);
     }
   const auto copy_row = [&](int axis, int to_j, int to_k, int from_j, int from_k) {
     const auto& source = x.colour[static_cast<std::size_t>((colour + layout.n[axis]) & 1)];

@@ -312,8 +312,7 @@ void Viscosity<D>::find_holds(const Grid<D>& grid, const Settings<D>& settings, 
       const auto& wall = cells[k];
       double grip = 0;
       if (settings.solid_walls != Wall::slip && (skin_ == nullptr || !skin_->passes(b, wall.at))) {
-        const bool film =
-            settings.gas_left_out && wall.friction > 0 && wall.area > 0 && holds_film<D>(F + wall.at, layout.step);
+        const bool film = wall.friction > 0 && wall.area > 0 && holds_film<D>(F + wall.at, layout.step);
         double speed = 0;  // along the wall
         if (film || (depends_on_rate(settings) && wall.area > 0)) {
           const Vec<D> own = walls_->in_cell(b, k);

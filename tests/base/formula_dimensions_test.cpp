@@ -81,7 +81,8 @@ TEST_CASE("bare numbers are SI, and leave open what no unit says") {
 
 TEST_CASE("every function of the parser is in the list, and has a rule for dimensions") {
   const mu::Parser parser;
-  for (const auto& [name, callback] : parser.GetFunDef()) {
+  for (const auto& definition : parser.GetFunDef()) {
+    const std::string& name = definition.first;
     INFO(name);
     CHECK(std::ranges::find(formula_functions(), name, &FormulaFunction::name) != formula_functions().end());
   }

@@ -110,12 +110,13 @@ TEST_CASE("a terminal that goes away ends a run in order") {
   const Folder folder;
   folder.write("case.toml", small_tank("600 s"));
   for (const char* signal : {"HUP", "TERM", "INT"}) {
-    const auto outcome =
-        shell(folder, std::string("(setsid \\$WAVY run case.toml --force >/dev/null 2>&1 & pid=\\$!; while [ ! -e "
-                                  "case.run/snapshots/00002.vtu ]; do sleep 0.02; done; sleep 0.1; kill -") +
-                          signal + " \\$pid; wait \\$pid); echo code \\$?");
+    const auto outcome = shell(
+        folder,
+        std::string("rm -rf case.run; (setsid \\$WAVY run case.toml --force >/dev/null 2>&1 & pid=\\$!; while [ ! -e "
+                    "case.run/snapshots/00002.vtu ]; do sleep 0.02; done; sleep 0.1; kill -") +
+            signal + " \\$pid; wait \\$pid); echo code \\$?");
     INFO(signal);
-    CHECK(outcome.says("code 1"));
+    CHECK(outcome.says("code 1\n"));
     CHECK(json::parse(folder.read("case.run/summary.json"))["status"] == "interrupted");
   }
 }
