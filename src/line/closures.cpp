@@ -174,9 +174,10 @@ Gradients gradients(const Bore& bore, const Media& media, const Friction& fricti
           -(friction.wall_gas * u_gas + pull) / (1 - holdup) - media.gas_density * gravity * bore.sine};
 }
 
-/// The least holdup at which both phases ask for the same gradient.
+/// The least holdup at which both phases ask for the same gradient; or, where one lies in the same piece as `near`,
+/// that.
 template <class Law>
-double balance(const Bore& bore, const Media& media, double liquid_flux, double gas_flux, Law&& law) {
+double balance(const Bore& bore, const Media& media, double liquid_flux, double gas_flux, double near, Law&& law) {
   const auto off = [&](double holdup) {
     const double u_liquid = liquid_flux / holdup;
     const double u_gas = gas_flux / (1 - holdup);
@@ -185,31 +186,33 @@ double balance(const Bore& bore, const Media& media, double liquid_flux, double 
   };
   constexpr int pieces = 200;
   const auto place = [](int i) { return 1e-6 + (1 - 2e-6) * std::pow(static_cast<double>(i) / pieces, 2); };
-  double low = place(0);
-  for (int i = 1; i <= pieces; ++i) {
-    double high = place(i);
-    if (off(high) > 0) {
-      low = high;
-      continue;
-    }
+  const auto within = [&](double low, double high) {
     for (int round = 0; round < 60; ++round) {
       const double middle = 0.5 * (low + high);
+      if (middle <= low || middle >= high) break;
       (off(middle) > 0 ? low : high) = middle;
     }
     return 0.5 * (low + high);
+  };
+  if (near > 0) {
+    const int i = std::clamp(static_cast<int>(std::ceil(std::sqrt(near) * pieces)), 1, pieces);
+    if (!(off(place(i)) > 0) && (i == 1 || off(place(i - 1)) > 0)) return within(place(i - 1), place(i));
   }
+  for (int i = 1; i <= pieces; ++i)
+    if (!(off(place(i)) > 0)) return within(place(i - 1), place(i));
   return 1 - 1e-6;
 }
 
 }  // namespace
 
-double layer_balance(const Bore& bore, const Media& media, double liquid_flux, double gas_flux, bool waves) {
-  return balance(bore, media, liquid_flux, gas_flux, [&](double holdup, double u_liquid, double u_gas) {
+double layer_balance(const Bore& bore, const Media& media, double liquid_flux, double gas_flux, bool waves,
+                     double near) {
+  return balance(bore, media, liquid_flux, gas_flux, near, [&](double holdup, double u_liquid, double u_gas) {
     return layered_friction(bore, media, holdup, u_liquid, u_gas, waves);
   });
 }
 
-Equilibrium equilibrium(const Bore& bore, const Media& media, double liquid_flux, double gas_flux) {
+Equilibrium equilibrium(const Bore& bore, const Media& media, double liquid_flux, double gas_flux, double near) {
   Equilibrium result;
   const double flux = liquid_flux + gas_flux;
   constexpr double none = 1e-12;
@@ -221,7 +224,7 @@ Equilibrium equilibrium(const Bore& bore, const Media& media, double liquid_flux
     return result;
   }
   constexpr double steep = 0.26;  // sine of 15 degrees: above it layers do not stand against the flow
-  result.layer_holdup = layer_balance(bore, media, liquid_flux, gas_flux);
+  result.layer_holdup = layer_balance(bore, media, liquid_flux, gas_flux, true, near);
   const double h = result.layer_holdup;
   const double u_gas = gas_flux / (1 - h);
   const double u_liquid = liquid_flux / h;
@@ -241,7 +244,7 @@ Equilibrium equilibrium(const Bore& bore, const Media& media, double liquid_flux
   const bool film = bore.sine >= steep ? gas_flux > lifting : layer_of(h).depth < thin;
   if (film) {
     result.regime = Regime::annular;
-    result.holdup = balance(bore, media, liquid_flux, gas_flux, [&](double holdup, double ul, double ug) {
+    result.holdup = balance(bore, media, liquid_flux, gas_flux, 0, [&](double holdup, double ul, double ug) {
       return annular_friction(bore, media, holdup, ul, ug);
     });
     const double ul = liquid_flux / result.holdup;

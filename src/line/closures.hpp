@@ -83,11 +83,13 @@ struct Equilibrium {
 };
 /// Layers where their momentum balance is stable (Taitel & Dukler), else bubbles where turbulence breaks the long ones
 /// (Barnea, Int. J. Multiphase Flow 13 (1987) 1), an annular film where the layer is thin or the gas lifts drops
-/// (Taitel et al., AIChE J. 26 (1980) 345), else slugs by drift. For flow along the line (liquid_flux >= 0).
-Equilibrium equilibrium(const Bore& bore, const Media& media, double liquid_flux, double gas_flux);
+/// (Taitel et al., AIChE J. 26 (1980) 345), else slugs by drift. For flow along the line (liquid_flux >= 0). `near`: a
+/// layer_holdup found for nearly the same flow, beside which it is looked for first; 0: none.
+Equilibrium equilibrium(const Bore& bore, const Media& media, double liquid_flux, double gas_flux, double near = 0);
 
 /// Holdup at which layers balance: the same pressure gradient in both (Taitel & Dukler 1976, eq. 7). The least one
-/// where there are several.
-double layer_balance(const Bore& bore, const Media& media, double liquid_flux, double gas_flux, bool waves = true);
+/// where there are several; `near` as above.
+double layer_balance(const Bore& bore, const Media& media, double liquid_flux, double gas_flux, bool waves = true,
+                     double near = 0);
 
 }  // namespace wavy::line

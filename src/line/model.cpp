@@ -187,7 +187,7 @@ void Model::start_steady() {
       const double liquid_flux = std::max(0.0, flow[i][0]) / (here.liquid_density * area);
       const double gas_flux = std::max(0.0, flow[i][1]) / (here.gas_density * area);
       if (liquid_flux + gas_flux > 0)
-        flowing = equilibrium(section.bore, here, liquid_flux, gas_flux);
+        flowing = equilibrium(section.bore, here, liquid_flux, gas_flux, round > 0 ? flowing.layer_holdup : 0.0);
       else
         flowing.holdup = 0;
       p = beyond - flowing.pressure_gradient * length;

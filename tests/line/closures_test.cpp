@@ -80,3 +80,22 @@ TEST_CASE("a film's surface is as rough as Wallis found, and holds against the w
   CHECK(f.wall_gas == 0);
   CHECK(f.wall_liquid > 0);
 }
+
+TEST_CASE("steady flow is found beside what was found for nearly the same flow, and is the same to the last digit") {
+  const Media media{1000, 1.2, 1e-3, 1.8e-5, 0.072};
+  for (const double sine : {-0.5, -0.01, 0.0, 0.02, 1.0})
+    for (const double liquid : {0.01, 0.3, 2.0})
+      for (const double gas : {0.02, 1.0, 20.0}) {
+        CAPTURE(sine);
+        CAPTURE(liquid);
+        CAPTURE(gas);
+        const Bore bore{0.1, 1e-5, sine};
+        const double near = equilibrium(bore, media, liquid, 1.0001 * gas).layer_holdup;
+        const Equilibrium anew = equilibrium(bore, media, liquid, gas);
+        for (const double from : {near, 0.5, 0.999999}) {  // whatever it is looked for beside
+          const Equilibrium found = equilibrium(bore, media, liquid, gas, from);
+          CHECK(found.layer_holdup == anew.layer_holdup);
+          CHECK(found.pressure_gradient == anew.pressure_gradient);
+        }
+      }
+}
