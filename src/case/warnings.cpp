@@ -161,8 +161,7 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
       out.push_back(fmt::format(
           "'{}' lies on a side below a fill, and its pressure is that of air at rest outside, the same at every "
           "height: '{}' will flow in above and out below. Say what stands outside: outside = \"inside\" for a pipe "
-          "full of the "
-          "same, outside_level for a basin, or outside = \"air\" if air is meant.",
+          "full of the same, outside_level for a basin, or outside = \"air\" if air is meant.",
           given.opening.name, setup.phases[0].name));
     warn_of_hole(setup, given, out);
   }

@@ -77,9 +77,11 @@ struct Level {
     return {(lo - first + 1) / 2, (hi - first + 1) / 2};
   }
 
-  [[nodiscard]] double distance(int axis, int face) const {  // between the centres of cells face-1 and face
+  /// Between the centres of cells face - 1 and face, round the ring where the face is at its seam.
+  [[nodiscard]] double distance(int axis, int face) const {
+    const auto& w = width[static_cast<std::size_t>(axis)];
     const auto f = static_cast<std::size_t>(face);
-    return 0.5 * (width[static_cast<std::size_t>(axis)][f - 1] + width[static_cast<std::size_t>(axis)][f]);
+    return 0.5 * ((f > 0 ? w[f - 1] : w.back()) + (f < w.size() ? w[f] : w.front()));
   }
   [[nodiscard]] long cells() const { return product(layout.n); }
   [[nodiscard]] bool has_ring() const {
@@ -157,10 +159,12 @@ void set_inverse_diagonal(Level<D>& level) {
 template <int D>
 void relax(Level<D>& level, int colour, bool from_zero) {
   const auto& layout = level.layout;
-  if (!from_zero) level.close_ring(1 - colour);
-  if (auto& rest = level.x.colour[static_cast<std::size_t>(1 - colour)]; from_zero && level.has_odd_ring())
-    std::fill(rest.begin(), rest.end(), 0.0F);  // its sweep reads it
-  const float* other = level.x.colour[static_cast<std::size_t>(1 - colour)].data();
+  auto& others = level.x.colour[static_cast<std::size_t>(1 - colour)];
+  if (!from_zero)
+    level.close_ring(1 - colour);
+  else if (level.has_odd_ring())
+    std::fill(others.begin(), others.end(), 0.0F);  // their own sweep reads them across the seam
+  const float* other = others.data();
   for_live_rows<D>(level, [&](int row, int j, int k) {
     const int first = layout.parity(colour, j, k);
     const auto [begin, end] = level.span(row, first);
@@ -364,8 +368,8 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
   const auto coarse_face = [&](const Index<D>& cell, int f) {
     const int axis = f / 2;
     const int face = cell[axis] + f % 2;  // coarse face index
-    const bool skin = face == 0 || face == lc.n[axis];
-    if (skin && !open_skin && !coarse.periodic[static_cast<std::size_t>(axis)]) return 0.0;
+    const bool skin = (face == 0 || face == lc.n[axis]) && !coarse.periodic[static_cast<std::size_t>(axis)];
+    if (skin && !open_skin) return 0.0;
     Index<D> lo;
     Index<D> hi;
     for (int d = 0; d < D; ++d) {
@@ -384,10 +388,8 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
     }
     const auto& wf = fine.width[static_cast<std::size_t>(axis)];
     const auto& wc = coarse.width[static_cast<std::size_t>(axis)];
-    if (skin && coarse.periodic[static_cast<std::size_t>(axis)])
-      return sum * ((wf.front() + wf.back()) / (wc.front() + wc.back()));
     if (skin) return sum * (face == 0 ? wf.front() / wc.front() : wf.back() / wc.back());
-    return sum * fine.distance(axis, face * ratio[axis]) / coarse.distance(axis, face);
+    return sum * fine.distance(axis, lo[axis]) / coarse.distance(axis, face);
   };
   for_rows_of<D>(lc, [&](int, int J, int K) {
     const std::ptrdiff_t start = lc.start(J, K);

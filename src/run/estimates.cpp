@@ -92,7 +92,7 @@ double needed_memory(const Setup<D>& setup) {
   // Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver; more where walls cut
   // the grid.
   constexpr double arrays_per_cell = D == 2 ? 38 : 58;
-  constexpr double arrays_for_walls = 19;
+  constexpr double arrays_for_walls = 20;
   constexpr double program = 6e7;
   const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size);
   const Layout<D> layout(cells.block_cells);

@@ -324,13 +324,12 @@ template <int D>
 std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid) {
   OpenSpace<D> space = make_space(setup, grid);
   if (space.parts().size() > 1) {
-    std::string place;
-    for (const double x : space.part_places()[1]) place += fmt::format("{}{:.4g}", place.empty() ? "" : ", ", x);
-    throw input_error(setup.vessel_place,
-                      fmt::format("the vessel falls into {} parts without a way between them; one of them, {:.2g} % "
-                                  "of the volume, begins at ({}) m",
-                                  space.parts().size(), 100 * space.parts()[1], place),
-                      "leave a gap of at least one cell between inserts and walls, or choose a smaller grid.cell");
+    throw input_error(
+        setup.vessel_place,
+        fmt::format("the vessel falls into {} parts without a way between them; one of them, {:.2g} % "
+                    "of the volume, begins at ({:.4g}) m",
+                    space.parts().size(), 100 * space.parts()[1], fmt::join(space.part_places()[1], ", ")),
+        "leave a gap of at least one cell between inserts and walls, or choose a smaller grid.cell");
   }
   if (!space.whole() && space.open_cells() == 0)
     throw input_error(setup.vessel_place, "vessel and inserts leave no open space", "check the sizes of the inserts");

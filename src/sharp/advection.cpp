@@ -402,6 +402,21 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
   }
 }
 
+/// What a group's cells hold together, in whole cells.
+struct Content {
+  double liquid = 0;
+  double room = 0;
+};
+template <int D>
+Content content_of(const std::vector<CellPlace>& group, const GroupCell<D>* cells, const Cells<D>& F) {
+  Content content;
+  for (std::size_t k = 0; k < group.size(); ++k) {
+    content.liquid += cells[k].volume * F.block(group[k].block)[group[k].at];
+    content.room += cells[k].volume;
+  }
+  return content;
+}
+
 /// Cells of a group may have been left with more liquid than they have room for, or with less than none: within the
 /// group it is put where there is room. What finds none is left to restore_volume: were it kept, the group's mass would
 /// not be that by which its momentum has moved.
@@ -602,12 +617,13 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
   rest_ = Cells<D>(grid);
   for_blocks(grid, [&](int b) {
     const double* volume = space_->volume().block(b);
+    const double* seen = space_->share().block(b);
     const double* grouped = space_->grouped().block(b);
     const double* at_wall = space_->at_wall().block(b);
     for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t a = o; a < o + n; ++a) {
         alone_.block(b)[a] = volume[a] > 0 && grouped[a] == 0 ? 1 : 0;
-        if (volume[a] > 0 && volume[a] < OpenSpace<D>::small) {
+        if (seen[a] > 0 && seen[a] < OpenSpace<D>::small) {
           SmallCell<D>& cell = small_[static_cast<std::size_t>(b)].emplace_back();
           cell.at = a;
           for (int d = 0; d < D; ++d) cell.index[d] = axis_index<D>(layout, a, d);
@@ -628,13 +644,8 @@ template <int D>
 void Advection<D>::fill_with_groups(const Grid<D>& grid, const State<D>& state, double dt) {
   constexpr double most = 0.5;  // of a cell's room that passes in a step: up to there its share stays within 0..1
   for_all_groups<D>(grid, *space_, {&state.F}, [&](std::size_t g, const auto& group) {
-    double liquid = 0;
-    double room = 0;
-    for (std::size_t k = 0; k < group.size(); ++k) {
-      const double volume = group_cells_[first_[g] + k].volume;
-      liquid += volume * state.F.block(group[k].block)[group[k].at];
-      room += volume;
-    }
+    const GroupCell<D>* cells = &group_cells_[first_[g]];
+    const auto [liquid, room] = content_of<D>(group, cells, state.F);
     for (std::size_t k = 0; k < group.size(); ++k) {
       const auto& [b, at] = group[k];
       double passing = 0;
@@ -642,7 +653,7 @@ void Advection<D>::fill_with_groups(const Grid<D>& grid, const State<D>& state, 
         const double* q = state.face_u[d].block(b) + at;
         passing += dt / grid.spacing()[d] * std::max(std::abs(q[0]), std::abs(q[grid.layout().step[d]]));
       }
-      if (passing > most * group_cells_[first_[g] + k].volume) full_.block(b)[at] = liquid > 0.5 * room ? 1 : 0;
+      if (passing > most * cells[k].volume) full_.block(b)[at] = liquid > 0.5 * room ? 1 : 0;
     }
   });
 }
@@ -652,12 +663,7 @@ template <int D>
 void Advection<D>::find_rests(const Grid<D>& grid, const Cells<D>& F, int axis) {
   for_all_groups<D>(grid, *space_, {&F}, [&](std::size_t g, const auto& group) {
     const GroupCell<D>* cells = &group_cells_[first_[g]];
-    double liquid = 0;
-    double room = 0;
-    for (std::size_t k = 0; k < group.size(); ++k) {
-      liquid += cells[k].volume * F.block(group[k].block)[group[k].at];
-      room += cells[k].volume;
-    }
+    const auto [liquid, room] = content_of<D>(group, cells, F);
     for (std::size_t k = 0; k < group.size(); ++k) {
       const double f = F.block(group[k].block)[group[k].at];
       const double others = room - cells[k].volume;

@@ -66,19 +66,16 @@ double Model<D>::greatest_speed() const {
 template <int D>
 std::string Model<D>::fastest_place() const {
   double greatest = -1;
-  Index<D> fastest{};
-  for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+  Vec<D> fastest{};
+  for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>&) {
     double square = 0;
     for (int d = 0; d < D; ++d) square += state_.u[d].block(b)[o] * state_.u[d].block(b)[o];
     if (!std::isfinite(square)) square = std::numeric_limits<double>::infinity();
     if (square <= greatest) return;
     greatest = square;
-    fastest = cell;
+    fastest = cell_middle<D>(grid_, b, o);
   });
-  std::string words = "(";
-  for (int d = 0; d < D; ++d)
-    words += fmt::format("{}{:.4g}", d == 0 ? "" : ", ", grid_.lower()[d] + (fastest[d] + 0.5) * grid_.spacing()[d]);
-  return words + ") m";
+  return fmt::format("({:.4g}) m", fmt::join(fastest, ", "));
 }
 
 template <int D>

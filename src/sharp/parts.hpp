@@ -162,6 +162,8 @@ class Viscosity {
   void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
   void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
                            const State<D>& state, double dt, bool explicitly);
+  [[nodiscard]] double grip_in(const Settings<D>& settings, const Layout<D>& layout, const State<D>& state, double dt,
+                               int block, std::size_t number) const;
   void find_holds(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state,
                   double dt, bool explicitly);
   /// For component c.

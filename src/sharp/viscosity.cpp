@@ -291,6 +291,27 @@ void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& s
   });
 }
 
+/// Momentum that the walls in a wall cell of a block take per velocity in a step [kg/m3].
+template <int D>
+double Viscosity<D>::grip_in(const Settings<D>& settings, const Layout<D>& layout, const State<D>& state, double dt,
+                             int block, std::size_t number) const {
+  const auto& wall = space_->wall_cells(block)[number];
+  if (settings.solid_walls == Wall::slip || (skin_ != nullptr && skin_->passes(block, wall.at))) return 0;
+  const double* F = state.F.block(block) + wall.at;
+  const bool film = wall.friction > 0 && wall.area > 0 && holds_film<D>(F, layout.step);
+  double speed = 0;  // along the wall
+  if (film || (depends_on_rate(settings) && wall.area > 0)) {
+    const Vec<D> own = walls_->in_cell(block, number);
+    for (std::size_t c = 0; c < D; ++c) speed += std::pow(state.u[c].block(block)[wall.at] - own[c], 2);
+    speed = std::sqrt(speed);
+  }
+  const double rate = speed > 0 ? speed * wall.friction / wall.area : 0.0;
+  const double grip = dt * wall.friction * viscosity(settings, *F, rate);
+  if (!film) return grip;
+  const double depth = *F * space_->volume().block(block)[wall.at] / wall.area;
+  return std::max(grip, dt * wall.area * film_friction<D>(settings, depth, speed));
+}
+
 /// What holds the fluid beside solids: its mass and their friction.
 template <int D>
 void Viscosity<D>::find_holds(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
@@ -308,26 +329,10 @@ void Viscosity<D>::find_holds(const Grid<D>& grid, const Settings<D>& settings, 
     if (space_->whole(b)) return;
     const double* F = state.F.block(b);
     const auto& cells = space_->wall_cells(b);
+    auto& grip = grip_[static_cast<std::size_t>(b)];
     for (std::size_t k = 0; k < cells.size(); ++k) {
-      const auto& wall = cells[k];
-      double grip = 0;
-      if (settings.solid_walls != Wall::slip && (skin_ == nullptr || !skin_->passes(b, wall.at))) {
-        const bool film = wall.friction > 0 && wall.area > 0 && holds_film<D>(F + wall.at, layout.step);
-        double speed = 0;  // along the wall
-        if (film || (depends_on_rate(settings) && wall.area > 0)) {
-          const Vec<D> own = walls_->in_cell(b, k);
-          for (std::size_t c = 0; c < D; ++c) speed += std::pow(state.u[c].block(b)[wall.at] - own[c], 2);
-          speed = std::sqrt(speed);
-        }
-        const double rate = speed > 0 ? speed * wall.friction / wall.area : 0.0;
-        grip = dt * wall.friction * viscosity(settings, F[wall.at], rate);
-        if (film) {
-          const double depth = F[wall.at] * space_->volume().block(b)[wall.at] / wall.area;
-          grip = std::max(grip, dt * wall.area * film_friction<D>(settings, depth, speed));
-        }
-      }
-      hold[wall.at] = m[wall.at] + grip;
-      grip_[static_cast<std::size_t>(b)][k] = grip;
+      grip[k] = grip_in(settings, layout, state, dt, b, k);
+      hold[cells[k].at] = m[cells[k].at] + grip[k];
     }
 
     if (!space_->axisymmetric()) return;
