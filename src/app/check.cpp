@@ -209,6 +209,11 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   result.computed_share = share_of_vessel(setup);
   result.cell_count = open_cells(grid, model->space());
   result.wall_area = model->space().wall_area() * setup.thickness;
+  if (const long hidden = model->space().hidden_walls(); hidden > 0)
+    result.notes.push_back(
+        fmt::format("solids are thinner than a cell in places: there they stand as walls on {} faces between cells, "
+                    "shown in the picture",
+                    hidden));
   const auto replaced = replaced_volumes(setup, grid, model->space());
   for (std::size_t k = 0; k < replaced.size(); ++k)
     if (replaced[k] > 1e-6 * result.total_volume)

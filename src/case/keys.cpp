@@ -130,7 +130,7 @@ const std::vector<Key>& keys() {
        "\"blocks\""},
       {"insert", "shape", Kind::choice, nullptr, "box", false,
        {"box", "cylinder", "cone", "sphere", "circle", "ring", "pipe", "polygon", "turned", "surface", "formula"},
-       "Its shape. A box that is thinner than a cell becomes a wall on the faces between cells.", "\"box\""},
+       "Its shape. What is thinner than a cell stands as a wall on the faces between cells.", "\"box\""},
       {"insert", "where", Kind::text, nullptr, "", false, {},
        "shape = \"formula\": a formula of x, y and z (m), positive in the body, between lower and upper.",
        "\"0.1 m + 2 cm * sin(2 * pi * x / 30 cm) - y\""},

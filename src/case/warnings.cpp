@@ -36,8 +36,8 @@ void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vect
     if (d != opening.axis) wide = std::min(wide, reach(d)[1] - reach(d)[0]);
   const double out_of = opening.side == 0 ? 0.0 : setup.size[opening.axis];
   const double outwards = opening.side == 0 ? -1 : 1;
-  const double wall = setup.cell_size;  // thickness: in a thicker one the jet may come to its sides again
-  Vec<D> inner{};                       // ends of the hole's axis
+  const double wall = 0.1 * setup.cell_size;  // thickness: thin enough to stand as a sheet, with sharp edges
+  Vec<D> inner{};                             // ends of the hole's axis
   Vec<D> outer{};
   AlignedBox<D> hole{};
   AlignedBox<D> basin{};
@@ -49,7 +49,7 @@ void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vect
       hole.lower[d] = std::min(inner[d], outer[d]);
       hole.upper[d] = std::max(inner[d], outer[d]);
       const double near = out_of + outwards * wall;
-      const double far = near + outwards * 2 * wide;
+      const double far = out_of + outwards * setup.cell_size * std::ceil(2 * wide / setup.cell_size - 1e-6);
       basin.lower[d] = std::min(near, far);
       basin.upper[d] = std::max(near, far);
       continue;

@@ -90,8 +90,18 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
     area_[d] = Cells<D>(grid, 1.0);
     thin_[d] = Cells<D>(grid);
   }
-  measure(grid, vessel, inserts);
+  const auto distance = [&](const Vec<D>& p) {
+    double d = vessel != nullptr ? vessel->distance(p) : -1e300;
+    for (const auto& insert : inserts) {
+      // One whose box is farther than the surface at hand need not be asked.
+      if (-std::sqrt(square_to_box<D>(p, insert.lower, insert.upper)) > d) d = std::max(d, -insert.distance(p));
+    }
+    return d;
+  };
+  measure(grid, distance);
+  if (vessel != nullptr || !inserts.empty()) close_hidden_walls(grid, distance);
   close_thin_walls(grid, thin_walls);
+  list_thin_faces(grid);
   join_parts(grid);
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
   find_groups(grid);
@@ -184,20 +194,12 @@ const WallCell<D>* OpenSpace<D>::wall_in(int block, std::ptrdiff_t at) const {
 
 /// Open shares of cells and faces from the signed distances.
 template <int D>
-void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts) {
+void OpenSpace<D>::measure(const Grid<D>& grid, const Distance& distance) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   // A cell whose middle is farther from the surface than this has none in it: half its diagonal, and half as much again
   // for distances that are true to first order.
   const double clear = 0.75 * std::sqrt(dot<D>(h, h));
-  const auto distance = [&](const Vec<D>& p) {  // negative in open space
-    double d = vessel != nullptr ? vessel->distance(p) : -1e300;
-    for (const auto& insert : inserts) {
-      // One whose box is farther than the surface at hand need not be asked.
-      if (-std::sqrt(square_to_box<D>(p, insert.lower, insert.upper)) > d) d = std::max(d, -insert.distance(p));
-    }
-    return d;
-  };
   for_blocks(grid, [&](int b) {
     const Vec<D> corner = grid.block_lower(b);
     const Index<D> start = grid.block_start(b);
@@ -270,55 +272,6 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Solid<D>* vessel, const st
       });
     }
   });
-}
-
-/// Closes the faces whose two cells lie on different sides of a thin wall.
-template <int D>
-void OpenSpace<D>::close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls) {
-  const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
-  for (const auto& wall : thin_walls)
-    for_blocks(grid, [&](int b) {
-      const Vec<D> corner = grid.block_lower(b);
-      const Index<D> start = grid.block_start(b);
-      for (int axis = 0; axis < D; ++axis) {
-        double* area = area_[axis].block(b);
-        double* thin = thin_[axis].block(b);
-        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
-          for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            const int place = start[axis] + axis_index<D>(layout, at, axis);
-            if (place == 0 || place == grid.cells()[axis] || area[at] == 0) continue;
-            Vec<D> upper;  // middle of the cell above the face
-            for (int d = 0; d < D; ++d) upper[d] = corner[d] + (axis_index<D>(layout, at, d) + 0.5) * h[d];
-            Vec<D> away;
-            for (int d = 0; d < D; ++d) away[d] = upper[d] - wall.point[d];
-            const double above = dot<D>(away, wall.normal);
-            const double below = above - wall.normal[axis] * h[axis];
-            if ((above >= 0) == (below >= 0)) continue;
-            Vec<D> crossing = upper;
-            crossing[axis] -= h[axis] * above / (above - below);
-            if (wall.extent.distance(crossing) > 0) continue;
-            area[at] = 0;
-            thin[at] = 1;
-          }
-        });
-      }
-    });
-  for (int b = 0; b < grid.blocks() && !thin_walls.empty(); ++b) {
-    const Vec<D> corner = grid.block_lower(b);
-    for (int axis = 0; axis < D; ++axis)
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {  // a block's uppermost faces are its neighbour's
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          if (thin_[axis].block(b)[at] == 0) continue;
-          std::array<Vec<D>, 2> face;
-          for (int d = 0; d < D; ++d) {
-            face[0][d] = corner[d] + axis_index<D>(layout, at, d) * h[d];
-            face[1][d] = face[0][d] + (d == axis ? 0.0 : h[d]);
-          }
-          thin_faces_.push_back(face);
-        }
-      });
-  }
 }
 
 template <int D>
@@ -535,13 +488,13 @@ CellVectors<D> OpenSpace<D>::find_walls(const Grid<D>& grid) {
         bool touched = volume[at] < 1;
         for (int d = 0; d < D; ++d) {
           const std::ptrdiff_t up = at + layout.step[d];
-          const bool thin_low = thin_[d].block(b)[at] != 0;
-          const bool thin_high = thin_[d].block(b)[up] != 0;
+          const double thin_low = thin_[d].block(b)[at];
+          const double thin_high = thin_[d].block(b)[up];
           const double low = area_[d].block(b)[at];
           const double high = area_[d].block(b)[up];
           touched = touched || low < 1 || high < 1;
-          if (!thin_low && !thin_high) area[d] = low - high;
-          thin += ((thin_low ? 1 : 0) + (thin_high ? 1 : 0)) * 2 / (h[d] * h[d]);
+          area[d] = low + thin_low - high - thin_high;
+          thin += (thin_low + thin_high) * 2 / (h[d] * h[d]);
         }
         if (!touched) continue;
         double square = 0;

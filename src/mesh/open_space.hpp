@@ -1,11 +1,12 @@
 // What solids leave open of a grid: the cut cells.
 //
 // Every cell has an open volume and every face an open area, from the solid itself; a cell wholly in the solid takes no
-// part. Walls thinner than a cell close whole faces. Cells with little room are grouped with a neighbour that has more,
-// so that they never limit the time step.
+// part. Walls thinner than a cell close whole faces (thin_walls.cpp). Cells with little room are grouped with a
+// neighbour that has more, so that they never limit the time step.
 #pragma once
 
 #include <algorithm>
+#include <functional>
 #include <initializer_list>
 #include <vector>
 
@@ -114,8 +115,14 @@ class OpenSpace {
   /// From now on loops over open rows leave out what is more than two cells away from any cell with `away` = 0 (three
   /// layers of whose halo must be filled), and from the cells in `kept`.
   void narrow(const Grid<D>& grid, const Cells<D>& away, const std::vector<CellPlace>& kept);
-  /// 1 on faces that a thin wall closes, else 0.
+  /// How much of a face thin walls close.
   [[nodiscard]] const Faces<D>& thin() const { return thin_; }
+  /// Whether thin walls close a low face of a cell wholly.
+  [[nodiscard]] bool is_sheet(int block, int axis, std::ptrdiff_t at) const {
+    return thin_[axis].block(block)[at] != 0 && area_[axis].block(block)[at] == 0;
+  }
+  /// How many faces are closed by solids that are thinner than a cell there.
+  [[nodiscard]] long hidden_walls() const { return hidden_walls_; }
   /// Lower and upper corner of every face that a thin wall closes [m].
   [[nodiscard]] const std::vector<std::array<Vec<D>, 2>>& thin_faces() const { return thin_faces_; }
   /// Groups of cells that act as one: a cell with room first, then the small ones. First those within one block, block
@@ -146,8 +153,11 @@ class OpenSpace {
     std::vector<WallCell<D>> walls;
     std::vector<std::array<std::ptrdiff_t, 2>> shadows;
   };
-  void measure(const Grid<D>& grid, const Solid<D>* vessel, const std::vector<Solid<D>>& inserts);
+  using Distance = std::function<double(const Vec<D>&)>;  // to the nearest wall [m], negative in open space
+  void measure(const Grid<D>& grid, const Distance& distance);
+  void close_hidden_walls(const Grid<D>& grid, const Distance& distance);
   void close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls);
+  void list_thin_faces(const Grid<D>& grid);
   void join_parts(const Grid<D>& grid);
   CellVectors<D> find_walls(const Grid<D>& grid);
   void find_groups(const Grid<D>& grid);
@@ -163,7 +173,7 @@ class OpenSpace {
   int columns_ = 1;  // of cells from the axis of revolution to the end of the grid
   Cells<D> share_;   // these two only where an axis of revolution makes them differ from volume_ and area_
   Faces<D> face_share_;
-  Faces<D> thin_;  // 1 on faces that a thin wall closes
+  Faces<D> thin_;  // how much of a face thin walls close
   std::vector<Block> blocks_;
   std::vector<RowSpans> open_spans_;    // per block
   std::vector<RowSpans> narrow_spans_;  // likewise; empty where nothing was narrowed
@@ -175,6 +185,7 @@ class OpenSpace {
   std::vector<double> parts_;
   std::vector<Vec<D>> part_places_;
   std::vector<std::array<Vec<D>, 2>> thin_faces_;
+  long hidden_walls_ = 0;
 };
 
 /// A space without solids.

@@ -191,22 +191,23 @@ void RunWriter::history(const std::vector<double>& row) {
 }
 
 template <class Fn>
-void RunWriter::add_state(const std::string& inner, Fn&& write) {
+void RunWriter::write_into(const fs::path& inner, Fn&& write) {
   check_folder();
   try {
-    fs::create_directories(folder_ / inner);
+    std::error_code ignored;  // the write tells
+    if (inner != folder_) fs::create_directory(inner, ignored);
     write();
   } catch (const Error&) {
     // A folder that went away in the midst of it, whole or in part, is told as that.
     check_folder();
-    if (!fs::exists(folder_ / inner)) throw taken_away(folder_);
+    if (!fs::exists(inner)) throw taken_away(folder_);
     throw;
   }
 }
 
 template <int D>
 void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
-  add_state("snapshots", [&] {
+  write_into(folder_ / "snapshots", [&] {
     const std::string name = fmt::format("snapshots/{:05d}.vtu", number);
     write_snapshot(model, folder_ / name);
     snapshots_.emplace_back(model.state().time, name);
@@ -230,7 +231,7 @@ std::string profile_text(const line::Model& model) {
 }
 
 void RunWriter::profile(const line::Model& model, int number) {
-  add_state("profiles", [&] {
+  write_into(folder_ / "profiles", [&] {
     const std::string name = fmt::format("profiles/{:05d}.csv", number);
     write_file(folder_ / name, profile_text(model));
     snapshots_.emplace_back(model.state().time, name);
@@ -286,7 +287,6 @@ void RunWriter::finish(const LineLedger& ledger, const std::string& status, cons
 
 void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double ended_at, const std::string& status,
                               const std::string& problem) {
-  check_folder();
   nlohmann::ordered_json summary;
   summary["format"] = summary_format;
   summary["title"] = case_.title;
@@ -315,7 +315,9 @@ void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double ended
   }
   auto& snapshots = summary["snapshots"] = nlohmann::ordered_json::array();
   for (const auto& [time, name] : snapshots_) snapshots.push_back({{"time_s", time}, {"file", name}});
-  write_file(folder_ / "summary.json", summary.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+  write_into(folder_, [&] {
+    write_file(folder_ / "summary.json", summary.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+  });
 }
 
 nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::string, 2>& phase_names) {

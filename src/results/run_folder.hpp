@@ -69,7 +69,7 @@ class RunWriter {
   /// write() writes a state into a folder within the run's. Throws as check_folder does where that goes away in the
   /// midst of it.
   template <class Fn>
-  void add_state(const std::string& inner, Fn&& write);
+  void write_into(const std::filesystem::path& inner, Fn&& write);
   void write_index();
   [[nodiscard]] std::array<std::uintmax_t, 2> identity() const;
   /// Brings the history to the disk. Throws a failure where the folder is no longer the one that the run began in.

@@ -28,14 +28,19 @@ Between between(double x, double lower, double spacing, int cells) {
   return result;
 }
 
-/// Friction of a wall cell on the thin wall that closes one of its faces, as in WallCell; 0 where none does.
+/// Area of the thin walls on one of a wall cell's faces, over the volume of a whole cell [1/m]; 0 where there are none.
+template <int D>
+double thin_area(const OpenSpace<D>& space, const Grid<D>& grid, int block, std::ptrdiff_t at, int axis, bool above) {
+  const auto d = static_cast<std::size_t>(axis);
+  const double closed = space.thin()[d].block(block)[at + (above ? grid.layout().step[d] : 0)];
+  return closed / grid.spacing()[d] * space.weight(block, grid.layout(), at);
+}
+
+/// Their friction, as in WallCell.
 template <int D>
 double thin_friction(const OpenSpace<D>& space, const Grid<D>& grid, int block, std::ptrdiff_t at, int axis,
                      bool above) {
-  const auto d = static_cast<std::size_t>(axis);
-  const double h = grid.spacing()[d];
-  const double closed = space.thin()[d].block(block)[at + (above ? grid.layout().step[d] : 0)];
-  return closed * 2 / (h * h) * space.weight(block, grid.layout(), at);
+  return 2 / grid.spacing()[axis] * thin_area(space, grid, block, at, axis, above);
 }
 
 /// How many of flow_ways an opening has columns for: only under a given pressure fluid goes both ways.
@@ -178,7 +183,7 @@ auto Gauges<D>::pieces_of(const Gauge<D>& gauge, const sharp::Model<D>& model) c
     if (of == Of::vessel || of == Of::side) add_side_pieces(gauge, model, b, pieces);
     if (model.space().whole()) continue;
     if (of == Of::insert || (of == Of::vessel && setup_.vessel)) add_solid_pieces(gauge, model, b, pieces);
-    if (of == Of::thin_wall) add_thin_pieces(gauge, model, b, pieces);
+    if (of == Of::thin_wall || of == Of::insert) add_thin_pieces(gauge, model, b, pieces);
   }
   return pieces;
 }
@@ -254,14 +259,19 @@ void Gauges<D>::add_solid_pieces(const Gauge<D>& gauge, const sharp::Model<D>& m
   }
 }
 
-/// Of both sides of a thin wall.
+/// Of both sides of a thin wall, or of what stands as one where an insert is thinner than a cell.
 template <int D>
 void Gauges<D>::add_thin_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
                                 std::vector<Piece>& pieces) const {
   const Grid<D>& grid = model.grid();
-  const Layout<D>& layout = grid.layout();
   const OpenSpace<D>& space = model.space();
   const double cell_volume = grid.cell_volume() * setup_.thickness;
+  const auto covers = [&](const ThinWall<D>& wall, const Vec<D>& place) { return wall.extent.distance(place) <= 0; };
+  const auto is_own = [&](const Vec<D>& place) {
+    if (gauge.wall.of == NamedWall::Of::thin_wall) return covers(setup_.thin_walls[gauge.wall.number], place);
+    return nearest_solid(setup_, place) == gauge.wall.number &&
+           std::ranges::none_of(setup_.thin_walls, [&](const auto& wall) { return covers(wall, place); });
+  };
   const auto& cells = space.wall_cells(b);
   for (std::size_t k = 0; k < cells.size(); ++k)
     for (int d = 0; d < D; ++d)
@@ -270,9 +280,9 @@ void Gauges<D>::add_thin_pieces(const Gauge<D>& gauge, const sharp::Model<D>& mo
         const double friction = thin_friction(space, grid, b, cells[k].at, d, above);
         Piece piece = piece_in(grid, b, cells[k].at);
         piece.place[axis] += (above ? 0.5 : -0.5) * grid.spacing()[axis];
-        if (friction == 0 || setup_.thin_walls[gauge.wall.number].extent.distance(piece.place) > 0) continue;
+        if (friction == 0 || !is_own(piece.place)) continue;
         if (d == gauge.axis) {
-          const double area = cell_volume / grid.spacing()[axis] * space.weight(b, layout, piece.offset);
+          const double area = cell_volume * thin_area(space, grid, b, cells[k].at, d, above);
           piece.push = above ? area : -area;
         } else {
           piece.number = k;

@@ -14,7 +14,13 @@ Sheets<D>::Sheets(const Grid<D>& grid, const OpenSpace<D>& space) {
   if (space.thin_faces().empty()) return;
   const Layout<D>& layout = grid.layout();
   for (std::size_t d = 0; d < D; ++d) {
-    closed_[d] = space.thin()[d];
+    closed_[d] = Cells<D>(grid);
+    for_blocks(grid, [&](int b) {
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at)
+          closed_[d].block(b)[at] = space.is_sheet(b, static_cast<int>(d), at) ? 1 : 0;
+      });
+    });
     fill_halo(grid, closed_[d], pad, all_walls<D>(Mirror::even));
     for_blocks(grid, [&](int b) {  // a mirror would write on the skin of the grid
       for_skin_faces(grid, b, static_cast<int>(d), 1,
