@@ -70,7 +70,7 @@ std::string outside_words(const Setup<D>& setup, const OpeningSetup<D>& given, c
 template <int D>
 void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Understood& out) {
   using Given = typename OpeningSetup<D>::Given;
-  const auto& skin = model.skin();
+  const auto& boundary = model.boundary();
   const double total = model.open_volume() * setup.thickness;
   const double liquid = model.liquid_volume() * setup.thickness;
   double incoming = 0;
@@ -79,15 +79,15 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
   for (std::size_t i = 0; i < setup.openings.size(); ++i) {
     const auto& given = setup.openings[i];
     const auto& opening = given.opening;
-    const double area = skin.area(i) * setup.thickness;
+    const double area = boundary.area(i) * setup.thickness;
     std::string text = fmt::format("{} ({}, {})", opening.name,
                                    given.wall.empty() ? side_name<D>(opening.axis, opening.side) : "on " + given.wall,
                                    quantity(area, "m2"));
     const auto mix = [&] {
-      return opening.share == 1   ? setup.phases[0].name
-             : setup.gas_left_out ? std::string("nothing")
-             : opening.share == 0 ? setup.phases[1].name
-                                  : fmt::format("{:.4g} % {}", 100 * opening.share, setup.phases[0].name);
+      return opening.share == 1        ? setup.phases[0].name
+             : setup.free_surface_only ? std::string("nothing")
+             : opening.share == 0      ? setup.phases[1].name
+                                       : fmt::format("{:.4g} % {}", 100 * opening.share, setup.phases[0].name);
     };
     nlohmann::ordered_json entry{{"name", opening.name}, {"area_m2", area}};
     if (const auto flow = given_flow(setup, model, i, 0)) {
@@ -244,7 +244,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
     options.solids = solid_shapes(setup);
     options.cells = grid.cell_count() <= 20000;
     options.subtitle = fmt::format("fill at t = 0: {}{}, {} cells{}", setup.phases[0].name,
-                                   setup.gas_left_out ? "" : " and " + setup.phases[1].name, result.cells,
+                                   setup.free_surface_only ? "" : " and " + setup.phases[1].name, result.cells,
                                    D == 2 && !options.cells ? " (too many to show)" : "");
     const auto draw = [&](const std::filesystem::path& file) {
       draw_model(*model, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, file);

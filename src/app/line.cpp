@@ -252,8 +252,8 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
   for (const auto& section : model.sections()) longest = std::max(longest, section.length / section.bore.diameter);
   if (setup.follow_slugs && longest > 1.001 * short_enough)
     notes.push_back(fmt::format(
-        "slugs are followed in sections of up to {:.0f} diameters: they come out longer and rarer than with {:g} or "
-        "less; set line.section for their sizes, not for pressures and surges",
+        "slugs are followed in cells of up to {:.0f} diameters: they come out longer and rarer than with {:g} or "
+        "less; set line.cell for their sizes, not for pressures and surges",
         longest, short_enough));
   if (json) {
     nlohmann::ordered_json out;
@@ -280,9 +280,9 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
   }
   fmt::print("{}\n", the_case.title);
   std::vector<std::vector<std::string>> rows{
-      {"line", fmt::format("{} in {} {}, {} sections of about {}; {} of room", quantity(whole, "m"), setup.legs.size(),
-                           setup.legs.size() == 1 ? "leg" : "legs", model.sections().size(),
-                           quantity(setup.section, "m"), quantity(volume, "m3"))},
+      {"line", fmt::format("{} in {} {}, {} cells of about {}; {} of room", quantity(whole, "m"), setup.legs.size(),
+                           setup.legs.size() == 1 ? "leg" : "legs", model.sections().size(), quantity(setup.cell, "m"),
+                           quantity(volume, "m3"))},
       {"outlet", setup.closed ? "closed"
                               : fmt::format("{} behind it", setup.outlet_pressure.is_constant()
                                                                 ? quantity(setup.outlet_pressure(0), "Pa")
@@ -336,9 +336,9 @@ int run_line(const CaseFile& the_case, const RunRequest& request) {
   const fs::path folder = request.folder.empty() ? standard_run_folder(request.case_file) : fs::path(request.folder);
   line::Model model = make_line(setup);
   RunWriter writer(folder, prepare_run_folder(folder, request.force), the_case, line_columns(setup));
-  writer.log(fmt::format("start: {}, {} sections", the_case.title, model.sections().size()));
+  writer.log(fmt::format("start: {}, {} cells", the_case.title, model.sections().size()));
   if (!request.json) {
-    fmt::print("{}: {} sections, until {}\n", the_case.title, model.sections().size(),
+    fmt::print("{}: {} cells, until {}\n", the_case.title, model.sections().size(),
                quantity(setup.schedule.until, "s"));
     std::fflush(stdout);
   }
@@ -370,11 +370,11 @@ int run_line(const CaseFile& the_case, const RunRequest& request) {
                     quantity(gauge.greatest, unit), quantity(gauge.greatest_time, "s"), quantity(gauge.last, unit)});
   }
   fmt::print("{}", aligned(rows));
-  fmt::print("{}",
-             aligned({{"steps", fmt::format("{}, from {} to {}", ledger.steps, quantity(ledger.smallest_step, "s", 3),
-                                            quantity(ledger.largest_step, "s", 3))},
-                      {"time", fmt::format("{}; sections are full to {:.0e} of their volume",
-                                           duration(ledger.wall_seconds), ledger.greatest_volume_error)}}));
+  fmt::print(
+      "{}", aligned({{"steps", fmt::format("{}, from {} to {}", ledger.steps, quantity(ledger.smallest_step, "s", 3),
+                                           quantity(ledger.largest_step, "s", 3))},
+                     {"time", fmt::format("{}; cells are full to {:.0e} of their volume", duration(ledger.wall_seconds),
+                                          ledger.greatest_volume_error)}}));
   fmt::print("wrote {}\nnext: wavy draw {}; wavy measure {}\n", folder.string(), folder.string(), folder.string());
   return ledger.interrupted ? 1 : 0;
 }

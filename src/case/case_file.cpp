@@ -381,7 +381,7 @@ class Reader {
   void take_sector(Setup<D>& setup) {
     setup.whole = setup.vessel ? *setup.vessel : box_solid<D>(setup.lower, setup.upper);
     Solid<D> wedge{[copy = setup](const Vec<D>& p) { return beyond_sector(copy, p); }, setup.lower, setup.upper};
-    setup.vessel = common<D>(*setup.whole, wedge);
+    setup.vessel = intersection<D>(*setup.whole, wedge);
     for (const auto& given : setup.openings)
       if (given.opening.axis != D - 1 && given.wall.empty())
         out_.notes.push_back(fmt::format("'{}' stands for itself and its images: its flows are those of all {:.0f}",
@@ -440,7 +440,7 @@ class Reader {
         throw part.wrong("does", "a vessel that repeats stays a box",
                          "leave out vessel.repeats, or let the insert block");
       if (does == "opens") {
-        shell = united<D>(shell, solid);
+        shell = union_of<D>(shell, solid);
         setup.vessel = shell;
         for (std::size_t d = 0; d < D; ++d) {
           setup.lower[d] = std::min(setup.lower[d], solid.lower[d]);
@@ -449,7 +449,7 @@ class Reader {
         return;
       }
       if (does == "confines") {
-        shell = common<D>(shell, solid);
+        shell = intersection<D>(shell, solid);
         setup.vessel = shell;
         return;
       }
@@ -496,7 +496,7 @@ class Reader {
     last.key = "opening";
     find_back_pressures(setup, out_.notes, last);
 
-    if (flows && !relief && !setup.gas_left_out) {
+    if (flows && !relief && !setup.free_surface_only) {
       throw input_error(last, "fluid is let in or out, but no opening lets the vessel breathe",
                         "add an opening with pressure = \"0 Pa\", such as a vent or an open top");
     }
@@ -692,7 +692,7 @@ class Reader {
     std::vector<Phase> phases = read_phase_list(names, last, origins, temperatures);
     if (phases.size() == 1) {  // the space over the liquid's surface holds nothing that would matter
       constexpr double next_to_nothing = 1e-3;
-      setup.gas_left_out = true;
+      setup.free_surface_only = true;
       phases.emplace_back();
       phases[1].properties.density = next_to_nothing * phases[0].properties.density;
       origins.emplace_back();

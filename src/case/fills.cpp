@@ -125,7 +125,7 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     fill.shape = box<D>(part);
   } else if (shape == "run") {
     part.need("from", "write, for example, from = \"tote.run\"");
-    const auto before = std::make_shared<const Earlier<D>>(read_earlier<D>(part, "from"));
+    const auto before = std::make_shared<const PriorSnapshot<D>>(read_earlier<D>(part, "from"));
     fill.shape =
         Covering<D>{[before](const Vec<D>& lower, const Vec<D>& upper) { return before->liquid(lower, upper); }};
     fill.velocity = [before](const Vec<D>& lower, const Vec<D>& upper) { return before->velocity(lower, upper); };

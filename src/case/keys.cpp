@@ -408,8 +408,8 @@ const std::vector<Key>& keys() {
       {"gauge", "leg", Kind::text, nullptr, "the first one; of liquid_held the whole line", false, {},
        "In a line: the leg that it is in.", "\"riser\""},
 
-      {"line", "section", Kind::quantity, &length, "a two-hundredth of the line, at least four a leg", false, {},
-       "Length of the sections aimed at. Half of it costs four times as much.", "\"5 m\""},
+      {"line", "cell", Kind::quantity, &length, "a two-hundredth of the line, at least four a leg", false, {},
+       "Length aimed at of the cells along the line. Half of it costs four times as much.", "\"5 m\""},
       {"line", "start", Kind::choice, nullptr, "steady", false, {"steady", "rest"},
        "steady: what the sources bring at time 0 flows steadily; rest: nothing moves, and legs hold what their holdup says.", "\"steady\""},
       {"line", "slugs", Kind::choice, nullptr, "average", false, {"average", "follow"},
@@ -534,6 +534,16 @@ const Key* find_key(std::string_view section, std::string_view name) {
   for (const auto& key : keys())
     if (key.section == section && key.name == name) return &key;
   return nullptr;
+}
+
+std::string_view former_name(std::string_view section, std::string_view name) {
+  struct Renamed {
+    std::string_view section, name, former;
+  };
+  constexpr std::array renamed{Renamed{"line", "cell", "section"}};
+  for (const auto& key : renamed)
+    if (key.section == section && key.name == name) return key.former;
+  return {};
 }
 
 std::vector<std::string> key_names(std::string_view section) {

@@ -44,6 +44,8 @@ const std::vector<Topic>& topics();
 
 /// The key, or null.
 const Key* find_key(std::string_view section, std::string_view name);
+/// What a key was called in older case files, which are still read; empty where it always had its name.
+std::string_view former_name(std::string_view section, std::string_view name);
 /// Names of the keys of a section.
 std::vector<std::string> key_names(std::string_view section);
 

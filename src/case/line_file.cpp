@@ -7,7 +7,7 @@
 namespace wavy {
 namespace {
 
-constexpr double most_sections = 1e5;
+constexpr double most_cells = 1e5;
 
 template <class List>
 std::vector<std::string> names_of(const List& list) {
@@ -303,13 +303,12 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
   if (!(setup.sound_speed >= 10 && setup.sound_speed <= 1e4))
     throw line.wrong("liquid_sound_speed", "the speed must lie between 10 and 10000 m/s");
 
-  setup.section = line.quantity("section", fmt::format("{:.4g} m", std::min(whole / pieces, shortest / 4)));
-  if (!(setup.section > 0 && setup.section <= whole))
-    throw line.wrong("section", fmt::format("sections of {} do not suit a line of {}", quantity(setup.section, "m"),
-                                            quantity(whole, "m")));
-  if (whole / setup.section > most_sections)
-    throw line.wrong("section", fmt::format("this makes more than {:.0f} sections", most_sections),
-                     "choose longer ones");
+  setup.cell = line.quantity("cell", fmt::format("{:.4g} m", std::min(whole / pieces, shortest / 4)));
+  if (!(setup.cell > 0 && setup.cell <= whole))
+    throw line.wrong(
+        "cell", fmt::format("cells of {} do not suit a line of {}", quantity(setup.cell, "m"), quantity(whole, "m")));
+  if (whole / setup.cell > most_cells)
+    throw line.wrong("cell", fmt::format("this makes more than {:.0f} cells", most_cells), "choose longer ones");
 
   sections.each("source", [&](Part part) { setup.sources.push_back(read_source(setup, part, names)); });
   Part outlet = sections.section("outlet");

@@ -107,8 +107,8 @@ void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& sh
     Vec<D> to = centre;
     from[a] = box.lower[a];
     to[a] = box.upper[a];
-    shell.open =
-        united<D>(shell.open, round ? cylinder_solid<D>(from, to, extent[0] / 2) : box_solid<D>(box.lower, box.upper));
+    shell.open = union_of<D>(shell.open,
+                             round ? cylinder_solid<D>(from, to, extent[0] / 2) : box_solid<D>(box.lower, box.upper));
     shell.nozzles = true;
     setup.lower[a] = std::min(setup.lower[a], end);
     setup.upper[a] = std::max(setup.upper[a], end);
@@ -270,11 +270,11 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     phase = phase_number(setup, part);
   else if (made.given != Given::pressure && !setup.phases[static_cast<std::size_t>(phase)].name.empty())
     part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
-  if (part.has("share") && setup.gas_left_out)
+  if (part.has("share") && setup.free_surface_only)
     throw part.wrong("share", fmt::format("there is nothing but '{}' to come in", setup.phases[0].name),
                      "leave it out");
   // What the case does not say of an opening with a pressure follows from what is at rest outside.
-  const bool own_share = !setup.gas_left_out && (part.has("share") || made.given != Given::pressure);
+  const bool own_share = !setup.free_surface_only && (part.has("share") || made.given != Given::pressure);
   const double share = own_share ? part.quantity("share", "1") : 1.0;
   if (!(share >= 0 && share <= 1)) throw part.wrong("share", fmt::format("{:g} is outside 0 to 1", share));
   made.opening.share = phase == 0 ? share : 1 - share;
@@ -378,7 +378,7 @@ void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const
     const std::string name = given.opening.name;
     given.opening.outside_level = given.target;
     given.value = Formula(0);  // at that level
-    if (setup.gas_left_out) {
+    if (setup.free_surface_only) {
       const double g = setup.acceleration[D - 1](0) - setup.gravity[D - 1](0);
       const double pressure = g * setup.phases[0].properties.density * (given.target - height(given));
       notes.push_back(fmt::format("'{}' leads to a pressure of {}, which balances a level of {}", name,

@@ -69,6 +69,19 @@ class Part {
     if (table_ == nullptr) return;
     std::vector<std::string> known = key_names(section_);
     known.insert(known.end(), subsections.begin(), subsections.end());
+    for (const auto& name : known) {
+      const std::string_view former = former_name(section_, name);
+      if (former.empty() || !table_->contains(former)) continue;
+      Place where = place_;
+      move_to(where, table_->get(former)->source());
+      where.key = fmt::format("{}.{}", label_, former);
+      if (table_->contains(name))
+        throw input_error(where, fmt::format("'{}' is the former name of '{}', which is given too", former, name),
+                          fmt::format("keep '{}' alone", name));
+      out_.notes.push_back(fmt::format("{}.{} is now called {}.{}", label_, former, label_, name));
+      known.emplace_back(former);
+      break;
+    }
     for (const auto& [name, node] : *table_) {
       const std::string key(name.str());
       if (std::find(known.begin(), known.end(), key) != known.end()) continue;
@@ -316,7 +329,10 @@ class Part {
   }
 
   [[nodiscard]] const toml::node* find(std::string_view name) const {
-    return table_ == nullptr || name.empty() ? nullptr : table_->get(name);
+    if (table_ == nullptr || name.empty()) return nullptr;
+    if (const toml::node* node = table_->get(name)) return node;
+    const std::string_view former = former_name(section_, name);
+    return former.empty() ? nullptr : table_->get(former);
   }
   /// Writes the value that holds into the case as run.
   void note(std::string_view name, const std::string& value) { out_.as_run += fmt::format("{} = {}\n", name, value); }

@@ -39,7 +39,7 @@ const std::map<std::string, std::vector<std::string>>& nearest_keys() {
                                                                     {"motion", {"acceleration"}},
                                                                     {"opening", {"volume_flow"}},
                                                                     {"gauge", {"response_time"}},
-                                                                    {"line", {"section", "slugs"}},
+                                                                    {"line", {"cell", "slugs"}},
                                                                     {"leg", {"roughness"}},
                                                                     {"source", {"liquid_mass_flow"}},
                                                                     {"run", {"largest_step"}}};

@@ -29,8 +29,8 @@ std::size_t number_of(const Index<D>& cell, const Index<D>& cells) {
 }  // namespace
 
 template <int D>
-Earlier<D>::Earlier(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells, const std::vector<double>& F,
-                    std::vector<Vec<D>> velocity)
+PriorSnapshot<D>::PriorSnapshot(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells,
+                                const std::vector<double>& F, std::vector<Vec<D>> velocity)
     : lower_(lower), cells_(cells), content_(F.size()), velocity_(std::move(velocity)) {
   const Grid<D> grid(lower, upper, {cells, cells});
   spacing_ = grid.spacing();
@@ -52,7 +52,7 @@ Earlier<D>::Earlier(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& ce
 /// overlaps.
 template <int D>
 template <class Fn>
-void Earlier<D>::overlaps(const Vec<D>& lower, const Vec<D>& upper, Fn&& fn) const {
+void PriorSnapshot<D>::overlaps(const Vec<D>& lower, const Vec<D>& upper, Fn&& fn) const {
   Vec<D> from;
   Vec<D> to;
   Index<D> first;
@@ -84,7 +84,7 @@ void Earlier<D>::overlaps(const Vec<D>& lower, const Vec<D>& upper, Fn&& fn) con
 }
 
 template <int D>
-double Earlier<D>::liquid(const Vec<D>& lower, const Vec<D>& upper) const {
+double PriorSnapshot<D>::liquid(const Vec<D>& lower, const Vec<D>& upper) const {
   double sum = 0;
   double box = 1;
   for (int d = 0; d < D; ++d) box *= (upper[d] - lower[d]) / spacing_[d];
@@ -99,7 +99,7 @@ double Earlier<D>::liquid(const Vec<D>& lower, const Vec<D>& upper) const {
 }
 
 template <int D>
-Vec<D> Earlier<D>::velocity(const Vec<D>& lower, const Vec<D>& upper) const {
+Vec<D> PriorSnapshot<D>::velocity(const Vec<D>& lower, const Vec<D>& upper) const {
   Vec<D> sum{};
   double room = 0;
   overlaps(lower, upper, [&](std::size_t at, const Vec<D>& low, const Vec<D>& high) {
@@ -136,7 +136,7 @@ std::filesystem::path last_snapshot(Part& part, const char* key, const std::file
 }  // namespace
 
 template <int D>
-Earlier<D> read_earlier(Part& part, const char* key) {
+PriorSnapshot<D> read_earlier(Part& part, const char* key) {
   namespace fs = std::filesystem;
   fs::path file = part.file(key);
   std::error_code status;
@@ -198,9 +198,9 @@ Earlier<D> read_earlier(Part& part, const char* key) {
   return {lower, upper, cells, F, std::move(velocity)};
 }
 
-template class Earlier<2>;
-template class Earlier<3>;
-template Earlier<2> read_earlier<2>(Part&, const char*);
-template Earlier<3> read_earlier<3>(Part&, const char*);
+template class PriorSnapshot<2>;
+template class PriorSnapshot<3>;
+template PriorSnapshot<2> read_earlier<2>(Part&, const char*);
+template PriorSnapshot<3> read_earlier<3>(Part&, const char*);
 
 }  // namespace wavy

@@ -11,11 +11,11 @@ namespace wavy {
 
 /// Fields of a snapshot on the grid that they were computed on. Nothing outside it, and nothing in its solids.
 template <int D>
-class Earlier {
+class PriorSnapshot {
  public:
   /// F and velocities in grid order (the first axis fastest); 0 where nothing is known.
-  Earlier(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells, const std::vector<double>& F,
-          std::vector<Vec<D>> velocity);
+  PriorSnapshot(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells, const std::vector<double>& F,
+                std::vector<Vec<D>> velocity);
 
   /// Share of the box lower..upper that the denser phase filled: below the planes of its interface, so that volumes are
   /// kept.
@@ -41,6 +41,6 @@ class Earlier {
 /// Reads the snapshot that a key names: a file, or a run folder, of which it is the last one. Throws an input error
 /// when it cannot be read or has another number of dimensions.
 template <int D>
-Earlier<D> read_earlier(Part& part, const char* key);
+PriorSnapshot<D> read_earlier(Part& part, const char* key);
 
 }  // namespace wavy

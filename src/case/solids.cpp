@@ -97,7 +97,7 @@ Solid<D> of_formula(Part& part) {
                         return square > 0 ? -f / std::sqrt(square) : f > 0 ? -1e3 * step : 1e3 * step;
                       },
                       within.lower, within.upper};
-  return common<D>(body, within);
+  return intersection<D>(body, within);
 }
 
 template <int D>

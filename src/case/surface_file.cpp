@@ -138,7 +138,7 @@ Solid<3> united_bodies(const std::vector<Vec<3>>& points, std::vector<Body> bodi
     const double hair = bodies.size() == 1 ? 0.0 : 1e-6 * size;
     const auto exact = body.distance;
     if (hair > 0) body.distance = [exact, hair](const Vec<3>& p) { return exact(p) - hair; };
-    result = i == 0 ? body : bodies[i].volume * outer > 0 ? united<3>(result, body) : without<3>(result, body);
+    result = i == 0 ? body : bodies[i].volume * outer > 0 ? union_of<3>(result, body) : difference<3>(result, body);
   }
   return result;
 }

@@ -17,7 +17,7 @@ std::string point_key(const char* key, const Vec<D>& point) {
   return fmt::format("{} = [{}]", key, list);
 }
 
-/// A hole in the skin of the grid, where no jet can contract beyond it: what to write in its place.
+/// A hole in the boundary of the grid, where no jet can contract beyond it: what to write in its place.
 template <int D>
 void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vector<std::string>& out) {
   const auto& opening = given.opening;
@@ -166,8 +166,9 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
     warn_of_hole(setup, given, out);
   }
   if (!dense && !fed)
-    out.push_back(fmt::format("no fill puts '{}' into the vessel: it is {}. Add a [[fill]].", setup.phases[0].name,
-                              setup.gas_left_out ? "empty" : fmt::format("full of '{}' alone", setup.phases[1].name)));
+    out.push_back(
+        fmt::format("no fill puts '{}' into the vessel: it is {}. Add a [[fill]].", setup.phases[0].name,
+                    setup.free_surface_only ? "empty" : fmt::format("full of '{}' alone", setup.phases[1].name)));
   if (setup.schedule.snapshot_interval > setup.schedule.until)
     out.emplace_back("run.snapshot_interval is longer than the run: only the start and the end are kept.");
   if (setup.phases[0].properties.density < 1.02 * setup.phases[1].properties.density)

@@ -402,7 +402,7 @@ struct PointData {
   vtkNew<vtkCellDataToPointData> everywhere;
   vtkNew<vtkTableBasedClipDataSet> cut_off;
   bool cut = false;  ///< walls cut cells
-  /// Share of a point's surroundings that is open on a wall; less than that of a flat wall on the grid's skin.
+  /// Share of a point's surroundings that is open on a wall; less than that of a flat wall on the grid's boundary.
   static constexpr double half = 0.499;
 
   explicit PointData(const Loaded& loaded) {
@@ -410,7 +410,8 @@ struct PointData {
     everywhere->PassCellDataOn();
     cut = loaded.data->GetCellData()->HasArray("open") != 0;
     if (!cut) return;
-    // Beyond the grid's skin all is solid: without that a wall that bulges up to the skin would look flat there.
+    // Beyond the grid's boundary all is solid: without that a wall that bulges up to the boundary would look flat
+    // there.
     everywhere->Update();
     auto* data = everywhere->GetOutput();
     auto* open = data->GetPointData()->GetArray("open");
@@ -618,10 +619,10 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   clip->SetInputConnection(points.inside());
   clip->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
   clip->SetValue(0.5);
-  vtkNew<vtkGeometryFilter> skin;
-  skin->SetInputConnection(clip->GetOutputPort());
+  vtkNew<vtkGeometryFilter> boundary;
+  boundary->SetInputConnection(clip->GetOutputPort());
   vtkNew<vtkPolyDataNormals> normals;
-  normals->SetInputConnection(skin->GetOutputPort());
+  normals->SetInputConnection(boundary->GetOutputPort());
   normals->SetFeatureAngle(50);
   vtkNew<vtkPolyDataMapper> mapper;
   mapper->SetInputConnection(normals->GetOutputPort());

@@ -5,7 +5,7 @@
 
 namespace wavy {
 template <int D>
-ConvexBody<D>::ConvexBody(const Vec<D>& lower, const Vec<D>& upper, double lean) : lean_(lean) {
+ConvexBody<D>::ConvexBody(const Vec<D>& lower, const Vec<D>& upper, double slope) : lean_(slope) {
   if constexpr (D == 2) {
     for (const Vec<2>& corner : {lower, Vec<2>{upper[0], lower[1]}, upper, Vec<2>{lower[0], upper[1]}})
       faces_[0].add(corner);
@@ -148,14 +148,14 @@ double ConvexBody<D>::volume_below(const Plane<D>& plane, double* section) const
 }
 
 template <int D>
-double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes, double lean) {
-  ConvexBody<D> body(lower, upper, lean);
+double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes, double slope) {
+  ConvexBody<D> body(lower, upper, slope);
   for (const auto& plane : planes) body.cut(plane);
   return body.volume();
 }
 
 template <int D>
-Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>& open, double lean) {
+Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>& open, double slope) {
   Plane<D> plane = plane_through<D>(normal, 0.5);  // for its normal
   // The whole cell lies between these.
   double low = 0;
@@ -167,7 +167,7 @@ Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>&
   const double size = length<D>(plane.normal);
   Vec<D> upper;
   upper.fill(1);
-  ConvexBody<D> body(Vec<D>{}, upper, lean);
+  ConvexBody<D> body(Vec<D>{}, upper, slope);
   if (cuts(open)) body.cut(open);
   const double room = body.volume();
   plane.offset = high;

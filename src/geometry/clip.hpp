@@ -14,7 +14,7 @@ template <int D>
 class ConvexBody {
  public:
   /// `lean` (2-D): volumes and sections are weighted by 1 + lean (x - 1/2), x along the first axis.
-  ConvexBody(const Vec<D>& lower, const Vec<D>& upper, double lean = 0);
+  ConvexBody(const Vec<D>& lower, const Vec<D>& upper, double slope = 0);
   void cut(const Plane<D>& plane);
   [[nodiscard]] double volume() const;  ///< 2-D: area
   /// Volume of the part below one more plane; `section` is set to the area (2-D: length) of the cut through the body.
@@ -42,12 +42,12 @@ class ConvexBody {
 
 /// Volume (2-D: area) of the part of the box lower..upper below all of the planes.
 template <int D>
-double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes, double lean = 0);
+double clipped_volume(const Vec<D>& lower, const Vec<D>& upper, std::span<const Plane<D>> planes, double slope = 0);
 
 /// The plane with this normal (any length but zero) that has `volume` of the part of the unit cell below `open` below
 /// it; to 1e-13 of the cell. A volume beyond what is there gives a plane beyond all of it. `lean`: as above; `open`
 /// need not cut.
 template <int D>
-Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>& open, double lean = 0);
+Plane<D> plane_through_part(const Vec<D>& normal, double volume, const Plane<D>& open, double slope = 0);
 
 }  // namespace wavy

@@ -382,7 +382,7 @@ Solid<3> revolved_solid(const std::vector<Vec<2>>& profile, const Vec<3>& base, 
 }
 
 template <int D>
-Solid<D> united(const Solid<D>& a, const Solid<D>& b) {
+Solid<D> union_of(const Solid<D>& a, const Solid<D>& b) {
   Solid<D> solid{[f = a.distance, g = b.distance](const Vec<D>& p) { return std::min(f(p), g(p)); }, a.lower, a.upper};
   for (int d = 0; d < D; ++d) {
     solid.lower[d] = std::min(a.lower[d], b.lower[d]);
@@ -392,12 +392,12 @@ Solid<D> united(const Solid<D>& a, const Solid<D>& b) {
 }
 
 template <int D>
-Solid<D> without(const Solid<D>& a, const Solid<D>& b) {
+Solid<D> difference(const Solid<D>& a, const Solid<D>& b) {
   return {[f = a.distance, g = b.distance](const Vec<D>& p) { return std::max(f(p), -g(p)); }, a.lower, a.upper};
 }
 
 template <int D>
-Solid<D> common(const Solid<D>& a, const Solid<D>& b) {
+Solid<D> intersection(const Solid<D>& a, const Solid<D>& b) {
   Solid<D> solid{[f = a.distance, g = b.distance](const Vec<D>& p) { return std::max(f(p), g(p)); }, a.lower, a.upper};
   for (int d = 0; d < D; ++d) {
     solid.lower[d] = std::max(a.lower[d], b.lower[d]);
@@ -477,12 +477,12 @@ template Solid<2> cone_solid<2>(const Vec<2>&, const Vec<2>&, double, double);
 template Solid<3> cone_solid<3>(const Vec<3>&, const Vec<3>&, double, double);
 template Solid<2> pipe_solid<2>(const std::vector<Vec<2>>&, double, double);
 template Solid<3> pipe_solid<3>(const std::vector<Vec<3>>&, double, double);
-template Solid<2> united<2>(const Solid<2>&, const Solid<2>&);
-template Solid<3> united<3>(const Solid<3>&, const Solid<3>&);
-template Solid<2> without<2>(const Solid<2>&, const Solid<2>&);
-template Solid<3> without<3>(const Solid<3>&, const Solid<3>&);
-template Solid<2> common<2>(const Solid<2>&, const Solid<2>&);
-template Solid<3> common<3>(const Solid<3>&, const Solid<3>&);
+template Solid<2> union_of<2>(const Solid<2>&, const Solid<2>&);
+template Solid<3> union_of<3>(const Solid<3>&, const Solid<3>&);
+template Solid<2> difference<2>(const Solid<2>&, const Solid<2>&);
+template Solid<3> difference<3>(const Solid<3>&, const Solid<3>&);
+template Solid<2> intersection<2>(const Solid<2>&, const Solid<2>&);
+template Solid<3> intersection<3>(const Solid<3>&, const Solid<3>&);
 template Solid<2> moved<2>(const Solid<2>&, const Vec<2>&);
 template Solid<3> moved<3>(const Solid<3>&, const Vec<3>&);
 template Solid<2> mirrored<2>(const Solid<2>&, int, double);

@@ -67,11 +67,11 @@ Solid<3> revolved_solid(const std::vector<Vec<2>>& profile, const Vec<3>& base, 
 
 /// In either; in one and not in the other; in both.
 template <int D>
-Solid<D> united(const Solid<D>& a, const Solid<D>& b);
+Solid<D> union_of(const Solid<D>& a, const Solid<D>& b);
 template <int D>
-Solid<D> without(const Solid<D>& a, const Solid<D>& b);
+Solid<D> difference(const Solid<D>& a, const Solid<D>& b);
 template <int D>
-Solid<D> common(const Solid<D>& a, const Solid<D>& b);
+Solid<D> intersection(const Solid<D>& a, const Solid<D>& b);
 
 template <int D>
 Solid<D> moved(const Solid<D>& solid, const Vec<D>& by);

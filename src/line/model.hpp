@@ -152,8 +152,8 @@ class Model {
 
   /// In the line now; brought by sources and gone through the outlet since the start [kg], liquid first.
   [[nodiscard]] std::array<double, 2> held() const;
-  [[nodiscard]] const std::array<double, 2>& came() const { return came_; }
-  [[nodiscard]] const std::array<double, 2>& went() const { return went_; }
+  [[nodiscard]] const std::array<double, 2>& inflow_total() const { return came_; }
+  [[nodiscard]] const std::array<double, 2>& outflow_total() const { return went_; }
 
  private:
   /// What a face's velocities are as functions of the pressure behind it less that before it: u = a - b dp.

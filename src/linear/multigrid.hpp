@@ -64,7 +64,8 @@ struct Level {
   std::array<bool, D> periodic{};
   std::array<std::vector<double>, D> width;  ///< of the cells along each axis (a last odd cell stays single)
   FaceCoefficients<float, D> coefficients;
-  ColourArray<float> pull;  ///< coefficients towards cells left out, where p = 0; empty where there are none
+  ColourArray<float>
+      dirichlet_coefficient;  ///< coefficients towards cells left out, where p = 0; empty where there are none
   ColourArray<float> inverse_diagonal;
   ColourArray<float> x;
   ColourArray<float> rhs;
@@ -137,12 +138,12 @@ void set_inverse_diagonal(Level<D>& level) {
       const int first = layout.parity(colour, j, k);
       const RowCoefficients<float, D> c(level.coefficients, layout, colour, start, first);
       float* inverse = level.inverse_diagonal.colour[static_cast<std::size_t>(colour)].data() + start;
-      const float* pull = row_of(level.pull, colour, start);
+      const float* dirichlet_coefficient = row_of(level.dirichlet_coefficient, colour, start);
       const int count = layout.count(first);
       for (int m = 0; m < count; ++m) {
         float sum = 0;
         for (int f = 0; f < 2 * D; ++f) sum += c.face[f][m];
-        if (pull != nullptr) sum += pull[m];
+        if (dirichlet_coefficient != nullptr) sum += dirichlet_coefficient[m];
         inverse[m] = sum > 0 ? 1.0F / sum : 0.0F;  // a cell closed on all sides keeps its value
       }
       int lo = 0;
@@ -274,8 +275,8 @@ void restrict_residual(Level<D>& fine, Level<D>& coarse) {
         for (int f = 0; f < 2 * D; ++f) sum -= c.face[f][m] * (black[at[f] + m] - x[m]);
         r[m] = sum;
       }
-      if (const float* pull = row_of(fine.pull, 0, start))
-        for (int m = begin; m < end; ++m) r[m] += pull[m] * x[m];
+      if (const float* dirichlet_coefficient = row_of(fine.dirichlet_coefficient, 0, start))
+        for (int m = begin; m < end; ++m) r[m] += dirichlet_coefficient[m] * x[m];
       if (ratio[0] == 2) {  // red cell m of the row lies in coarse cell m
         for (int m = begin; m < end; ++m) target[static_cast<std::size_t>(m & 1)][m >> 1] += r[m];
       } else {
@@ -311,7 +312,7 @@ void prolong(const Level<D>& coarse, Level<D>& fine) {
   });
 }
 
-/// fn(cell, face, place of the red cell beyond) for every black cell's face on the grid's skin.
+/// fn(cell, face, place of the red cell beyond) for every black cell's face on the grid's boundary.
 template <int D, class Fn>
 void for_black_on_skin(const ColourLayout<D>& layout, Fn&& fn) {
   const int layers = D == 3 ? layout.n[D - 1] : 1;
@@ -368,8 +369,8 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
   const auto coarse_face = [&](const Index<D>& cell, int f) {
     const int axis = f / 2;
     const int face = cell[axis] + f % 2;  // coarse face index
-    const bool skin = (face == 0 || face == lc.n[axis]) && !coarse.periodic[static_cast<std::size_t>(axis)];
-    if (skin && !open_skin) return 0.0;
+    const bool boundary = (face == 0 || face == lc.n[axis]) && !coarse.periodic[static_cast<std::size_t>(axis)];
+    if (boundary && !open_skin) return 0.0;
     Index<D> lo;
     Index<D> hi;
     for (int d = 0; d < D; ++d) {
@@ -388,7 +389,7 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
     }
     const auto& wf = fine.width[static_cast<std::size_t>(axis)];
     const auto& wc = coarse.width[static_cast<std::size_t>(axis)];
-    if (skin) return sum * (face == 0 ? wf.front() / wc.front() : wf.back() / wc.back());
+    if (boundary) return sum * (face == 0 ? wf.front() / wc.front() : wf.back() / wc.back());
     return sum * fine.distance(axis, lo[axis]) / coarse.distance(axis, face);
   };
   for_rows_of<D>(lc, [&](int, int J, int K) {
@@ -424,7 +425,7 @@ template <int D>
 void coarsen_pull(const Level<D>& fine, Level<D>& coarse) {
   const auto& lf = fine.layout;
   const auto& lc = coarse.layout;
-  coarse.pull.resize(lc.size);
+  coarse.dirichlet_coefficient.resize(lc.size);
   const Index<D> ratio = ratios<D>(lf, lc);
   constexpr float nearer = 0.5F;
   for_rows_of<D>(lc, [&](int, int J, int K) {
@@ -432,12 +433,13 @@ void coarsen_pull(const Level<D>& fine, Level<D>& coarse) {
     for_fine_rows<D>(lf, ratio, J, K, [&](int, int j, int k) {
       for (int colour = 0; colour < 2; ++colour) {
         const int first = lf.parity(colour, j, k);
-        const float* source = row_of(fine.pull, colour, lf.start(j, k));
+        const float* source = row_of(fine.dirichlet_coefficient, colour, lf.start(j, k));
         for (int m = 0; m < lf.count(first); ++m) {
           const int i = (2 * m + first) / ratio[0];
           const auto parity = static_cast<std::size_t>(i & 1);
-          coarse.pull.colour[static_cast<std::size_t>(row.colour[parity])]
-                            [static_cast<std::size_t>(row.at[parity] + (i >> 1))] += nearer * source[m];
+          coarse.dirichlet_coefficient.colour[static_cast<std::size_t>(row.colour[parity])]
+                                             [static_cast<std::size_t>(row.at[parity] + (i >> 1))] +=
+              nearer * source[m];
         }
       }
     });

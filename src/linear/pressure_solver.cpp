@@ -24,8 +24,8 @@ struct RowSums {
 template <int D>
 struct PressureSolver<D>::Impl {
   std::vector<Level<D>> levels;
-  FaceCoefficients<double, D> coefficients;  // of the finest level, integrated
-  ColourArray<double> pull;                  // towards cells left out; empty where there are none
+  FaceCoefficients<double, D> coefficients;   // of the finest level, integrated
+  ColourArray<double> dirichlet_coefficient;  // towards cells left out; empty where there are none
   bool singular = true;
   ColourArray<double> p, r, direction, product;
   std::vector<RowSums> row_parts;
@@ -124,9 +124,9 @@ struct PressureSolver<D>::Impl {
   /// The pull of cells left out on the cells beside them.
   void set_pull(const Grid<D>& grid, const Faces<D>& beta, const Cells<D>& left_out) {
     const auto& layout = levels.front().layout;
-    if (pull.colour[0].empty()) {
-      pull.resize(layout.size);
-      levels.front().pull.resize(layout.size);
+    if (dirichlet_coefficient.colour[0].empty()) {
+      dirichlet_coefficient.resize(layout.size);
+      levels.front().dirichlet_coefficient.resize(layout.size);
     }
     const auto& step = grid.layout().step;
     for_block_rows(grid, [&](int b, std::ptrdiff_t o, int n, int j, int k, int i0) {
@@ -141,8 +141,8 @@ struct PressureSolver<D>::Impl {
         }
         const auto colour = static_cast<std::size_t>((i0 + i + j + k) & 1);
         const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
-        pull.colour[colour][at] = sum;
-        levels.front().pull.colour[colour][at] = static_cast<float>(sum);
+        dirichlet_coefficient.colour[colour][at] = sum;
+        levels.front().dirichlet_coefficient.colour[colour][at] = static_cast<float>(sum);
       }
     });
   }
@@ -193,7 +193,7 @@ struct PressureSolver<D>::Impl {
       for (int f = 0; f < 2 * D; ++f) sum += c.face[f][m] * (other[at[f] + m] - own[m]);
       out[m] = sum;
     }
-    if (const double* to_zero = row_of(pull, colour, start))
+    if (const double* to_zero = row_of(dirichlet_coefficient, colour, start))
       for (int m = 0; m < count; ++m) out[m] -= to_zero[m] * own[m];
   }
 
@@ -257,23 +257,24 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
         const bool skin_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
                                      : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
         for (int i = shift; i < n; i += 2) {
-          const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
-          double value = (skin ? beyond_skin : 1.0) * scale * source[i + side * step[d]];
-          if (out_of != nullptr && (out_of[i] != 0 || ((!skin || ring) && out_of[i + (2 * side - 1) * step[d]] != 0)))
+          const bool boundary = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
+          double value = (boundary ? beyond_skin : 1.0) * scale * source[i + side * step[d]];
+          if (out_of != nullptr &&
+              (out_of[i] != 0 || ((!boundary || ring) && out_of[i + (2 * side - 1) * step[d]] != 0)))
             value = 0;
           const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
           exact[at] = value;
           rounded[at] = static_cast<float>(value);
         }
         if (!open_skin && !ring) continue;
-        // Black cells on the skin look for their coefficient with the red place beyond it.
+        // Black cells on the boundary look for their coefficient with the red place beyond it.
         auto& exact_beyond = impl.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
         auto& rounded_beyond = finest.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
         const int out = side == 0 ? -1 : 1;
         const std::ptrdiff_t row = d == 1 ? layout.start(j + out, k) : d == 2 ? layout.start(j, k + out) : start;
         for (int i = 1 - shift; i < n; i += 2) {
-          const bool skin = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
-          if (!skin) continue;
+          const bool boundary = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
+          if (!boundary) continue;
           const bool closed =
               out_of != nullptr && (out_of[i] != 0 || (ring && out_of[i + (2 * side - 1) * step[d]] != 0));
           const double value = closed ? 0.0 : beyond_skin * scale * source[i + side * step[d]];
@@ -373,7 +374,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
     // z less its mean: a constant changes nothing but would grow in p, fed by the round-off in the sum of r.
     const double z_mean = impl.singular ? sums.b / cells : 0.0;
     const double rz = sums.a - z_mean * sums.c;
-    const double keep = report.iterations == 0 ? 0.0 : rz / rz_before;
+    const double beta = report.iterations == 0 ? 0.0 : rz / rz_before;
     for_live_rows<D>(finest, [&](int row, int j, int k) {
       for (std::size_t c = 0; c < 2; ++c) {
         const auto [begin, end] = finest.span(row, finest.layout.parity(static_cast<int>(c), j, k));
@@ -382,7 +383,7 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
         const float* z = finest.x.colour[c].data() + start;
         const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
         for (int m = 0; m < end - begin; ++m)
-          d[m] = keep * d[m] + (inverse[m] > 0 ? static_cast<double>(z[m]) - z_mean : 0.0);
+          d[m] = beta * d[m] + (inverse[m] > 0 ? static_cast<double>(z[m]) - z_mean : 0.0);
       }
     });
     impl.close_ring(impl.direction);

@@ -20,9 +20,9 @@ template <int D, class Fn>
 void for_pieces(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
                 Fn&& fn) {
   const WallCell<D>* wall = space.wall_in(block, at);
-  const double lean = space.lean(block, grid.layout(), at);
+  const double slope = space.slope(block, grid.layout(), at);
   const bool cut = wall != nullptr && cuts(wall->open);
-  if (!cut && lean == 0) {
+  if (!cut && slope == 0) {
     const auto [lower, upper] = cell_corners<D>(grid, cell);
     fn(lower, upper, 1.0);
     return;
@@ -43,7 +43,7 @@ void for_pieces(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::
       place[d] = grid.lower()[d] + (cell[d] + lower[d]) * grid.spacing()[d];
       end[d] = grid.lower()[d] + (cell[d] + upper[d]) * grid.spacing()[d];
     }
-    if (const double part = clipped_volume<D>(lower, upper, open, lean); part > 0) fn(place, end, part);
+    if (const double part = clipped_volume<D>(lower, upper, open, slope); part > 0) fn(place, end, part);
   }
 }
 
@@ -52,17 +52,17 @@ void for_pieces(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::
 template <int D>
 double covered_share(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at, const Index<D>& cell,
                      const Shape<D>& shape) {
-  const double volume = Rooms<D>(space, block)[at];
+  const double volume = OpenVolumes<D>(space, block)[at];
   if (volume == 0) return 0;
   const double whole = covered_share<D>(grid, cell, shape);
   if (volume == 1 || whole == 0 || whole == 1) return whole;
   double covered = 0;
-  double room = 0;
+  double open_volume = 0;
   for_pieces<D>(grid, space, block, at, cell, [&](const Vec<D>& lower, const Vec<D>& upper, double part) {
-    room += part;
+    open_volume += part;
     covered += part * covered_share<D>(shape, lower, upper);
   });
-  return room > 0 ? covered / room : whole;
+  return open_volume > 0 ? covered / open_volume : whole;
 }
 
 /// F = share of every cell that the shape covers.

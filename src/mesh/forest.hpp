@@ -31,8 +31,8 @@ class Forest {
 
   [[nodiscard]] const Index<D>& roots() const { return roots_; }
   [[nodiscard]] const std::vector<Leaf<D>>& leaves() const { return leaves_; }
-  /// Number of the leaf beyond the lower (side 0) or upper (side 1) face across `axis`; -1 at the brick's skin (never
-  /// along a periodic axis).
+  /// Number of the leaf beyond the lower (side 0) or upper (side 1) face across `axis`; -1 at the brick's boundary
+  /// (never along a periodic axis).
   [[nodiscard]] int neighbour(int leaf, int axis, int side) const { return neighbours_[(leaf * D + axis) * 2 + side]; }
 
  private:

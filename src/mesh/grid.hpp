@@ -201,10 +201,10 @@ void for_rows(const Layout<D>& layout, Fn&& fn) {
   for_rows<D>(layout, Index<D>{}, layout.cells, std::forward<Fn>(fn));
 }
 
-/// fn(offset, count) for the rows of faces of a block on the grid's skin, on one side of an axis; none where the block
-/// has a neighbour there.
+/// fn(offset, count) for the rows of faces of a block on the grid's boundary, on one side of an axis; none where the
+/// block has a neighbour there.
 template <int D, class Fn>
-void for_skin_faces(const Grid<D>& grid, int block, int axis, int side, Fn&& fn) {
+void for_boundary_faces(const Grid<D>& grid, int block, int axis, int side, Fn&& fn) {
   if (grid.forest().neighbour(block, axis, side) >= 0) return;
   Index<D> lo{};
   Index<D> hi = grid.layout().cells;

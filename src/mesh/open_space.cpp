@@ -31,7 +31,8 @@ double distance_to_wall(const WallCell<D>& cell, double volume, const Vec<D>& h)
   return (cell.open.offset - dot<D>(cell.open.normal, cell.middle)) / std::sqrt(square);
 }
 
-/// The cell next to one across a side, also over the seam of an axis that repeats; none beyond the skin of the grid.
+/// The cell next to one across a side, also over the seam of an axis that repeats; none beyond the boundary of the
+/// grid.
 template <int D>
 std::optional<Index<D>> next_cell(const Grid<D>& grid, Index<D> cell, int axis, int side) {
   const int n = grid.cells()[axis];
@@ -109,7 +110,7 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
   fill_area_halos(grid);
   if (axisymmetric_) set_weights(grid);
   fill_halo(grid, inverse_, 2, all_walls<D>(Mirror::even));
-  find_passages(grid, middles);
+  find_face_conductances(grid, middles);
   find_spans(grid);
 }
 
@@ -145,7 +146,7 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
         Vec<D> upper;
         upper.fill(1);
         const ConvexBody<D> flat(Vec<D>{}, upper);
-        const ConvexBody<D> cell(Vec<D>{}, upper, lean(b, layout, wall.at));
+        const ConvexBody<D> cell(Vec<D>{}, upper, slope(b, layout, wall.at));
         double section = 0;
         double flat_section = 0;
         volume[wall.at] = cell.volume_below(wall.open, &section) * own_weight;
@@ -173,22 +174,23 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
   }
 }
 
-/// Areas round every block; those on the grid's upper skin share their place with what a mirror would write there.
+/// Areas round every block; those on the grid's upper boundary share their place with what a mirror would write there.
 template <int D>
 void OpenSpace<D>::fill_area_halos(const Grid<D>& grid) {
   for (int axis = 0; axis < D; ++axis) {
     const Cells<D> known = area_[axis];
     fill_halo(grid, area_[axis], pad, all_walls<D>(Mirror::even));
     for_blocks(grid, [&](int b) {
-      for_skin_faces(grid, b, axis, 1,
-                     [&](std::ptrdiff_t o, int n) { std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o); });
+      for_boundary_faces(grid, b, axis, 1, [&](std::ptrdiff_t o, int n) {
+        std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o);
+      });
     });
   }
 }
 
 template <int D>
 const WallCell<D>* OpenSpace<D>::wall_in(int block, std::ptrdiff_t at) const {
-  if (whole()) return nullptr;
+  if (is_uncut()) return nullptr;
   return entry_at(blocks_[static_cast<std::size_t>(block)].walls, at);
 }
 
@@ -232,10 +234,10 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Distance& distance) {
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           Vec<D> lower = lower_of(at);
-          // On the grid's skin, which may be the vessel's flat end too, open is what is open just inside; how far it is
-          // from there to the walls is told by the place half a cell inside.
+          // On the grid's boundary, which may be the vessel's flat end too, open is what is open just inside; how far
+          // it is from there to the walls is told by the place half a cell inside.
           const int place = start[axis] + axis_index<D>(layout, at, axis);
-          const double inwards = grid.periodic()[axis]         ? 0.0  // no skin there
+          const double inwards = grid.periodic()[axis]         ? 0.0  // no boundary there
                                  : place == 0                  ? h[axis]
                                  : place == grid.cells()[axis] ? -h[axis]
                                                                : 0.0;
@@ -261,7 +263,7 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Distance& distance) {
               p[axis] += 0.5 * inwards;
               return distance(p);
             });
-            bool round = false;  // a wall that only touches the skin
+            bool round = false;  // a wall that only touches the boundary
             for (std::size_t k = 0; k < deeper.size(); ++k)
               round = round || (distances[k] >= 0 && deeper[k] < -hair * h[axis]);
             for (std::size_t k = 0; k < deeper.size() && !round; ++k)
@@ -279,8 +281,8 @@ void carry_on(const Grid<D>& grid, const OpenSpace<D>& space, const Cells<D>& fr
   for_blocks(grid, [&](int b) {
     const double* values = from.block(b);
     double* carried = to.block(b);
-    if (!space.whole(b))
-      for (const auto& [at, source] : space.shadows(b)) carried[at] = values[source];
+    if (!space.is_uncut(b))
+      for (const auto& [at, source] : space.solid_extension(b)) carried[at] = values[source];
   });
 }
 /// Finds the connected parts, and closes pockets, cells without a way out, and faces that lead to closed cells.
@@ -389,10 +391,10 @@ void OpenSpace<D>::find_groups(const Grid<D>& grid) {
           const auto next = next_cell<D>(grid, here, d, side);
           if (!next) continue;
           const CellPlace there = map(*next);
-          const double room =
+          const double open_volume =
               area_[d].block(place.block)[place.at + side * layout.step[d]] * volume_.block(there.block)[there.at];
-          if (room > (1 + alike) * most) {
-            most = room;
+          if (open_volume > (1 + alike) * most) {
+            most = open_volume;
             best = *next;
           }
         }
@@ -439,7 +441,7 @@ template <int D>
 std::vector<Vec<D>> OpenSpace<D>::middles_in(const Grid<D>& grid, const std::vector<CellPlace>& group) const {
   std::vector<Vec<D>> corners;  // from that of the first cell, also over the seam of an axis that repeats
   Vec<D> sum{};
-  double room = 0;
+  double open_volume = 0;
   for (const auto& place : group) {
     Vec<D> corner;
     const double own = volume_.block(place.block)[place.at];
@@ -454,13 +456,13 @@ std::vector<Vec<D>> OpenSpace<D>::middles_in(const Grid<D>& grid, const std::vec
       corner[d] = apart;
       sum[d] += own * (corner[d] + (wall == nullptr ? 0.5 : wall->middle[d]));
     }
-    room += own;
+    open_volume += own;
     corners.push_back(corner);
   }
   std::vector<Vec<D>> middles;
   for (const auto& corner : corners) {
     middles.emplace_back();
-    for (int d = 0; d < D; ++d) middles.back()[d] = sum[d] / room - corner[d];
+    for (int d = 0; d < D; ++d) middles.back()[d] = sum[d] / open_volume - corner[d];
   }
   return middles;
 }
@@ -569,7 +571,7 @@ CellVectors<D> OpenSpace<D>::find_walls(const Grid<D>& grid) {
           least = square;
           source = other;
         });
-        if (source != at) block.shadows.push_back({at, source});
+        if (source != at) block.solid_extension.push_back({at, source});
       }
     });
   });
@@ -582,7 +584,7 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
   open_spans_.resize(blocks_.size());
   for_blocks(grid, [&](int b) {
-    if (whole(b)) return;
+    if (is_uncut(b)) return;
     const double* volume = volume_.block(b);
     Index<D> lo;
     Index<D> hi = layout.cells;
@@ -601,18 +603,19 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
 
 /// Areas over distances of the middles of what is open.
 template <int D>
-void OpenSpace<D>::find_passages(const Grid<D>& grid, CellVectors<D> middle) {
+void OpenSpace<D>::find_face_conductances(const Grid<D>& grid, CellVectors<D> middle) {
   const Layout<D>& layout = grid.layout();
   for (int axis = 0; axis < D; ++axis) {
     fill_halo(grid, middle[axis], 1, all_walls<D>(Mirror::even));
-    passage_[axis] = area_[axis];
+    face_conductance_[axis] = area_[axis];
     const std::ptrdiff_t s = layout.step[axis];
     for_blocks(grid, [&](int b) {
-      double* passage = passage_[axis].block(b);
+      double* face_conductance = face_conductance_[axis].block(b);
       const double* place = middle[axis].block(b);
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
         constexpr double least = 0.5;  // within a group there is no way between the middles
-        for (std::ptrdiff_t at = o; at < o + n; ++at) passage[at] /= std::max(least, 1 + place[at] - place[at - s]);
+        for (std::ptrdiff_t at = o; at < o + n; ++at)
+          face_conductance[at] /= std::max(least, 1 + place[at] - place[at - s]);
       });
     });
   }
@@ -631,7 +634,7 @@ void OpenSpace<D>::set_mirrors(const Grid<D>& grid, const std::function<bool(con
 }
 
 template <int D>
-void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& away, const std::vector<CellPlace>& kept) {
+void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& inactive, const std::vector<CellPlace>& kept) {
   constexpr int reach = 2;
   const Layout<D>& layout = grid.layout();
   narrow_spans_.resize(static_cast<std::size_t>(grid.blocks()));
@@ -646,7 +649,7 @@ void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& away, const std::
     extents.clear();
     for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       std::array<int, 2> extent{n, -n};
-      const double* far = away.block(b) + o;
+      const double* far = inactive.block(b) + o;
       for (int i = 0; i < n; ++i)
         if (far[i] == 0) extent = {std::min(extent[0], i - more), i - more};
       extents.push_back(extent);
@@ -672,7 +675,7 @@ void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& away, const std::
             if (near[0] > near[1]) continue;
             span = {std::min(span[0], near[0] - reach), std::max(span[1], near[1] + reach + 1)};
           }
-        if (!whole(b)) {
+        if (!is_uncut(b)) {
           const auto& open = open_spans_[static_cast<std::size_t>(b)][spans.size()];
           span = {std::max(span[0], open[0]), std::min(span[1], open[1])};
         }

@@ -57,9 +57,9 @@ class OpenSpace {
             const std::vector<ThinWall<D>>& thin_walls, bool axisymmetric = false);
 
   /// No solid at all, and no axis of revolution: the arrays below are empty.
-  [[nodiscard]] bool whole() const { return blocks_.empty(); }
+  [[nodiscard]] bool is_uncut() const { return blocks_.empty(); }
   /// The same of this block and what is next to it.
-  [[nodiscard]] bool whole(int block) const { return whole() || !blocks_[static_cast<std::size_t>(block)].cut; }
+  [[nodiscard]] bool is_uncut(int block) const { return is_uncut() || !blocks_[static_cast<std::size_t>(block)].cut; }
 
   /// Open share of every cell (halo filled) and of every low face, weighted as volumes and areas are.
   [[nodiscard]] const Cells<D>& volume() const { return volume_; }
@@ -70,7 +70,7 @@ class OpenSpace {
   [[nodiscard]] bool axisymmetric() const { return axisymmetric_; }
   /// Within a cell the weight grows like 1 + lean (x - 1/2), x from 0 to 1 along the first axis; 0 without an axis of
   /// revolution.
-  [[nodiscard]] double lean(int block, const Layout<D>& layout, std::ptrdiff_t at) const {
+  [[nodiscard]] double slope(int block, const Layout<D>& layout, std::ptrdiff_t at) const {
     return axisymmetric_ ? 1 / radius_in_cells(block, layout, at) : 0.0;
   }
   /// Weight of a cell that is wholly open.
@@ -84,7 +84,7 @@ class OpenSpace {
 
   /// Areas over the distance, across the face and in cells, between the middles of what is open on its two sides: what
   /// is linear in the distance to a wall along an axis has with it the right flux.
-  [[nodiscard]] const Faces<D>& passage() const { return passage_; }
+  [[nodiscard]] const Faces<D>& face_conductance() const { return face_conductance_; }
   /// 1 / volume, 0 in the solid.
   [[nodiscard]] const Cells<D>& inverse_volume() const { return inverse_; }
   /// Wall cells of a block, by offset.
@@ -97,8 +97,8 @@ class OpenSpace {
   [[nodiscard]] const Cells<D>& at_wall() const { return at_wall_; }
   /// For every cell in the solid within `pad` cells of open space, and for those of the first layer of the halo that
   /// touch an open cell: that cell, and the open cell next to it.
-  [[nodiscard]] const std::vector<std::array<std::ptrdiff_t, 2>>& shadows(int block) const {
-    return blocks_[static_cast<std::size_t>(block)].shadows;
+  [[nodiscard]] const std::vector<std::array<std::ptrdiff_t, 2>>& solid_extension(int block) const {
+    return blocks_[static_cast<std::size_t>(block)].solid_extension;
   }
   /// By block: what is open or within one cell of what is; empty for blocks that are whole. Without solids there are
   /// none.
@@ -114,7 +114,7 @@ class OpenSpace {
   void set_mirrors(const Grid<D>& grid, const std::function<bool(const Vec<D>&)>& mirror);
   /// From now on loops over open rows leave out what is more than two cells away from any cell with `away` = 0 (three
   /// layers of whose halo must be filled), and from the cells in `kept`.
-  void narrow(const Grid<D>& grid, const Cells<D>& away, const std::vector<CellPlace>& kept);
+  void narrow(const Grid<D>& grid, const Cells<D>& inactive, const std::vector<CellPlace>& kept);
   /// How much of a face thin walls close.
   [[nodiscard]] const Faces<D>& thin() const { return thin_; }
   /// Whether thin walls close a low face of a cell wholly.
@@ -131,7 +131,7 @@ class OpenSpace {
   /// Number of the first group within a block, and of the first after them; for the number of blocks, of those across
   /// blocks.
   [[nodiscard]] std::array<std::size_t, 2> groups_in(int block) const {
-    if (whole()) return {};
+    if (is_uncut()) return {};
     return {group_starts_[static_cast<std::size_t>(block)], group_starts_[static_cast<std::size_t>(block) + 1]};
   }
   /// 1 in cells that belong to a group, 0 elsewhere.
@@ -151,7 +151,7 @@ class OpenSpace {
     bool cut = false;
     int first_column = 0;  // of the whole grid
     std::vector<WallCell<D>> walls;
-    std::vector<std::array<std::ptrdiff_t, 2>> shadows;
+    std::vector<std::array<std::ptrdiff_t, 2>> solid_extension;
   };
   using Distance = std::function<double(const Vec<D>&)>;  // to the nearest wall [m], negative in open space
   void measure(const Grid<D>& grid, const Distance& distance);
@@ -162,13 +162,13 @@ class OpenSpace {
   CellVectors<D> find_walls(const Grid<D>& grid);
   void find_groups(const Grid<D>& grid);
   [[nodiscard]] std::vector<Vec<D>> middles_in(const Grid<D>& grid, const std::vector<CellPlace>& group) const;
-  void find_passages(const Grid<D>& grid, CellVectors<D> middle);
+  void find_face_conductances(const Grid<D>& grid, CellVectors<D> middle);
   void find_spans(const Grid<D>& grid);
   void fill_area_halos(const Grid<D>& grid);
   void set_weights(const Grid<D>& grid);
 
   Cells<D> volume_, inverse_, at_wall_, grouped_;
-  Faces<D> area_, passage_;
+  Faces<D> area_, face_conductance_;
   bool axisymmetric_ = false;
   int columns_ = 1;  // of cells from the axis of revolution to the end of the grid
   Cells<D> share_;   // these two only where an axis of revolution makes them differ from volume_ and area_
@@ -197,9 +197,10 @@ const OpenSpace<D>& all_open() {
 
 /// Open volumes of the cells of one block, as shares of a whole cell; 1 where no solid is near.
 template <int D>
-class Rooms {
+class OpenVolumes {
  public:
-  Rooms(const OpenSpace<D>& space, int block) : volume_(space.whole(block) ? nullptr : space.volume().block(block)) {}
+  OpenVolumes(const OpenSpace<D>& space, int block)
+      : volume_(space.is_uncut(block) ? nullptr : space.volume().block(block)) {}
   double operator[](std::ptrdiff_t at) const { return volume_ == nullptr ? 1.0 : volume_[at]; }
 
  private:
@@ -208,7 +209,7 @@ class Rooms {
 /// Open share of one cell, without a weight.
 template <int D>
 double open_share(const OpenSpace<D>& space, int block, std::ptrdiff_t at) {
-  return space.whole(block) ? 1.0 : space.share().block(block)[at];
+  return space.is_uncut(block) ? 1.0 : space.share().block(block)[at];
 }
 
 /// Of the cells [lo, hi) of the row with the given index along the other axes, at most one layer outside the block:
@@ -276,11 +277,11 @@ void for_all_groups(const Grid<D>& grid, const OpenSpace<D>& space, std::initial
 /// What is open of a grid [m^D], and how many of its cells are.
 template <int D>
 double open_volume(const Grid<D>& grid, const OpenSpace<D>& space) {
-  return space.whole() ? grid.cell_volume() * static_cast<double>(grid.cell_count()) : space.open_volume();
+  return space.is_uncut() ? grid.cell_volume() * static_cast<double>(grid.cell_count()) : space.open_volume();
 }
 template <int D>
 long open_cells(const Grid<D>& grid, const OpenSpace<D>& space) {
-  return space.whole() ? grid.cell_count() : space.open_cells();
+  return space.is_uncut() ? grid.cell_count() : space.open_cells();
 }
 
 /// Gives solid cells of `to` near open ones the value that `from`, whose halo (`pad` layers) must be filled, has in the

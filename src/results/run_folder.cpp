@@ -367,7 +367,7 @@ nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::strin
   json["smeared_share"] = ledger.smeared;
   json["greatest_smeared_share"] = ledger.greatest_smeared;
   json["greatest_divergence_per_step"] = ledger.greatest_divergence;
-  json["volume_put_back_m3"] = ledger.moved;
+  json["volume_put_back_m3"] = ledger.volume_correction;
   json["kinetic_energy_J"] = ledger.kinetic_energy;
   json["greatest_speed_m_s"] = ledger.greatest_speed;
   json["cells"] = ledger.cells;

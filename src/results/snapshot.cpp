@@ -64,7 +64,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   const Cells<D> liquid = carried_on(state.F);
   // Beside solids: the open cells and the solid ones next to them, so that viewers can cut along the wall.
   const auto shown = [&](int b, std::ptrdiff_t o) {
-    if (space.whole(b)) return true;
+    if (space.is_uncut(b)) return true;
     const double* volume = space.volume().block(b) + o;
     bool open = false;
     for_shifts<D>(1, [&](const Index<D>& shift, int) { open = open || volume[grid.layout().offset(shift)] > 0; });
@@ -97,10 +97,10 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   const Index<D>& n = grid.cells();
   vtkNew<vtkFloatArray> open;
   open->SetName("open");
-  open->SetNumberOfValues(space.whole() ? 0 : count);
+  open->SetNumberOfValues(space.is_uncut() ? 0 : count);
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     if (!shown(b, o)) return;
-    if (!space.whole()) open->SetValue(cell_id, static_cast<float>(space.share().block(b)[o]));
+    if (!space.is_uncut()) open->SetValue(cell_id, static_cast<float>(space.share().block(b)[o]));
     offsets->SetValue(cell_id, at);
     for (const auto& c : corner) {
       vtkIdType point = cell[0] + c[0] + static_cast<vtkIdType>(n[0] + 1) * (cell[1] + c[1]);
@@ -109,7 +109,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
     }
     fraction->SetValue(cell_id, liquid.block(b)[o]);
     // What stands for gas that is left out is nobody's velocity.
-    const bool holds = !model.settings().gas_left_out || state.F.block(b)[o] >= 0.5;
+    const bool holds = !model.settings().free_surface_only || state.F.block(b)[o] >= 0.5;
     for (int d = 0; d < 3; ++d)
       velocity->SetComponent(cell_id, d,
                              d < D && holds ? state.u[static_cast<std::size_t>(d < D ? d : 0)].block(b)[o] : 0.0);
@@ -127,7 +127,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   for (vtkDataArray* array : {static_cast<vtkDataArray*>(fraction), static_cast<vtkDataArray*>(velocity),
                               static_cast<vtkDataArray*>(true_pressure), static_cast<vtkDataArray*>(dynamic_pressure)})
     data->GetCellData()->AddArray(array);
-  if (!space.whole()) data->GetCellData()->AddArray(open);
+  if (!space.is_uncut()) data->GetCellData()->AddArray(open);
   // Corners of thin walls and of openings, for pictures.
   const auto add_boxes = [&](const char* name, const std::vector<std::array<Vec<D>, 2>>& boxes) {
     if (boxes.empty()) return;
@@ -145,13 +145,13 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
     data->GetFieldData()->AddArray(array);
   };
   add_boxes("thin_walls", space.thin_faces());
-  const auto& skin = model.skin();
+  const auto& boundary = model.boundary();
   std::vector<std::array<Vec<D>, 2>> corners_of;
   vtkNew<vtkStringArray> names;
   names->SetName("opening_names");
-  for (std::size_t i = 0; i < skin.openings().size(); ++i) {
-    corners_of.push_back(skin.corners(i, grid));
-    names->InsertNextValue(skin.openings()[i].name);
+  for (std::size_t i = 0; i < boundary.openings().size(); ++i) {
+    corners_of.push_back(boundary.corners(i, grid));
+    names->InsertNextValue(boundary.openings()[i].name);
   }
   add_boxes("openings", corners_of);
   if (!corners_of.empty()) data->GetFieldData()->AddArray(names);

@@ -34,13 +34,13 @@ std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const shar
   std::vector<double> open(layers);
   double liquid = 0;
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    const double room = Rooms<D>(model.space(), b)[o];
-    open[static_cast<std::size_t>(cell[D - 1])] += room * grid.cell_volume() * setup.thickness;
-    liquid += room * model.state().F.block(b)[o] * grid.cell_volume() * setup.thickness;
+    const double open_volume = OpenVolumes<D>(model.space(), b)[o];
+    open[static_cast<std::size_t>(cell[D - 1])] += open_volume * grid.cell_volume() * setup.thickness;
+    liquid += open_volume * model.state().F.block(b)[o] * grid.cell_volume() * setup.thickness;
   });
-  const auto corners = model.skin().corners(opening, grid);
+  const auto corners = model.boundary().corners(opening, grid);
   const double outlet = 0.5 * (corners[0][D - 1] + corners[1][D - 1]);
-  const double area = model.skin().area(opening) * setup.thickness;
+  const double area = model.boundary().area(opening) * setup.thickness;
   const double h = grid.spacing()[D - 1];
   // Where the way down is narrower than the opening, or the opening as wide as the vessel, something else rules.
   double narrowest = 1e300;
@@ -84,7 +84,7 @@ std::optional<double> given_flow(const Setup<D>& setup, const sharp::Model<D>& m
   using Given = typename OpeningSetup<D>::Given;
   const auto& given = setup.openings[opening];
   if (given.given == Given::pressure || given.given == Given::level) return std::nullopt;
-  return model.skin().openings()[opening].flow(time) * setup.thickness;
+  return model.boundary().openings()[opening].flow(time) * setup.thickness;
 }
 
 template <int D>

@@ -79,12 +79,12 @@ auto Gauges<D>::column_at(const sharp::Model<D>& model, const CellMap<D>& map, I
   for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
     const CellPlace place = map(cell);
     const double open = open_share(space, place.block, place.at);
-    if (!space.whole(place.block)) closed = closed || space.area()[D - 1].block(place.block)[place.at] == 0;
+    if (!space.is_uncut(place.block)) closed = closed || space.area()[D - 1].block(place.block)[place.at] == 0;
     if (open == 0) {
       closed = true;
       continue;
     }
-    Part part{place.block, place.at, h};
+    Sample part{place.block, place.at, h};
     if (closed) {
       part.weight = open * h;
       column.stretches.push_back({grid.lower()[D - 1] + (cell[D - 1] + 1 - open) * h, {}});
@@ -122,7 +122,7 @@ double Gauges<D>::level(const std::vector<LevelColumn>& columns, const sharp::Mo
   for (const auto& column : columns)
     for (auto stretch = column.stretches.rbegin(); stretch != column.stretches.rend(); ++stretch) {
       double liquid = 0;
-      for (const Part& part : stretch->cells) liquid += part.weight * model.state().F.block(part.block)[part.offset];
+      for (const Sample& part : stretch->cells) liquid += part.weight * model.state().F.block(part.block)[part.offset];
       if (liquid < film && stretch + 1 != column.stretches.rend()) continue;
       value += column.weight * (stretch->floor + liquid);
       break;
@@ -131,22 +131,23 @@ double Gauges<D>::level(const std::vector<LevelColumn>& columns, const sharp::Mo
 }
 
 template <int D>
-Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model) : setup_(setup), passed_(setup.openings.size()) {
+Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model)
+    : setup_(setup), throughput_(setup.openings.size()) {
   const Grid<D>& grid = model.grid();
   const CellMap<D> map(grid);
   columns_.push_back({"time", "s"});
   for (const auto& gauge : setup.gauges) {
-    std::vector<Part> parts;
+    std::vector<Sample> samples;
     levels_.emplace_back();
     if (gauge.measures == Measure::level) add_level(gauge, model, map);
     if (gauge.measures == Measure::pressure)
       for_cells_round<D>(grid, gauge.at, D, [&](const Index<D>& cell, double weight) {
         const CellPlace place = map(cell);
-        parts.push_back({place.block, place.at, weight});
+        samples.push_back({place.block, place.at, weight});
       });
-    pieces_.emplace_back();
-    if (gauge.measures == Measure::force) pieces_.back() = pieces_of(gauge, model);
-    parts_.push_back(std::move(parts));
+    elements_.emplace_back();
+    if (gauge.measures == Measure::force) elements_.back() = elements_of(gauge, model);
+    samples_.push_back(std::move(samples));
     switch (gauge.measures) {
       case Measure::level:
         columns_.push_back({gauge.name, "m"});
@@ -175,23 +176,23 @@ Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model) : setup_(
 
 /// The pieces of a wall that a gauge of force adds up.
 template <int D>
-auto Gauges<D>::pieces_of(const Gauge<D>& gauge, const sharp::Model<D>& model) const -> std::vector<Piece> {
+auto Gauges<D>::elements_of(const Gauge<D>& gauge, const sharp::Model<D>& model) const -> std::vector<WallElement> {
   using Of = NamedWall::Of;
-  std::vector<Piece> pieces;
+  std::vector<WallElement> elements;
   const Of of = gauge.wall.of;
   for (int b = 0; b < model.grid().blocks(); ++b) {
-    if (of == Of::vessel || of == Of::side) add_side_pieces(gauge, model, b, pieces);
-    if (model.space().whole()) continue;
-    if (of == Of::insert || (of == Of::vessel && setup_.vessel)) add_solid_pieces(gauge, model, b, pieces);
-    if (of == Of::thin_wall || of == Of::insert) add_thin_pieces(gauge, model, b, pieces);
+    if (of == Of::vessel || of == Of::side) add_side_elements(gauge, model, b, elements);
+    if (model.space().is_uncut()) continue;
+    if (of == Of::insert || (of == Of::vessel && setup_.vessel)) add_solid_elements(gauge, model, b, elements);
+    if (of == Of::thin_wall || of == Of::insert) add_thin_elements(gauge, model, b, elements);
   }
-  return pieces;
+  return elements;
 }
 
-/// Of the grid's skin, less what openings take.
+/// Of the grid's boundary, less what openings take.
 template <int D>
-void Gauges<D>::add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
-                                std::vector<Piece>& pieces) const {
+void Gauges<D>::add_side_elements(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
+                                  std::vector<WallElement>& elements) const {
   const Grid<D>& grid = model.grid();
   const Vec<D>& h = grid.spacing();
   const NamedWall& wall = gauge.wall;
@@ -202,21 +203,21 @@ void Gauges<D>::add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& mo
       const auto s = static_cast<std::size_t>(side);
       if (axis != gauge.axis && model.settings().walls[a][s] != sharp::Wall::no_slip) continue;
       const double face_area = grid.cell_volume() / h[a] * setup_.thickness;
-      for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
+      for_boundary_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t face = o; face < o + n; ++face) {
-          const double open = model.space().whole() ? 1.0 : model.space().area()[a].block(b)[face];
-          const double area = face_area * (open - model.skin().open_share(b, axis, face));
+          const double open = model.space().is_uncut() ? 1.0 : model.space().area()[a].block(b)[face];
+          const double area = face_area * (open - model.boundary().open_share(b, axis, face));
           if (area <= 0) continue;
-          Piece piece = piece_in(grid, b, side == 0 ? face : face - grid.layout().step[a]);
-          piece.place[a] += (side == 0 ? -0.5 : 0.5) * h[a];
+          WallElement element = element_in(grid, b, side == 0 ? face : face - grid.layout().step[a]);
+          element.place[a] += (side == 0 ? -0.5 : 0.5) * h[a];
           if (axis == gauge.axis) {
-            piece.push = side == 0 ? -area : area;
+            element.pressure_area = side == 0 ? -area : area;
           } else {
-            piece.rub = area;
-            piece.across = axis;
-            piece.motion = model.settings().moving_walls.sides[a][s];
+            element.shear_area = area;
+            element.across = axis;
+            element.motion = model.settings().moving_walls.sides[a][s];
           }
-          pieces.push_back(piece);
+          elements.push_back(element);
         }
       });
     }
@@ -224,8 +225,8 @@ void Gauges<D>::add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& mo
 
 /// Of the wall of an insert, or of a vessel with a shape.
 template <int D>
-void Gauges<D>::add_solid_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
-                                 std::vector<Piece>& pieces) const {
+void Gauges<D>::add_solid_elements(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
+                                   std::vector<WallElement>& elements) const {
   const Grid<D>& grid = model.grid();
   const Vec<D>& h = grid.spacing();
   const OpenSpace<D>& space = model.space();
@@ -235,9 +236,9 @@ void Gauges<D>::add_solid_pieces(const Gauge<D>& gauge, const sharp::Model<D>& m
   const auto& cells = space.wall_cells(b);
   for (std::size_t k = 0; k < cells.size(); ++k) {
     const auto& cell = cells[k];
-    Piece piece = piece_in(grid, b, cell.at);
-    if (cell.area == 0 || nearest_solid(setup_, piece.place) != own) continue;
-    piece.push = cell.area * cell.wall[axis] * cell_volume;
+    WallElement element = element_in(grid, b, cell.at);
+    if (cell.area == 0 || nearest_solid(setup_, element.place) != own) continue;
+    element.pressure_area = cell.area * cell.wall[axis] * cell_volume;
     // On the wall: from the middle of the cell along its normal.
     if (cuts(cell.open)) {
       double off = cell.open.offset;
@@ -246,23 +247,23 @@ void Gauges<D>::add_solid_pieces(const Gauge<D>& gauge, const sharp::Model<D>& m
         off -= 0.5 * cell.open.normal[d];
         square += std::pow(cell.open.normal[d] / h[d], 2);
       }
-      for (std::size_t d = 0; d < D; ++d) piece.place[d] += off * cell.open.normal[d] / (h[d] * square);
+      for (std::size_t d = 0; d < D; ++d) element.place[d] += off * cell.open.normal[d] / (h[d] * square);
     } else {
-      piece.place[axis] += (cell.wall[axis] > 0 ? 0.5 : -0.5) * h[axis];
+      element.place[axis] += (cell.wall[axis] > 0 ? 0.5 : -0.5) * h[axis];
     }
     double own_friction = cell.friction;
     for (int d = 0; d < D; ++d)
       for (const bool above : {false, true}) own_friction -= thin_friction(space, grid, b, cell.at, d, above);
-    piece.number = k;
-    if (cell.friction > 0) piece.drag = std::max(0.0, own_friction) / cell.friction * cell_volume;
-    pieces.push_back(piece);
+    element.number = k;
+    if (cell.friction > 0) element.drag = std::max(0.0, own_friction) / cell.friction * cell_volume;
+    elements.push_back(element);
   }
 }
 
 /// Of both sides of a thin wall, or of what stands as one where an insert is thinner than a cell.
 template <int D>
-void Gauges<D>::add_thin_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
-                                std::vector<Piece>& pieces) const {
+void Gauges<D>::add_thin_elements(const Gauge<D>& gauge, const sharp::Model<D>& model, int b,
+                                  std::vector<WallElement>& elements) const {
   const Grid<D>& grid = model.grid();
   const OpenSpace<D>& space = model.space();
   const double cell_volume = grid.cell_volume() * setup_.thickness;
@@ -278,38 +279,40 @@ void Gauges<D>::add_thin_pieces(const Gauge<D>& gauge, const sharp::Model<D>& mo
       for (const bool above : {false, true}) {
         const auto axis = static_cast<std::size_t>(d);
         const double friction = thin_friction(space, grid, b, cells[k].at, d, above);
-        Piece piece = piece_in(grid, b, cells[k].at);
-        piece.place[axis] += (above ? 0.5 : -0.5) * grid.spacing()[axis];
-        if (friction == 0 || !is_own(piece.place)) continue;
+        WallElement element = element_in(grid, b, cells[k].at);
+        element.place[axis] += (above ? 0.5 : -0.5) * grid.spacing()[axis];
+        if (friction == 0 || !is_own(element.place)) continue;
         if (d == gauge.axis) {
           const double area = cell_volume * thin_area(space, grid, b, cells[k].at, d, above);
-          piece.push = above ? area : -area;
+          element.pressure_area = above ? area : -area;
         } else {
-          piece.number = k;
-          piece.drag = friction / cells[k].friction * cell_volume;
+          element.number = k;
+          element.drag = friction / cells[k].friction * cell_volume;
         }
-        pieces.push_back(piece);
+        elements.push_back(element);
       }
 }
 
 /// Of pressure, over the reference, and friction along an axis [N].
 template <int D>
-double Gauges<D>::force(const std::vector<Piece>& pieces, int axis, const sharp::Model<D>& model,
+double Gauges<D>::force(const std::vector<WallElement>& elements, int axis, const sharp::Model<D>& model,
                         double reference) const {
   const auto& state = model.state();
   std::vector<sharp::RigidMotion<D>> motions;
   for (const auto& motion : model.settings().moving_walls.motions) motions.push_back(motion(state.time));
   double sum = 0;
-  for (const auto& piece : pieces) {
-    if (piece.push != 0) {
-      const double F = state.F.block(piece.block)[piece.offset];
-      sum += piece.push * (state.p.block(piece.block)[piece.offset] + model.head(F, piece.place) - reference);
+  for (const auto& element : elements) {
+    if (element.pressure_area != 0) {
+      const double F = state.F.block(element.block)[element.offset];
+      sum += element.pressure_area *
+             (state.p.block(element.block)[element.offset] + model.hydrostatic_pressure(F, element.place) - reference);
     }
     const auto along = static_cast<std::size_t>(axis);
-    if (piece.drag != 0) sum += piece.drag * model.drag(piece.block, piece.number)[along];
-    if (piece.rub == 0) continue;
-    const Vec<D> wall = piece.motion < 0 ? Vec<D>{} : motions[static_cast<std::size_t>(piece.motion)].at(piece.place);
-    sum += piece.rub * model.friction(piece.block, piece.offset, piece.across, wall)[along];
+    if (element.drag != 0) sum += element.drag * model.drag(element.block, element.number)[along];
+    if (element.shear_area == 0) continue;
+    const Vec<D> wall =
+        element.motion < 0 ? Vec<D>{} : motions[static_cast<std::size_t>(element.motion)].at(element.place);
+    sum += element.shear_area * model.friction(element.block, element.offset, element.across, wall)[along];
   }
   return sum;
 }
@@ -321,9 +324,9 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   const double total = model.open_volume() * setup_.thickness;
 
   const double speed = model.greatest_speed();
-  const auto sum = [](const std::vector<Part>& parts, const Cells<D>& field) {
+  const auto sum = [](const std::vector<Sample>& samples, const Cells<D>& field) {
     double value = 0;
-    for (const auto& part : parts) value += part.weight * field.block(part.block)[part.offset];
+    for (const auto& part : samples) value += part.weight * field.block(part.block)[part.offset];
     return value;
   };
 
@@ -340,13 +343,14 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
         if (!reference_known) reference = model.reference_pressure();
         reference_known = true;
         // The part rho G.x is taken at the point itself, so that a gauge on the floor reads the full head.
-        row.push_back(sum(parts_[g], state.p) + model.head(sum(parts_[g], state.F), gauge.at) - reference);
+        row.push_back(sum(samples_[g], state.p) + model.hydrostatic_pressure(sum(samples_[g], state.F), gauge.at) -
+                      reference);
         break;
       }
       case Measure::force: {
         if (!reference_known) reference = model.reference_pressure();
         reference_known = true;
-        row.push_back(force(pieces_[g], gauge.axis, model, reference));
+        row.push_back(force(elements_[g], gauge.axis, model, reference));
         break;
       }
       case Measure::volume:
@@ -367,20 +371,20 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
     shown_[g] = first || lag <= 0 ? value : value + (shown_[g] - value) * std::exp(-since / lag);
     value = shown_[g];
   }
-  for (std::size_t i = 0; i < passed_.size(); ++i) {
-    const sharp::Passed& now = model.skin().passed()[i];
+  for (std::size_t i = 0; i < throughput_.size(); ++i) {
+    const sharp::Throughput& now = model.boundary().throughput()[i];
     for (std::size_t p = 0; p < phase_count(setup_); ++p) {
-      const double in = now.in[p] - passed_[i].in[p];
-      const double out = now.out[p] - passed_[i].out[p];
+      const double in = now.in[p] - throughput_[i].in[p];
+      const double out = now.out[p] - throughput_[i].out[p];
       const std::array<double, flow_ways.size()> volumes{in - out, in, out};
       for (std::size_t way = 0; way < ways(setup_.openings[i]); ++way)
         row.push_back(since > 0 ? volumes[way] * setup_.thickness / since : 0.0);
     }
-    passed_[i] = now;
+    throughput_[i] = now;
   }
   time_ = state.time;
   row.push_back(liquid);
-  if (!setup_.gas_left_out) row.push_back(total - liquid);
+  if (!setup_.free_surface_only) row.push_back(total - liquid);
   row.push_back(speed);
   return row;
 }

@@ -35,15 +35,15 @@ class Gauges {
   [[nodiscard]] std::vector<double> read(const sharp::Model<D>& model);
 
  private:
-  struct Part {
+  struct Sample {
     int block = 0;
     std::ptrdiff_t offset = 0;
     double weight = 0;
   };
   /// The open cells of one column of the grid, from the bottom up, in stretches between solids.
   struct Stretch {
-    double floor = 0;         ///< height of the solid that it stands on [m]
-    std::vector<Part> cells;  ///< weight: height of what is open [m]
+    double floor = 0;           ///< height of the solid that it stands on [m]
+    std::vector<Sample> cells;  ///< weight: height of what is open [m]
   };
   struct LevelColumn {
     double weight = 0;
@@ -53,14 +53,14 @@ class Gauges {
   void add_level(const Gauge<D>& gauge, const sharp::Model<D>& model, const CellMap<D>& map);
   [[nodiscard]] double level(const std::vector<LevelColumn>& columns, const sharp::Model<D>& model) const;
   /// A piece of wall beside a cell.
-  struct Piece {
+  struct WallElement {
     int block = 0;
     std::ptrdiff_t offset = 0;
     Vec<D> place{};  ///< on the wall [m]
     /// Area of its projection along the gauge's axis, positive where the pressure pushes that way [m2].
-    double push = 0;
+    double pressure_area = 0;
     // Friction: on a side of the grid,
-    double rub = 0;                            ///< its area [m2]
+    double shear_area = 0;                     ///< its area [m2]
     int across = 0;                            ///< axis across it
     int motion = sharp::MovingWalls<D>::none;  ///< of that side
     // or in a wall cell of the space.
@@ -68,26 +68,26 @@ class Gauges {
     std::size_t number = 0;  ///< of the wall cell in its block
   };
   /// A piece of no area yet, in the middle of a cell.
-  static Piece piece_in(const Grid<D>& grid, int block, std::ptrdiff_t offset) {
+  static WallElement element_in(const Grid<D>& grid, int block, std::ptrdiff_t offset) {
     return {.block = block, .offset = offset, .place = cell_middle<D>(grid, block, offset)};
   }
-  [[nodiscard]] std::vector<Piece> pieces_of(const Gauge<D>& gauge, const sharp::Model<D>& model) const;
-  void add_side_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
-                       std::vector<Piece>& pieces) const;
-  void add_solid_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
-                        std::vector<Piece>& pieces) const;
-  void add_thin_pieces(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
-                       std::vector<Piece>& pieces) const;
-  [[nodiscard]] double force(const std::vector<Piece>& pieces, int axis, const sharp::Model<D>& model,
+  [[nodiscard]] std::vector<WallElement> elements_of(const Gauge<D>& gauge, const sharp::Model<D>& model) const;
+  void add_side_elements(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
+                         std::vector<WallElement>& elements) const;
+  void add_solid_elements(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
+                          std::vector<WallElement>& elements) const;
+  void add_thin_elements(const Gauge<D>& gauge, const sharp::Model<D>& model, int block,
+                         std::vector<WallElement>& elements) const;
+  [[nodiscard]] double force(const std::vector<WallElement>& elements, int axis, const sharp::Model<D>& model,
                              double reference) const;
 
   const Setup<D>& setup_;
   std::vector<Column> columns_;
-  std::vector<std::vector<Part>> parts_;          // per gauge, of pressures: value = sum of weight x cell value
-  std::vector<std::vector<LevelColumn>> levels_;  // per gauge, of levels
-  std::vector<std::vector<Piece>> pieces_;        // per gauge, of forces
-  std::vector<sharp::Passed> passed_;             // at the last reading
-  std::vector<double> shown_;                     // per gauge: its reading
+  std::vector<std::vector<Sample>> samples_;        // per gauge, of pressures: value = sum of weight x cell value
+  std::vector<std::vector<LevelColumn>> levels_;    // per gauge, of levels
+  std::vector<std::vector<WallElement>> elements_;  // per gauge, of forces
+  std::vector<sharp::Throughput> throughput_;       // at the last reading
+  std::vector<double> shown_;                       // per gauge: its reading
   double time_ = 0;
 };
 

@@ -106,17 +106,17 @@ typename Laying<D>::Held Laying<D>::in(int block, std::ptrdiff_t at, const Index
     return held;
   }
   Held sum = held;
-  double room = 0;
+  double open_volume = 0;
   for_pieces<D>(grid_, space_, block, at, cell, [&](const Vec<D>& lower, const Vec<D>& upper, double volume) {
     split_at_edges(lower, upper, volume, sum);
-    room += volume;
+    open_volume += volume;
   });
-  if (room <= 0) {
+  if (open_volume <= 0) {
     add_piece(covered, 1, held);
     return held;
   }
-  sum.liquid /= room;
-  for (double& share : sum.replaced) share /= room;
+  sum.liquid /= open_volume;
+  for (double& share : sum.replaced) share /= open_volume;
   return sum;
 }
 

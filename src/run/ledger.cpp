@@ -31,15 +31,15 @@ double smeared_share(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F
   const auto total = [&](bool smeared_only) {
     return sum_blocks(grid, [&](int b) {
       const double* f = F.block(b);
-      const Rooms<D> rooms(space, b);
+      const OpenVolumes<D> open_volumes(space, b);
 
-      const double* at_wall = space.whole(b) ? nullptr : space.at_wall().block(b);
+      const double* at_wall = space.is_uncut(b) ? nullptr : space.at_wall().block(b);
       double sum = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) {
           const double value = f[o + i];
           const bool mixed = value > 1e-6 && value < 1 - 1e-6 && (at_wall == nullptr || at_wall[o + i] == 0);
-          if (!smeared_only || (mixed && !crosses(f + o + i))) sum += value * rooms[o + i];
+          if (!smeared_only || (mixed && !crosses(f + o + i))) sum += value * open_volumes[o + i];
         }
       });
       return sum;

@@ -24,9 +24,9 @@ struct Ledger {
   double smeared = 0;              ///< share of the denser phase in mixed cells more than one cell from the interface
   double greatest_smeared = 0;     ///< the same, greatest at any snapshot
   double greatest_divergence = 0;  ///< |div u| dt after the projection
-  double moved = 0;           ///< liquid put back onto the interface over the run, because div u is not quite 0 [m3]
-  double kinetic_energy = 0;  ///< at the end [J]
-  double greatest_speed = 0;  ///< over the run [m/s]
+  double volume_correction = 0;  ///< liquid put back onto the interface over the run, because div u is not quite 0 [m3]
+  double kinetic_energy = 0;     ///< at the end [J]
+  double greatest_speed = 0;     ///< over the run [m/s]
   std::map<std::string, long> limits;  ///< how many steps each limit ruled
   long steps = 0;
   double smallest_step = 0;  ///< [s]

@@ -9,7 +9,7 @@ namespace wavy {
 namespace {
 
 std::size_t section_count(const LineSetup& setup, const LineLeg& leg) {
-  return static_cast<std::size_t>(std::max(1L, std::lround(leg.length() / setup.section)));
+  return static_cast<std::size_t>(std::max(1L, std::lround(leg.length() / setup.cell)));
 }
 
 /// Height over the leg's beginning at a distance along it.
@@ -264,8 +264,8 @@ void simulate_line(const LineSetup& setup, line::Model& model, const LineSinks& 
   ledger.mass_start = model.held();
   const auto close_books = [&] {
     ledger.mass_now = model.held();
-    ledger.mass_in = model.came();
-    ledger.mass_out = model.went();
+    ledger.mass_in = model.inflow_total();
+    ledger.mass_out = model.outflow_total();
     ledger.ended_at = model.state().time;
     ledger.wall_seconds = seconds();
   };

@@ -62,7 +62,7 @@ const char* unit_of(LineMeasure measure);
 
 struct LineSetup {
   std::vector<LineLeg> legs;  ///< the last one leads to the outlet
-  double section = 0;         ///< length aimed at [m]
+  double cell = 0;            ///< length aimed at [m]
   std::vector<LineSource> sources;
   std::vector<LineValve> valves;
   std::vector<LineGauge> gauges;

@@ -172,15 +172,15 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
   sharp::Settings<D> settings;
   settings.liquid = setup.phases[0].properties;
   settings.gas = setup.phases[1].properties;
-  settings.gas_left_out = setup.gas_left_out;
-  if (setup.gas_left_out) settings.outside_density = 0;
+  settings.free_surface_only = setup.free_surface_only;
+  if (setup.free_surface_only) settings.outside_density = 0;
   settings.contact_angle = setup.contact_angle;
   settings.slip_length = setup.slip_length;
   settings.surface_tension = setup.surface_tension;
   settings.walls = setup.walls;
   settings.solid_walls = setup.solid_walls;
   settings.moving_walls = moving_walls(setup);
-  settings.notes_drag = std::ranges::any_of(setup.gauges, [](const auto& g) { return g.measures == Measure::force; });
+  settings.records_drag = std::ranges::any_of(setup.gauges, [](const auto& g) { return g.measures == Measure::force; });
   settings.courant = setup.courant;
   settings.projection_tolerance = setup.projection_tolerance;
   settings.body_force = [gravity = setup.gravity, acceleration = setup.acceleration](double t) {
@@ -212,7 +212,7 @@ double level_of_volume(const Setup<D>& setup, const Grid<D>& grid, const OpenSpa
   const auto below = [&](double level) {
     double sum = 0;
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-      sum += Rooms<D>(space, b)[o] * covered_share<D>(grid, space, b, o, cell, BelowLevel<D>{level});
+      sum += OpenVolumes<D>(space, b)[o] * covered_share<D>(grid, space, b, o, cell, BelowLevel<D>{level});
     });
     return sum * grid.cell_volume() * setup.thickness;
   };
@@ -248,7 +248,7 @@ std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D
     alone.pressure = [](double) { return 0.0; };
     const double area = at_place(given.place, [&] {
       try {
-        return sharp::Skin<D>(grid, space, {alone}).area(0);
+        return sharp::Boundary<D>(grid, space, {alone}).area(0);
       } catch (const Error& error) {
         if (setup.symmetry != Symmetry::sector) throw;
         throw input_error({},
@@ -287,12 +287,12 @@ std::vector<Fill<D>> placed_fills(const Setup<D>& setup, const Grid<D>& grid, co
   std::vector<Fill<D>> fills = setup.fills;
   for (auto& part : fills) {
     if (!part.volume) continue;
-    const double room = open_volume(grid, space) * setup.thickness;
+    const double available = open_volume(grid, space) * setup.thickness;
     constexpr double hair = 1e-9;
-    if (*part.volume > room * (1 + hair))
+    if (*part.volume > available * (1 + hair))
       throw input_error(part.place,
                         fmt::format("{} do not fit into the vessel, which has room for {}",
-                                    quantity(*part.volume, "m3"), quantity(room, "m3")),
+                                    quantity(*part.volume, "m3"), quantity(available, "m3")),
                         "give a smaller volume, or a larger vessel");
     part.shape = BelowLevel<D>{level_of_volume(setup, grid, space, *part.volume)};
   }
@@ -306,9 +306,9 @@ std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid,
   const Laying<D> laying(grid, space, placed_fills(setup, grid, space));
   std::vector<double> replaced(setup.fills.size());
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    const double room = Rooms<D>(space, b)[o] * grid.cell_volume() * setup.thickness;
+    const double open_volume = OpenVolumes<D>(space, b)[o] * grid.cell_volume() * setup.thickness;
     const auto held = laying.in(b, o, cell);
-    for (std::size_t k = 0; k < replaced.size(); ++k) replaced[k] += room * held.replaced[k];
+    for (std::size_t k = 0; k < replaced.size(); ++k) replaced[k] += open_volume * held.replaced[k];
   });
   return replaced;
 }
@@ -331,7 +331,7 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
                     space.parts().size(), 100 * space.parts()[1], fmt::join(space.part_places()[1], ", ")),
         "leave a gap of at least one cell between inserts and walls, or choose a smaller grid.cell");
   }
-  if (!space.whole() && space.open_cells() == 0)
+  if (!space.is_uncut() && space.open_cells() == 0)
     throw input_error(setup.vessel_place, "vessel and inserts leave no open space", "check the sizes of the inserts");
   check_moving_walls(setup, grid, space);
   auto openings = make_openings(setup, grid, space);

@@ -138,7 +138,7 @@ struct Setup {
   double thickness = 1;                         ///< what makes volumes of the grid's [m^D] those of the vessel [m3]
   double cell_size = 0;                         ///< as wanted [m]
   std::array<Phase, 2> phases;                  ///< denser, lighter; where gas is left out, the latter has no name
-  bool gas_left_out = false;                    ///< one liquid with a free surface
+  bool free_surface_only = false;               ///< one liquid with a free surface
   double surface_tension = 0;                   ///< between them [N/m]
   double contact_angle = std::numbers::pi / 2;  ///< in the denser one, at every wall [rad]
   double slip_length = 0;                       ///< above 0 the contact angle follows the speed of the contact line [m]
@@ -188,7 +188,7 @@ bool cuts_the_grid(const Setup<D>& setup) {
 /// How many phases are computed.
 template <int D>
 std::size_t phase_count(const Setup<D>& setup) {
-  return setup.gas_left_out ? 1 : 2;
+  return setup.free_surface_only ? 1 : 2;
 }
 
 /// Distance from the second mirror of a sector, positive beyond it [m].

@@ -76,7 +76,8 @@ void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) 
   ledger.openings.clear();
   ledger.volume_in = ledger.volume_out = {};
   for (std::size_t i = 0; i < setup.openings.size(); ++i) {
-    Ledger::Through through{setup.openings[i].opening.name, model.skin().passed()[i].in, model.skin().passed()[i].out};
+    Ledger::Through through{setup.openings[i].opening.name, model.boundary().throughput()[i].in,
+                            model.boundary().throughput()[i].out};
     for (std::size_t p = 0; p < 2; ++p) {
       through.in[p] *= setup.thickness;
       through.out[p] *= setup.thickness;
@@ -120,7 +121,7 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
       const auto& opening = setup.openings[i];
       if (opening.given != OpeningSetup<D>::Given::level) continue;
       const double above = row[opening.gauge + 1] - opening.target;  // the first column is the time
-      model.skin().set_flow(i, -std::clamp(opening.gain * above, 0.0, opening.most) / setup.thickness);
+      model.boundary().set_flow(i, -std::clamp(opening.gain * above, 0.0, opening.most) / setup.thickness);
     }
   };
   const auto first = gauges.read(model);
@@ -162,7 +163,7 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
       ledger.unconverged += report.pressure_converged ? 0 : 1;
       ledger.viscous_iterations += report.viscous_iterations;
       ledger.greatest_divergence = std::max(ledger.greatest_divergence, report.divergence);
-      ledger.moved += report.moved * setup.thickness;
+      ledger.volume_correction += report.volume_correction * setup.thickness;
       for (std::size_t i = 0; i < report.seconds.size(); ++i) ledger.part_seconds[i] += report.seconds[i];
 
       const auto row = gauges.read(model);

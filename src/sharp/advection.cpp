@@ -100,7 +100,7 @@ struct Cut {
   const double* at_wall = nullptr;
   const unsigned char* alone = nullptr;
   const unsigned char* smooth = nullptr;  // along the axis
-  const Front<D>* front = nullptr;
+  const ExtendedInterface<D>* interface = nullptr;
   const OpenSpace<D>* space = &all_open<D>();
   int block = 0;
   const std::vector<SmallCell<D>>* small = nullptr;
@@ -109,27 +109,27 @@ struct Cut {
 
 /// How far into a cell lies what leaves it through a side, when the speed there leads `width` far: as far where the
 /// weight is the same everywhere, and where it leans so far that the volume is the same.
-double reach_of(double width, double lean, bool high) {
-  const double at_side = 1 + (high ? 0.5 : -0.5) * lean;
-  if (lean == 0 || at_side <= 0) return width;
-  const double grows = high ? -lean : lean;  // inwards
+double reach_of(double width, double slope, bool high) {
+  const double at_side = 1 + (high ? 0.5 : -0.5) * slope;
+  if (slope == 0 || at_side <= 0) return width;
+  const double grows = high ? -slope : slope;  // inwards
   return 2 * width * at_side / (at_side + std::sqrt(std::max(0.0, at_side * (at_side + 2 * grows * width))));
 }
 
 /// Share of the liquid in what leaves a mixed cell at a wall through one side: of the part of the open space that lies
 /// within `width` of that side.
 template <int D>
-double share_beside(const typename Front<D>::Contact& contact, int axis, bool high, double width, double lean,
-                    double F) {
+double share_beside(const typename ExtendedInterface<D>::Contact& contact, int axis, bool high, double width,
+                    double slope, double F) {
   Vec<D> lower{};
   Vec<D> upper;
   upper.fill(1);
   (high ? lower[axis] : upper[axis]) = high ? 1 - width : width;
-  ConvexBody<D> body(lower, upper, lean);
+  ConvexBody<D> body(lower, upper, slope);
   if (cuts(contact.open)) body.cut(contact.open);
-  const double room = body.volume();
+  const double open_volume = body.volume();
   constexpr double nothing = 1e-12;
-  return room > nothing ? std::clamp(body.volume_below(contact.plane) / room, 0.0, 1.0) : F;
+  return open_volume > nothing ? std::clamp(body.volume_below(contact.plane) / open_volume, 0.0, 1.0) : F;
 }
 
 /// Liquid that leaves a mixed cell at a wall, when `out` (share of a cell) leaves in all: no more than there is, and no
@@ -137,12 +137,12 @@ double share_beside(const typename Front<D>::Contact& contact, int axis, bool hi
 template <int D>
 double liquid_leaving(const Cut<D>& cut, const Layout<D>& layout, std::ptrdiff_t at, double F, int axis, bool high,
                       double area, double out) {
-  const auto* contact = cut.front->contact(cut.block, at);
+  const auto* contact = cut.interface->contact(cut.block, at);
   const double volume = cut.volume[at];
   if (contact == nullptr || out >= volume) return out * F;
-  const double lean = cut.space->lean(cut.block, layout, at);
-  const double width = axis == 0 ? reach_of(out / area, lean, high) : out / area;
-  const double share = share_beside<D>(*contact, axis, high, std::min(1.0, width), lean, F);
+  const double slope = cut.space->slope(cut.block, layout, at);
+  const double width = axis == 0 ? reach_of(out / area, slope, high) : out / area;
+  const double share = share_beside<D>(*contact, axis, high, std::min(1.0, width), slope, F);
   return std::clamp(share * out, std::max(0.0, out - volume * (1 - F)), std::min(out, volume * F));
 }
 
@@ -150,7 +150,7 @@ double liquid_leaving(const Cut<D>& cut, const Layout<D>& layout, std::ptrdiff_t
 /// a block across `axis`. `shares`: of whole cells, for the planes.
 template <int D>
 void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const Index<D>& end, const double* F,
-                 const double* shares, const double* face_u, double dt_over_h, const Cut<D>& cut, double* C,
+                 const double* extended_fraction, const double* face_u, double dt_over_h, const Cut<D>& cut, double* C,
                  double* flux) {
   const std::ptrdiff_t s = layout.step[axis];
   for_open_rows<D>(*cut.space, cut.block, layout, first, end, [&](std::ptrdiff_t o, int n) {
@@ -162,7 +162,7 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
     }
   });
   // Cells with an interface in them: cut the slab that leaves through each face.
-  const Sheets<D>* sheets = cut.front == nullptr ? nullptr : &cut.front->sheets();
+  const Sheets<D>* sheets = cut.interface == nullptr ? nullptr : &cut.interface->sheets();
   Index<D> lo = first;
   --lo[axis];
   for_open_rows<D>(*cut.space, cut.block, layout, lo, end, [&](std::ptrdiff_t o, int n) {
@@ -182,8 +182,9 @@ void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const
         continue;
       }
       std::optional<SeenShares<D>> seen;
-      if (sheets != nullptr && sheets->near(cut.block, at)) seen.emplace(*sheets, layout, cut.block, at, shares);
-      const double* around = seen ? seen->middle() : shares + at;
+      if (sheets != nullptr && sheets->near(cut.block, at))
+        seen.emplace(*sheets, layout, cut.block, at, extended_fraction);
+      const double* around = seen ? seen->middle() : extended_fraction + at;
       const auto& step = seen ? SeenShares<D>::step() : layout.step;
       const Vec<D> normal = interface_normal<D>(around, step);
       if (sum_of_absolutes<D>(normal) <= 0) continue;  // no gradient: the uniform flux stands
@@ -218,7 +219,7 @@ template <int D>
 struct Swept {
   const double* face_u;  // across the axis
   double* F;
-  const double* shares;
+  const double* extended_fraction;
   const unsigned char* full;
   std::array<double*, D> u{};
   std::array<const double*, D> u_start{}, gain{};
@@ -230,7 +231,7 @@ struct Swept {
 /// Beside solids the cells of groups are left with their momentum in place of their velocity.
 template <int D, bool is_cut>
 void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const Swept<D>& field,
-           const Cut<D>& cut, int block, Skin<D>* skin) {
+           const Cut<D>& cut, int block, Boundary<D>* boundary) {
   auto& scratch = Scratch<D>::of(layout);
   double* C = scratch.courant.data() + layout.first;
   double* liquid = scratch.liquid.data() + layout.first;
@@ -295,13 +296,13 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         const double from_low = 0.5 + std::copysign(0.5, C[o + i]);
         const double from_high = 1 - from_low;
         const double value = from_low * (v[i - s] + g[i - s]) + from_high * (v[i] + g[i]);
-        const double lean = from_low * slope_low[i] + from_high * slope_high[i];
-        momentum[i] = mass[i] * value + weight[i] * lean;
+        const double slope = from_low * slope_low[i] + from_high * slope_high[i];
+        momentum[i] = mass[i] * value + weight[i] * slope;
       }
     }
   };
   // rho u, less what leaves, plus the dilation of the direction, by the mass of then. Where solids cut cells F moves
-  // too: stencils read the front's shares.
+  // too: stencils read the extended fraction.
   const auto move_cells = [&](const SweepRow<D>& row, const SweepRow<D>& next, std::ptrdiff_t o, int lo, int hi) {
     double* held = scratch.held;        // mass before
     double* dilated = scratch.dilated;  // mass that the dilation adds
@@ -349,13 +350,13 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
     }
     Index<D> faces_hi = hi;
     ++faces_hi[axis];
-    if (skin == nullptr) {  // else all are asked for at the end
+    if (boundary == nullptr) {  // else all are asked for at the end
       C = scratch.courant.data() + layout.first - lo[across] * layout.step[across];
       liquid = scratch.liquid.data() + layout.first - lo[across] * layout.step[across];
     }
-    liquid_flux<D>(layout, axis, lo, faces_hi, F, field.shares, field.face_u, dt_over_h, cut, C, liquid);
+    liquid_flux<D>(layout, axis, lo, faces_hi, F, field.extended_fraction, field.face_u, dt_over_h, cut, C, liquid);
     if constexpr (is_cut) pass_small_cells<D>(layout, axis, lo, faces_hi, F, cut, C, liquid);
-    if (skin != nullptr) skin->set_incoming(block, axis, F, C, liquid);
+    if (boundary != nullptr) boundary->set_incoming(block, axis, F, C, liquid);
     Index<D> lines_hi = hi;
     lines_hi[axis] = 1;
     const auto& rows = scratch.rows;
@@ -393,7 +394,7 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
         in_rows(row);
       }
   }
-  if (skin != nullptr) skin->note(block, axis, C, liquid);
+  if (boundary != nullptr) boundary->record_fluxes(block, axis, C, liquid);
   if constexpr (!is_cut) {
     for_open_rows<D>(*cut.space, cut.block, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -405,14 +406,14 @@ void sweep(const Layout<D>& layout, const Settings<D>& settings, int axis, doubl
 /// What a group's cells hold together, in whole cells.
 struct Content {
   double liquid = 0;
-  double room = 0;
+  double open_volume = 0;
 };
 template <int D>
 Content content_of(const std::vector<CellPlace>& group, const GroupCell<D>* cells, const Cells<D>& F) {
   Content content;
   for (std::size_t k = 0; k < group.size(); ++k) {
     content.liquid += cells[k].volume * F.block(group[k].block)[group[k].at];
-    content.room += cells[k].volume;
+    content.open_volume += cells[k].volume;
   }
   return content;
 }
@@ -421,7 +422,7 @@ Content content_of(const std::vector<CellPlace>& group, const GroupCell<D>* cell
 /// group it is put where there is room. What finds none is left to restore_volume: were it kept, the group's mass would
 /// not be that by which its momentum has moved.
 template <int D>
-void share_room(const std::vector<CellPlace>& group, const GroupCell<D>* cells, Cells<D>& F) {
+void redistribute_excess(const std::vector<CellPlace>& group, const GroupCell<D>* cells, Cells<D>& F) {
   double excess = 0;  // of liquid, where it is above 1 or below 0
   for (std::size_t k = 0; k < group.size(); ++k) {
     double& f = F.block(group[k].block)[group[k].at];
@@ -431,9 +432,10 @@ void share_room(const std::vector<CellPlace>& group, const GroupCell<D>* cells, 
   }
   if (excess == 0) return;
   const auto spare = [excess](double f) { return excess > 0 ? 1 - f : f; };  // room for it, or content to take it from
-  double room = 0;
-  for (std::size_t k = 0; k < group.size(); ++k) room += cells[k].volume * spare(F.block(group[k].block)[group[k].at]);
-  const double share = room > 0 ? std::clamp(excess / room, -1.0, 1.0) : 0.0;
+  double capacity = 0;
+  for (std::size_t k = 0; k < group.size(); ++k)
+    capacity += cells[k].volume * spare(F.block(group[k].block)[group[k].at]);
+  const double share = capacity > 0 ? std::clamp(excess / capacity, -1.0, 1.0) : 0.0;
   for (const auto& place : group) {
     double& f = F.block(place.block)[place.at];
     f += share * spare(f);
@@ -446,7 +448,7 @@ void share_room(const std::vector<CellPlace>& group, const GroupCell<D>* cells, 
 template <int D>
 void share_group(const Grid<D>& grid, const Settings<D>& settings, const std::vector<CellPlace>& group,
                  GroupCell<D>* cells, State<D>& state, int axis, double dt) {
-  share_room(group, cells, state.F);
+  redistribute_excess(group, cells, state.F);
   double sum = 0;
   const std::ptrdiff_t s = grid.layout().step[axis];
   for (std::size_t k = 0; k < group.size(); ++k) {
@@ -475,8 +477,8 @@ void share_group(const Grid<D>& grid, const Settings<D>& settings, const std::ve
 
 /// Nothing is in cells of a block that are left out, whatever the loops beside them have left there.
 template <int D>
-void empty_away(const Layout<D>& layout, int block, const Cells<D>& away, State<D>& state) {
-  const double* far = away.block(block);
+void empty_away(const Layout<D>& layout, int block, const Cells<D>& inactive, State<D>& state) {
+  const double* far = inactive.block(block);
   double* F = state.F.block(block);
   for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
     for (std::ptrdiff_t at = o; at < o + n; ++at) {
@@ -492,17 +494,17 @@ void empty_away(const Layout<D>& layout, int block, const Cells<D>& away, State<
 template <int D>
 void restore_anywhere(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F, double missing) {
   const auto spare = [missing](double f) { return f <= 0 ? 0.0 : missing > 0 ? 1 - f : f; };
-  const double room = sum_blocks(grid, [&](int b) {
+  const double capacity = sum_blocks(grid, [&](int b) {
     const double* f = F.block(b);
-    const Rooms<D> rooms(space, b);
+    const OpenVolumes<D> open_volumes(space, b);
     double sum = 0;
     for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      for (int i = 0; i < n; ++i) sum += rooms[o + i] * spare(f[o + i]);
+      for (int i = 0; i < n; ++i) sum += open_volumes[o + i] * spare(f[o + i]);
     });
     return sum;
   });
-  if (room <= 0) return;
-  const double share = std::clamp(missing / room, -1.0, 1.0);
+  if (capacity <= 0) return;
+  const double share = std::clamp(missing / capacity, -1.0, 1.0);
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
     for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
@@ -523,31 +525,31 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
     std::array<double, 2> part{};
-    const Rooms<D> rooms(space, b);
+    const OpenVolumes<D> open_volumes(space, b);
     for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
       double held = 0;
-      double room = 0;
-#pragma omp simd reduction(+ : held, room)
+      double capacity = 0;
+#pragma omp simd reduction(+ : held, capacity)
       for (int i = 0; i < n; ++i) {
         // Traces that no drop could be made of count as none: they would spread without end.
         const double value = f[o + i] > trace ? f[o + i] : 0.0;
         f[o + i] = value < 1 - trace ? value : 1.0;
-        held += rooms[o + i] * f[o + i];
-        room += rooms[o + i] * f[o + i] * (1 - f[o + i]);
+        held += open_volumes[o + i] * f[o + i];
+        capacity += open_volumes[o + i] * f[o + i] * (1 - f[o + i]);
       }
       part[0] += held;
-      part[1] += room;
+      part[1] += capacity;
     });
     parts[static_cast<std::size_t>(b)] = part;
   });
   double missing = kept_volume / grid.cell_volume();
-  double room = 0;
+  double capacity = 0;
   for (const auto& part : parts) {
     missing -= part[0];
-    room += part[1];
+    capacity += part[1];
   }
   // The velocity stays: what the residual divergence made or took of the liquid had the velocity of its surroundings.
-  const double share = room > 0 ? std::clamp(missing / room, -1.0, 1.0) : 0.0;
+  const double share = capacity > 0 ? std::clamp(missing / capacity, -1.0, 1.0) : 0.0;
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
     for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
@@ -555,7 +557,7 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
       for (int i = 0; i < n; ++i) f[o + i] += share * f[o + i] * (1 - f[o + i]);
     });
   });
-  if (const double rest = missing - share * room; std::abs(rest) > trace * std::abs(missing))
+  if (const double rest = missing - share * capacity; std::abs(rest) > trace * std::abs(missing))
     restore_anywhere(grid, space, F, rest);
   return std::abs(missing) * grid.cell_volume();
 }
@@ -586,11 +588,12 @@ void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const Se
 }
 
 template <int D>
-Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>* skin, const WallVelocity<D>& walls)
+Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>* boundary,
+                        const WallVelocity<D>& walls)
     : space_(&space),
-      skin_(skin == nullptr || skin->closed() ? nullptr : skin),
+      boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
-      front_(grid, space),
+      interface_(grid, space),
       full_(grid) {
   for (auto& component : start_) component = Cells<D>(grid);
   for (auto& component : gain_) component = Cells<D>(grid);
@@ -599,7 +602,7 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Skin<D>*
     for (const auto& [block, at] : group)
       group_cells_.push_back({space.volume().block(block)[at], space.inverse_volume().block(block)[at]});
   }
-  if (!space.whole()) find_closed(grid);
+  if (!space.is_uncut()) find_closed(grid);
 }
 
 /// Which cells' velocities go on alone, and along which axis they have slopes: nothing is known behind a closed face.
@@ -645,7 +648,7 @@ void Advection<D>::fill_with_groups(const Grid<D>& grid, const State<D>& state, 
   constexpr double most = 0.5;  // of a cell's room that passes in a step: up to there its share stays within 0..1
   for_all_groups<D>(grid, *space_, {&state.F}, [&](std::size_t g, const auto& group) {
     const GroupCell<D>* cells = &group_cells_[first_[g]];
-    const auto [liquid, room] = content_of<D>(group, cells, state.F);
+    const auto [liquid, open_volume] = content_of<D>(group, cells, state.F);
     for (std::size_t k = 0; k < group.size(); ++k) {
       const auto& [b, at] = group[k];
       double passing = 0;
@@ -653,7 +656,7 @@ void Advection<D>::fill_with_groups(const Grid<D>& grid, const State<D>& state, 
         const double* q = state.face_u[d].block(b) + at;
         passing += dt / grid.spacing()[d] * std::max(std::abs(q[0]), std::abs(q[grid.layout().step[d]]));
       }
-      if (passing > most * cells[k].volume) full_.block(b)[at] = liquid > 0.5 * room ? 1 : 0;
+      if (passing > most * cells[k].volume) full_.block(b)[at] = liquid > 0.5 * open_volume ? 1 : 0;
     }
   });
 }
@@ -663,10 +666,10 @@ template <int D>
 void Advection<D>::find_rests(const Grid<D>& grid, const Cells<D>& F, int axis) {
   for_all_groups<D>(grid, *space_, {&F}, [&](std::size_t g, const auto& group) {
     const GroupCell<D>* cells = &group_cells_[first_[g]];
-    const auto [liquid, room] = content_of<D>(group, cells, F);
+    const auto [liquid, open_volume] = content_of<D>(group, cells, F);
     for (std::size_t k = 0; k < group.size(); ++k) {
       const double f = F.block(group[k].block)[group[k].at];
-      const double others = room - cells[k].volume;
+      const double others = open_volume - cells[k].volume;
       rest_.block(group[k].block)[group[k].at] =
           group.size() > 1 ? std::clamp((liquid - cells[k].volume * f) / others, 0.0, 1.0) : f;
     }
@@ -729,13 +732,13 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
     const int shift = turn / 2 % D;
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
-    if (!front_.holds()) front_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
-    front_.moves();
+    if (!interface_.is_current()) interface_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
+    interface_.invalidate();
     if (pass > 0) fill_velocity_halo<D>(grid, *space_, settings, *walls_, 2, state.u, axis);
 
-    if (skin_ != nullptr) {
-      skin_->set_fraction_behind(state, state.F);
-      for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
+    if (boundary_ != nullptr) {
+      boundary_->set_fraction_behind(state, state.F);
+      for (int c = 0; c < D; ++c) boundary_->set_velocity_behind(grid, state, c, state.u[c]);
     }
     // Groups within a block are seen to beside its sweep, while its values are in the cache.
     const auto keep = [&](int block) {
@@ -757,7 +760,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       keep(b);
       Swept<D> field{.face_u = state.face_u[axis].block(b),
                      .F = state.F.block(b),
-                     .shares = front_.shares(state).block(b),
+                     .extended_fraction = interface_.extended_fraction(state).block(b),
                      .full = full_.block(b)};
       for (int c = 0; c < D; ++c) {
         field.u[c] = state.u[c].block(b);
@@ -765,25 +768,25 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
         field.gain[c] = gain_[c].block(b);
       }
       const auto act = [&](auto is_cut, const Cut<D>& cut) {
-        sweep<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.spacing()[axis], field, cut, b, skin_);
+        sweep<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.spacing()[axis], field, cut, b, boundary_);
       };
-      if (space_->whole(b))
+      if (space_->is_uncut(b))
         act(std::false_type{}, {});
       else
         act(std::true_type{},
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
-             space_->at_wall().block(b), alone_.block(b), smooth_[axis].block(b), &front_, space_, b,
+             space_->at_wall().block(b), alone_.block(b), smooth_[axis].block(b), &interface_, space_, b,
              &small_[static_cast<std::size_t>(b)], rest_.block(b)});
-      if (away_ != nullptr) empty_away(layout, b, *away_, state);
+      if (inactive_ != nullptr) empty_away(layout, b, *inactive_, state);
       share(b);
     });
     share(grid.blocks());
-    if (skin_ != nullptr) gained_ += skin_->count(grid, axis);
+    if (boundary_ != nullptr) gained_ += boundary_->count(grid, axis);
   }
-  if (skin_ != nullptr && skin_->through_walls()) {
-    gained_ += skin_->pass_walls(grid, *space_, settings, dt, full_, start_, state);
+  if (boundary_ != nullptr && boundary_->through_walls()) {
+    gained_ += boundary_->pass_walls(grid, *space_, settings, dt, full_, start_, state);
     for (std::size_t g = 0; g < space_->groups().size(); ++g)
-      share_room<D>(space_->groups()[g], &group_cells_[first_[g]], state.F);
+      redistribute_excess<D>(space_->groups()[g], &group_cells_[first_[g]], state.F);
   }
   return restore_volume(grid, *space_, state.F, kept_volume + gained_);
 }

@@ -27,17 +27,17 @@ double angle_at_speed(double at_rest, double capillary_number, double logarithm)
 /// cells, of which `inward` and `outward` are there.
 std::optional<double> front_of_row(const double* F, std::ptrdiff_t out, int inward, int outward) {
   constexpr int reach = 6;
-  double front = *F;
+  double interface = *F;
   int k = 1;
   for (; F[-k * out] < 1 - pure; ++k) {
     if (k == std::min(reach, inward)) return std::nullopt;
-    front += F[-k * out] - 1;
+    interface += F[-k * out] - 1;
   }
   for (k = 1; F[k * out] > pure; ++k) {
     if (k == std::min(reach, outward)) return std::nullopt;
-    front += F[k * out];
+    interface += F[k * out];
   }
-  return front;
+  return interface;
 }
 
 }  // namespace
@@ -92,10 +92,10 @@ std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D
   for (int d = 0; d < D; ++d) contact.cell[d] = axis_index<D>(layout, at, d);
   const int below = contact.cell[main] + pad;  // cells of the block and its halo
   const int above = layout.cells[main] + pad - 1 - contact.cell[main];
-  if (const auto front = front_of_row(F + at, out, rising ? below : above, rising ? above : below)) {
+  if (const auto interface = front_of_row(F + at, out, rising ? below : above, rising ? above : below)) {
     contact.plane.offset = 0;
     for (int d = 0; d < D; ++d)
-      contact.plane.offset += contact.plane.normal[d] * (d != main ? 0.5 : rising ? *front : 1 - *front);
+      contact.plane.offset += contact.plane.normal[d] * (d != main ? 0.5 : rising ? *interface : 1 - *interface);
   }
   return contact;
 }

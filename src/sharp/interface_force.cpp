@@ -19,12 +19,12 @@ constexpr double unresolved = std::numeric_limits<double>::infinity();  // an in
 /// fn(block, offset, shares there, step) for the open cells that carry the interface, shared between threads. Near
 /// sheets the shares are those that are seen from the cell.
 template <int D, class Fn>
-void for_interface(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<D>& sheets, const Cells<D>& shares,
-                   Fn&& fn) {
+void for_interface(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<D>& sheets,
+                   const Cells<D>& extended_fraction, Fn&& fn) {
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
-    const double* F = shares.block(b);
-    const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
+    const double* F = extended_fraction.block(b);
+    const double* volume = space.is_uncut(b) ? nullptr : space.volume().block(b);
     const auto offer = [&](std::ptrdiff_t at, const double* f, const std::array<std::ptrdiff_t, D>& step) {
       if (carries_interface<D>(f, step)) fn(b, at, f, step);
     };
@@ -140,7 +140,7 @@ class StraightFit {
 /// near with an interface and no wall, so that a level liquid is at rest whatever cuts its rim. Beside sheets alone it
 /// is where the columns that are seen there have it.
 template <int D>
-void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Sheets<D>& sheets, const Cells<D>& shares,
+void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Sheets<D>& sheets, const Cells<D>& extended_fraction,
                                        double steepest) {
   constexpr int reach = 3;
   const Layout<D>& layout = grid.layout();
@@ -152,9 +152,9 @@ void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Sheets<D>& she
     for (const auto& wall : space_->wall_cells(b)) {
       if (sheets.alone_at(b, wall.at)) continue;
       std::optional<SeenShares<D>> seen;
-      if (sheets.near(b, wall.at)) seen.emplace(sheets, layout, b, wall.at, shares.block(b));
+      if (sheets.near(b, wall.at)) seen.emplace(sheets, layout, b, wall.at, extended_fraction.block(b));
       if (seen ? !carries_interface<D>(seen->middle(), SeenShares<D>::step())
-               : !carries_interface<D>(shares.block(b) + wall.at, layout.step))
+               : !carries_interface<D>(extended_fraction.block(b) + wall.at, layout.step))
         continue;
       StraightFit<D> fit;
       for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
@@ -170,7 +170,7 @@ void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Sheets<D>& she
 
 template <int D>
 void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Sheets<D>& sheets,
-                                   const Cells<D>& shares, const State<D>& state, const Vec<D>& G,
+                                   const Cells<D>& extended_fraction, const State<D>& state, const Vec<D>& G,
                                    Faces<D>& acceleration, Faces<D>& inverse_density) {
   using Step = std::array<std::ptrdiff_t, D>;
   const Layout<D>& layout = grid.layout();
@@ -181,27 +181,30 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   const double sigma = settings.surface_tension;
 
   std::fill(jump_.data().begin(), jump_.data().end(), none);
-  for_interface<D>(grid, *space_, sheets, shares, [&](int b, std::ptrdiff_t at, const double* f, const Step& step) {
-    const Vec<D> lower = grid.block_lower(b);
-    const Vec<D> point = interface_point<D>(f, step, h);
-    double along = 0;
-    for (int d = 0; d < D; ++d) along += G[d] * (lower[d] + (axis_index<D>(layout, at, d) + point[d]) * h[d]);
-    jump_.block(b)[at] = -weight_jump * along;
-  });
-  if (!space_->whole())
-    place_at_walls(grid, sheets, shares, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
+  for_interface<D>(grid, *space_, sheets, extended_fraction,
+                   [&](int b, std::ptrdiff_t at, const double* f, const Step& step) {
+                     const Vec<D> lower = grid.block_lower(b);
+                     const Vec<D> point = interface_point<D>(f, step, h);
+                     double along = 0;
+                     for (int d = 0; d < D; ++d)
+                       along += G[d] * (lower[d] + (axis_index<D>(layout, at, d) + point[d]) * h[d]);
+                     jump_.block(b)[at] = -weight_jump * along;
+                   });
+  if (!space_->is_uncut())
+    place_at_walls(grid, sheets, extended_fraction, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
   if (sigma > 0) {
-    find_curvature(grid, *space_, sheets, shares, curvature_);
-    for_interface<D>(grid, *space_, sheets, shares, [&](int b, std::ptrdiff_t at, const double*, const Step&) {
-      jump_.block(b)[at] += sigma * curvature_.block(b)[at];
-    });
+    find_curvature(grid, *space_, sheets, extended_fraction, curvature_);
+    for_interface<D>(grid, *space_, sheets, extended_fraction,
+                     [&](int b, std::ptrdiff_t at, const double*, const Step&) {
+                       jump_.block(b)[at] += sigma * curvature_.block(b)[at];
+                     });
   }
   fill_halo(grid, jump_, 1, all_walls<D>(Mirror::even), space_->open_spans());
 
   for_blocks(grid, [&](int b) {
     const double* F = state.F.block(b);
     const double* jump = jump_.block(b);
-    const double* share = space_->whole(b) ? nullptr : space_->share().block(b);
+    const double* share = space_->is_uncut(b) ? nullptr : space_->share().block(b);
     for (int d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       double* a = acceleration[d].block(b);
@@ -214,9 +217,9 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
 #pragma omp simd
           for (int i = 0; i < n; ++i) {
             const std::ptrdiff_t at = o + i;
-            const double room = share[at] + share[at - s];
+            const double open_volume = share[at] + share[at - s];
             const double liquid = share[at] * F[at] + share[at - s] * F[at - s];
-            inverse[at] = area[at] / (rho_gas + rho_jump * liquid / (room > 0 ? room : 1.0));
+            inverse[at] = area[at] / (rho_gas + rho_jump * liquid / (open_volume > 0 ? open_volume : 1.0));
           }
         }
         std::fill_n(a + o, n, 0.0);

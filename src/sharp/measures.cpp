@@ -14,11 +14,11 @@ double Model<D>::liquid_volume() const {
   const Layout<D>& layout = grid_.layout();
   return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
            const double* F = state_.F.block(b);
-           const Rooms<D> rooms(space_, b);
+           const OpenVolumes<D> open_volumes(space_, b);
            double sum = 0;
            for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
              double row = 0;
-             for (int i = 0; i < n; ++i) row += rooms[o + i] * F[o + i];
+             for (int i = 0; i < n; ++i) row += open_volumes[o + i] * F[o + i];
              sum += row;
            });
            return sum;
@@ -30,14 +30,14 @@ double Model<D>::kinetic_energy() const {
   const Layout<D>& layout = grid_.layout();
   return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
            const double* F = state_.F.block(b);
-           const Rooms<D> rooms(space_, b);
+           const OpenVolumes<D> open_volumes(space_, b);
            double sum = 0;
            for (int d = 0; d < D; ++d) {
              const double* u = state_.u[d].block(b);
              for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
                double row = 0;
                for (int i = 0; i < n; ++i)
-                 row += 0.5 * rooms[o + i] * density(settings_, F[o + i]) * u[o + i] * u[o + i];
+                 row += 0.5 * open_volumes[o + i] * density(settings_, F[o + i]) * u[o + i] * u[o + i];
                sum += row;
              });
            }
@@ -53,7 +53,7 @@ double Model<D>::greatest_speed() const {
     const double* F = state_.F.block(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       for (int i = 0; i < n; ++i) {
-        if (settings_.gas_left_out && F[o + i] < 0.5) continue;
+        if (settings_.free_surface_only && F[o + i] < 0.5) continue;
         double square = 0;
         for (int d = 0; d < D; ++d) square += state_.u[d].block(b)[o + i] * state_.u[d].block(b)[o + i];
         greatest = std::max(greatest, square);
@@ -79,7 +79,7 @@ std::string Model<D>::fastest_place() const {
 }
 
 template <int D>
-double Model<D>::head(double F, const Vec<D>& place) const {
+double Model<D>::hydrostatic_pressure(double F, const Vec<D>& place) const {
   return weighing_density(settings_, F) * dot<D>(G_, place);
 }
 
@@ -95,7 +95,7 @@ Vec<D> Model<D>::friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& 
 
 template <int D>
 double Model<D>::reference_pressure() const {
-  if (skin().holds_pressure() || settings_.gas_left_out) return 0;
+  if (boundary().holds_pressure() || settings_.free_surface_only) return 0;
   const Layout<D>& layout = grid_.layout();
   const Vec<D>& h = grid_.spacing();
   const double all_cells = open_volume() / grid_.cell_volume();
@@ -105,7 +105,7 @@ double Model<D>::reference_pressure() const {
     const double* F = state_.F.block(b);
     const double* p = state_.p.block(b);
     const Vec<D> lower = grid_.block_lower(b);
-    const Rooms<D> rooms(space_, b);
+    const OpenVolumes<D> open_volumes(space_, b);
     double sum = 0;
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       Vec<D> place;
@@ -113,7 +113,7 @@ double Model<D>::reference_pressure() const {
       const double start = dot<D>(G_, place);
       double row = 0;
       for (int i = 0; i < n; ++i) {
-        const double weight = rooms[o + i] * (gas_only ? 1 - F[o + i] : 1.0);
+        const double weight = open_volumes[o + i] * (gas_only ? 1 - F[o + i] : 1.0);
         row += weight * (p[o + i] + density(settings_, F[o + i]) * (start + i * G_[0] * h[0]));
       }
       sum += row;
@@ -130,7 +130,7 @@ Cells<D> Model<D>::true_pressure() const {
   for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     Vec<D> place;
     for (int d = 0; d < D; ++d) place[d] = grid_.lower()[d] + (cell[d] + 0.5) * grid_.spacing()[d];
-    result.block(b)[o] = state_.p.block(b)[o] + head(state_.F.block(b)[o], place) - reference;
+    result.block(b)[o] = state_.p.block(b)[o] + hydrostatic_pressure(state_.F.block(b)[o], place) - reference;
   });
   return result;
 }
@@ -146,10 +146,10 @@ Cells<D> Model<D>::dynamic_pressure() const {
     return sum_blocks(grid_, [&](int b) {
       const double* F = state_.F.block(b);
       const double* p = state_.p.block(b);
-      const Rooms<D> rooms(space_, b);
+      const OpenVolumes<D> open_volumes(space_, b);
       double total = 0;
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-        for (int i = 0; i < n; ++i) total += rooms[o + i] * p[o + i] * (liquid ? F[o + i] : 1 - F[o + i]);
+        for (int i = 0; i < n; ++i) total += open_volumes[o + i] * p[o + i] * (liquid ? F[o + i] : 1 - F[o + i]);
       });
       return total;
     });
@@ -173,7 +173,7 @@ template double Model<2>::kinetic_energy() const;
 template double Model<2>::greatest_speed() const;
 template std::string Model<2>::fastest_place() const;
 template double Model<2>::reference_pressure() const;
-template double Model<2>::head(double, const Vec<2>&) const;
+template double Model<2>::hydrostatic_pressure(double, const Vec<2>&) const;
 template Vec<2> Model<2>::friction(int, std::ptrdiff_t, int, const Vec<2>&) const;
 template Cells<2> Model<2>::true_pressure() const;
 template Cells<2> Model<2>::dynamic_pressure() const;
@@ -182,7 +182,7 @@ template double Model<3>::kinetic_energy() const;
 template double Model<3>::greatest_speed() const;
 template std::string Model<3>::fastest_place() const;
 template double Model<3>::reference_pressure() const;
-template double Model<3>::head(double, const Vec<3>&) const;
+template double Model<3>::hydrostatic_pressure(double, const Vec<3>&) const;
 template Vec<3> Model<3>::friction(int, std::ptrdiff_t, int, const Vec<3>&) const;
 template Cells<3> Model<3>::true_pressure() const;
 template Cells<3> Model<3>::dynamic_pressure() const;

@@ -41,19 +41,19 @@ struct Settings {
   double surface_tension = 0;                   ///< [N/m]
   double contact_angle = std::numbers::pi / 2;  ///< in the liquid, between wall and interface at rest [rad]
   double slip_length = 0;                       ///< [m]; above 0 the angle follows the speed of the contact line
-  std::array<std::array<Wall, 2>, D> walls{};   ///< of the grid's skin: [axis][lower, upper]
+  std::array<std::array<Wall, 2>, D> walls{};   ///< of the grid's boundary: [axis][lower, upper]
   Wall solid_walls = Wall::no_slip;             ///< of the solids that cut the grid
   MovingWalls<D> moving_walls;                  ///< must be of walls that do not slip
 
   /// Only the liquid is computed; the pressure on its surface is 0. `gas` then has a density that is too small to
   /// matter, and no viscosity.
-  bool gas_left_out = false;
+  bool free_surface_only = false;
   double outside_density = 1.204;            ///< of what is outside openings [kg/m3]
   std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
   double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
   double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
-  bool notes_drag = false;  ///< what walls in cut cells take by friction is kept, see Model::drag
+  bool records_drag = false;  ///< what walls in cut cells take by friction is kept, see Model::drag
 };
 
 /// What limits the time step.
@@ -78,8 +78,8 @@ struct StepReport {
   int pressure_iterations = 0;
   bool pressure_converged = true;
   int viscous_iterations = 0;
-  double divergence = 0;  ///< greatest |div u| dt of a cell after the projection
-  double moved = 0;       ///< volume of liquid put back onto the interface because div u is not exactly zero [m^D]
+  double divergence = 0;            ///< greatest |div u| dt of a cell after the projection
+  double volume_correction = 0;     ///< liquid put back onto the interface, because div u is not quite 0 [m^D]
   std::array<double, 4> seconds{};  ///< wall time: advection, viscosity, forces, projection
 };
 
@@ -100,8 +100,8 @@ class Model {
   [[nodiscard]] const Grid<D>& grid() const { return grid_; }
   [[nodiscard]] const Settings<D>& settings() const { return settings_; }
   [[nodiscard]] const OpenSpace<D>& space() const { return space_; }
-  [[nodiscard]] Skin<D>& skin();
-  [[nodiscard]] const Skin<D>& skin() const;
+  [[nodiscard]] Boundary<D>& boundary();
+  [[nodiscard]] const Boundary<D>& boundary() const;
 
   /// What the fluids can fill [m^D].
   [[nodiscard]] double open_volume() const { return wavy::open_volume(grid_, space_); }
@@ -127,7 +127,7 @@ class Model {
   /// Share of the cells that the liquid's neighbourhood takes, where the gas is left out; else 1.
   [[nodiscard]] double computed_share() const;
   /// rho G.x at a place where F is as given [Pa].
-  [[nodiscard]] double head(double F, const Vec<D>& place) const;
+  [[nodiscard]] double hydrostatic_pressure(double F, const Vec<D>& place) const;
   /// What a flat wall, half a cell from the middle of a cell across `axis`, takes from the fluid by friction when it
   /// moves at `wall` [Pa].
   [[nodiscard]] Vec<D> friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const;
@@ -145,7 +145,7 @@ class Model {
 
  private:
   void start_flows();
-  void leave_gas_out();
+  void leave_out_gas_cells();
 
   struct Work;
   const Grid<D>& grid_;
@@ -153,7 +153,7 @@ class Model {
   OpenSpace<D> space_;
   State<D> state_;
 
-  void set_pull(double time);
+  void set_body_force(double time);
 
   // Of the last step [m/s2]: what has a potential, and what drives the flow along periodic axes, which has none.
   Vec<D> G_{};

@@ -75,8 +75,8 @@ std::array<Vec<D>, 2> corners_of_face(const Opening<D>& opening, const Vec<D>& m
 }  // namespace
 
 template <int D>
-Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings)
-    : openings_(openings), set_flow_(openings.size()), passed_(openings.size()) {
+Boundary<D>::Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings)
+    : openings_(openings), set_flow_(openings.size()), throughput_(openings.size()) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for (std::size_t i = 0; i < openings.size(); ++i) {
@@ -93,7 +93,7 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
     const std::size_t first = list.size();
     for (int b = 0; b < grid.blocks(); ++b) {
       const Vec<D> corner = grid.block_lower(b);
-      for_skin_faces(grid, b, axis, opening.side, [&](std::ptrdiff_t o, int n) {
+      for_boundary_faces(grid, b, axis, opening.side, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           Face face;
           face.opening = i;
@@ -101,7 +101,7 @@ Skin<D>::Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<
           face.face = at;
           face.inside = opening.side == 0 ? at : at - layout.step[axis];
           face.behind = opening.side == 0 ? at - layout.step[axis] : at;
-          face.area = space.whole() ? 1.0 : space.area()[axis].block(b)[at];
+          face.area = space.is_uncut() ? 1.0 : space.area()[axis].block(b)[at];
           for (int d = 0; d < D; ++d)
             face.middle[d] = corner[d] + (axis_index<D>(layout, at, d) + (d == axis ? 0.0 : 0.5)) * h[d];
           const auto [low, high] = corners_of_face<D>(opening, face.middle, h);
@@ -143,13 +143,13 @@ auto of_block(Faces& faces, int block) {
 /// fn(face) for the faces of a block across an axis.
 template <int D>
 template <class Fn>
-void Skin<D>::each(int block, int axis, Fn&& fn) const {
+void Boundary<D>::each(int block, int axis, Fn&& fn) const {
   const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
   std::for_each(first, last, fn);
 }
 
 template <int D>
-std::array<Vec<D>, 2> Skin<D>::corners(std::size_t opening, const Grid<D>& grid) const {
+std::array<Vec<D>, 2> Boundary<D>::corners(std::size_t opening, const Grid<D>& grid) const {
   std::array<Vec<D>, 2> result;
   result[0].fill(1e300);
   result[1].fill(-1e300);
@@ -180,7 +180,7 @@ std::array<Vec<D>, 2> Skin<D>::corners(std::size_t opening, const Grid<D>& grid)
 
 /// Mean speeds into the vessel of given flows, 0 where none is given [m/s].
 template <int D>
-std::vector<double> Skin<D>::speeds(double time) const {
+std::vector<double> Boundary<D>::speeds(double time) const {
   std::vector<double> result;
   for (std::size_t i = 0; i < openings_.size(); ++i)
     result.push_back(openings_[i].flow ? set_flow_[i].value_or(openings_[i].flow(time)) / area_[i] : 0.0);
@@ -188,7 +188,7 @@ std::vector<double> Skin<D>::speeds(double time) const {
 }
 
 template <int D>
-double Skin<D>::greatest_speed(double time) const {
+double Boundary<D>::greatest_speed(double time) const {
   const std::vector<double> speed = speeds(time);
   double greatest = 0;
   for (const auto& list : faces_)
@@ -199,7 +199,7 @@ double Skin<D>::greatest_speed(double time) const {
 }
 
 template <int D>
-double Skin<D>::given_flow(double time) const {
+double Boundary<D>::given_flow(double time) const {
   const std::vector<double> speed = speeds(time);
   double sum = 0;
   for (std::size_t i = 0; i < speed.size(); ++i) sum += std::abs(speed[i]) * area_[i];
@@ -207,14 +207,14 @@ double Skin<D>::given_flow(double time) const {
 }
 
 template <int D>
-double Skin<D>::greatest_pressure(double time) const {
+double Boundary<D>::greatest_pressure(double time) const {
   double greatest = 0;
   for (const double pressure : pressures(time)) greatest = std::max(greatest, std::abs(pressure));
   return greatest;
 }
 
 template <int D>
-std::vector<CellPlace> Skin<D>::cells(bool with_flow) const {
+std::vector<CellPlace> Boundary<D>::cells(bool with_flow) const {
   std::vector<CellPlace> result;
   for (const auto& list : faces_)
     for (const auto& face : list)
@@ -225,28 +225,28 @@ std::vector<CellPlace> Skin<D>::cells(bool with_flow) const {
 }
 
 template <int D>
-bool Skin<D>::brings_flow() const {
+bool Boundary<D>::brings_flow() const {
   return std::ranges::any_of(openings_, [](const auto& opening) { return static_cast<bool>(opening.flow); });
 }
 
 template <int D>
-void Skin<D>::set_flow(std::size_t opening, double flow) {
+void Boundary<D>::set_flow(std::size_t opening, double flow) {
   set_flow_[opening] = flow;
 }
 
 template <int D>
-void Skin<D>::close(const Grid<D>& grid, int block, int axis, double* value) const {
+void Boundary<D>::close(const Grid<D>& grid, int block, int axis, double* value) const {
   thread_local std::vector<double> kept;
   kept.clear();
   each(block, axis, [&](const Face& face) { kept.push_back(value[face.face]); });
   for (int side = 0; side < 2; ++side)
-    for_skin_faces(grid, block, axis, side, [&](std::ptrdiff_t o, int n) { std::fill_n(value + o, n, 0.0); });
+    for_boundary_faces(grid, block, axis, side, [&](std::ptrdiff_t o, int n) { std::fill_n(value + o, n, 0.0); });
   std::size_t k = 0;
   each(block, axis, [&](const Face& face) { value[face.face] = kept[k++]; });
 }
 
 template <int D>
-void Skin<D>::set_faces(const Grid<D>& grid, double time, State<D>& state) const {
+void Boundary<D>::set_faces(const Grid<D>& grid, double time, State<D>& state) const {
   const std::vector<double> speed = speeds(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
@@ -259,8 +259,8 @@ void Skin<D>::set_faces(const Grid<D>& grid, double time, State<D>& state) const
 }
 
 template <int D>
-void Skin<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                               Faces<D>& acceleration, Faces<D>& inverse_density) const {
+void Boundary<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                   Faces<D>& acceleration, Faces<D>& inverse_density) const {
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis) {
       double* inverse = inverse_density[axis].block(b);
@@ -277,14 +277,14 @@ void Skin<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings,
 }
 
 template <int D>
-std::vector<double> Skin<D>::pressures(double time) const {
+std::vector<double> Boundary<D>::pressures(double time) const {
   std::vector<double> values;
   for (const auto& opening : openings_) values.push_back(opening.flow ? 0.0 : opening.pressure(time));
   return values;
 }
 
 template <int D>
-double Skin<D>::incoming_share(const Face& face, double F) const {
+double Boundary<D>::incoming_share(const Face& face, double F) const {
   using Outside = typename Opening<D>::Outside;
   const auto& opening = openings_[face.opening];
   if (!opening.share_outside) return opening.share;
@@ -305,8 +305,8 @@ double Skin<D>::incoming_share(const Face& face, double F) const {
 /// weighs too: else a vessel full of air and open above and below would drain of it. Where a column of something else
 /// stands outside it is over air at the height at which the pressure is given.
 template <int D>
-double Skin<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
-                        const std::vector<double>& pressures) const {
+double Boundary<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
+                            const std::vector<double>& pressures) const {
   if (without_pressures_) return 0;
   using Outside = typename Opening<D>::Outside;
 
@@ -339,8 +339,9 @@ double Skin<D>::outside(const Face& face, const Settings<D>& settings, const Sta
 }
 
 template <int D>
-void Skin<D>::subtract_pressure(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                                const Vec<D>& G, double time, const Faces<D>& inverse_density, Cells<D>& rhs) const {
+void Boundary<D>::subtract_pressure(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                    const Vec<D>& G, double time, const Faces<D>& inverse_density,
+                                    Cells<D>& rhs) const {
   const std::vector<double> given = pressures(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
@@ -354,8 +355,8 @@ void Skin<D>::subtract_pressure(const Grid<D>& grid, const Settings<D>& settings
 }
 
 template <int D>
-void Skin<D>::set_pressure_behind(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, const Vec<D>& G,
-                                  double time) const {
+void Boundary<D>::set_pressure_behind(const Grid<D>& grid, const Settings<D>& settings, State<D>& state,
+                                      const Vec<D>& G, double time) const {
   const std::vector<double> given = pressures(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
@@ -368,7 +369,7 @@ void Skin<D>::set_pressure_behind(const Grid<D>& grid, const Settings<D>& settin
 }
 
 template <int D>
-void Skin<D>::balance(const Grid<D>& grid, State<D>& state) const {
+void Boundary<D>::balance(const Grid<D>& grid, State<D>& state) const {
   double surplus = 0;  // volume flow in
   double area = 0;     // of faces with a given pressure
   for (const auto& cell : wall_cells_) surplus += cell.speed * cell.area * grid.cell_volume();
@@ -387,7 +388,7 @@ void Skin<D>::balance(const Grid<D>& grid, State<D>& state) const {
 }
 
 template <int D>
-void Skin<D>::set_fraction_behind(const State<D>& state, Cells<D>& F) const {
+void Boundary<D>::set_fraction_behind(const State<D>& state, Cells<D>& F) const {
   for (int axis = 0; axis < D; ++axis)
     for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
       const double inwards = sign(face) * state.face_u[axis].block(face.block)[face.face];
@@ -397,7 +398,7 @@ void Skin<D>::set_fraction_behind(const State<D>& state, Cells<D>& F) const {
 }
 
 template <int D>
-void Skin<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state, int component, Cells<D>& u) const {
+void Boundary<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state, int component, Cells<D>& u) const {
   for (int axis = 0; axis < D; ++axis) {
     const std::ptrdiff_t s = grid.layout().step[axis];
     for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
@@ -414,26 +415,26 @@ void Skin<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state, in
 }
 
 template <int D>
-void Skin<D>::clear(int block, int axis, Cells<D>& field) const {
+void Boundary<D>::clear(int block, int axis, Cells<D>& field) const {
   each(block, axis, [value = field.block(block)](const Face& face) { value[face.face] = 0; });
 }
 
 template <int D>
-double Skin<D>::open_share(int block, int axis, std::ptrdiff_t face) const {
+double Boundary<D>::open_share(int block, int axis, std::ptrdiff_t face) const {
   double share = 0;
   each(block, axis, [&](const Face& one) { share += one.face == face ? one.area : 0.0; });
   return share;
 }
 
 template <int D>
-void Skin<D>::set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const {
+void Boundary<D>::set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const {
   each(block, axis, [this, F, all, value = liquid](const Face& face) {
     if (sign(face) * all[face.face] > 0) value[face.face] = incoming_share(face, F[face.inside]) * all[face.face];
   });
 }
 
 template <int D>
-void Skin<D>::note(int block, int axis, const double* all, const double* liquid) {
+void Boundary<D>::record_fluxes(int block, int axis, const double* all, const double* liquid) {
   const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
   std::for_each(first, last, [&](Face& face) {
     face.all = all[face.face];
@@ -442,20 +443,20 @@ void Skin<D>::note(int block, int axis, const double* all, const double* liquid)
 }
 
 template <int D>
-double Skin<D>::count(const Grid<D>& grid, int axis) {
+double Boundary<D>::count(const Grid<D>& grid, int axis) {
   double gained = 0;
   for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
     const double liquid = sign(face) * face.liquid * grid.cell_volume();
     const double gas = sign(face) * (face.all - face.liquid) * grid.cell_volume();
-    Passed& passed = passed_[face.opening];
-    (liquid > 0 ? passed.in : passed.out)[0] += std::abs(liquid);
-    (gas > 0 ? passed.in : passed.out)[1] += std::abs(gas);
+    Throughput& throughput = throughput_[face.opening];
+    (liquid > 0 ? throughput.in : throughput.out)[0] += std::abs(liquid);
+    (gas > 0 ? throughput.in : throughput.out)[1] += std::abs(gas);
     gained += liquid;
   }
   return gained;
 }
 
-template class Skin<2>;
-template class Skin<3>;
+template class Boundary<2>;
+template class Boundary<3>;
 
 }  // namespace wavy::sharp

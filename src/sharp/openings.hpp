@@ -1,4 +1,4 @@
-// Openings in the grid's skin: where fluid comes in and goes out, and how much did.
+// Openings in the grid's boundary: where fluid comes in and goes out, and how much did.
 #pragma once
 
 #include <functional>
@@ -44,24 +44,24 @@ struct Opening {
 };
 
 /// What has passed since the start [m^D], denser phase first.
-struct Passed {
+struct Throughput {
   std::array<double, 2> in{};
   std::array<double, 2> out{};
 };
 
 /// The openings on a grid.
 template <int D>
-class Skin {
+class Boundary {
  public:
-  Skin() = default;
+  Boundary() = default;
   /// Throws an input error without a place when an opening has no open face.
-  Skin(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings);
+  Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings);
 
   [[nodiscard]] bool closed() const { return openings_.empty(); }
   /// Some pressure is given: pressures then count from it.
   [[nodiscard]] bool holds_pressure() const { return holds_pressure_; }
   [[nodiscard]] const std::vector<Opening<D>>& openings() const { return openings_; }
-  [[nodiscard]] const std::vector<Passed>& passed() const { return passed_; }
+  [[nodiscard]] const std::vector<Throughput>& throughput() const { return throughput_; }
   [[nodiscard]] double area(std::size_t opening) const { return area_[opening]; }  ///< open [m^(D-1)]
   /// Lower and upper corner of the open faces of an opening [m].
   [[nodiscard]] std::array<Vec<D>, 2> corners(std::size_t opening, const Grid<D>& grid) const;
@@ -80,12 +80,12 @@ class Skin {
   /// Sets a known flow from now on (for controllers).
   void set_flow(std::size_t opening, double flow);
 
-  /// Keeps what is given on open faces of the skin, and closes the rest: `value` on faces across `axis` of a block.
+  /// Keeps what is given on open faces of the boundary, and closes the rest: `value` on faces across `axis` of a block.
   void close(const Grid<D>& grid, int block, int axis, double* value) const;
   /// Given flows, as velocities on the faces; and where a pressure is given, what the cells behind would do by
   /// themselves.
   void set_faces(const Grid<D>& grid, double time, State<D>& state) const;
-  /// 1/rho on faces with a given pressure, from the cell inside; 0 and no force on all others of the skin.
+  /// 1/rho on faces with a given pressure, from the cell inside; 0 and no force on all others of the boundary.
   void set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, Faces<D>& acceleration,
                         Faces<D>& inverse_density) const;
   /// rhs of the pressure equation less what the given pressures add. G: [m/s2].
@@ -94,7 +94,7 @@ class Skin {
   /// p behind the faces with a given pressure, so that the mean with the cell inside is that pressure.
   void set_pressure_behind(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, const Vec<D>& G,
                            double time) const;
-  /// Makes what passes the skin in all cancel, where a pressure is given: the projection leaves as much as its
+  /// Makes what passes the boundary in all cancel, where a pressure is given: the projection leaves as much as its
   /// tolerance.
   void balance(const Grid<D>& grid, State<D>& state) const;
   /// F and u behind open faces: what comes in, or goes on out.
@@ -103,7 +103,7 @@ class Skin {
   /// Flow through solids' walls: volume that comes into each cell per time, over the volume of a whole cell [1/s].
   [[nodiscard]] bool through_walls() const { return !wall_cells_.empty(); }
   void set_sources(double time, Cells<D>& source);
-  /// Share of a face of the grid's skin that openings take.
+  /// Share of a face of the grid's boundary that openings take.
   [[nodiscard]] double open_share(int block, int axis, std::ptrdiff_t face) const;
   /// Whether the wall in a cell lies mostly in an opening: it does not hold the fluid.
   [[nodiscard]] bool passes(int block, std::ptrdiff_t at) const;
@@ -119,7 +119,7 @@ class Skin {
   /// sets `liquid` from `all`, both as shares of a cell. F: of the block.
   void set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const;
   /// Notes what a sweep moved through the faces of a block: of both phases and of liquid, as shares of a cell.
-  void note(int block, int axis, const double* all, const double* liquid);
+  void record_fluxes(int block, int axis, const double* all, const double* liquid);
   /// Adds up what passed through the faces across an axis in a sweep; returns the liquid that came in, less what went
   /// out [m^D].
   double count(const Grid<D>& grid, int axis);
@@ -130,7 +130,7 @@ class Skin {
     int block = 0;
     std::ptrdiff_t face = 0;    ///< place of the face's value
     std::ptrdiff_t inside = 0;  ///< cell
-    std::ptrdiff_t behind = 0;  ///< place behind the skin
+    std::ptrdiff_t behind = 0;  ///< place behind the boundary
     double area = 0;            ///< open share, weighted as areas are
     double weight = 0;          ///< velocity over the mean one
     Vec<D> middle{};            ///< [m]
@@ -168,7 +168,7 @@ class Skin {
   std::vector<double> area_;
   std::vector<Vec<D>> middle_;  // of the open faces, by area
   std::vector<std::optional<double>> set_flow_;
-  std::vector<Passed> passed_;
+  std::vector<Throughput> throughput_;
   bool holds_pressure_ = false;
   bool without_pressures_ = false;
 };

@@ -8,7 +8,7 @@
 #include "linear/pressure_solver.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
-#include "sharp/front.hpp"
+#include "sharp/extended_interface.hpp"
 #include "sharp/model.hpp"
 
 namespace wavy::sharp {
@@ -39,7 +39,7 @@ void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<
 /// Mass that gravity pulls at, per volume: gas that is left out has no weight.
 template <int D>
 double weighing_density(const Settings<D>& s, double F) {
-  return s.gas_left_out ? s.liquid.density * F : density(s, F);
+  return s.free_surface_only ? s.liquid.density * F : density(s, F);
 }
 
 /// Viscosity [Pa s] at a shear rate [1/s] where the phases lie side by side and share it.
@@ -92,15 +92,15 @@ struct SmallCell {
 template <int D>
 class Advection {
  public:
-  explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), Skin<D>* skin = nullptr,
+  explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), Boundary<D>* boundary = nullptr,
                      const WallVelocity<D>& walls = walls_at_rest<D>());
 
   double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
-  [[nodiscard]] Front<D>& front() { return front_; }
+  [[nodiscard]] ExtendedInterface<D>& extended_interface() { return interface_; }
   /// From now on cells with `away` = 1 stay empty and still, whatever the loops beside them leave there. It must
   /// outlive this.
-  void leave_out(const Cells<D>& away) { away_ = &away; }
+  void leave_out(const Cells<D>& inactive) { inactive_ = &inactive; }
   /// Liquid that came in through openings in the last step, less what went out [m^D].
   [[nodiscard]] double gained() const { return gained_; }
 
@@ -111,11 +111,11 @@ class Advection {
   void find_rests(const Grid<D>& grid, const Cells<D>& F, int axis);
 
   const OpenSpace<D>* space_;
-  Skin<D>* skin_;  // null where it is closed
+  Boundary<D>* boundary_;  // null where it is closed
   const WallVelocity<D>* walls_;
-  const Cells<D>* away_ = nullptr;
+  const Cells<D>* inactive_ = nullptr;
   double gained_ = 0;
-  Front<D> front_;
+  ExtendedInterface<D> interface_;
   Field<unsigned char, D> full_;  // 1 where F > 1/2 at the start of the step
   CellVectors<D> start_;          // u at the start of the step
   CellVectors<D> gain_;           // of u in half a step
@@ -142,50 +142,54 @@ class Advection {
 /// found; without it walls would slip by what they add in this one (the incremental form of van Kan, SIAM J. Sci. Stat.
 /// Comput. 7 (1986) 870).
 ///
-/// `shares`: the front's, at least two layers of its halo filled. `mass`: by find_masses, 1 where that leaves it.
+/// `extended_fraction`: at least two layers of its halo filled. `mass`: by find_masses, 1 where that leaves it.
 /// Solids that do not slip take momentum with the true area of their wall and the mean distance to it.
 template <int D>
 class Viscosity {
  public:
-  explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), const Skin<D>* skin = nullptr,
-                     const WallVelocity<D>& walls = walls_at_rest<D>());
+  explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(),
+                     const Boundary<D>* boundary = nullptr, const WallVelocity<D>& walls = walls_at_rest<D>());
 
-  int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const Cells<D>& mass,
-                 State<D>& state, double dt);
+  int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
+                 const Cells<D>& mass, State<D>& state, double dt);
   /// What the walls in a wall cell of the space, by its number in the block, took from the fluid in the last step, over
   /// the volume of a whole cell [N/m3].
   [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
 
  private:
-  bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares, const State<D>& state,
-                        double dt);
+  bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
+                        const State<D>& state, double dt);
   void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
   void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
                            const State<D>& state, double dt, bool explicitly);
-  [[nodiscard]] double grip_in(const Settings<D>& settings, const Layout<D>& layout, const State<D>& state, double dt,
-                               int block, std::size_t number) const;
-  void find_holds(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state,
-                  double dt, bool explicitly);
+  [[nodiscard]] double wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
+                                                 const State<D>& state, double dt, int block, std::size_t number) const;
+  void find_implicit_mass(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state,
+                          double dt, bool explicitly);
   /// For component c.
   [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_->axisymmetric(); }
-  [[nodiscard]] const Cells<D>& hold(int c, const Cells<D>& mass) const {
-    return space_->whole() ? mass : is_radial(c) ? hold_radial_ : hold_;
+  [[nodiscard]] const Cells<D>& implicit_mass(int c, const Cells<D>& mass) const {
+    return space_->is_uncut() ? mass : is_radial(c) ? implicit_mass_radial_ : implicit_mass_;
   }
   void diffuse_explicitly(const Grid<D>& grid, const Cells<D>& mass, State<D>& state);
   template <class Fn>
-  void for_pulls(int block, Fn&& fn) const;
-  void note_drag(const Grid<D>& grid, const Settings<D>& settings, const CellVectors<D>& u, double dt);
+  void for_moving_wall_momentum(int block, Fn&& fn) const;
+  void record_drag(const Grid<D>& grid, const Settings<D>& settings, const CellVectors<D>& u, double dt);
   void set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
                             const CellVectors<D>& acceleration, double dt);
-  int solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& held, Cells<D>& x, double allowed);
+  int solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& implicit_mass, Cells<D>& x,
+            double allowed);
 
   const OpenSpace<D>* space_;
-  const Skin<D>* skin_;  // null where it is closed
+  const Boundary<D>* boundary_;  // null where it is closed
   const WallVelocity<D>* walls_;
-  std::vector<std::vector<double>> grip_;  // by block, as its wall cells: momentum per velocity of the wall [kg/m3]
-  std::vector<std::vector<Vec<D>>> drag_;  // likewise: what the walls took in the last step [N/m3]
-  Cells<D> hold_;  // mass and the walls' friction in a step; where steps are explicit only at walls and in groups
-  Cells<D> hold_radial_;  // and the stress round an axis of revolution
+  // By block, as its wall cells: momentum per velocity of the wall [kg/m3], and what the walls took in the last step
+  // [N/m3].
+  std::vector<std::vector<double>> wall_friction_coefficient_;
+  std::vector<std::vector<Vec<D>>> drag_;
+  // Mass and the walls' friction in a step (where steps are explicit only at walls and in groups), and with the stress
+  // round an axis of revolution.
+  Cells<D> implicit_mass_, implicit_mass_radial_;
   Cells<D> residual_, direction_, product_, inverse_;
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;  // [axis][component] dt mu / h^2
@@ -195,17 +199,18 @@ class Viscosity {
 /// curvature kappa of the interface by height functions. The gradient has the stencil of the pressure's, so that a jump
 /// that is the same everywhere is balanced exactly (Popinet, Annu. Rev. Fluid Mech. 50 (2018) 49). Also sets
 /// inverse_density = 1/rho on the faces. Both count with the open area of the face. Beside walls the place goes
-/// straight on from that in the cells near that no wall cuts. `shares`: the front's; the halos of it and of F must be
+/// straight on from that in the cells near that no wall cuts. The halos of `extended_fraction` and of F must be
 /// filled.
 template <int D>
 class InterfaceForce {
  public:
   explicit InterfaceForce(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>());
-  void operator()(const Grid<D>& grid, const Settings<D>& settings, const Sheets<D>& sheets, const Cells<D>& shares,
-                  const State<D>& state, const Vec<D>& G, Faces<D>& acceleration, Faces<D>& inverse_density);
+  void operator()(const Grid<D>& grid, const Settings<D>& settings, const Sheets<D>& sheets,
+                  const Cells<D>& extended_fraction, const State<D>& state, const Vec<D>& G, Faces<D>& acceleration,
+                  Faces<D>& inverse_density);
 
  private:
-  void place_at_walls(const Grid<D>& grid, const Sheets<D>& sheets, const Cells<D>& shares, double steepest);
+  void place_at_walls(const Grid<D>& grid, const Sheets<D>& sheets, const Cells<D>& extended_fraction, double steepest);
   const OpenSpace<D>* space_;
   Cells<D> jump_;       // of the pressure across the interface in the cell [Pa]; NaN where there is none
   Cells<D> curvature_;  // [1/m]

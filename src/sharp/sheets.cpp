@@ -22,9 +22,9 @@ Sheets<D>::Sheets(const Grid<D>& grid, const OpenSpace<D>& space) {
       });
     });
     fill_halo(grid, closed_[d], pad, all_walls<D>(Mirror::even));
-    for_blocks(grid, [&](int b) {  // a mirror would write on the skin of the grid
-      for_skin_faces(grid, b, static_cast<int>(d), 1,
-                     [&](std::ptrdiff_t o, int n) { std::fill_n(closed_[d].block(b) + o, n, 0.0); });
+    for_blocks(grid, [&](int b) {  // a mirror would write on the boundary of the grid
+      for_boundary_faces(grid, b, static_cast<int>(d), 1,
+                         [&](std::ptrdiff_t o, int n) { std::fill_n(closed_[d].block(b) + o, n, 0.0); });
     });
   }
   near_ = Field<unsigned char, D>(grid);

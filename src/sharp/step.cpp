@@ -60,7 +60,7 @@ State<D>::State(const Grid<D>& grid) : F(grid), p(grid) {
 
 template <int D>
 struct Model<D>::Work {
-  Skin<D> skin;
+  Boundary<D> boundary;
   WallVelocity<D> walls;
 
   Advection<D> advect;
@@ -73,16 +73,16 @@ struct Model<D>::Work {
   Cells<D> mass;
   Cells<D> rhs;
   Cells<D> last_pressure;
-  Cells<D> source;  // what comes through walls [1/s]; only where some openings lie on walls
-  Cells<D> away;    // 1 in cells of gas that is left out, halo filled; only where it is
+  Cells<D> source;    // what comes through walls [1/s]; only where some openings lie on walls
+  Cells<D> inactive;  // 1 in cells of gas that is left out, halo filled; only where it is
   std::vector<CellPlace> at_flows, at_pressures;  // cells beside openings; likewise
 
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& space,
        const std::vector<Opening<D>>& openings)
-      : skin(grid, space, openings),
+      : boundary(grid, space, openings),
         walls(grid, space, settings.moving_walls),
-        advect(grid, space, &skin, walls),
-        diffuse(grid, space, &skin, walls),
+        advect(grid, space, &boundary, walls),
+        diffuse(grid, space, &boundary, walls),
         force(grid, space),
         pressure(grid),
         mass(grid, 1.0),
@@ -92,13 +92,13 @@ struct Model<D>::Work {
       acceleration[d] = Cells<D>(grid);
       inverse_density[d] = Cells<D>(grid);
     }
-    if (!space.whole()) find_mean_weights(grid, space);
-    if (skin.through_walls()) source = Cells<D>(grid);
-    if (!settings.gas_left_out) return;
-    away = Cells<D>(grid);
-    at_flows = skin.cells(true);
-    at_pressures = skin.cells(false);
-    advect.leave_out(away);
+    if (!space.is_uncut()) find_mean_weights(grid, space);
+    if (boundary.through_walls()) source = Cells<D>(grid);
+    if (!settings.free_surface_only) return;
+    inactive = Cells<D>(grid);
+    at_flows = boundary.cells(true);
+    at_pressures = boundary.cells(false);
+    advect.leave_out(inactive);
   }
 
   void find_mean_weights(const Grid<D>& grid, const OpenSpace<D>& space) {
@@ -110,8 +110,8 @@ struct Model<D>::Work {
         const double* open = space.face_share()[d].block(b);
         for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            const double room = std::max(open[at] + open[at + s], 2 * share[at]);
-            mean_weight[d].block(b)[at] = room > 0 ? 1 / room : 0.0;
+            const double open_volume = std::max(open[at] + open[at + s], 2 * share[at]);
+            mean_weight[d].block(b)[at] = open_volume > 0 ? 1 / open_volume : 0.0;
           }
         });
       });
@@ -120,12 +120,12 @@ struct Model<D>::Work {
 
   /// Where gas is left out: cells with no liquid within two cells, and no given flow. What lies nearer moves along with
   /// the surface, which keeps the velocities free of divergence wherever liquid can come in the next step.
-  void find_away(const Grid<D>& grid, const Cells<D>& shares) {
+  void mark_inactive(const Grid<D>& grid, const Cells<D>& extended_fraction) {
     constexpr int reach = 2;
     const Layout<D>& layout = grid.layout();
     for_blocks(grid, [&](int b) {
-      const double* F = shares.block(b);
-      double* far = away.block(b);
+      const double* F = extended_fraction.block(b);
+      double* far = inactive.block(b);
       thread_local std::vector<char> near;
       thread_local std::vector<char> wider;
       near.assign(layout.size, 0);
@@ -155,15 +155,15 @@ struct Model<D>::Work {
         for (int i = 0; i < n; ++i) far[o + i] = near[static_cast<std::size_t>(layout.first + o + i)] != 0 ? 0.0 : 1.0;
       });
     });
-    for (const auto& [block, at] : at_flows) away.block(block)[at] = 0;
-    fill_halo(grid, away, 3, all_walls<D>(Mirror::even));
+    for (const auto& [block, at] : at_flows) inactive.block(block)[at] = 0;
+    fill_halo(grid, inactive, 3, all_walls<D>(Mirror::even));
   }
 
-  /// Nothing moves between cells that are left out, nor through the skin beside them.
+  /// Nothing moves between cells that are left out, nor through the boundary beside them.
   void still_away(const Grid<D>& grid, State<D>& state) {
     const Layout<D>& layout = grid.layout();
     for_blocks(grid, [&](int b) {
-      const double* far = away.block(b);
+      const double* far = inactive.block(b);
       for (int d = 0; d < D; ++d) {
         const std::ptrdiff_t s = layout.step[d];
         double* inverse = inverse_density[d].block(b);
@@ -180,7 +180,7 @@ struct Model<D>::Work {
   }
   void clear_away(const Grid<D>& grid, Cells<D>& field) const {
     for_blocks(grid, [&](int b) {
-      const double* far = away.block(b);
+      const double* far = inactive.block(b);
       double* value = field.block(b);
       for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -190,30 +190,30 @@ struct Model<D>::Work {
   }
   /// The field of cells that are left out; null where none are.
   [[nodiscard]] const Cells<D>* left_out(const Settings<D>& settings) const {
-    return settings.gas_left_out ? &away : nullptr;
+    return settings.free_surface_only ? &inactive : nullptr;
   }
 
   /// Adds a uniform acceleration to that of the open faces.
-  void drive(const Grid<D>& grid, const OpenSpace<D>& space, const Vec<D>& pull) {
+  void drive(const Grid<D>& grid, const OpenSpace<D>& space, const Vec<D>& body_force) {
     for_blocks(grid, [&](int b) {
       for (int d = 0; d < D; ++d) {
-        if (pull[d] == 0) continue;
+        if (body_force[d] == 0) continue;
         double* a = acceleration[d].block(b);
-        const double* area = space.whole(b) ? nullptr : space.area()[d].block(b);
+        const double* area = space.is_uncut(b) ? nullptr : space.area()[d].block(b);
         for_open_rows<D>(space, b, grid.layout(), Index<D>{}, faces_end<D>(grid.layout(), d),
                          [&](std::ptrdiff_t o, int n) {
                            for (std::ptrdiff_t at = o; at < o + n; ++at)
-                             a[at] += pull[d] * (area == nullptr ? 1.0 : area[at]);
+                             a[at] += body_force[d] * (area == nullptr ? 1.0 : area[at]);
                          });
       }
     });
   }
 
-  /// Velocities on open faces of the skin and flows through walls, as given at a time.
+  /// Velocities on open faces of the boundary and flows through walls, as given at a time.
   void set_given(const Grid<D>& grid, double time, State<D>& state) {
-    if (skin.closed()) return;
-    skin.set_faces(grid, time, state);
-    if (skin.through_walls()) skin.set_sources(time, source);
+    if (boundary.closed()) return;
+    boundary.set_faces(grid, time, state);
+    if (boundary.through_walls()) boundary.set_sources(time, source);
   }
 
   /// Velocities on the faces: the mean of the cells' weighted by their mass, which conserves momentum, plus the force.
@@ -238,16 +238,16 @@ struct Model<D>::Work {
                              }
                            });
         };
-        if (space.axisymmetric() && !space.whole(b)) {  // by the mass of sections, not of rings
+        if (space.axisymmetric() && !space.is_uncut(b)) {  // by the mass of sections, not of rings
           const double* F = state.F.block(b);
           const double* share = space.share().block(b);
           predict([&](std::ptrdiff_t at) { return share[at] > 0 ? share[at] * density(settings, F[at]) : 1.0; },
                   space.area()[d].block(b));
         } else {
           predict([m = mass.block(b)](std::ptrdiff_t at) { return m[at]; },
-                  space.whole(b) ? nullptr : space.area()[d].block(b));
+                  space.is_uncut(b) ? nullptr : space.area()[d].block(b));
         }
-        skin.close(grid, b, d, face);
+        boundary.close(grid, b, d, face);
       }
     });
   }
@@ -283,7 +283,7 @@ struct Model<D>::Work {
             out[o + i] = (d == 0 ? 0.0 : out[o + i]) + factor * (face[o + i + s] - face[o + i]);
         });
       }
-      if (!skin.through_walls()) return;
+      if (!boundary.through_walls()) return;
       const double* in = source.block(b);
       for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -306,7 +306,7 @@ struct Model<D>::Work {
 #pragma omp simd
           for (int i = 0; i < n; ++i) a[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
         });
-        skin.close(grid, b, d, a);
+        boundary.close(grid, b, d, a);
       }
     });
   }
@@ -314,10 +314,10 @@ struct Model<D>::Work {
   /// face_u and u take the total acceleration for dt; returns the greatest |div u| dt left.
   double correct(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double dt) {
     const Layout<D>& layout = grid.layout();
-    const Cells<D>& shares = advect.front().shares(state);
+    const Cells<D>& extended_fraction = advect.extended_interface().extended_fraction(state);
     return max_blocks(grid, [&](int b) {
       const double* p = state.p.block(b);
-      const double* F = shares.block(b);
+      const double* F = extended_fraction.block(b);
       for (int d = 0; d < D; ++d) {
         const std::ptrdiff_t s = layout.step[d];
         const double* inverse = inverse_density[d].block(b);
@@ -330,8 +330,8 @@ struct Model<D>::Work {
 #pragma omp simd
           for (int i = 0; i < n; ++i) face[o + i] -= inverse[o + i] * factor * (p[o + i] - p[o + i - s]);
         });
-        skin.close(grid, b, d, face);
-        if (space.whole(b)) {
+        boundary.close(grid, b, d, face);
+        if (space.is_uncut(b)) {
           for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
             for (int i = 0; i < n; ++i) {
@@ -372,8 +372,8 @@ struct Model<D>::Work {
         }
       });
       double greatest = 0;
-      const double* in = skin.through_walls() ? source.block(b) : nullptr;
-      const double* far = away.data().empty() ? nullptr : away.block(b);
+      const double* in = boundary.through_walls() ? source.block(b) : nullptr;
+      const double* far = inactive.data().empty() ? nullptr : inactive.block(b);
       for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
         for (int i = 0; i < n; ++i) {
           if (far != nullptr && far[o + i] != 0) continue;
@@ -400,12 +400,12 @@ Model<D>::Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space, c
 template <int D>
 Model<D>::~Model() = default;
 template <int D>
-Skin<D>& Model<D>::skin() {
-  return work_->skin;
+Boundary<D>& Model<D>::boundary() {
+  return work_->boundary;
 }
 template <int D>
-const Skin<D>& Model<D>::skin() const {
-  return work_->skin;
+const Boundary<D>& Model<D>::boundary() const {
+  return work_->boundary;
 }
 
 template <int D>
@@ -417,59 +417,61 @@ template <int D>
 void Model<D>::start() {
   kept_volume_ = liquid_volume();
   work_->walls.set_time(state_.time);
-  set_pull(state_.time);
+  set_body_force(state_.time);
 
-  auto& front = work_->advect.front();
-  front.update(grid_, settings_, state_, pad);
+  auto& interface = work_->advect.extended_interface();
+  interface.update(grid_, settings_, state_, pad);
   find_masses(grid_, space_, settings_, state_.F, work_->mass);
-  work_->force(grid_, settings_, front.sheets(), front.shares(state_), state_, G_, work_->acceleration,
-               work_->inverse_density);
+  work_->force(grid_, settings_, interface.sheets(), interface.extended_fraction(state_), state_, G_,
+               work_->acceleration, work_->inverse_density);
   work_->drive(grid_, space_, drive_);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
-  const auto& skin = work_->skin;
-  if (!skin.closed()) skin.set_coefficients(grid_, settings_, state_, work_->acceleration, work_->inverse_density);
+  const auto& boundary = work_->boundary;
+  if (!boundary.closed())
+    boundary.set_coefficients(grid_, settings_, state_, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, state_, 1.0);
-  leave_gas_out();
-  work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure(), work_->left_out(settings_));
+  leave_out_gas_cells();
+  work_->pressure.set_coefficients(grid_, work_->inverse_density, boundary.holds_pressure(),
+                                   work_->left_out(settings_));
   work_->divergence(grid_, space_, state_, 1.0);
-  if (skin.holds_pressure())
-    skin.subtract_pressure(grid_, settings_, state_, G_, state_.time, work_->inverse_density, work_->rhs);
+  if (boundary.holds_pressure())
+    boundary.subtract_pressure(grid_, settings_, state_, G_, state_.time, work_->inverse_density, work_->rhs);
   double strength = 1e-12;
   for (const double g : G_) strength = std::max(strength, std::abs(g));
   constexpr double at_rest = 1e-13;  // what is left here sets a liquid at rest in motion
   work_->pressure.solve(grid_, work_->rhs, state_.p, at_rest * strength / grid_.smallest_spacing(),
                         settings_.most_iterations);
   for (auto& face : state_.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
-  if (skin.brings_flow() || greatest_speed() > 0) start_flows();
+  if (boundary.brings_flow() || greatest_speed() > 0) start_flows();
 }
 
 template <int D>
-void Model<D>::set_pull(double time) {
+void Model<D>::set_body_force(double time) {
   G_ = settings_.body_force(time);
   for (std::size_t d = 0; d < D; ++d) drive_[d] = grid_.periodic()[d] ? std::exchange(G_[d], 0.0) : 0.0;
 }
 
 /// Where gas is left out: finds out where, and stills what is there.
 template <int D>
-void Model<D>::leave_gas_out() {
-  if (!settings_.gas_left_out) return;
-  work_->find_away(grid_, work_->advect.front().shares(state_));
+void Model<D>::leave_out_gas_cells() {
+  if (!settings_.free_surface_only) return;
+  work_->mark_inactive(grid_, work_->advect.extended_interface().extended_fraction(state_));
   work_->still_away(grid_, state_);
-  space_.narrow(grid_, work_->away, work_->at_pressures);
+  space_.narrow(grid_, work_->inactive, work_->at_pressures);
 }
 
 template <int D>
 double Model<D>::computed_share() const {
-  if (!settings_.gas_left_out) return 1;
-  const double away = sum_blocks(grid_, [&](int b) {
+  if (!settings_.free_surface_only) return 1;
+  const double inactive = sum_blocks(grid_, [&](int b) {
     double sum = 0;
-    const Rooms<D> rooms(space_, b);
+    const OpenVolumes<D> open_volumes(space_, b);
     for_rows<D>(grid_.layout(), [&](std::ptrdiff_t o, int n) {
-      for (int i = 0; i < n; ++i) sum += rooms[o + i] * work_->away.block(b)[o + i];
+      for (int i = 0; i < n; ++i) sum += open_volumes[o + i] * work_->inactive.block(b)[o + i];
     });
     return sum;
   });
-  return 1 - away * grid_.cell_volume() / open_volume();
+  return 1 - inactive * grid_.cell_volume() / open_volume();
 }
 
 /// Velocities on the faces from those in the cells, and what given flows set in motion at once: else the first step
@@ -477,7 +479,7 @@ double Model<D>::computed_share() const {
 template <int D>
 void Model<D>::start_flows() {
   auto& s = state_;
-  auto& skin = work_->skin;
+  auto& boundary = work_->boundary;
   const Cells<D> pressure = s.p;
   std::fill(s.p.data().begin(), s.p.data().end(), 0.0);
   for (auto& a : work_->acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
@@ -486,18 +488,18 @@ void Model<D>::start_flows() {
   fill_velocity_halo<D>(grid_, space_, settings_, work_->walls, 1, s.u);
 
   work_->predict_faces(grid_, space_, settings_, s, dt);
-  if (settings_.gas_left_out) work_->still_away(grid_, s);
-  skin.leave_out_pressures(true);
+  if (settings_.free_surface_only) work_->still_away(grid_, s);
+  boundary.leave_out_pressures(true);
   work_->set_given(grid_, s.time, s);
 
   work_->divergence(grid_, space_, s, dt);
   work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt), settings_.most_iterations);
   fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even), space_.open_spans());
-  if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time);
+  if (boundary.holds_pressure()) boundary.set_pressure_behind(grid_, settings_, s, G_, s.time);
   work_->add_pressure(grid_, space_, s);
   work_->correct(grid_, space_, s, dt);
-  if (skin.holds_pressure() && !settings_.gas_left_out) skin.balance(grid_, s);
-  skin.leave_out_pressures(false);
+  if (boundary.holds_pressure() && !settings_.free_surface_only) boundary.balance(grid_, s);
+  boundary.leave_out_pressures(false);
   for (auto& a : s.acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
   s.p = pressure;
 }
@@ -507,14 +509,14 @@ double Model<D>::stable_step(StepLimit& limit) const {
   const Layout<D>& layout = grid_.layout();
   const double rate = max_blocks(grid_, [&](int b) {
     double greatest = 0;
-    const Rooms<D> rooms(space_, b);
+    const OpenVolumes<D> open_volumes(space_, b);
     const double* F = state_.F.block(b);
-    const double least_content = settings_.gas_left_out ? pure : 0.0;
+    const double least_content = settings_.free_surface_only ? pure : 0.0;
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = state_.face_u[d].block(b);
     for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
-      const double weight = space_.whole(b) ? 1.0 : space_.weight(b, layout, o);
-      const double grows = space_.whole(b) ? 0.0 : space_.weight(b, layout, o + 1) - weight;  // from cell to cell
+      const double weight = space_.is_uncut(b) ? 1.0 : space_.weight(b, layout, o);
+      const double grows = space_.is_uncut(b) ? 0.0 : space_.weight(b, layout, o + 1) - weight;  // from cell to cell
 #pragma omp simd reduction(max : greatest)
       for (int i = 0; i < n; ++i) {
         double sum = 0;
@@ -525,13 +527,14 @@ double Model<D>::stable_step(StepLimit& limit) const {
         }
         // What crosses a cut cell, as a share of its room; small cells share that of their group.
         const double least = OpenSpace<D>::small * (weight + i * grows);
-        const double own = F[o + i] < least_content ? 0.0 : sum / (rooms[o + i] > least ? rooms[o + i] : least);
+        const double own =
+            F[o + i] < least_content ? 0.0 : sum / (open_volumes[o + i] > least ? open_volumes[o + i] : least);
         greatest = own > greatest ? own : greatest;
       }
     });
     return greatest;
   });
-  const double driven = std::max(work_->skin.greatest_speed(state_.time), work_->walls.greatest_speed(grid_));
+  const double driven = std::max(work_->boundary.greatest_speed(state_.time), work_->walls.greatest_speed(grid_));
   const double incoming = driven / grid_.smallest_spacing();
 
   const Vec<D> G = settings_.body_force(state_.time);
@@ -556,11 +559,11 @@ double Model<D>::speed_by_drive() const {
   double across = 0;
   for (int d = 0; d < D; ++d) across += std::pow(grid_.upper()[d] - grid_.lower()[d], 2);
   const double pressure = settings_.liquid.density * std::sqrt(dot<D>(G, G) * across) +
-                          work_->skin.greatest_pressure(state_.time) +
+                          work_->boundary.greatest_pressure(state_.time) +
                           settings_.surface_tension / grid_.smallest_spacing();
-  const double lightest = settings_.gas_left_out ? settings_.liquid.density : settings_.gas.density;
+  const double lightest = settings_.free_surface_only ? settings_.liquid.density : settings_.gas.density;
   const double face = grid_.cell_volume() / grid_.smallest_spacing();  // all flow may have to go through one
-  return work_->skin.given_flow(state_.time) / face + work_->walls.greatest_speed(grid_) +
+  return work_->boundary.given_flow(state_.time) / face + work_->walls.greatest_speed(grid_) +
          std::sqrt(2 * pressure / lightest);
 }
 
@@ -571,53 +574,55 @@ StepReport Model<D>::step(double dt) {
   Stopwatch watch;
   auto& s = state_;
 
-  const auto& skin = work_->skin;
+  const auto& boundary = work_->boundary;
   work_->walls.set_time(s.time + dt);
-  report.moved = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
+  report.volume_correction = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   kept_volume_ += work_->advect.gained();
   report.seconds[0] = watch.lap();
 
-  auto& front = work_->advect.front();
-  if (!space_.whole())
-    front.update(grid_, settings_, s, pad);
+  auto& interface = work_->advect.extended_interface();
+  if (!space_.is_uncut())
+    interface.update(grid_, settings_, s, pad);
   else
     fill_halo(grid_, s.F, 2, all_walls<D>(Mirror::even));
   find_masses(grid_, space_, settings_, s.F, work_->mass);
-  report.viscous_iterations = work_->diffuse(grid_, settings_, front.shares(s), work_->mass, s, dt);
+  report.viscous_iterations = work_->diffuse(grid_, settings_, interface.extended_fraction(s), work_->mass, s, dt);
   report.seconds[1] = watch.lap();
 
-  set_pull(s.time + 0.5 * dt);
-  if (space_.whole()) front.update(grid_, settings_, s, pad);
+  set_body_force(s.time + 0.5 * dt);
+  if (space_.is_uncut()) interface.update(grid_, settings_, s, pad);
   fill_velocity_halo<D>(grid_, space_, settings_, work_->walls, 1, s.u);
 
-  work_->force(grid_, settings_, front.sheets(), front.shares(s), s, G_, work_->acceleration, work_->inverse_density);
+  work_->force(grid_, settings_, interface.sheets(), interface.extended_fraction(s), s, G_, work_->acceleration,
+               work_->inverse_density);
   work_->drive(grid_, space_, drive_);
-  if (!skin.closed()) skin.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
+  if (!boundary.closed()) boundary.set_coefficients(grid_, settings_, s, work_->acceleration, work_->inverse_density);
   work_->predict_faces(grid_, space_, settings_, s, dt);
-  leave_gas_out();
+  leave_out_gas_cells();
   work_->set_given(grid_, s.time + dt, s);
 
   work_->divergence(grid_, space_, s, dt);
-  if (skin.holds_pressure())
-    skin.subtract_pressure(grid_, settings_, s, G_, s.time + dt, work_->inverse_density, work_->rhs);
+  if (boundary.holds_pressure())
+    boundary.subtract_pressure(grid_, settings_, s, G_, s.time + dt, work_->inverse_density, work_->rhs);
   report.seconds[2] = watch.lap();
 
-  work_->pressure.set_coefficients(grid_, work_->inverse_density, skin.holds_pressure(), work_->left_out(settings_));
+  work_->pressure.set_coefficients(grid_, work_->inverse_density, boundary.holds_pressure(),
+                                   work_->left_out(settings_));
   work_->guess_pressure(grid_, space_, s, last_step_ > 0 ? dt / last_step_ : 0);
-  if (settings_.gas_left_out) work_->clear_away(grid_, s.p);
+  if (settings_.free_surface_only) work_->clear_away(grid_, s.p);
   last_step_ = dt;
   const SolveReport solved = work_->pressure.solve(grid_, work_->rhs, s.p, settings_.projection_tolerance / (dt * dt),
                                                    settings_.most_iterations);
   report.pressure_iterations = solved.iterations;
   report.pressure_converged = solved.converged;
   fill_halo(grid_, s.p, 1, all_walls<D>(Mirror::even), space_.open_spans());
-  if (skin.holds_pressure()) skin.set_pressure_behind(grid_, settings_, s, G_, s.time + dt);
+  if (boundary.holds_pressure()) boundary.set_pressure_behind(grid_, settings_, s, G_, s.time + dt);
   work_->add_pressure(grid_, space_, s);
   report.divergence = work_->correct(grid_, space_, s, dt);
-  if (settings_.gas_left_out)
+  if (settings_.free_surface_only)
     for (int d = 0; d < D; ++d)
       for (auto* field : {&s.u[d], &s.acceleration[d]}) work_->clear_away(grid_, *field);
-  if (skin.holds_pressure() && !settings_.gas_left_out) skin.balance(grid_, s);
+  if (boundary.holds_pressure() && !settings_.free_surface_only) boundary.balance(grid_, s);
   report.seconds[3] = watch.lap();
 
   s.time += dt;

@@ -111,14 +111,14 @@ BothViscosities viscosities_at(const Settings<D>& settings, double rate) {
 /// cell. Of the groups within a block, or of those across blocks for the number of blocks.
 template <int D>
 void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>& walls, std::size_t component,
-                    const Cells<D>& mass, const Cells<D>& held, Cells<D>& u) {
-  for_groups<D>(space, block, {&mass, &held, &u}, [&](std::size_t number, const auto& group) {
+                    const Cells<D>& mass, const Cells<D>& implicit_mass, Cells<D>& u) {
+  for_groups<D>(space, block, {&mass, &implicit_mass, &u}, [&](std::size_t number, const auto& group) {
     double momentum = 0;
     double sum = 0;
     for (std::size_t k = 0; k < group.size(); ++k) {
       const auto& [b, at] = group[k];
       momentum += mass.block(b)[at] * (u.block(b)[at] - walls.in_group(number, k)[component]);
-      sum += held.block(b)[at];
+      sum += implicit_mass.block(b)[at];
     }
     for (std::size_t k = 0; k < group.size(); ++k)
       u.block(group[k].block)[group[k].at] = momentum / sum + walls.in_group(number, k)[component];
@@ -189,23 +189,23 @@ double viscosity(const Settings<D>& settings, double F, double rate) {
 }
 
 template <int D>
-Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Skin<D>* skin,
+Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>* boundary,
                         const WallVelocity<D>& walls)
     : space_(&space),
-      skin_(skin == nullptr || skin->closed() ? nullptr : skin),
+      boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
       residual_(grid),
       direction_(grid),
       product_(grid),
       inverse_(grid) {
-  if (!space.whole()) {
-    hold_ = Cells<D>(grid, 1.0);
+  if (!space.is_uncut()) {
+    implicit_mass_ = Cells<D>(grid, 1.0);
     for (int b = 0; b < grid.blocks(); ++b) {
-      grip_.emplace_back(space.wall_cells(b).size());
+      wall_friction_coefficient_.emplace_back(space.wall_cells(b).size());
       drag_.emplace_back(space.wall_cells(b).size());
     }
   }
-  if (space.axisymmetric()) hold_radial_ = Cells<D>(grid, 1.0);
+  if (space.axisymmetric()) implicit_mass_radial_ = Cells<D>(grid, 1.0);
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
     for (auto& face : face_[d]) face = Cells<D>(grid);
@@ -213,20 +213,20 @@ Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Sk
 }
 
 template <int D>
-int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
+int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                              const Cells<D>& mass, State<D>& state, double dt) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
   walls_->set_in_solids(grid, false, state.u);
   const bool by_rate = depends_on_rate(settings);
   if (by_rate) fill_halos(grid, settings, state);
-  const bool explicitly = set_coefficients(grid, settings, shares, state, dt);
+  const bool explicitly = set_coefficients(grid, settings, extended_fraction, state, dt);
   finish_coefficients(grid, settings, mass, state, dt, explicitly);
   if (explicitly) {
     push(grid, *space_, state, dt);
     fill_halos(grid, settings, state);
     diffuse_explicitly(grid, mass, state);
-    note_drag(grid, settings, state.u, dt);
+    record_drag(grid, settings, state.u, dt);
     push(grid, *space_, state, -dt);
     walls_->set_in_solids(grid, true, state.u);
     return 0;
@@ -257,13 +257,14 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   for (int round = 0; round < (by_rate ? rounds : 1); ++round) {
     if (round > 0) {
       fill_halos(grid, settings, state);
-      set_coefficients(grid, settings, shares, state, dt);
+      set_coefficients(grid, settings, extended_fraction, state, dt);
       finish_coefficients(grid, settings, mass, state, dt, explicitly);
       set_right_hand_sides(grid, mass, start, state.acceleration, dt);
     }
-    for (int c = 0; c < D; ++c) iterations += solve(grid, settings, c, hold(c, mass), state.u[c], tolerance * scale);
+    for (int c = 0; c < D; ++c)
+      iterations += solve(grid, settings, c, implicit_mass(c, mass), state.u[c], tolerance * scale);
   }
-  note_drag(grid, settings, state.u, dt);
+  record_drag(grid, settings, state.u, dt);
   // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
   for (std::size_t c = 0; c < D; ++c)
     for (int b = 0; b <= grid.blocks(); ++b) share_momentum(*space_, b, *walls_, c, mass, mass, state.u[c]);
@@ -275,28 +276,28 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
 template <int D>
 void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const {
   fill_velocity_halo<D>(grid, *space_, settings, *walls_, 1, state.u);
-  if (skin_ == nullptr) return;
-  for (int c = 0; c < D; ++c) skin_->set_velocity_behind(grid, state, c, state.u[c]);
+  if (boundary_ == nullptr) return;
+  for (int c = 0; c < D; ++c) boundary_->set_velocity_behind(grid, state, c, state.u[c]);
 }
 
 /// What solids and openings change: no stress acts through an opening.
 template <int D>
 void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
                                        const State<D>& state, double dt, bool explicitly) {
-  if (!space_->whole()) find_holds(grid, settings, mass, state, dt, explicitly);
-  if (skin_ == nullptr) return;
+  if (!space_->is_uncut()) find_implicit_mass(grid, settings, mass, state, dt, explicitly);
+  if (boundary_ == nullptr) return;
   for_blocks(grid, [&](int b) {
     for (int d = 0; d < D; ++d)
-      for (int c = 0; c < D; ++c) skin_->clear(b, d, face_[d][c]);
+      for (int c = 0; c < D; ++c) boundary_->clear(b, d, face_[d][c]);
   });
 }
 
 /// Momentum that the walls in a wall cell of a block take per velocity in a step [kg/m3].
 template <int D>
-double Viscosity<D>::grip_in(const Settings<D>& settings, const Layout<D>& layout, const State<D>& state, double dt,
-                             int block, std::size_t number) const {
+double Viscosity<D>::wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
+                                               const State<D>& state, double dt, int block, std::size_t number) const {
   const auto& wall = space_->wall_cells(block)[number];
-  if (settings.solid_walls == Wall::slip || (skin_ != nullptr && skin_->passes(block, wall.at))) return 0;
+  if (settings.solid_walls == Wall::slip || (boundary_ != nullptr && boundary_->passes(block, wall.at))) return 0;
   const double* F = state.F.block(block) + wall.at;
   const bool film = wall.friction > 0 && wall.area > 0 && holds_film<D>(F, layout.step);
   double speed = 0;  // along the wall
@@ -306,38 +307,38 @@ double Viscosity<D>::grip_in(const Settings<D>& settings, const Layout<D>& layou
     speed = std::sqrt(speed);
   }
   const double rate = speed > 0 ? speed * wall.friction / wall.area : 0.0;
-  const double grip = dt * wall.friction * viscosity(settings, *F, rate);
-  if (!film) return grip;
+  const double layer = dt * wall.friction * viscosity(settings, *F, rate);
+  if (!film) return layer;
   const double depth = *F * space_->volume().block(block)[wall.at] / wall.area;
-  return std::max(grip, dt * wall.area * film_friction<D>(settings, depth, speed));
+  return std::max(layer, dt * wall.area * film_friction<D>(settings, depth, speed));
 }
 
 /// What holds the fluid beside solids: its mass and their friction.
 template <int D>
-void Viscosity<D>::find_holds(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
-                              const State<D>& state, double dt, bool explicitly) {
+void Viscosity<D>::find_implicit_mass(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
+                                      const State<D>& state, double dt, bool explicitly) {
   const Layout<D>& layout = grid.layout();
   const bool everywhere = !explicitly || space_->axisymmetric();
   if (!everywhere)
     for (const auto& group : space_->groups())
-      for (const auto& [b, at] : group) hold_.block(b)[at] = mass.block(b)[at];
+      for (const auto& [b, at] : group) implicit_mass_.block(b)[at] = mass.block(b)[at];
   for_blocks(grid, [&](int b) {
-    double* hold = hold_.block(b);
+    double* implicit_mass = implicit_mass_.block(b);
     const double* m = mass.block(b);
     if (everywhere)
-      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) { std::copy_n(m + o, n, hold + o); });
-    if (space_->whole(b)) return;
+      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) { std::copy_n(m + o, n, implicit_mass + o); });
+    if (space_->is_uncut(b)) return;
     const double* F = state.F.block(b);
     const auto& cells = space_->wall_cells(b);
-    auto& grip = grip_[static_cast<std::size_t>(b)];
+    auto& friction_coefficients = wall_friction_coefficient_[static_cast<std::size_t>(b)];
     for (std::size_t k = 0; k < cells.size(); ++k) {
-      grip[k] = grip_in(settings, layout, state, dt, b, k);
-      hold[cells[k].at] = m[cells[k].at] + grip[k];
+      friction_coefficients[k] = wall_friction_coefficient(settings, layout, state, dt, b, k);
+      implicit_mass[cells[k].at] = m[cells[k].at] + friction_coefficients[k];
     }
 
     if (!space_->axisymmetric()) return;
     // The stress round the axis, 2 mu u_r / r, pulls along r alone.
-    double* radial = hold_radial_.block(b);
+    double* radial = implicit_mass_radial_.block(b);
     const double* volume = space_->volume().block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
@@ -346,22 +347,22 @@ void Viscosity<D>::find_holds(const Grid<D>& grid, const Settings<D>& settings, 
         const double r = space_->radius_in_cells(b, layout, at) * grid.spacing()[0];
         const double rate = depends_on_rate(settings) ? shear_rate<D>(u, layout, grid.spacing(), 0, at, &r) : 0.0;
         const double mu = viscosity(settings, F[at], rate);
-        radial[at] = hold[at] + dt * volume[at] * 2 * mu / (r * r);
+        radial[at] = implicit_mass[at] + dt * volume[at] * 2 * mu / (r * r);
       }
     });
   });
 }
 
 template <int D>
-void Viscosity<D>::note_drag(const Grid<D>& grid, const Settings<D>& settings, const CellVectors<D>& u, double dt) {
-  if (!settings.notes_drag || space_->whole()) return;
+void Viscosity<D>::record_drag(const Grid<D>& grid, const Settings<D>& settings, const CellVectors<D>& u, double dt) {
+  if (!settings.records_drag || space_->is_uncut()) return;
   for_blocks(grid, [&](int b) {
     const auto& cells = space_->wall_cells(b);
     for (std::size_t k = 0; k < cells.size(); ++k) {
       const Vec<D> wall = walls_->in_cell(b, k);
-      const double grip = grip_[static_cast<std::size_t>(b)][k] / dt;
+      const double coefficient = wall_friction_coefficient_[static_cast<std::size_t>(b)][k] / dt;
       for (std::size_t c = 0; c < D; ++c)
-        drag_[static_cast<std::size_t>(b)][k][c] = grip * (u[c].block(b)[cells[k].at] - wall[c]);
+        drag_[static_cast<std::size_t>(b)][k][c] = coefficient * (u[c].block(b)[cells[k].at] - wall[c]);
     }
   });
 }
@@ -374,20 +375,21 @@ Vec<D> Viscosity<D>::drag(int block, std::size_t number) const {
 /// fn(offset, momentum) for every wall cell of a block: what its wall, where it moves, gives to the fluid [kg/(m2 s)].
 template <int D>
 template <class Fn>
-void Viscosity<D>::for_pulls(int block, Fn&& fn) const {
-  if (walls_->none() || space_->whole()) return;
-  const auto& grip = grip_[static_cast<std::size_t>(block)];
-  for (std::size_t k = 0; k < grip.size(); ++k) {
+void Viscosity<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
+  if (walls_->none() || space_->is_uncut()) return;
+  const auto& friction_coefficients = wall_friction_coefficient_[static_cast<std::size_t>(block)];
+  for (std::size_t k = 0; k < friction_coefficients.size(); ++k) {
     Vec<D> momentum = walls_->in_cell(block, k);
-    for (double& c : momentum) c *= grip[k];
+    for (double& c : momentum) c *= friction_coefficients[k];
     fn(space_->wall_cells(block)[k].at, momentum);
   }
 }
 
-/// dt mu / h^2 on the faces, times the space's passages (where walls slip, areas), for every component. Returns whether
-/// they allow an explicit step. Halos of F (2) and, where viscosities depend on the shear rate, u (1) must be filled.
+/// dt mu / h^2 on the faces, times the space's conductances (where walls slip, areas), for every component. Returns
+/// whether they allow an explicit step. Halos of F (2) and, where viscosities depend on the shear rate, u (1) must be
+/// filled.
 template <int D>
-bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& shares,
+bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                                     const State<D>& state, double dt) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
@@ -396,7 +398,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
   const auto at_rate = [&](double rate) { return viscosities_at(settings, rate); };
   constexpr int faces = 2 * (D - 1) + 4;  // of a cell, those across the component's own axis counted twice
   const double strongest = max_blocks(grid, [&](int b) {  // as a share of what an explicit step allows
-    const double* F = shares.block(b);
+    const double* F = extended_fraction.block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
     const auto rate_at = [&](int axis, std::ptrdiff_t at) {
@@ -404,10 +406,10 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       const double radius = space_->radius_in_cells(b, layout, at) * h[0];
       return shear_rate<D>(u, layout, h, axis, at, &radius);
     };
-    std::array<const double*, D> passage{};
-    const auto& passages = settings.solid_walls == Wall::slip ? space_->area() : space_->passage();
-    if (!space_->whole(b))
-      for (std::size_t d = 0; d < D; ++d) passage[d] = passages[d].block(b);
+    std::array<const double*, D> face_conductance{};
+    const auto& face_conductances = settings.solid_walls == Wall::slip ? space_->area() : space_->face_conductance();
+    if (!space_->is_uncut(b))
+      for (std::size_t d = 0; d < D; ++d) face_conductance[d] = face_conductances[d].block(b);
     // Away from the interface, where all components see the same.
     double bulk = 0;
     for (std::size_t d = 0; d < D; ++d) {
@@ -427,9 +429,9 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
               for (int i = 0; i < n; ++i)
                 first[o + i] = factor * constant.side_by_side(0.5 * (F[o + i] + F[o + i - s]));
             }
-            if (passage[d] != nullptr) {
+            if (face_conductance[d] != nullptr) {
 #pragma omp simd
-              for (int i = 0; i < n; ++i) first[o + i] *= passage[d][o + i];
+              for (int i = 0; i < n; ++i) first[o + i] *= face_conductance[d][o + i];
             }
             for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, face_[d][c].block(b) + o);
           });
@@ -441,7 +443,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     thread_local std::vector<std::ptrdiff_t> beside;  // the cells of this block that have one
     beside.clear();
     const auto set_face = [&](std::size_t d, std::ptrdiff_t at, double share, const Vec<D>& normal) {
-      const double factor = dt / (h[d] * h[d]) * (passage[d] == nullptr ? 1.0 : passage[d][at]);
+      const double factor = dt / (h[d] * h[d]) * (face_conductance[d] == nullptr ? 1.0 : face_conductance[d][at]);
       const BothViscosities mu = by_rate ? at_rate(rate_at(static_cast<int>(d), at)) : constant;
       const double series = mu.in_series(share);
       const double parallel = mu.side_by_side(share);
@@ -507,10 +509,10 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     }
     for (const auto& section : sections) of[section.at] = -1;
     double interface = 0;  // light cells there feel the other phase's viscosity
-    const Rooms<D> rooms(*space_, b);
+    const OpenVolumes<D> open_volumes(*space_, b);
     for (const std::ptrdiff_t at : beside) {
-      const double weight = space_->whole(b) ? 1.0 : space_->weight(b, layout, at);
-      const double mass = std::max(rooms[at], OpenSpace<D>::small * weight) * density(settings, F[at]);
+      const double weight = space_->is_uncut(b) ? 1.0 : space_->weight(b, layout, at);
+      const double mass = std::max(open_volumes[at], OpenSpace<D>::small * weight) * density(settings, F[at]);
       for (std::size_t c = 0; c < D; ++c) {
         double sum = 0;
         for (std::size_t d = 0; d < D; ++d) {
@@ -561,13 +563,13 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, const Cells<D>& mass,
           out[a] = own[a] + sum / m[a];
         }
       });
-      if (space_->whole(b)) continue;
+      if (space_->is_uncut(b)) continue;
       // Friction at walls, implicit; of groups that on all their cells.
-      const auto& held = hold(static_cast<int>(c), mass);
-      const double* hold = held.block(b);
+      const Cells<D>& masses = implicit_mass(static_cast<int>(c), mass);
+      const double* held = masses.block(b);
       const double* grouped = space_->grouped().block(b);
-      for_pulls(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[c] / m[a]; });
-      const auto slow_down = [&](std::ptrdiff_t a) { out[a] *= grouped[a] == 0 ? m[a] / hold[a] : 1.0; };
+      for_moving_wall_momentum(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[c] / m[a]; });
+      const auto slow_down = [&](std::ptrdiff_t a) { out[a] *= grouped[a] == 0 ? m[a] / held[a] : 1.0; };
       if (is_radial(static_cast<int>(c))) {
         for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t a = o; a < o + n; ++a) slow_down(a);
@@ -575,11 +577,12 @@ void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, const Cells<D>& mass,
       } else {
         for (const auto& wall : space_->wall_cells(b)) slow_down(wall.at);
       }
-      share_momentum(*space_, b, walls_at_rest<D>(), c, mass, held, rhs_[c]);
+      share_momentum(*space_, b, walls_at_rest<D>(), c, mass, masses, rhs_[c]);
     }
   });
   for (std::size_t c = 0; c < D; ++c) {
-    share_momentum(*space_, grid.blocks(), walls_at_rest<D>(), c, mass, hold(static_cast<int>(c), mass), rhs_[c]);
+    share_momentum(*space_, grid.blocks(), walls_at_rest<D>(), c, mass, implicit_mass(static_cast<int>(c), mass),
+                   rhs_[c]);
     std::swap(state.u[c].data(), rhs_[c].data());
   }
 }
@@ -619,7 +622,8 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mas
           }
         });
       }
-      for_pulls(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
+      for_moving_wall_momentum(
+          b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
     }
   });
   walls_->set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
@@ -629,13 +633,13 @@ void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mas
 /// rho x - dt sum_d d_d(mu d_d x) = rhs, the normal direction counted twice. Cells of a group change by the same: their
 /// equations count as one, which stands with the first of them. Returns the iterations.
 template <int D>
-int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& held, Cells<D>& x,
-                        double allowed) {
+int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& implicit_mass,
+                        Cells<D>& x, double allowed) {
   const Layout<D>& layout = grid.layout();
   const WallRules<D> rules = velocity_rules(settings, c);
   // out = operator on v (halo filled); returns v . out of the block.
   const auto apply = [&](const double* v, int b, double* out) {
-    const double* rho = held.block(b);
+    const double* rho = implicit_mass.block(b);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
     double sum = 0;
@@ -670,7 +674,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
     double* r = residual_.block(b);
     double* diagonal = inverse_.block(b);
     const double* f = rhs_[c].block(b);
-    const double* rho = held.block(b);
+    const double* rho = implicit_mass.block(b);
     apply(x.block(b), b, r);
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
@@ -748,7 +752,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
       });
       return part;
     });
-    const double keep = next.sum / now.sum;
+    const double beta = next.sum / now.sum;
     now = next;
     if (now.greatest <= allowed) break;
     for_blocks(grid, [&](int b) {
@@ -757,7 +761,7 @@ int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c,
       const double* inverse = inverse_.block(b);
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-        for (int i = 0; i < n; ++i) d[o + i] = keep * d[o + i] + inverse[o + i] * r[o + i];
+        for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
       });
     });
   }
@@ -774,7 +778,7 @@ void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<
   for_blocks(grid, [&](int b) {
     const double* f = F.block(b);
     double* m = mass.block(b);
-    const double* volume = space.whole(b) ? nullptr : space.volume().block(b);
+    const double* volume = space.is_uncut(b) ? nullptr : space.volume().block(b);
     for_open_rows<D>(space, b, grid.layout(), lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {

@@ -9,7 +9,7 @@ WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, co
     : moving_(moving), now_(moving.motions.size()) {
   if (none()) return;
   walls_.resize(static_cast<std::size_t>(grid.blocks()));
-  if (space.whole() || !moving.solid) return;
+  if (space.is_uncut() || !moving.solid) return;
   for (int b = 0; b < grid.blocks(); ++b)
     for (const auto& cell : space.wall_cells(b)) {
       const Vec<D> place = cell_middle<D>(grid, b, cell.at);
@@ -26,7 +26,7 @@ WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, co
                   [&](const Index<D>& shift, int) { fn(space.volume().block(b)[at + grid.layout().offset(shift)]); });
   };
   for (int b = 0; b < grid.blocks(); ++b) {
-    if (space.whole(b)) continue;
+    if (space.is_uncut(b)) continue;
     for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         if (space.volume().block(b)[at] > 0) continue;
@@ -127,7 +127,7 @@ WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const M
     met.place = place;
   };
   for (int b = 0; b < grid.blocks(); ++b) {
-    if (!space.whole(b) && moving.solid)
+    if (!space.is_uncut(b) && moving.solid)
       for (const auto& cell : space.wall_cells(b)) {
         const Vec<D> place = cell_middle<D>(grid, b, cell.at);
         if (moving.solid(place) == number) meet(place, cell.wall);
@@ -137,9 +137,9 @@ WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const M
         if (moving.sides[static_cast<std::size_t>(axis)][static_cast<std::size_t>(side)] != number) continue;
         Vec<D> normal{};
         normal[static_cast<std::size_t>(axis)] = 1;
-        for_skin_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
+        for_boundary_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            if (!space.whole() && space.area()[static_cast<std::size_t>(axis)].block(b)[at] == 0) continue;
+            if (!space.is_uncut() && space.area()[static_cast<std::size_t>(axis)].block(b)[at] == 0) continue;
             meet(cell_middle<D>(grid, b, at), normal);
           }
         });

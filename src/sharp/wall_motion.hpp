@@ -37,8 +37,8 @@ template <int D>
 struct MovingWalls {
   static constexpr int none = -1;
   std::vector<std::function<RigidMotion<D>(double)>> motions;  ///< of t
-  std::array<std::array<int, 2>, D> sides = all_none();        ///< number of the motion of each side of the grid's skin
-  std::function<int(const Vec<D>&)> solid;                     ///< of the solid's wall next to a place
+  std::array<std::array<int, 2>, D> sides = all_none();  ///< number of the motion of each side of the grid's boundary
+  std::function<int(const Vec<D>&)> solid;               ///< of the solid's wall next to a place
 
  private:
   static std::array<std::array<int, 2>, D> all_none() {

@@ -11,9 +11,9 @@ namespace wavy::sharp {
 
 /// Returns the area of the opening [m^(D-1)].
 template <int D>
-double Skin<D>::find_on_wall(std::size_t opening, const Grid<D>& grid, const OpenSpace<D>& space) {
+double Boundary<D>::find_on_wall(std::size_t opening, const Grid<D>& grid, const OpenSpace<D>& space) {
   double area = 0;
-  for (int b = 0; b < grid.blocks() && !space.whole(); ++b)
+  for (int b = 0; b < grid.blocks() && !space.is_uncut(); ++b)
     for (const auto& wall : space.wall_cells(b)) {
       if (wall.area <= 0) continue;
       WallInlet cell;
@@ -49,7 +49,7 @@ double Skin<D>::find_on_wall(std::size_t opening, const Grid<D>& grid, const Ope
 }
 
 template <int D>
-void Skin<D>::set_sources(double time, Cells<D>& source) {
+void Boundary<D>::set_sources(double time, Cells<D>& source) {
   const std::vector<double> speed = speeds(time);
   for (auto& cell : wall_cells_) {
     cell.speed = speed[cell.opening];
@@ -59,15 +59,15 @@ void Skin<D>::set_sources(double time, Cells<D>& source) {
 }
 
 template <int D>
-bool Skin<D>::passes(int block, std::ptrdiff_t at) const {
+bool Boundary<D>::passes(int block, std::ptrdiff_t at) const {
   const auto found = std::ranges::partition_point(
       wall_cells_, [&](const WallInlet& cell) { return cell.block != block ? cell.block < block : cell.at < at; });
   return found != wall_cells_.end() && found->block == block && found->at == at && found->share > 0.5;
 }
 
 template <int D>
-double Skin<D>::pass_walls(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, double dt,
-                           const Field<unsigned char, D>& full, const CellVectors<D>& start, State<D>& state) {
+double Boundary<D>::pass_walls(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, double dt,
+                               const Field<unsigned char, D>& full, const CellVectors<D>& start, State<D>& state) {
   double gained = 0;
   for (const auto& cell : wall_cells_) {
     double& F = state.F.block(cell.block)[cell.at];
@@ -98,23 +98,23 @@ double Skin<D>::pass_walls(const Grid<D>& grid, const OpenSpace<D>& space, const
     F += (share - counted) * came / volume;
     const double liquid = share * came * grid.cell_volume();
     const double gas = (1 - share) * came * grid.cell_volume();
-    Passed& passed = passed_[cell.opening];
-    (came > 0 ? passed.in : passed.out)[0] += std::abs(liquid);
-    (came > 0 ? passed.in : passed.out)[1] += std::abs(gas);
+    Throughput& throughput = throughput_[cell.opening];
+    (came > 0 ? throughput.in : throughput.out)[0] += std::abs(liquid);
+    (came > 0 ? throughput.in : throughput.out)[1] += std::abs(gas);
     gained += liquid;
   }
   return gained;
 }
 
-template double Skin<2>::find_on_wall(std::size_t, const Grid<2>&, const OpenSpace<2>&);
-template double Skin<3>::find_on_wall(std::size_t, const Grid<3>&, const OpenSpace<3>&);
-template void Skin<2>::set_sources(double, Cells<2>&);
-template void Skin<3>::set_sources(double, Cells<3>&);
-template bool Skin<2>::passes(int, std::ptrdiff_t) const;
-template bool Skin<3>::passes(int, std::ptrdiff_t) const;
-template double Skin<2>::pass_walls(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, double,
-                                    const Field<unsigned char, 2>&, const CellVectors<2>&, State<2>&);
-template double Skin<3>::pass_walls(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, double,
-                                    const Field<unsigned char, 3>&, const CellVectors<3>&, State<3>&);
+template double Boundary<2>::find_on_wall(std::size_t, const Grid<2>&, const OpenSpace<2>&);
+template double Boundary<3>::find_on_wall(std::size_t, const Grid<3>&, const OpenSpace<3>&);
+template void Boundary<2>::set_sources(double, Cells<2>&);
+template void Boundary<3>::set_sources(double, Cells<3>&);
+template bool Boundary<2>::passes(int, std::ptrdiff_t) const;
+template bool Boundary<3>::passes(int, std::ptrdiff_t) const;
+template double Boundary<2>::pass_walls(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, double,
+                                        const Field<unsigned char, 2>&, const CellVectors<2>&, State<2>&);
+template double Boundary<3>::pass_walls(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, double,
+                                        const Field<unsigned char, 3>&, const CellVectors<3>&, State<3>&);
 
 }  // namespace wavy::sharp

@@ -386,7 +386,7 @@ ValidationResult one_slug(bool) {
   result.findings.push_back(
       close("speed of the tail [m/s], 1.05 j + 0.54 sqrt(g D)", speed(tail), 1.05 * j + 0.54 * c, 0.02));
   result.findings.push_back(close("speed of the front [m/s], j / (1 - layer)", speed(front), j / (1 - layer), 0.02));
-  const double now = model.held()[0] + model.went()[0];
+  const double now = model.held()[0] + model.outflow_total()[0];
   result.findings.push_back(small("relative change of the liquid's mass", now / start - 1, 1e-10));
   result.x_title = "time [s]";
   result.chart = {{"place [m]", {front, tail}}};

@@ -383,7 +383,7 @@ ValidationResult drop_on_tilted_wall(bool) {
     std::array<double, 2> first{};
     double second = 0;
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
-      const double liquid = model.state().F.block(b)[o] * Rooms<2>(model.space(), b)[o];
+      const double liquid = model.state().F.block(b)[o] * OpenVolumes<2>(model.space(), b)[o];
       Vec<2> p;
       for (int d = 0; d < 2; ++d) p[d] = grid.lower()[d] + (cell[d] + 0.5) * grid.spacing()[d];
       sum += liquid;

@@ -46,24 +46,24 @@ TEST_CASE("a body cut again and again keeps what all the planes leave") {
 
 TEST_CASE("bodies weighted along an axis have their exact volume") {
   // Weight 1 + lean (x - 1/2) over the triangle x + y <= 1: 1/2 + lean (1/6 - 1/4).
-  for (const double lean : {0.0, 0.7, 2.0}) {
-    const ConvexBody<2> cell({0, 0}, {1, 1}, lean);
+  for (const double slope : {0.0, 0.7, 2.0}) {
+    const ConvexBody<2> cell({0, 0}, {1, 1}, slope);
     double section = 0;
-    CHECK(cell.volume_below({{1, 1}, 1}, &section) == doctest::Approx(0.5 - lean / 12).epsilon(1e-13));
+    CHECK(cell.volume_below({{1, 1}, 1}, &section) == doctest::Approx(0.5 - slope / 12).epsilon(1e-13));
     CHECK(section == doctest::Approx(std::sqrt(2.0)).epsilon(1e-13));  // its middle is at x = 1/2
     CHECK(cell.volume_below({{1, 0}, 0.25}, &section) ==
-          doctest::Approx(0.25 + lean * (0.03125 - 0.125)).epsilon(1e-13));
-    CHECK(section == doctest::Approx(1 - 0.25 * lean).epsilon(1e-13));
+          doctest::Approx(0.25 + slope * (0.03125 - 0.125)).epsilon(1e-13));
+    CHECK(section == doctest::Approx(1 - 0.25 * slope).epsilon(1e-13));
   }
   // Weight 1 + lean (x - 1/2) below x + y = 1/2: 1/8 + lean (1/48 - 1/16).
-  const double lean = 0.7;
-  ConvexBody<2> body({0, 0}, {1, 1}, lean);
+  const double slope = 0.7;
+  ConvexBody<2> body({0, 0}, {1, 1}, slope);
   CHECK(body.volume() == doctest::Approx(1));
   double section = 0;
   const Plane<2> plane{{0.5, 0.5}, 0.25};
-  CHECK(body.volume_below(plane, &section) == doctest::Approx(1.0 / 8 + lean * (1.0 / 48 - 1.0 / 16)).epsilon(1e-13));
-  CHECK(section == doctest::Approx(std::sqrt(0.5) * (1 - 0.25 * lean)).epsilon(1e-13));
-  const Plane<2> found = plane_through_part<2>({1, 1}, 1.0 / 8 + lean * (1.0 / 48 - 1.0 / 16), {}, lean);
+  CHECK(body.volume_below(plane, &section) == doctest::Approx(1.0 / 8 + slope * (1.0 / 48 - 1.0 / 16)).epsilon(1e-13));
+  CHECK(section == doctest::Approx(std::sqrt(0.5) * (1 - 0.25 * slope)).epsilon(1e-13));
+  const Plane<2> found = plane_through_part<2>({1, 1}, 1.0 / 8 + slope * (1.0 / 48 - 1.0 / 16), {}, slope);
   CHECK(found.offset == doctest::Approx(0.25).epsilon(1e-12));
 }
 

@@ -65,9 +65,9 @@ TEST_CASE("dished ends have the depth and the volume of their kind") {
 TEST_CASE("solids are joined, cut, moved, turned and mirrored") {
   const auto box = box_solid<2>({0, 0}, {2, 1});
   const auto disc = ball_solid<2>({2, 0.5}, 0.5);
-  CHECK(counted_volume(united(box, disc), 300) == doctest::Approx(2 + M_PI / 8).epsilon(3e-3));
-  CHECK(counted_volume(without(box, disc), 300) == doctest::Approx(2 - M_PI / 8).epsilon(3e-3));
-  CHECK(counted_volume(common(box, disc), 300) == doctest::Approx(M_PI / 8).epsilon(3e-3));
+  CHECK(counted_volume(union_of(box, disc), 300) == doctest::Approx(2 + M_PI / 8).epsilon(3e-3));
+  CHECK(counted_volume(difference(box, disc), 300) == doctest::Approx(2 - M_PI / 8).epsilon(3e-3));
+  CHECK(counted_volume(intersection(box, disc), 300) == doctest::Approx(M_PI / 8).epsilon(3e-3));
   CHECK(moved<2>(box, {1, 1}).distance({2.9, 1.9}) < 0);
   CHECK(moved<2>(box, {1, 1}).upper[0] == 3);
   const auto upright = turned(box, {0, 0}, M_PI / 2);  // x 0..2 becomes y 0..2

@@ -131,15 +131,15 @@ TEST_CASE("the solution has the same bits on one and on two threads") {
 TEST_CASE("cells that are left out hold p = 0 for their neighbours, at few iterations") {
   Problem<2> problem({1.0, 1.0}, 1.0 / 128, 1000);
   const Grid<2>& grid = problem.grid;
-  Cells<2> away(grid);
+  Cells<2> inactive(grid);
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
-    away.block(b)[o] = cell[1] > 80 + 10 * std::sin(0.1 * cell[0]) && problem.rho.block(b)[o] == 1 ? 1.0 : 0.0;
+    inactive.block(b)[o] = cell[1] > 80 + 10 * std::sin(0.1 * cell[0]) && problem.rho.block(b)[o] == 1 ? 1.0 : 0.0;
   });
-  fill_halo(grid, away, 1, all_walls<2>(Mirror::even));
+  fill_halo(grid, inactive, 1, all_walls<2>(Mirror::even));
   // A pressure of our own, 0 where cells are left out, and the right-hand side that it makes.
   Cells<2> wanted(grid);
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
-    wanted.block(b)[o] = away.block(b)[o] != 0 ? 0.0 : std::sin(0.07 * cell[0]) * std::cos(0.05 * cell[1]);
+    wanted.block(b)[o] = inactive.block(b)[o] != 0 ? 0.0 : std::sin(0.07 * cell[0]) * std::cos(0.05 * cell[1]);
   });
   fill_halo(grid, wanted, 1, all_walls<2>(Mirror::even));
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
@@ -154,7 +154,7 @@ TEST_CASE("cells that are left out hold p = 0 for their neighbours, at few itera
     problem.rhs.block(b)[o] = sum;
   });
   PressureSolver<2> solver(grid);
-  solver.set_coefficients(grid, problem.beta, false, &away);
+  solver.set_coefficients(grid, problem.beta, false, &inactive);
   const SolveReport report = solver.solve(grid, problem.rhs, problem.p, 1e-7, 100);
   CHECK(report.converged);
   CHECK(report.iterations < 25);

@@ -51,9 +51,9 @@ TEST_CASE("no cell in a cut grid has less than half a cell's room but in a group
   });
   CHECK(cut > 60);
   for (const auto& group : space.groups()) {
-    double room = 0;
-    for (const auto& place : group) room += space.volume().block(place.block)[place.at];
-    CHECK(room >= 0.5);
+    double open_volume = 0;
+    for (const auto& place : group) open_volume += space.volume().block(place.block)[place.at];
+    CHECK(open_volume >= 0.5);
   }
 }
 
@@ -87,9 +87,9 @@ TEST_CASE("the rows that loops go through hold every open cell and all its neigh
 
 TEST_CASE("a wall thinner than a cell closes a row of faces without a gap") {
   const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 32));
-  for (const double lean : {0.0, 0.4, 1.1}) {
+  for (const double slope : {0.0, 0.4, 1.1}) {
     // From wall to wall: two parts are left.
-    const Vec<2> normal{std::cos(lean), std::sin(lean)};
+    const Vec<2> normal{std::cos(slope), std::sin(slope)};
     const ThinWall<2> wall{{0.47, 0.52}, normal, box_solid<2>({-1, -1}, {2, 2})};
     const OpenSpace<2> space(grid, nullptr, {}, {wall});
     REQUIRE(space.parts().size() == 2);
@@ -104,7 +104,7 @@ TEST_CASE("a wall thinner than a cell closes a row of faces without a gap") {
 TEST_CASE("pockets that lead nowhere are closed") {
   const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 64));
   // A hollow ring: its inside is a pocket of 0.05 % of the space.
-  const auto ring = without(ball_solid<2>({0.5, 0.5}, 0.06), ball_solid<2>({0.5, 0.5}, 0.015));
+  const auto ring = difference(ball_solid<2>({0.5, 0.5}, 0.06), ball_solid<2>({0.5, 0.5}, 0.015));
   const OpenSpace<2> space(grid, nullptr, {ring}, {});
   CHECK(space.parts().size() == 1);
   CHECK(space.open_volume() == doctest::Approx(1 - M_PI * 0.06 * 0.06).epsilon(1e-3));
@@ -201,7 +201,7 @@ TEST_CASE("walls that are mirrors have no friction and do not count, and the oth
   const double angle = 30 * M_PI / 180;
   const auto beyond = [=](const Vec<3>& p) { return std::cos(angle) * (p[1] - 0.5) - std::sin(angle) * (p[0] - 0.5); };
   const Solid<3> behind{beyond, round.lower, round.upper};
-  const auto wedge = common<3>(round, behind);
+  const auto wedge = intersection<3>(round, behind);
   const Grid<3> grid = grid_over<3>(round.lower, round.upper, 1.0 / 32);
   auto space = space_in(grid, wedge);
   const double section = 1.0 * 0.4;  // of the mirror

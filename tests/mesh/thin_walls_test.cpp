@@ -16,8 +16,8 @@ constexpr double h = 1.0 / cells;
 /// The shell between two balls, `thickness` cells thick.
 template <int D>
 Solid<D> shell(const Vec<D>& centre, double radius, double thickness) {
-  return without(ball_solid<D>(centre, radius + 0.5 * thickness * h),
-                 ball_solid<D>(centre, radius - 0.5 * thickness * h));
+  return difference(ball_solid<D>(centre, radius + 0.5 * thickness * h),
+                    ball_solid<D>(centre, radius - 0.5 * thickness * h));
 }
 
 /// A plate through a place, `thickness` cells thick and longer than any box of the tests, its normal turned by `angle`.
@@ -68,7 +68,7 @@ TEST_CASE("a plate of any thickness and lean parts a box, one that ends before t
         const auto whole = plate(through, degrees * std::numbers::pi / 180, thickness);
         REQUIRE(OpenSpace<2>(grid, nullptr, {whole}, {}).parts().size() == 2);
         const auto gap = ball_solid<2>({0.5, 0.5}, 4 * h);
-        CHECK(OpenSpace<2>(grid, nullptr, {without(whole, gap)}, {}).parts().size() == 1);
+        CHECK(OpenSpace<2>(grid, nullptr, {difference(whole, gap)}, {}).parts().size() == 1);
       }
 }
 
@@ -79,7 +79,7 @@ TEST_CASE("two boxes that nearly touch are two, however far they reach") {
         const double low = 0.5 + at * h;
         const auto upper = box_solid<2>({0, low}, {0.75, 1});
         const auto lower = box_solid<2>({0, 0}, {0.5 + reach * h, low - gap * h});
-        const auto both = united(upper, lower);
+        const auto both = union_of(upper, lower);
         CAPTURE(gap);
         CAPTURE(at);
         CAPTURE(reach);
@@ -87,7 +87,7 @@ TEST_CASE("two boxes that nearly touch are two, however far they reach") {
           return OpenSpace<2>(grid_over<2>({0, 0}, {1, 1}, h), &vessel, {}, {}).parts().size();
         };
         CHECK(parts(both) == 2);
-        CHECK(parts(united(both, box_solid<2>({0.25, 0.4}, {0.3, 0.6}))) == 1);
+        CHECK(parts(union_of(both, box_solid<2>({0.25, 0.4}, {0.3, 0.6}))) == 1);
       }
 }
 
@@ -111,8 +111,8 @@ TEST_CASE("a hole in a plate between faces is as wide as it is, and faces are cl
   const Grid<2> grid = grid_over<2>({0, 0}, {1, 1}, h);
   for (const double lower : {0.4, 0.4 + 0.3 * h, 0.4 + 0.7 * h})
     for (const double wide : {2.0, 3.4, 5.5}) {
-      const auto wall = without(box_solid<2>({-1, 0.5 + 0.3 * h}, {2, 0.5 + 0.5 * h}),
-                                box_solid<2>({lower, 0}, {lower + wide * h, 1}));
+      const auto wall = difference(box_solid<2>({-1, 0.5 + 0.3 * h}, {2, 0.5 + 0.5 * h}),
+                                   box_solid<2>({lower, 0}, {lower + wide * h, 1}));
       const OpenSpace<2> space(grid, nullptr, {wall}, {});
       CAPTURE(lower);
       CAPTURE(wide);

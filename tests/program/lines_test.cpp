@@ -82,14 +82,14 @@ TEST_CASE("every mistake in a line has its own message") {
 TEST_CASE("a line is checked, run, drawn and measured") {
   const Folder folder;
   folder.write("case.toml",
-               line_case("[line]\nsection = \"1 m\"\n" + legs + source + outlet +
+               line_case("[line]\ncell = \"1 m\"\n" + legs + source + outlet +
                              "[[gauge]]\nname = \"foot\"\nmeasures = \"holdup\"\nleg = \"riser\"\nat = [\"0.5 m\"]\n"
                              "[[gauge]]\nname = \"in_riser\"\nmeasures = \"liquid_held\"\nleg = \"riser\"\n",
                          "300 s"));
   const auto check = drive::wavy(folder, "check case.toml");
   INFO(check.out);
   CHECK(check.code == 0);
-  CHECK(check.says("50 sections"));
+  CHECK(check.says("50 cells"));
   CHECK(check.says("(Boe)"));
   CHECK(check.says("case.check.png and case.check.map.png"));
   CHECK(std::filesystem::exists(folder / "case.check.map.png"));
@@ -133,7 +133,7 @@ TEST_CASE("a survey of points is a leg, and a line's outflow feeds a vessel") {
   folder.write("survey.csv", "x [m],z [m]\n0,0\n30,-1\n40,0\n43,4\n");
   folder.write(
       "case.toml",
-      line_case("[line]\nsection = \"2 m\"\n[[leg]]\nname = \"run\"\nprofile = \"survey.csv\"\ndiameter = \"50 mm\"\n" +
+      line_case("[line]\ncell = \"2 m\"\n[[leg]]\nname = \"run\"\nprofile = \"survey.csv\"\ndiameter = \"50 mm\"\n" +
                     source + outlet,
                 "60 s"));
   const auto understood = json::parse(drive::wavy(folder, "check case.toml --no-picture --json").out);
@@ -160,7 +160,7 @@ TEST_CASE("a survey of points is a leg, and a line's outflow feeds a vessel") {
 TEST_CASE("slugs in a line are followed, counted and drawn where that is asked for") {
   const Folder folder;
   const std::string slugging =
-      "[line]\nsection = \"5 m\"\nslugs = \"follow\"\n[[leg]]\nname = \"run\"\nlength = \"200 m\"\ndiameter = \"0.1 "
+      "[line]\ncell = \"5 m\"\nslugs = \"follow\"\n[[leg]]\nname = \"run\"\nlength = \"200 m\"\ndiameter = \"0.1 "
       "m\"\n"
       "[[source]]\nname = \"feed\"\nliquid_mass_flow = \"4 kg/s\"\ngas_standard_flow = \"60 m^3/h\"\n" +
       outlet + "[[gauge]]\nname = \"end\"\nmeasures = \"slugs\"\nat = [\"180 m\"]\n";
@@ -253,14 +253,14 @@ TEST_CASE("every mistake about a valve under control has its own message") {
 
 TEST_CASE("check says how far a choke may be open, and that sections are too long for slugs") {
   const Folder folder;
-  folder.write("case.toml", line_case("[line]\nsection = \"1 m\"\n" + legs + source + outlet));
+  folder.write("case.toml", line_case("[line]\ncell = \"1 m\"\n" + legs + source + outlet));
   CHECK(drive::wavy(folder, "check case.toml --no-picture")
             .says("a choke at its top keeps the flow steady when open to"));
-  folder.write("choked.toml", line_case("[line]\nsection = \"1 m\"\n" + legs + source + outlet +
+  folder.write("choked.toml", line_case("[line]\ncell = \"1 m\"\n" + legs + source + outlet +
                                         "[[valve]]\nname = \"top_valve\"\nopening = \"1\"\n"));
   CHECK(drive::wavy(folder, "check choked.toml --no-picture").says("top_valve at its top keeps the flow steady"));
   folder.write("airy.toml",
-               line_case("[line]\nsection = \"1 m\"\n" + legs +
+               line_case("[line]\ncell = \"1 m\"\n" + legs +
                          "[[source]]\nname = \"feed\"\nliquid_mass_flow = \"0.2 kg/s\"\ngas_standard_flow = \"200 "
                          "m^3/h\"\n" +
                          outlet));
@@ -268,9 +268,29 @@ TEST_CASE("check says how far a choke may be open, and that sections are too lon
 
   const auto notes = [&](const std::string& section) {
     folder.write("slugs.toml",
-                 line_case("[line]\nslugs = \"follow\"\nsection = \"" + section + "\"\n" + legs + source + outlet));
+                 line_case("[line]\nslugs = \"follow\"\ncell = \"" + section + "\"\n" + legs + source + outlet));
     return json::parse(drive::wavy(folder, "check slugs.toml --no-picture --json").out)["notes"].dump();
   };
-  CHECK(notes("2 m").find("sections of up to 40 diameters") != std::string::npos);
+  CHECK(notes("2 m").find("cells of up to 40 diameters") != std::string::npos);
   CHECK(notes("1 m").find("diameters") == std::string::npos);
+}
+
+TEST_CASE("the former name of a key is read, with a note, and its new name is written") {
+  const Folder folder;
+  const auto text = [&](const std::string& keys) { return line_case("[line]\n" + keys + legs + source + outlet); };
+  folder.write("new.toml", text("cell = \"1 m\"\n"));
+  folder.write("old.toml", text("section = \"1 m\"\n"));
+  const auto old = drive::wavy(folder, "check old.toml");
+  CHECK(old.code == 0);
+  CHECK(old.says("line.section is now called line.cell"));
+  CHECK_FALSE(drive::wavy(folder, "check new.toml").says("now called"));
+  REQUIRE(drive::wavy(folder, "run new.toml").code == 0);
+  REQUIRE(drive::wavy(folder, "run old.toml").code == 0);
+  CHECK(folder.read("new.run/history.csv") == folder.read("old.run/history.csv"));
+  CHECK(folder.read("old.run/case.toml").find("\ncell = ") != std::string::npos);
+  CHECK(folder.read("old.run/case.toml").find("\nsection = ") == std::string::npos);
+  folder.write("both.toml", text("cell = \"1 m\"\nsection = \"2 m\"\n"));
+  const auto both = drive::wavy(folder, "check both.toml");
+  CHECK(both.code == 2);
+  CHECK(both.says("'section' is the former name of 'cell', which is given too"));
 }

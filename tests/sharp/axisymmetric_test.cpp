@@ -109,7 +109,7 @@ TEST_CASE("flow through a tube develops the parabola of Hagen and Poiseuille") {
   out.flow = nullptr;
   out.pressure = [](double) { return 0.0; };
   Model<2> model(grid, settings, round_space(grid), {in, out});
-  CHECK(turned(grid, model.skin().area(0)) / grid.upper()[0] == doctest::Approx(M_PI).epsilon(1e-12));
+  CHECK(turned(grid, model.boundary().area(0)) / grid.upper()[0] == doctest::Approx(M_PI).epsilon(1e-12));
   model.start();
   while (model.state().time < 4) run(model, 1);
   const CellMap<2> map(grid);

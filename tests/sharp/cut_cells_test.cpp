@@ -372,7 +372,7 @@ TEST_CASE("what comes through the wall of a rod spreads as from a source") {
     openings[i + 1].pressure = [](double) { return 0.0; };
   }
   Model<2> model(grid, settings, OpenSpace<2>(grid, nullptr, {rod}, {}), openings);
-  CHECK(model.skin().area(0) == doctest::Approx(2 * M_PI * R).epsilon(2e-3));
+  CHECK(model.boundary().area(0) == doctest::Approx(2 * M_PI * R).epsilon(2e-3));
   for (double& F : model.state().F.data()) F = 1;
   model.start();
   for (int i = 0; i < 100; ++i) {

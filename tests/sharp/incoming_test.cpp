@@ -52,10 +52,10 @@ double share_that_came(double share, int axis, int side, double level) {
     StepLimit limit{};
     model.step(model.stable_step(limit));
   }
-  const Passed& passed = model.skin().passed()[0];
-  CHECK(passed.in[0] + passed.in[1] > 0);
-  CHECK(passed.out[0] + passed.out[1] == 0);
-  return passed.in[0] / (passed.in[0] + passed.in[1]);
+  const Throughput& throughput = model.boundary().throughput()[0];
+  CHECK(throughput.in[0] + throughput.in[1] > 0);
+  CHECK(throughput.out[0] + throughput.out[1] == 0);
+  return throughput.in[0] / (throughput.in[0] + throughput.in[1]);
 }
 
 }  // namespace
@@ -102,7 +102,7 @@ TEST_CASE("a submerged outlet in a side lets out what is fed, and nothing comes 
       StepLimit limit{};
       model.step(model.stable_step(limit));
     }
-    const Passed& out = model.skin().passed()[1];
+    const Throughput& out = model.boundary().throughput()[1];
     CHECK(out.out[0] + out.out[1] - out.in[0] - out.in[1] == doctest::Approx(0.004 * model.state().time).epsilon(1e-6));
     return (out.in[0] + out.in[1]) / 0.004;
   };

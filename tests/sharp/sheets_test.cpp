@@ -28,7 +28,7 @@ ThinWall<D> sheet(int axis, double at, const Vec<D>& lower, const Vec<D>& upper)
 }
 
 struct Liquids {
-  bool gas_left_out = false;
+  bool free_surface_only = false;
   double surface_tension = 0;
   double angle = 90;  // [deg]
 };
@@ -37,8 +37,8 @@ template <int D>
 Settings<D> settings_of(const Liquids& liquids, double viscosity = 1e-3) {
   Settings<D> s;
   s.liquid = {1000, viscosity};
-  s.gas = {liquids.gas_left_out ? 1.0 : 1.2, liquids.gas_left_out ? 0.0 : 1.8e-5};
-  s.gas_left_out = liquids.gas_left_out;
+  s.gas = {liquids.free_surface_only ? 1.0 : 1.2, liquids.free_surface_only ? 0.0 : 1.8e-5};
+  s.free_surface_only = liquids.free_surface_only;
   s.surface_tension = liquids.surface_tension;
   s.contact_angle = liquids.angle * M_PI / 180;
   s.body_force = [](double) {
@@ -85,7 +85,7 @@ TEST_CASE("liquid on both sides of a sealed sheet is at rest, whatever the diffe
   for (const auto& liquids : kinds())
     for (const double lower : {0.32, 0.317, 0.303, 0.29, 0.27, 0.23, 0.13}) {
       CAPTURE(lower);
-      CAPTURE(liquids.gas_left_out);
+      CAPTURE(liquids.free_surface_only);
       CAPTURE(liquids.surface_tension);
       CHECK(unrest<2>({upright}, {0.33, lower}, liquids) < 1e-9);
     }
@@ -96,7 +96,7 @@ TEST_CASE("so it is beside level and L-shaped sheets, round an axis and in space
   const std::vector<ThinWall<2>> bent{sheet<2>(0, 0.4, {0, 0.1}, {0, 0.5}), sheet<2>(1, 0.1, {0.2, 0}, {0.4, 0}),
                                       sheet<2>(0, 0.2, {0, 0}, {0, 0.1})};
   for (const auto& liquids : kinds()) {
-    CAPTURE(liquids.gas_left_out);
+    CAPTURE(liquids.free_surface_only);
     CAPTURE(liquids.surface_tension);
     for (const double height : {0.313, 0.327, 0.357}) CHECK(unrest<2>({level}, {height, height}, liquids) < 1e-9);
     CHECK(unrest<2>(bent, {0.33, 0.297}, liquids) < 1e-9);

@@ -122,7 +122,7 @@ TEST_CASE("a collapsing column never gains energy and keeps its volume") {
 TEST_CASE("a liquid whose gas is left out sloshes and falls as if there were none") {
   // omega^2 = g k tanh(k h) (Lamb, sec. 228), to what the thin layer of stand-in gas above the surface weighs.
   Settings<2> settings = two_layers({1000, 0}, {1, 0}, g, 0);
-  settings.gas_left_out = true;
+  settings.free_surface_only = true;
   const double omega = std::sqrt(g * M_PI * std::tanh(M_PI));
   Wave wave(48, settings, 0.005);
   const auto swing = wave.follow(2.2 * 2 * M_PI / omega, 1);
@@ -184,7 +184,7 @@ TEST_CASE("a film runs down a plane that repeats with the parabola of its weight
   const std::array<bool, 2> ring{true, false};
   const Grid<2> grid({0, 0}, {0.25, 1}, partition<2>({0.25, 1}, 1.0 / 32), ring);
   Settings<2> settings = two_layers({1000, 500}, {1, 0}, g, 0);
-  settings.gas_left_out = true;
+  settings.free_surface_only = true;
   for (auto& axis : settings.walls) axis = {Wall::no_slip, Wall::no_slip};
   const double along = 0.2 * g;
   settings.body_force = [along](double) { return Vec<2>{along, -g}; };
@@ -218,7 +218,7 @@ TEST_CASE("a film thinner than a cell runs down a wall that cuts the cells at th
     const std::array<bool, 2> ring{true, false};
     const Grid<2> grid({0, 0}, {0.25, 1}, partition<2>({0.25, 1}, cell), ring);
     Settings<2> settings = two_layers({1000, 1000 * nu}, {1, 0}, g, 0);
-    settings.gas_left_out = true;
+    settings.free_surface_only = true;
     settings.body_force = [](double) { return Vec<2>{g, -1e-3}; };
     const auto vessel = box_solid<2>({-1, 0.4 * cell}, {2, 2});
     Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));

@@ -15,21 +15,23 @@
 namespace wavy::sharp {
 
 template <int D>
-class Front {
+class ExtendedInterface {
  public:
   /// `space` must outlive this.
-  Front(const Grid<D>& grid, const OpenSpace<D>& space);
+  ExtendedInterface(const Grid<D>& grid, const OpenSpace<D>& space);
 
   /// To be called when F has changed: fills `width` layers of its halo (all where a contact angle rules, or solids cut
   /// cells), and what goes on in walls, as far from the open cells. Without solids F itself is what stencils see.
   void update(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width);
   /// Beside solids: nothing has moved since the last update with the greatest width.
-  [[nodiscard]] bool holds() const { return holds_; }
+  [[nodiscard]] bool is_current() const { return is_current_; }
   /// To be called when the interface is about to move.
-  void moves() { holds_ = false; }
+  void invalidate() { is_current_ = false; }
 
   /// Share of every whole cell, halo filled as said.
-  [[nodiscard]] const Cells<D>& shares(const State<D>& state) const { return space_->whole() ? state.F : shares_; }
+  [[nodiscard]] const Cells<D>& extended_fraction(const State<D>& state) const {
+    return space_->is_uncut() ? state.F : extended_fraction_;
+  }
 
   /// The walls thinner than a cell, which end what stencils see of the shares.
   [[nodiscard]] const Sheets<D>& sheets() const { return sheets_; }
@@ -53,8 +55,8 @@ class Front {
 
   const OpenSpace<D>* space_;
   Sheets<D> sheets_;
-  bool holds_ = false;
-  Cells<D> shares_;
+  bool is_current_ = false;
+  Cells<D> extended_fraction_;
   std::vector<std::vector<Contact>> contacts_;  // per block, by offset
   std::vector<std::vector<Contact>> next_;      // of the neighbours' cells across the sides of each block, by offset
 };

@@ -1,4 +1,4 @@
-#include "sharp/front.hpp"
+#include "sharp/extended_interface.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -69,23 +69,23 @@ Vec<D> normal_at_angle(const Vec<D>& normal, const Vec<D>& wall, double angle, c
 }  // namespace
 
 template <int D>
-Front<D>::Front(const Grid<D>& grid, const OpenSpace<D>& space) : space_(&space) {
-  if (space.whole()) return;
+ExtendedInterface<D>::ExtendedInterface(const Grid<D>& grid, const OpenSpace<D>& space) : space_(&space) {
+  if (space.is_uncut()) return;
   sheets_ = Sheets<D>(grid, space);
-  shares_ = Cells<D>(grid);
+  extended_fraction_ = Cells<D>(grid);
   contacts_.resize(static_cast<std::size_t>(grid.blocks()));
   next_.resize(static_cast<std::size_t>(grid.blocks()));
 }
 
 template <int D>
-const typename Front<D>::Contact* Front<D>::contact(int block, std::ptrdiff_t at) const {
+const typename ExtendedInterface<D>::Contact* ExtendedInterface<D>::contact(int block, std::ptrdiff_t at) const {
   const auto* own = entry_at(contacts_[static_cast<std::size_t>(block)], at);
   return own != nullptr ? own : entry_at(next_[static_cast<std::size_t>(block)], at);
 }
 
 template <int D>
-void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width) {
-  if (space_->whole()) {
+void ExtendedInterface<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, int width) {
+  if (space_->is_uncut()) {
     fill_fraction_halo<D>(grid, settings, state.F, state.u, width);
     return;
   }
@@ -98,39 +98,40 @@ void Front<D>::update(const Grid<D>& grid, const Settings<D>& settings, State<D>
   lo.fill(-1);
   for (int& end : hi) ++end;
   for_blocks(grid, [&](int b) {
-    for_open_rows<D>(space, b, layout, lo, hi, [F = state.F.block(b), E = shares_.block(b)](std::ptrdiff_t o, int n) {
-      std::copy_n(F + o, n, E + o);
-    });
+    for_open_rows<D>(space, b, layout, lo, hi,
+                     [F = state.F.block(b), E = extended_fraction_.block(b)](std::ptrdiff_t o, int n) {
+                       std::copy_n(F + o, n, E + o);
+                     });
   });
-  carry_on(grid, space, state.F, shares_);
+  carry_on(grid, space, state.F, extended_fraction_);
 
   sheets_.find_contacts(grid, settings, state.F, state.u);
   find_contacts(grid, settings, state, state.F);
   if (space.axisymmetric()) {
     // Planes by normals that are not yet those of the sections; then once more.
     show_sections(grid);
-    fill_halo(grid, shares_, pad, all_walls<D>(Mirror::even));
-    find_contacts(grid, settings, state, shares_);
+    fill_halo(grid, extended_fraction_, pad, all_walls<D>(Mirror::even));
+    find_contacts(grid, settings, state, extended_fraction_);
     show_sections(grid);
   }
   find_next(grid);
   carry_into_walls(grid, width);
-  fill_fraction_halo<D>(grid, settings, shares_, state.u, width);
-  holds_ = width == pad && settings.slip_length == 0;  // else angles change with the velocity
+  fill_fraction_halo<D>(grid, settings, extended_fraction_, state.u, width);
+  is_current_ = width == pad && settings.slip_length == 0;  // else angles change with the velocity
 }
 
 /// The interface's planes in the mixed cells at walls, or in all. `clean`: shares where cells are whole, with more of
 /// the halo than the first layer.
 template <int D>
-void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                             const Cells<D>& clean) {
+void ExtendedInterface<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                                         const Cells<D>& clean) {
   const Layout<D>& layout = grid.layout();
   const OpenSpace<D>& space = *space_;
   for_blocks(grid, [&](int b) {
     auto& list = contacts_[static_cast<std::size_t>(b)];
     list.clear();
     const double* F = state.F.block(b);
-    const double* E = shares_.block(b);
+    const double* E = extended_fraction_.block(b);
     const double* whole = clean.block(b);
     const double* volume = space.volume().block(b);
     const double* share = space.share().block(b);
@@ -156,10 +157,10 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
       if (settings.surface_tension > 0 && wall != nullptr && wall->area > 0)
         normal = normal_at_angle<D>(normal, wall->wall, wall->mirror ? std::numbers::pi / 2 : settings.contact_angle,
                                     grid.spacing());
-      const double lean = space.lean(b, layout, at);
+      const double slope = space.slope(b, layout, at);
       contact.plane =
-          lean != 0 || cuts(contact.open)
-              ? plane_through_part<D>(normal, volume[at] * F[at] / space.weight(b, layout, at), contact.open, lean)
+          slope != 0 || cuts(contact.open)
+              ? plane_through_part<D>(normal, volume[at] * F[at] / space.weight(b, layout, at), contact.open, slope)
               : plane_through<D>(normal, F[at]);
       list.push_back(contact);
     };
@@ -182,9 +183,9 @@ void Front<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, c
 
 /// Round an axis of revolution: what the planes leave of the sections of mixed cells.
 template <int D>
-void Front<D>::show_sections(const Grid<D>& grid) {
+void ExtendedInterface<D>::show_sections(const Grid<D>& grid) {
   for_blocks(grid, [&](int b) {
-    double* E = shares_.block(b);
+    double* E = extended_fraction_.block(b);
     for (const auto& contact : contacts_[static_cast<std::size_t>(b)])
       E[contact.at] = share_in_cell<D>(contact.plane, Index<D>{});
   });
@@ -192,7 +193,7 @@ void Front<D>::show_sections(const Grid<D>& grid) {
 
 /// What a block's neighbour finds in its outermost cells is what passes their common faces, seen from either side.
 template <int D>
-void Front<D>::find_next(const Grid<D>& grid) {
+void ExtendedInterface<D>::find_next(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     auto& list = next_[static_cast<std::size_t>(b)];
@@ -214,7 +215,7 @@ void Front<D>::find_next(const Grid<D>& grid) {
 
 /// The planes at walls go on through the cut cells into the solid, `width` cells far.
 template <int D>
-void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
+void ExtendedInterface<D>::carry_into_walls(const Grid<D>& grid, int width) {
   const Layout<D>& layout = grid.layout();
   struct Image {
     const Contact* contact;
@@ -239,8 +240,8 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
   // Of two that are as near the first rules: in an order that does not depend on the blocks.
   std::ranges::sort(all, {}, &Image::cell);
   for_blocks(grid, [&](int b) {
-    if (space_->whole(b)) return;
-    double* E = shares_.block(b);
+    if (space_->is_uncut(b)) return;
+    double* E = extended_fraction_.block(b);
     const double* open = space_->share().block(b);
     const Index<D> start = grid.block_start(b);
     thread_local std::vector<unsigned char> nearest;  // square of the distance to the contact that rules a cell
@@ -272,7 +273,7 @@ void Front<D>::carry_into_walls(const Grid<D>& grid, int width) {
   });
 }
 
-template class Front<2>;
-template class Front<3>;
+template class ExtendedInterface<2>;
+template class ExtendedInterface<3>;
 
 }  // namespace wavy::sharp

@@ -1,0 +1,101 @@
+// The demo cases, and some that show what these do not, give the histories they have always given, byte for byte.
+//
+// histories.txt keeps their checksums. They are renewed, with WAVY_GOLDEN=renew in the environment, only where a mended
+// defect has changed a history; the commit says which. WAVY_GOLDEN=whole compares the cases from start to end
+// (minutes).
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <cstdint>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <regex>
+#include <sstream>
+#include <vector>
+
+#include "program/drive.hpp"
+
+namespace {
+
+namespace fs = std::filesystem;
+
+struct Golden {
+  std::string name;
+  std::string until;
+  std::string short_sum;
+  std::string whole_sum;
+};
+
+const fs::path folder_of_tests = fs::path(WAVY_SOURCE) / "tests/golden";
+
+std::vector<Golden> read_list(std::string& head) {
+  std::vector<Golden> list;
+  std::ifstream in(folder_of_tests / "histories.txt");
+  for (std::string line; std::getline(in, line);) {
+    if (line.starts_with("#")) {
+      head += line + "\n";
+      continue;
+    }
+    std::istringstream words(line);
+    Golden entry;
+    words >> entry.name >> entry.until >> entry.short_sum >> entry.whole_sum;
+    list.push_back(entry);
+  }
+  return list;
+}
+
+/// FNV-1a.
+std::string checksum(const std::string& text) {
+  std::uint64_t sum = 0xcbf29ce484222325U;
+  for (const char c : text) sum = (sum ^ static_cast<unsigned char>(c)) * 0x100000001b3U;
+  return fmt::format("{:016x}", sum);
+}
+
+std::string history_of(const Golden& entry, bool whole) {
+  const drive::Folder folder;
+  fs::path file = fs::path(WAVY_SOURCE) / "cases" / (entry.name + ".toml");
+  if (!fs::exists(file)) file = folder_of_tests / (entry.name + ".toml");
+  std::stringstream text;
+  text << std::ifstream(file).rdbuf();
+  const std::string until = std::regex_replace(entry.until, std::regex("([0-9.]+)([a-z]+)"), "until = \"$1 $2\"");
+  folder.write("case.toml",
+               whole ? text.str() : std::regex_replace(text.str(), std::regex("until = \"[^\"]*\""), until));
+  const auto run = drive::wavy(folder, "run case.toml");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  return folder.read("case.run/history.csv");
+}
+
+}  // namespace
+
+// Sums of products are rounded once where the machine can do so, and compilers differ in where they use it.
+#if defined(__FMA__) && defined(__GNUC__) && !defined(__clang__) && __GNUC__ == 12
+TEST_CASE("histories are what they were, byte for byte") {
+  const char* wish = std::getenv("WAVY_GOLDEN");
+  const bool renew = wish != nullptr && std::string(wish) == "renew";
+  const bool whole = wish != nullptr && std::string(wish) == "whole";
+  std::string text;
+  auto list = read_list(text);
+  CHECK(list.size() >= 16);
+  for (auto& entry : list) {
+    CAPTURE(entry.name);
+    if (renew || !whole) {
+      const std::string sum = checksum(history_of(entry, false));
+      if (!renew) CHECK(sum == entry.short_sum);
+      entry.short_sum = sum;
+    }
+    if (renew || whole) {
+      const std::string sum = checksum(history_of(entry, true));
+      if (!renew) CHECK(sum == entry.whole_sum);
+      entry.whole_sum = sum;
+    }
+    text += fmt::format("{:<17} {:<6} {} {}\n", entry.name, entry.until, entry.short_sum, entry.whole_sum);
+  }
+  if (renew) std::ofstream(folder_of_tests / "histories.txt") << text;
+  // Every case that is handed out is in the list.
+  for (const auto& file : fs::directory_iterator(fs::path(WAVY_SOURCE) / "cases"))
+    if (file.path().extension() == ".toml")
+      CHECK(std::ranges::any_of(list, [&](const auto& entry) { return entry.name == file.path().stem(); }));
+}
+#endif
