@@ -13,6 +13,7 @@ namespace wavy {
 void add_new(CLI::App& app);
 void add_check(CLI::App& app);
 void add_run(CLI::App& app);
+void add_resume(CLI::App& app);
 void add_draw(CLI::App& app);
 void add_explain(CLI::App& app);
 void add_fluids(CLI::App& app);

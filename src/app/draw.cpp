@@ -167,11 +167,12 @@ SectionPlane section_plane(const std::string& text) {
 
 void note_state(const RunFolder& run, long left_out) {
   if (run.status == "killed" || run.status == "failed" || run.status == "still going on")
-    fmt::print(stderr, "note: this run {}{}; what it wrote until t = {} is here\n",
+    fmt::print(stderr, "note: this run {}{}; what it wrote until t = {} is here{}\n",
                run.status == "killed"   ? "was "
                : run.status == "failed" ? ""
                                         : "is ",
-               run.status, quantity(run.ended_at, "s"));
+               run.status, quantity(run.ended_at, "s"),
+               run.status == "killed" && !run.line ? "; to go on: wavy resume " + run.folder.string() : "");
   if (left_out > 0)
     fmt::print(stderr, "note: {} {} of the history {} left out: cut off, or not finite\n", left_out,
                left_out == 1 ? "row" : "rows", left_out == 1 ? "is" : "are");

@@ -61,13 +61,14 @@ int command_line(int argc, char** argv) {
   add_new(app);
   add_check(app);
   add_run(app);
+  add_resume(app);
   add_draw(app);
   add_explain(app);
   add_fluids(app);
   add_demo(app);
   add_measure(app);
   add_validate(app);
-  for (const char* computes : {"check", "run", "demo", "validate"})
+  for (const char* computes : {"check", "run", "resume", "demo", "validate"})
     app.get_subcommand(computes)->preparse_callback([argv](std::size_t) { let_threads_sleep(argv); });
   try {
     app.parse(argc, argv);

@@ -20,7 +20,7 @@ Error cannot_write(const fs::path& file, int reason, const std::string& way_out)
                  "free some space, check the rights, or " + way_out);
 }
 
-void write_file(const fs::path& file, std::string_view content) {
+void write_file(const fs::path& file, std::string_view content, bool flush) {
   const fs::path part = file.string() + ".part";
   const auto give_up = [&](int handle) {
     const int reason = errno;
@@ -39,6 +39,7 @@ void write_file(const fs::path& file, std::string_view content) {
     if (written <= 0) give_up(handle);
     content.remove_prefix(static_cast<std::size_t>(written));
   }
+  if (flush && fsync(handle) != 0) give_up(handle);
   if (close(handle) != 0) give_up(-1);
   take_into_place(part, file);
 }

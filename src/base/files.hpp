@@ -15,8 +15,9 @@ namespace wavy {
 Error cannot_write(const std::filesystem::path& file, int reason, const std::string& way_out = "name another place");
 
 /// Writes a file beside its place and renames it, so that there is the old one or the new one, whole. Throws a failure
-/// that names the file and the reason; nothing is left of the new one then.
-void write_file(const std::filesystem::path& file, std::string_view content);
+/// that names the file and the reason; nothing is left of the new one then. `flush`: not before all of it is on the
+/// disk.
+void write_file(const std::filesystem::path& file, std::string_view content, bool flush = false);
 
 /// The same for a file that somebody else has written as `part`: takes it into its place.
 void take_into_place(const std::filesystem::path& part, const std::filesystem::path& file);

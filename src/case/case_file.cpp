@@ -755,6 +755,9 @@ class Reader {
     if (!(schedule.smallest_step > 0)) throw run.wrong("smallest_step", "the step must be positive");
     if (schedule.smallest_step >= schedule.largest_step)
       throw run.wrong("smallest_step", "the smallest step must be below the largest");
+    schedule.checkpoint_interval = run.quantity("checkpoint_interval", "10 min");
+    if (!(schedule.checkpoint_interval >= 0))
+      throw run.wrong("checkpoint_interval", "the interval must not be negative");
     setup.courant = run.quantity("courant", "0.4");
     if (!(setup.courant >= 0.05 && setup.courant <= 0.5))
       throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.5", setup.courant));

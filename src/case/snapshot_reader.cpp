@@ -1,6 +1,7 @@
 #include "case/snapshot_reader.hpp"
 
 #include <fmt/format.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 #include <vtkCellArray.h>
@@ -19,6 +20,7 @@
 #include <cstdint>
 #include <cstdlib>
 #include <cstring>
+#include <fstream>
 #include <optional>
 #include <string>
 
@@ -156,6 +158,19 @@ vtkSmartPointer<vtkUnstructuredGrid> read_with_vtk(const std::string& content) {
   return reader->GetErrorCode() == 0 ? reader->GetOutput() : nullptr;
 }
 
+/// From now on this process gets no more memory than a file of this many bytes can hold: where its sizes are damaged
+/// VTK asks for any amount.
+void limit_memory(std::size_t bytes) {
+  double pages = 0;  // of data that it has now, the sixth figure there
+  std::ifstream figures("/proc/self/statm");
+  for (int k = 0; k < 6; ++k) figures >> pages;
+  constexpr double always = 256e6;
+  const double most = pages * static_cast<double>(sysconf(_SC_PAGESIZE)) + always +
+                      2 * sizeof(double) * most_per_byte * static_cast<double>(bytes);
+  const rlimit limit{static_cast<rlim_t>(most), static_cast<rlim_t>(most)};
+  if (figures) setrlimit(RLIMIT_DATA, &limit);
+}
+
 /// Whether VTK survives the reading. It takes most of what it reads for true, and what is not sealed may be anything:
 /// it is read in a process of its own first.
 bool can_be_read(const std::string& content) {
@@ -164,6 +179,7 @@ bool can_be_read(const std::string& content) {
     for (const int signal : {SIGSEGV, SIGBUS, SIGABRT, SIGFPE, SIGILL}) std::signal(signal, SIG_DFL);
     constexpr unsigned longest = 60;  // [s]
     alarm(longest);
+    limit_memory(content.size());
     bool good = false;
     try {
       const auto data = read_with_vtk(content);

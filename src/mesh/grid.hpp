@@ -10,6 +10,7 @@
 #include <type_traits>
 #include <vector>
 
+#include "base/archive.hpp"
 #include "base/staggered.hpp"
 #include "geometry/vector.hpp"
 #include "mesh/forest.hpp"
@@ -148,6 +149,12 @@ class Field {
 
 template <int D>
 using Cells = Field<double, D>;
+
+/// A whole field, halos included.
+template <int D>
+void archive(Archive& a, const std::string& name, Cells<D>& field) {
+  a(name, std::span<double>(field.data()));
+}
 /// D cell fields: a vector per cell, or (`Faces`) the normal component on the low face of each cell across each axis.
 template <int D>
 using CellVectors = std::array<Cells<D>, D>;

@@ -6,8 +6,10 @@
 #include <algorithm>
 #include <cerrno>
 #include <ctime>
+#include <sstream>
 
 #include "base/error.hpp"
+#include "results/checkpoint.hpp"
 #include "results/snapshot.hpp"
 
 namespace wavy {
@@ -77,8 +79,9 @@ void clear(const fs::path& folder) {
   const auto check = [&](const fs::path& path) {
     if (status) throw failure(fmt::format("'{}' cannot be removed: {}", path.string(), status.message()));
   };
-  for (const char* own : {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots",
-                          "profiles", "tracks.csv", "slugs.csv", "estimates", "solids.vtp"}) {
+  for (const char* own :
+       {"case.toml", "history.csv", "summary.json", "log.txt", "snapshots.pvd", "snapshots", "profiles", "tracks.csv",
+        "slugs.csv", "estimates", "solids.vtp", checkpoint_name, checkpoint_before_name, "checkpoint.new.h5"}) {
     fs::remove_all(folder / own, status);
     check(folder / own);
   }
@@ -117,28 +120,81 @@ FileLock prepare_run_folder(const fs::path& folder, bool force) {
   if (status)
     throw failure(fmt::format("the folder '{}' cannot be made: {}", folder.string(), status.message()),
                   "check the rights, or choose another folder with --into");
-  if (FileLock::held_by_another(folder / lock_name))
-    throw input_error({folder.string(), 0, 0, ""}, "another run is writing to this folder",
-                      "wait for it, stop it, or choose another folder with --into");
-  FileLock lock(folder / lock_name);
+  FileLock lock = lock_run_folder(folder);
   if (there) clear(folder);
   return lock;
 }
 
-RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, const std::vector<Column>& columns)
+FileLock lock_run_folder(const fs::path& folder) {
+  if (FileLock::held_by_another(folder / lock_name))
+    throw input_error({folder.string(), 0, 0, ""}, "another run is writing to this folder",
+                      "wait for it, stop it, or choose another folder with --into");
+  return FileLock(folder / lock_name);
+}
+
+RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, const std::vector<Column>& columns,
+                     Archive* kept)
     : folder_(std::move(folder)), lock_(std::move(lock)), case_(the_case) {
+  for (const auto& column : columns) gauges_.push_back({column});
   write_file(folder_ / "case.toml", "# The case as it was run, with every value that held.\n" + the_case.as_run);
   errno = 0;
-  history_.open(folder_ / "history.csv");
-  log_.open(folder_ / "log.txt");
+  if (kept != nullptr) kept->within("writer", [&] { archive(*kept); });
+  const auto mode = kept != nullptr ? std::ios::app : std::ios::trunc;
+  history_.open(folder_ / "history.csv", mode);
+  log_.open(folder_ / "log.txt", mode);
   if (!history_ || !log_) throw cannot_write_here(folder_ / "history.csv");
   identity_ = identity();
+  if (kept != nullptr) return;
   std::string header;
-  for (const auto& column : columns) {
+  for (const auto& column : columns)
     header += fmt::format("{}{} [{}]", header.empty() ? "" : ",", column.name, column.unit);
-    gauges_.push_back({column});
-  }
   history_ << header << '\n';
+}
+
+void RunWriter::archive(Archive& a) {
+  for (auto& gauge : gauges_)
+    a.within(gauge.column.name, [&] {
+      a("least", gauge.least);
+      a("least_time", gauge.least_time);
+      a("greatest", gauge.greatest);
+      a("greatest_time", gauge.greatest_time);
+      a("last", gauge.last);
+    });
+  a("first_row", first_row_);
+  std::vector<double> times;
+  std::string names;
+  for (const auto& [time, name] : snapshots_) {
+    times.push_back(time);
+    names += name + "\n";
+  }
+  a("snapshot_times", times);
+  a("snapshot_names", names);
+  double bytes = 0;
+  const fs::path history = folder_ / "history.csv";
+  std::error_code status;
+  if (!a.reading()) bytes = static_cast<double>(fs::file_size(history));
+  a("history_bytes", bytes);
+  if (!a.reading()) return;
+  snapshots_.clear();
+  std::istringstream lines(names);
+  for (const double time : times) {
+    std::string name;
+    std::getline(lines, name);
+    snapshots_.emplace_back(time, name);
+  }
+  const auto size = static_cast<std::uintmax_t>(bytes);
+  if (fs::file_size(history, status) < size || status)
+    throw input_error({history.string(), 0, 0, ""}, "the history is shorter than when the checkpoint was kept",
+                      "without it the run cannot go on; run the case again");
+  fs::resize_file(history, size, status);
+  if (status) throw cannot_write(history, status.value());
+}
+
+void RunWriter::checkpoint(Archive& a) {
+  write_into(folder_, [&] {
+    a.within("writer", [&] { archive(a); });
+    write_checkpoint(folder_, a);
+  });
 }
 
 RunWriter::~RunWriter() {

@@ -23,6 +23,8 @@ std::filesystem::path standard_run_folder(const std::filesystem::path& case_file
 /// nothing else, are removed; what a user has put into it stays. Returns the lock on the folder, which no other run
 /// must hold.
 FileLock prepare_run_folder(const std::filesystem::path& folder, bool force);
+/// The lock on the folder of a run that goes on, with nothing removed. Throws an input error where another holds it.
+FileLock lock_run_folder(const std::filesystem::path& folder);
 
 /// Least, greatest and last value of a gauge.
 struct GaugeSummary {
@@ -37,8 +39,10 @@ std::string profile_text(const line::Model& model);
 /// Writes a run's results as they come. Every failure to write (full disk, rights) is an Error that names the file.
 class RunWriter {
  public:
-  /// `lock`: as prepare_run_folder has given it.
-  RunWriter(std::filesystem::path folder, FileLock lock, const CaseFile& the_case, const std::vector<Column>& columns);
+  /// `lock`: as prepare_run_folder has given it. `kept`: what the run's own checkpoint holds; the history is then cut
+  /// back to where it stood and goes on from there, and what else has been written since is forgotten.
+  RunWriter(std::filesystem::path folder, FileLock lock, const CaseFile& the_case, const std::vector<Column>& columns,
+            Archive* kept = nullptr);
   ~RunWriter();
   RunWriter(const RunWriter&) = delete;
   RunWriter& operator=(const RunWriter&) = delete;
@@ -62,12 +66,16 @@ class RunWriter {
   void finish(const Ledger& ledger, const std::string& status, const std::string& problem = "");
   void finish(const LineLedger& ledger, const std::string& status, const std::string& problem = "");
 
+  /// Adds to a checkpoint what the writer must know to go on, and writes it.
+  void checkpoint(Archive& a);
+
   [[nodiscard]] const std::vector<GaugeSummary>& gauges() const { return gauges_; }
   [[nodiscard]] const std::filesystem::path& folder() const { return folder_; }
 
  private:
   /// write() writes a state into a folder within the run's. Throws as check_folder does where that goes away in the
   /// midst of it.
+  void archive(Archive& a);
   template <class Fn>
   void write_into(const std::filesystem::path& inner, Fn&& write);
   void write_index();

@@ -389,6 +389,16 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   return row;
 }
 
+template <int D>
+void Gauges<D>::archive(Archive& a) {
+  a("time", time_);
+  a("shown", shown_);
+  for (std::size_t i = 0; i < throughput_.size(); ++i) {
+    a(fmt::format("in{}", i), throughput_[i].in);
+    a(fmt::format("out{}", i), throughput_[i].out);
+  }
+}
+
 template class Gauges<2>;
 template class Gauges<3>;
 

@@ -34,6 +34,9 @@ class Gauges {
   [[nodiscard]] const std::vector<Column>& columns() const { return columns_; }
   [[nodiscard]] std::vector<double> read(const sharp::Model<D>& model);
 
+  /// What the next reading depends on.
+  void archive(Archive& a);
+
  private:
   struct Sample {
     int block = 0;

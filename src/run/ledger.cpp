@@ -5,6 +5,33 @@
 
 namespace wavy {
 
+void Ledger::archive(Archive& a) {
+  a("volume_start", volume_start);
+  a("smeared", smeared);
+  a("greatest_smeared", greatest_smeared);
+  a("greatest_divergence", greatest_divergence);
+  a("volume_correction", volume_correction);
+  a("kinetic_energy", kinetic_energy);
+  a("greatest_speed", greatest_speed);
+  for (const auto limit : sharp::all_step_limits) {
+    const std::string name = sharp::name_of(limit);
+    long count = limits.contains(name) ? limits[name] : 0;
+    a("limits/" + name, count);
+    if (count > 0) limits[name] = count;
+  }
+  a("steps", steps);
+  a("smallest_step", smallest_step);
+  a("largest_step", largest_step);
+  a("pressure_iterations", pressure_iterations);
+  a("most_pressure_iterations", most_pressure_iterations);
+  a("unconverged", unconverged);
+  a("viscous_iterations", viscous_iterations);
+  a("cells", cells);
+  a("wall_seconds", wall_seconds);
+  a("part_seconds", part_seconds);
+  a("output_seconds", output_seconds);
+}
+
 double Ledger::drift(int phase) const {
   const auto p = static_cast<std::size_t>(phase);
   const double expected = volume_start[p] + volume_in[p] - volume_out[p];

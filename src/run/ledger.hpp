@@ -42,6 +42,8 @@ struct Ledger {
   double output_seconds = 0;
   bool interrupted = false;
 
+  void archive(Archive& a);
+
   /// Change of a phase's volume that no opening explains, over what was there at the start or came in.
   [[nodiscard]] double drift(int phase) const;
   [[nodiscard]] double nanoseconds_per_cell_and_step() const;

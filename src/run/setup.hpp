@@ -111,10 +111,11 @@ struct Gauge {
 };
 
 struct Schedule {
-  double until = 1;              ///< [s]
-  double snapshot_interval = 1;  ///< [s]
-  double largest_step = 1e30;    ///< [s]
-  double smallest_step = 1e-9;   ///< below this the run has failed [s]
+  double until = 1;                  ///< [s]
+  double snapshot_interval = 1;      ///< [s]
+  double largest_step = 1e30;        ///< [s]
+  double smallest_step = 1e-9;       ///< below this the run has failed [s]
+  double checkpoint_interval = 600;  ///< of the clock on the wall [s]
 };
 
 template <int D>

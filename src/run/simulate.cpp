@@ -17,6 +17,8 @@ double seconds_since(Clock::time_point start) { return std::chrono::duration<dou
 struct StepChooser {
   double last = 0;
 
+  void archive(Archive& a) { a("last", last); }
+
   double operator()(double stable, double largest, double time, double target, sharp::StepLimit& limit) {
     double dt = stable;
     if (largest < dt) {
@@ -64,6 +66,11 @@ class SpeedWatch {
     last_.back() = speed;
   }
 
+  void archive(Archive& a) {
+    a("last", last_);
+    a("by_drive", by_drive_);
+  }
+
  private:
   std::vector<double> last_;  // speeds of the steps before [m/s]
   double by_drive_ = 0;       // greatest so far, that of the start included [m/s]
@@ -95,7 +102,7 @@ void close_books(const Setup<D>& setup, sharp::Model<D>& model, Ledger& ledger) 
 }  // namespace
 
 template <int D>
-void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sinks, Ledger& ledger) {
+void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sinks, Ledger& ledger, Archive* kept) {
   const auto begin = Clock::now();
   Gauges<D> gauges(setup, model);
   const Schedule& schedule = setup.schedule;
@@ -104,11 +111,28 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
   ledger = Ledger{};
   ledger.cells = open_cells(model.grid(), model.space());
 
-  model.start();
-  close_books(setup, model, ledger);
-  ledger.volume_start = ledger.volume_now;
-
   int snapshots = 0;
+  StepChooser choose;
+  SpeedWatch watch;
+  double earlier_seconds = 0;  // of the run before it was stopped
+  const auto archive = [&](Archive& a) {
+    a.within("model", [&] { model.archive(a); });
+    a.within("gauges", [&] { gauges.archive(a); });
+    a.within("ledger", [&] { ledger.archive(a); });
+    a.within("steps", [&] { choose.archive(a); });
+    a.within("speeds", [&] { watch.archive(a); });
+    a("snapshots", snapshots);
+  };
+  const auto keep = [&] {
+    if (!sinks.checkpoint) return;
+    const auto start = Clock::now();
+    ledger.wall_seconds = earlier_seconds + seconds_since(begin);
+    Archive a;
+    archive(a);
+    sinks.checkpoint(a);
+    ledger.output_seconds += seconds_since(start);
+  };
+
   const auto write_snapshot = [&] {
     const auto start = Clock::now();
     close_books(setup, model, ledger);
@@ -124,21 +148,31 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
       model.boundary().set_flow(i, -std::clamp(opening.gain * above, 0.0, opening.most) / setup.thickness);
     }
   };
-  const auto first = gauges.read(model);
-  control(first);
-  sinks.history(first);
-  write_snapshot();
+  if (kept != nullptr) {
+    archive(*kept);
+    earlier_seconds = ledger.wall_seconds;
+    const double smeared = ledger.greatest_smeared;
+    close_books(setup, model, ledger);
+    ledger.greatest_smeared = smeared;  // of snapshots alone
+  } else {
+    model.start();
+    close_books(setup, model, ledger);
+    ledger.volume_start = ledger.volume_now;
+    const auto first = gauges.read(model);
+    control(first);
+    sinks.history(first);
+    write_snapshot();
+  }
 
-  StepChooser choose;
-  SpeedWatch watch;
   const auto finish = [&] {
     close_books(setup, model, ledger);
-    ledger.wall_seconds = seconds_since(begin);
+    ledger.wall_seconds = earlier_seconds + seconds_since(begin);
   };
   try {
     while (state.time < schedule.until) {
       // Multiples, not sums, of the interval: ten intervals of 0.1 s must end at 1 s.
-      const double target = std::min(schedule.until, snapshots * schedule.snapshot_interval);
+      const double next_snapshot = snapshots * schedule.snapshot_interval;
+      const double target = std::min(schedule.until, next_snapshot);
       sharp::StepLimit limit{};
       const double stable = model.stable_step(limit);
       if (stable < schedule.smallest_step)
@@ -173,7 +207,10 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
       sinks.history(row);
       if (sinks.progress) sinks.progress({state.time, schedule.until, dt, ledger.steps, seconds_since(begin)});
       const bool stop = sinks.stop && sinks.stop() && state.time < schedule.until;
-      if (state.time >= target || stop) write_snapshot();
+      const bool last = stop || state.time >= schedule.until;
+      if (state.time >= next_snapshot) write_snapshot();
+      if (last || (sinks.checkpoint_due && sinks.checkpoint_due())) keep();
+      if (last && state.time < next_snapshot) write_snapshot();  // one that a run that goes on does without
       if (stop) {
         ledger.interrupted = true;
         break;
@@ -186,7 +223,7 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
   finish();
 }
 
-template void simulate<2>(const Setup<2>&, sharp::Model<2>&, const Sinks<2>&, Ledger&);
-template void simulate<3>(const Setup<3>&, sharp::Model<3>&, const Sinks<3>&, Ledger&);
+template void simulate<2>(const Setup<2>&, sharp::Model<2>&, const Sinks<2>&, Ledger&, Archive*);
+template void simulate<3>(const Setup<3>&, sharp::Model<3>&, const Sinks<3>&, Ledger&, Archive*);
 
 }  // namespace wavy

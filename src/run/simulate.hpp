@@ -25,11 +25,16 @@ struct Sinks {
   std::function<void(const sharp::Model<D>&, int)> snapshot;  ///< all fields, and the number of the snapshot
   std::function<void(const Progress&)> progress;              ///< after every step
   std::function<bool()> stop;                                 ///< true: end in order now
+  std::function<bool()> checkpoint_due;                       ///< after a step: keep all that the run depends on
+  std::function<void(Archive&)> checkpoint;                   ///< takes it, to which the sink adds what is its own
 };
 
 /// Runs the model from its present time to the end, landing exactly on snapshot times. Throws the model's failures
-/// after the last good state has gone to the sinks; `ledger` is up to date then too.
+/// after the last good state has gone to the sinks; `ledger` is up to date then too. `kept`: what a checkpoint of an
+/// earlier run of the same case holds; the run then goes on from there, to the same bits as if it had not stopped.
+/// A checkpoint is also kept at the end, and where the run is stopped.
 template <int D>
-void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sinks, Ledger& ledger);
+void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sinks, Ledger& ledger,
+              Archive* kept = nullptr);
 
 }  // namespace wavy

@@ -58,6 +58,8 @@ struct Settings {
 
 /// What limits the time step.
 enum class StepLimit { advection, gravity_waves, capillary_waves, growth, output, user };
+inline constexpr std::array all_step_limits{StepLimit::advection, StepLimit::gravity_waves, StepLimit::capillary_waves,
+                                            StepLimit::growth,    StepLimit::output,        StepLimit::user};
 std::string name_of(StepLimit limit);
 
 template <int D>
@@ -118,6 +120,10 @@ class Model {
   [[nodiscard]] std::string fastest_place() const;
   /// Advances by dt. Throws a failure that names place and time when the velocity is no longer finite.
   StepReport step(double dt);
+
+  /// All that the next step depends on. A model that was made of the same case, not started, goes on with it to the
+  /// same bits.
+  void archive(Archive& a);
 
   /// Volume of the denser phase [m^D], summed in tree order.
   [[nodiscard]] double liquid_volume() const;

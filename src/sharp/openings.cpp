@@ -230,6 +230,20 @@ bool Boundary<D>::brings_flow() const {
 }
 
 template <int D>
+void Boundary<D>::archive(Archive& a) {
+  for (std::size_t i = 0; i < openings_.size(); ++i)
+    a.within(fmt::format("{}", i), [&] {
+      a("in", throughput_[i].in);
+      a("out", throughput_[i].out);
+      bool is_set = set_flow_[i].has_value();
+      double flow = set_flow_[i].value_or(0);
+      a("is_set", is_set);
+      a("flow", flow);
+      set_flow_[i] = is_set ? std::optional(flow) : std::nullopt;
+    });
+}
+
+template <int D>
 void Boundary<D>::set_flow(std::size_t opening, double flow) {
   set_flow_[opening] = flow;
 }

@@ -77,6 +77,8 @@ class Boundary {
   [[nodiscard]] bool brings_flow() const;
   /// While this holds, given pressures and the weight of the air outside count as 0.
   void leave_out_pressures(bool out) { without_pressures_ = out; }
+  /// What has passed, and the flows that controllers have set.
+  void archive(Archive& a);
   /// Sets a known flow from now on (for controllers).
   void set_flow(std::size_t opening, double flow);
 

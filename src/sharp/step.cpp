@@ -446,6 +446,33 @@ void Model<D>::start() {
 }
 
 template <int D>
+void Model<D>::archive(Archive& a) {
+  a("time", state_.time);
+  wavy::archive<D>(a, "F", state_.F);
+  wavy::archive<D>(a, "p", state_.p);
+  wavy::archive<D>(a, "last_pressure", work_->last_pressure);
+  for (std::size_t d = 0; d < D; ++d) {
+    wavy::archive<D>(a, fmt::format("u{}", d), state_.u[d]);
+    wavy::archive<D>(a, fmt::format("acceleration{}", d), state_.acceleration[d]);
+    wavy::archive<D>(a, fmt::format("face_u{}", d), state_.face_u[d]);
+  }
+  a("G", G_);
+  a("drive", drive_);
+  a("kept_volume", kept_volume_);
+  a("steps", steps_);
+  a("last_step", last_step_);
+  a.within("boundary", [&] { work_->boundary.archive(a); });
+  if (!a.reading()) return;
+  // What follows from it, as the last step has left it.
+  work_->walls.set_time(state_.time);
+  work_->advect.extended_interface().update(grid_, settings_, state_, pad);
+  if (settings_.free_surface_only) {
+    work_->mark_inactive(grid_, work_->advect.extended_interface().extended_fraction(state_));
+    space_.narrow(grid_, work_->inactive, work_->at_pressures);
+  }
+}
+
+template <int D>
 void Model<D>::set_body_force(double time) {
   G_ = settings_.body_force(time);
   for (std::size_t d = 0; d < D; ++d) drive_[d] = grid_.periodic()[d] ? std::exchange(G_[d], 0.0) : 0.0;

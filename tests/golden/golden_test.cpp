@@ -6,7 +6,6 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
-#include <cstdint>
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
@@ -14,6 +13,7 @@
 #include <sstream>
 #include <vector>
 
+#include "base/files.hpp"
 #include "program/drive.hpp"
 
 namespace {
@@ -45,12 +45,7 @@ std::vector<Golden> read_list(std::string& head) {
   return list;
 }
 
-/// FNV-1a.
-std::string checksum(const std::string& text) {
-  std::uint64_t sum = 0xcbf29ce484222325U;
-  for (const char c : text) sum = (sum ^ static_cast<unsigned char>(c)) * 0x100000001b3U;
-  return fmt::format("{:016x}", sum);
-}
+std::string sum_of(const std::string& text) { return fmt::format("{:016x}", wavy::checksum(text)); }
 
 std::string history_of(const Golden& entry, bool whole) {
   const drive::Folder folder;
@@ -81,12 +76,12 @@ TEST_CASE("histories are what they were, byte for byte") {
   for (auto& entry : list) {
     CAPTURE(entry.name);
     if (renew || !whole) {
-      const std::string sum = checksum(history_of(entry, false));
+      const std::string sum = sum_of(history_of(entry, false));
       if (!renew) CHECK(sum == entry.short_sum);
       entry.short_sum = sum;
     }
     if (renew || whole) {
-      const std::string sum = checksum(history_of(entry, true));
+      const std::string sum = sum_of(history_of(entry, true));
       if (!renew) CHECK(sum == entry.whole_sum);
       entry.whole_sum = sum;
     }

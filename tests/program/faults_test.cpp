@@ -144,3 +144,16 @@ TEST_CASE("a user's own pictures survive the next run") {
   CHECK(folder.read("case.run/figures/for the boss.png") == "mine");
   CHECK_FALSE(std::filesystem::exists(folder / "case.run/figures/fraction-0.200s.png"));
 }
+
+TEST_CASE("a snapshot whose cells claim to reach far beyond it is refused at once, without the memory they claim") {
+  const Folder folder;
+  std::filesystem::copy_file(std::filesystem::path(WAVY_SOURCE) / "tests/program/damaged_offsets.vtu",
+                             folder / "b.vtu");
+  folder.write("case.toml",
+               "wavy = 1\n[vessel]\nsize = [\"1 m\", \"1 m\"]\n[grid]\ncell = \"10 cm\"\n" + drive::fluids +
+                   "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \"b.vtu\"\n[run]\nuntil = \"1 s\"\n");
+  const auto checked = shell(folder, "ulimit -t 8; \\$WAVY check case.toml --no-picture");
+  INFO(checked.out);
+  CHECK(checked.code == 2);
+  CHECK(checked.says("'b.vtu': the snapshot cannot be read: it is damaged"));
+}
