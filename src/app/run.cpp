@@ -231,7 +231,7 @@ std::vector<std::pair<std::string, std::string>> settings_of(const std::string& 
     if (line.starts_with("["))
       section = line.substr(line.find_first_not_of('['), line.find(']') - line.find_first_not_of('['));
     const std::string name = line.starts_with("[") ? "" : line.substr(0, line.find(' '));
-    const std::string key = section.empty() || name.empty() ? name : section + "." + name;
+    const std::string key = section.empty() || name.empty() ? name : fmt::format("{}.{}", section, name);
     if (!may_change(key)) result.emplace_back(key, line);
   }
   return result;

@@ -57,7 +57,7 @@ class Archive {
   }
 
  private:
-  const std::vector<double>& kept(const std::string& name) const;
+  [[nodiscard]] const std::vector<double>& kept(const std::string& name) const;
 
   bool reading_ = false;
   std::string prefix_;

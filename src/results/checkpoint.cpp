@@ -47,7 +47,7 @@ Handle in_memory() {
   constexpr std::size_t growth = 1U << 24U;
   H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr);  // we tell what is wrong
   const hid_t access = H5Pcreate(H5P_FILE_ACCESS);
-  H5Pset_fapl_core(access, growth, 0);
+  H5Pset_fapl_core(access, growth, false);
   return {access, H5Pclose};
 }
 
@@ -129,11 +129,10 @@ Archive read_checkpoint(const fs::path& file) {
   if (!content) throw wrong("there is no checkpoint here that can be read");
   if (content->size() < head_size || !content->starts_with(mark))
     throw wrong("this is no checkpoint, or its head is damaged");
-  const std::string_view body = std::string_view(*content).substr(head_size);
-  if (content->substr(0, head_size) != head_of(body))
-    throw wrong("this checkpoint is damaged: its checksum is not right");
-  const Handle access = in_memory();
+  const std::string head = content->substr(0, head_size);
   content->erase(0, head_size);
+  if (head != head_of(*content)) throw wrong("this checkpoint is damaged: its checksum is not right");
+  const Handle access = in_memory();
   check(H5Pset_file_image(access, content->data(), content->size()));
   const Handle opened(H5Fopen("checkpoint", H5F_ACC_RDONLY, access), H5Fclose);
   content.reset();
