@@ -124,18 +124,17 @@ void write_checkpoint(const fs::path& folder, const Archive& archive) {
 
 Archive read_checkpoint(const fs::path& file) {
   constexpr std::uintmax_t longest = std::uintmax_t{1} << 40U;
-  auto content = read_file(file, longest);
+  const auto content = read_file(file, longest);
   const auto wrong = [&](const std::string& what) { return input_error({file.string(), 0, 0, ""}, what); };
   if (!content) throw wrong("there is no checkpoint here that can be read");
   if (content->size() < head_size || !content->starts_with(mark))
     throw wrong("this is no checkpoint, or its head is damaged");
-  const std::string head = content->substr(0, head_size);
-  content->erase(0, head_size);
-  if (head != head_of(*content)) throw wrong("this checkpoint is damaged: its checksum is not right");
+  std::string image = content->substr(head_size);
+  if (content->substr(0, head_size) != head_of(image))
+    throw wrong("this checkpoint is damaged: its checksum is not right");
   const Handle access = in_memory();
-  check(H5Pset_file_image(access, content->data(), content->size()));
+  check(H5Pset_file_image(access, image.data(), image.size()));
   const Handle opened(H5Fopen("checkpoint", H5F_ACC_RDONLY, access), H5Fclose);
-  content.reset();
   Archive::Numbers numbers;
   Archive::Texts texts;
   const auto inner = [](const std::string& path, std::string_view group) { return path.substr(group.size() + 1); };
