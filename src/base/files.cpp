@@ -20,7 +20,7 @@ Error cannot_write(const fs::path& file, int reason, const std::string& way_out)
                  "free some space, check the rights, or " + way_out);
 }
 
-void write_file(const fs::path& file, std::string_view content, bool flush) {
+void write_file(const fs::path& file, std::string_view content) {
   const fs::path part = file.string() + ".part";
   const auto give_up = [&](int handle) {
     const int reason = errno;
@@ -39,7 +39,6 @@ void write_file(const fs::path& file, std::string_view content, bool flush) {
     if (written <= 0) give_up(handle);
     content.remove_prefix(static_cast<std::size_t>(written));
   }
-  if (flush && fsync(handle) != 0) give_up(handle);
   if (close(handle) != 0) give_up(-1);
   take_into_place(part, file);
 }
@@ -70,8 +69,8 @@ bool is_longer_than(const fs::path& file, std::uintmax_t longest) {
   return fs::is_regular_file(file, status) && fs::file_size(file, status) > longest && !status;
 }
 
-std::uint64_t checksum(std::string_view content) {
-  std::uint64_t sum = 0xcbf29ce484222325U;
+std::uint64_t checksum(std::string_view content, std::uint64_t before) {
+  std::uint64_t sum = before;
   constexpr std::uint64_t prime = 0x100000001b3U;
   for (const char c : content) sum = (sum ^ static_cast<unsigned char>(c)) * prime;
   return sum;

@@ -15,9 +15,8 @@ namespace wavy {
 Error cannot_write(const std::filesystem::path& file, int reason, const std::string& way_out = "name another place");
 
 /// Writes a file beside its place and renames it, so that there is the old one or the new one, whole. Throws a failure
-/// that names the file and the reason; nothing is left of the new one then. `flush`: not before all of it is on the
-/// disk.
-void write_file(const std::filesystem::path& file, std::string_view content, bool flush = false);
+/// that names the file and the reason; nothing is left of the new one then.
+void write_file(const std::filesystem::path& file, std::string_view content);
 
 /// The same for a file that somebody else has written as `part`: takes it into its place.
 void take_into_place(const std::filesystem::path& part, const std::filesystem::path& file);
@@ -28,8 +27,9 @@ std::optional<std::string> read_file(const std::filesystem::path& file, std::uin
 /// A plain file with more than `longest` bytes.
 bool is_longer_than(const std::filesystem::path& file, std::uintmax_t longest);
 
-/// A number made of all bytes of a text (Fowler, Noll & Vo's hash), by which damage is seen.
-std::uint64_t checksum(std::string_view content);
+/// A number made of all bytes of a text (Fowler, Noll & Vo's hash), by which damage is seen. `before`: of what stands
+/// before it, where it is given in pieces.
+std::uint64_t checksum(std::string_view content, std::uint64_t before = 0xcbf29ce484222325U);
 
 /// While it lives nobody else can lock the file of this name. The system takes the lock off when the process ends,
 /// however it ends.

@@ -1,10 +1,14 @@
 #include "results/checkpoint.hpp"
 
+#include <fcntl.h>
 #include <fmt/format.h>
 #include <hdf5.h>
+#include <unistd.h>
 
 #include <array>
-#include <charconv>
+#include <cerrno>
+#include <cstdint>
+#include <fstream>
 #include <string_view>
 #include <utility>
 #include <vector>
@@ -51,37 +55,61 @@ Handle in_memory() {
   return {access, H5Pclose};
 }
 
-std::string head_of(std::string_view body) {
-  std::string head = fmt::format("{}\n{} {:016x}\n", mark, body.size(), checksum(body));
+/// Of a body of this many bytes.
+std::string head_of(std::size_t size, std::uint64_t sum) {
+  std::string head = fmt::format("{}\n{} {:016x}\n", mark, size, sum);
   head.resize(head_size, ' ');
   return head;
 }
 
-/// The file as HDF5 would write it, without a head.
-std::string image_of(const Archive& archive) {
-  const Handle access = in_memory();
-  const Handle file(H5Fcreate("checkpoint", H5F_ACC_TRUNC, H5P_DEFAULT, access), H5Fclose);
+/// The file without its head, whose place is left free.
+void write_body(const fs::path& path, const Archive& archive) {
+  H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr);  // we tell what is wrong
+  const Handle creation(H5Pcreate(H5P_FILE_CREATE), H5Pclose);
+  check(H5Pset_userblock(creation, head_size));
+  const Handle file(H5Fcreate(path.c_str(), H5F_ACC_TRUNC, creation, H5P_DEFAULT), H5Fclose);
   const Handle links(H5Pcreate(H5P_LINK_CREATE), H5Pclose);
   check(H5Pset_create_intermediate_group(links, 1));
-  for (const auto& [name, values] : archive.numbers()) {
-    const hsize_t size = values.size();
+  const auto write = [&](const std::string& name, hid_t stored, hid_t given, std::size_t count, const void* values) {
+    const hsize_t size = count;
     const Handle space(H5Screate_simple(1, &size, nullptr), H5Sclose);
-    const Handle data(
-        H5Dcreate2(file, ("/numbers/" + name).c_str(), H5T_IEEE_F64LE, space, links, H5P_DEFAULT, H5P_DEFAULT),
-        H5Dclose);
-    if (size > 0) check(H5Dwrite(data, H5T_NATIVE_DOUBLE, H5S_ALL, H5S_ALL, H5P_DEFAULT, values.data()));
-  }
-  for (const auto& [name, text] : archive.texts()) {
-    const hsize_t size = text.size();
-    const Handle space(H5Screate_simple(1, &size, nullptr), H5Sclose);
-    const Handle data(
-        H5Dcreate2(file, ("/texts/" + name).c_str(), H5T_STD_U8LE, space, links, H5P_DEFAULT, H5P_DEFAULT), H5Dclose);
-    if (size > 0) check(H5Dwrite(data, H5T_NATIVE_UINT8, H5S_ALL, H5S_ALL, H5P_DEFAULT, text.data()));
-  }
+    const Handle data(H5Dcreate2(file, name.c_str(), stored, space, links, H5P_DEFAULT, H5P_DEFAULT), H5Dclose);
+    if (size > 0) check(H5Dwrite(data, given, H5S_ALL, H5S_ALL, H5P_DEFAULT, values));
+  };
+  for (const auto& [name, values] : archive.numbers())
+    write("/numbers/" + name, H5T_IEEE_F64LE, H5T_NATIVE_DOUBLE, values.size(), values.data());
+  for (const auto& [name, text] : archive.texts())
+    write("/texts/" + name, H5T_STD_U8LE, H5T_NATIVE_UINT8, text.size(), text.data());
   check(H5Fflush(file, H5F_SCOPE_LOCAL));
-  std::string image(static_cast<std::size_t>(H5Fget_file_image(file, nullptr, 0)), '\0');
-  if (H5Fget_file_image(file, image.data(), image.size()) < 0) check(-1);
-  return image;
+}
+
+/// Fills in the head from what stands behind it, and brings all of it to the disk. False where that cannot be done.
+bool write_head(const fs::path& path) {
+  std::fstream file(path, std::ios::binary | std::ios::in | std::ios::out);
+  file.seekg(head_size);
+  std::vector<char> piece(1U << 20U);
+  std::uint64_t sum = checksum("");
+  std::size_t size = 0;
+  while (file.read(piece.data(), static_cast<std::streamsize>(piece.size())) || file.gcount() > 0) {
+    const auto got = static_cast<std::size_t>(file.gcount());
+    sum = checksum(std::string_view(piece.data(), got), sum);
+    size += got;
+  }
+  file.clear();
+  file.seekp(0);
+  file << head_of(size, sum) << std::flush;
+  if (!file) return false;
+  file.close();
+  const int handle = open(path.c_str(), O_RDWR | O_CLOEXEC);
+  const bool flushed = handle >= 0 && fsync(handle) == 0;
+  if (handle >= 0) close(handle);
+  return flushed;
+}
+
+/// Whether what stands behind the head is what the head says.
+bool has_its_head(std::string_view content) {
+  const std::string_view body = content.substr(head_size);
+  return content.substr(0, head_size) == head_of(body.size(), checksum(body));
 }
 
 /// fn(name within `group`, dataset) for all datasets below a group of the file.
@@ -109,9 +137,20 @@ void for_datasets(hid_t file, const std::string& group, Fn&& fn) {
 }  // namespace
 
 void write_checkpoint(const fs::path& folder, const Archive& archive) {
-  const std::string image = image_of(archive);
   const fs::path fresh = folder / "checkpoint.new.h5";
-  write_file(fresh, head_of(image) + image, true);
+  errno = 0;
+  const auto give_up = [&] {
+    const int reason = errno;
+    std::error_code ignored;
+    fs::remove(fresh, ignored);
+    return cannot_write(fresh, reason);
+  };
+  try {
+    write_body(fresh, archive);
+  } catch (const Error&) {
+    throw give_up();
+  }
+  if (!write_head(fresh)) throw give_up();
   // The newest gets a second name, so that there is one at every moment.
   std::error_code status;
   if (fs::exists(folder / checkpoint_name, status)) {
@@ -124,16 +163,14 @@ void write_checkpoint(const fs::path& folder, const Archive& archive) {
 
 Archive read_checkpoint(const fs::path& file) {
   constexpr std::uintmax_t longest = std::uintmax_t{1} << 40U;
-  const auto content = read_file(file, longest);
+  auto content = read_file(file, longest);
   const auto wrong = [&](const std::string& what) { return input_error({file.string(), 0, 0, ""}, what); };
   if (!content) throw wrong("there is no checkpoint here that can be read");
   if (content->size() < head_size || !content->starts_with(mark))
     throw wrong("this is no checkpoint, or its head is damaged");
-  std::string image = content->substr(head_size);
-  if (content->substr(0, head_size) != head_of(image))
-    throw wrong("this checkpoint is damaged: its checksum is not right");
+  if (!has_its_head(*content)) throw wrong("this checkpoint is damaged: its checksum is not right");
   const Handle access = in_memory();
-  check(H5Pset_file_image(access, image.data(), image.size()));
+  check(H5Pset_file_image(access, content->data(), content->size()));
   const Handle opened(H5Fopen("checkpoint", H5F_ACC_RDONLY, access), H5Fclose);
   Archive::Numbers numbers;
   Archive::Texts texts;

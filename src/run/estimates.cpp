@@ -92,6 +92,7 @@ double needed_memory(const Setup<D>& setup) {
   // Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver; more where walls cut
   // the grid.
   constexpr double arrays_per_cell = D == 2 ? 38 : 58;
+  constexpr double arrays_of_checkpoint = 3 + 3 * D;  // Model::archive, while one is written
   constexpr double arrays_for_walls = 20;
   constexpr double program = 6e7;
   const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size);
@@ -99,7 +100,7 @@ double needed_memory(const Setup<D>& setup) {
   double count = 1;
   for (const int n : cells.cells) count *= n;
   const double padded = static_cast<double>(layout.size) / static_cast<double>(product(layout.cells));
-  const double arrays = arrays_per_cell + (cuts_the_grid(setup) ? arrays_for_walls : 0.0);
+  const double arrays = arrays_per_cell + arrays_of_checkpoint + (cuts_the_grid(setup) ? arrays_for_walls : 0.0);
   return 8 * arrays * padded * count + program;
 }
 
