@@ -170,6 +170,7 @@ Archive read_checkpoint(const fs::path& file) {
     throw wrong("this is no checkpoint, or its head is damaged");
   if (!has_its_head(*content)) throw wrong("this checkpoint is damaged: its checksum is not right");
   const Handle access = in_memory();
+  // NOLINTNEXTLINE(clang-analyzer-cplusplus.InnerPointer): the text stays as it is from when it was read
   check(H5Pset_file_image(access, content->data(), content->size()));
   const Handle opened(H5Fopen("checkpoint", H5F_ACC_RDONLY, access), H5Fclose);
   Archive::Numbers numbers;
