@@ -95,7 +95,7 @@ class HiddenWalls {
     }
     if (best.room > diagonal_) return best;
     const Vec<D> inwards = towards_wall(best.place);
-    best.beside_thin = ends_within_a_cell(at(best.place, inwards, best.room), inwards);
+    best.beside_thin = ends_within_a_cell(along<D>(best.place, best.room, inwards), inwards);
     return best;
   }
 
@@ -107,20 +107,14 @@ class HiddenWalls {
     const double extent = length<D>(way);
     const double least = 1e-3 * size_;  // thinner walls may be stepped over
     Vec<D> outside = from;
-    for (double along = 0;;) {
-      const Vec<D> place = at(from, way, extent > 0 ? along / extent : 0.0);
+    for (double gone = 0;;) {
+      const Vec<D> place = along<D>(from, extent > 0 ? gone / extent : 0.0, way);
       const double room = -distance_(place);
-      if (room <= 0) return along > 0 && ends_within_a_cell(place, towards_wall(outside)) ? Met::thin_wall : Met::solid;
-      if (along >= extent) return Met::nothing;
+      if (room <= 0) return gone > 0 && ends_within_a_cell(place, towards_wall(outside)) ? Met::thin_wall : Met::solid;
+      if (gone >= extent) return Met::nothing;
       outside = place;
-      along = std::min(extent, along + std::max(least, 0.9 * room));  // distances are true to first order
+      gone = std::min(extent, gone + std::max(least, 0.9 * room));  // distances are true to first order
     }
-  }
-
-  [[nodiscard]] static Vec<D> at(const Vec<D>& from, const Vec<D>& way, double share) {
-    Vec<D> place = from;
-    for (std::size_t d = 0; d < D; ++d) place[d] += share * way[d];
-    return place;
   }
 
   /// Direction of the nearest wall, of length 1; 0 where there is none.
@@ -143,7 +137,7 @@ class HiddenWalls {
   [[nodiscard]] bool ends_within_a_cell(const Vec<D>& place, const Vec<D>& inwards) const {
     constexpr int probes = 10;
     for (int k = 1; k <= probes; ++k)
-      if (distance_(at(place, inwards, diagonal_ * k / probes)) < 0) return true;
+      if (distance_(along<D>(place, diagonal_ * k / probes, inwards)) < 0) return true;
     return false;
   }
 
@@ -153,6 +147,23 @@ class HiddenWalls {
   double diagonal_;  // of a cell
 };
 
+/// fn(axis, offset, at the seam?) for the low faces of a block's cells, and the high ones of its last, that are open in
+/// part at least and have a cell on either side, across the seam of an axis that repeats too.
+template <int D, class Fn>
+void for_open_faces(const Grid<D>& grid, int block, const Faces<D>& area, Fn&& fn) {
+  const Layout<D>& layout = grid.layout();
+  const Index<D> start = grid.block_start(block);
+  for (int axis = 0; axis < D; ++axis)
+    for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        const int place = start[axis] + axis_index<D>(layout, at, axis);
+        const bool at_end = place == 0 || place == grid.cells()[axis];
+        if (area[axis].block(block)[at] == 0 || (at_end && !grid.periodic()[axis])) continue;
+        fn(axis, at, at_end);
+      }
+    });
+}
+
 }  // namespace
 
 /// Closes the faces between cells that a solid parts although it is too thin to fill any of them: without it the cells
@@ -160,40 +171,29 @@ class HiddenWalls {
 template <int D>
 void OpenSpace<D>::close_hidden_walls(const Grid<D>& grid, const Distance& distance) {
   const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
-  const HiddenWalls<D> walls(distance, h);
+  const HiddenWalls<D> walls(distance, grid.spacing());
   std::atomic<long> closed = 0;
   for_blocks(grid, [&](int b) {
-    const Vec<D> corner = grid.block_lower(b);
-    const Index<D> start = grid.block_start(b);
-    for (int axis = 0; axis < D; ++axis) {
-      double* area = area_[axis].block(b);
-      double* thin = thin_[axis].block(b);
-      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          const int place = start[axis] + axis_index<D>(layout, at, axis);
-          const bool seam = place == 0 || place == grid.cells()[axis];
-          if (area[at] == 0 || (seam && !grid.periodic()[axis])) continue;
-          Vec<D> lower;  // of the face
-          for (int d = 0; d < D; ++d) lower[d] = corner[d] + axis_index<D>(layout, at, d) * h[d];
-          // Over the seam of an axis that repeats the cells of a face lie at the two ends of the grid.
-          Vec<D> lower_of_above = lower;
-          Vec<D> lower_of_below = lower;
-          if (seam) {
-            lower_of_above[axis] = grid.lower()[axis];
-            lower_of_below[axis] = grid.lower()[axis] + grid.cells()[axis] * h[axis];
-          }
-          const double share = walls.open_share(lower_of_below, lower_of_above, axis);
-          // Where a face's own share is told too, it is finer than one from a few ways.
-          const double told_apart = share > 0 && area[at] < 1 ? 0.125 : 0.0;
-          if (share >= area[at] - told_apart) continue;
-          thin[at] = area[at] - share;
-          area[at] = share;
-          if (share == 0 && axis_index<D>(layout, at, axis) < layout.cells[axis])
-            ++closed;  // others are the next block's
-        }
-      });
-    }
+    for_open_faces<D>(grid, b, area_, [&](int axis, std::ptrdiff_t at, bool seam) {
+      Vec<D> lower = grid.block_lower(b);
+      for (int d = 0; d < D; ++d) lower[d] += axis_index<D>(layout, at, d) * grid.spacing()[d];
+      // Over the seam of an axis that repeats the cells of a face lie at the two ends of the grid.
+      Vec<D> lower_of_above = lower;
+      Vec<D> lower_of_below = lower;
+      if (seam) {
+        lower_of_above[axis] = grid.lower()[axis];
+        lower_of_below[axis] = grid.lower()[axis] + grid.cells()[axis] * grid.spacing()[axis];
+      }
+      double& area = area_[axis].block(b)[at];
+      const double share = walls.open_share(lower_of_below, lower_of_above, axis);
+      // Where a face's own share is told too, it is finer than one from a few ways.
+      const double told_apart = share > 0 && area < 1 ? 0.125 : 0.0;
+      if (share >= area - told_apart) return;
+      thin_[axis].block(b)[at] = area - share;
+      area = share;
+      // Those at a block's upper end are the next block's.
+      if (share == 0 && axis_index<D>(layout, at, axis) < layout.cells[axis]) ++closed;
+    });
   });
   hidden_walls_ = closed;
 }
@@ -201,34 +201,21 @@ void OpenSpace<D>::close_hidden_walls(const Grid<D>& grid, const Distance& dista
 /// Closes the faces whose two cells lie on different sides of a thin wall.
 template <int D>
 void OpenSpace<D>::close_thin_walls(const Grid<D>& grid, const std::vector<ThinWall<D>>& thin_walls) {
-  const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for (const auto& wall : thin_walls)
     for_blocks(grid, [&](int b) {
-      const Vec<D> corner = grid.block_lower(b);
-      const Index<D> start = grid.block_start(b);
-      for (int axis = 0; axis < D; ++axis) {
-        double* area = area_[axis].block(b);
-        double* thin = thin_[axis].block(b);
-        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
-          for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            const int place = start[axis] + axis_index<D>(layout, at, axis);
-            if (place == 0 || place == grid.cells()[axis] || area[at] == 0) continue;
-            Vec<D> upper;  // middle of the cell above the face
-            for (int d = 0; d < D; ++d) upper[d] = corner[d] + (axis_index<D>(layout, at, d) + 0.5) * h[d];
-            Vec<D> away;
-            for (int d = 0; d < D; ++d) away[d] = upper[d] - wall.point[d];
-            const double above = dot<D>(away, wall.normal);
-            const double below = above - wall.normal[axis] * h[axis];
-            if ((above >= 0) == (below >= 0)) continue;
-            Vec<D> crossing = upper;
-            crossing[axis] -= h[axis] * above / (above - below);
-            if (wall.extent.distance(crossing) > 0) continue;
-            thin[at] += area[at];
-            area[at] = 0;
-          }
-        });
-      }
+      for_open_faces<D>(grid, b, area_, [&](int axis, std::ptrdiff_t at, bool seam) {
+        if (seam) return;
+        const Vec<D> upper = cell_middle<D>(grid, b, at);  // above the face
+        const double above = dot<D>(minus<D>(upper, wall.point), wall.normal);
+        const double below = above - wall.normal[axis] * h[axis];
+        if ((above >= 0) == (below >= 0)) return;
+        Vec<D> crossing = upper;
+        crossing[axis] -= h[axis] * above / (above - below);
+        if (wall.extent.distance(crossing) > 0) return;
+        thin_[axis].block(b)[at] += area_[axis].block(b)[at];
+        area_[axis].block(b)[at] = 0;
+      });
     });
 }
 

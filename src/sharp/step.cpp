@@ -466,10 +466,7 @@ void Model<D>::archive(Archive& a) {
   // What follows from it, as the last step has left it.
   work_->walls.set_time(state_.time);
   work_->advect.extended_interface().update(grid_, settings_, state_, pad);
-  if (settings_.free_surface_only) {
-    work_->mark_inactive(grid_, work_->advect.extended_interface().extended_fraction(state_));
-    space_.narrow(grid_, work_->inactive, work_->at_pressures);
-  }
+  leave_out_gas_cells();
 }
 
 template <int D>
