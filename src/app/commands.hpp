@@ -32,6 +32,11 @@ struct RunRequest {
 };
 int run_case(const RunRequest& request);
 struct CaseFile;
+/// Runs a vessel into a folder. `kept`: what the checkpoint of the run holds that goes on there; null for a new one.
+int run_vessel(const CaseFile& the_case, const std::filesystem::path& folder, const RunRequest& request,
+               Archive* kept = nullptr);
+/// The options that all commands that run a case have.
+void add_run_options(CLI::App& command, RunRequest& request);
 int run_line(const CaseFile& the_case, const RunRequest& request);
 int check_line(const CaseFile& the_case, const std::string& picture, bool json);
 /// Sets the number of threads: as asked, or (0) as many as this many cells are worth.

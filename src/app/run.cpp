@@ -10,30 +10,18 @@
 #include <ctime>
 #include <filesystem>
 #include <memory>
-#include <regex>
-#include <sstream>
 
 #include "app/commands.hpp"
 #include "app/run_to_end.hpp"
 #include "base/error.hpp"
 #include "base/text.hpp"
-#include "base/units.hpp"
 #include "case/case_file.hpp"
-#include "results/checkpoint.hpp"
 #include "results/run_folder.hpp"
 #include "run/estimates.hpp"
 #include "run/simulate.hpp"
 
 namespace wavy {
 namespace {
-
-struct ResumeRequest {
-  std::string folder;
-  std::string until;  ///< a time with unit; "" for that of the case
-  bool before = false;
-  bool json = false;
-  int threads = 0;  ///< 0: as many as the cells are worth
-};
 
 std::atomic<long> asked_to_stop{0};  // NOLINT(cppcoreguidelines-avoid-non-const-global-variables): a signal sets it
 static_assert(std::atomic<long>::is_always_lock_free, "set in a signal handler");
@@ -136,10 +124,9 @@ void print_ledger(const Ledger& ledger, const std::array<std::string, 2>& phases
   fmt::print("{}", aligned(rows));
 }
 
-/// `kept`: of the run to go on with, null for a new one.
 template <int D>
 int run(const CaseFile& the_case, const Setup<D>& setup, const std::filesystem::path& folder, const RunRequest& request,
-        Archive* kept = nullptr) {
+        Archive* kept) {
   require_memory(setup);
   const Grid<D> grid = make_grid(setup);
   use_threads(grid.cell_count(), request.threads);
@@ -210,116 +197,20 @@ int run_case(const RunRequest& request) {
   if (the_case.line) return run_line(the_case, request);
   const std::filesystem::path folder =
       request.folder.empty() ? standard_run_folder(request.case_file) : std::filesystem::path(request.folder);
-  return std::visit([&](const auto& setup) { return run(the_case, setup, folder, request); }, the_case.setup);
+  return run_vessel(the_case, folder, request);
 }
 
-namespace {
-
-/// The keys, as section and name, whose values may change before a run goes on.
-bool may_change(const std::string& key) {
-  return key == "title" || key == "run.until" || key == "run.largest_step" || key == "run.smallest_step" ||
-         key == "run.checkpoint_interval";
+int run_vessel(const CaseFile& the_case, const std::filesystem::path& folder, const RunRequest& request,
+               Archive* kept) {
+  return std::visit([&](const auto& setup) { return run(the_case, setup, folder, request, kept); }, the_case.setup);
 }
 
-/// Lines of a case as run, with the section each stands in.
-std::vector<std::pair<std::string, std::string>> settings_of(const std::string& as_run) {
-  std::vector<std::pair<std::string, std::string>> result;
-  std::istringstream lines(as_run);
-  std::string section;
-  for (std::string line; std::getline(lines, line);) {
-    if (line.empty() || line.starts_with("#")) continue;
-    if (line.starts_with("["))
-      section = line.substr(line.find_first_not_of('['), line.find(']') - line.find_first_not_of('['));
-    const std::string name = line.starts_with("[") ? "" : line.substr(0, line.find(' '));
-    const std::string key = section.empty() || name.empty() ? name : fmt::format("{}.{}", section, name);
-    if (!may_change(key)) result.emplace_back(key, line);
-  }
-  return result;
-}
-
-/// Throws an input error where a case is no longer that of a checkpoint, in what matters.
-void check_same_case(const std::filesystem::path& file, const std::string& kept, const std::string& now) {
-  const auto before = settings_of(kept);
-  const auto after = settings_of(now);
-  for (std::size_t i = 0; i < std::max(before.size(), after.size()); ++i) {
-    const auto text = [&](const auto& list) { return i < list.size() ? list[i].second : std::string("nothing"); };
-    if (text(before) == text(after)) continue;
-    throw input_error(
-        {file.string(), 0, 0, (i < after.size() ? after[i] : before[i]).first},
-        fmt::format("'{}' stands where the run had '{}'", text(after), text(before)),
-        "only run.until, largest_step, smallest_step and checkpoint_interval may change; for other changes run the "
-        "case anew, if need be with fill shape = \"run\"");
-  }
-}
-
-/// The newest checkpoint of a run, or the one before.
-Archive checkpoint_of(const std::filesystem::path& folder, bool before) {
-  const auto newest = folder / checkpoint_name;
-  const auto older = folder / checkpoint_before_name;
-  std::error_code status;
-  if (before || (!std::filesystem::exists(newest, status) && std::filesystem::exists(older, status)))
-    return read_checkpoint(older);
-  try {
-    return read_checkpoint(newest);
-  } catch (const Error& error) {
-    double time = 0;
-    try {
-      Archive a = read_checkpoint(older);
-      a.within("model", [&] { a("time", time); });
-    } catch (const Error&) {
-      throw input_error(error.place(), error.problem(), "run the case again: wavy run --force");
-    }
-    throw input_error(error.place(), error.problem(),
-                      fmt::format("the checkpoint before it, at t = {}, is good: say --before to go on from there",
-                                  quantity(time, "s")));
-  }
-}
-
-int resume(const ResumeRequest& request) {
-  namespace fs = std::filesystem;
-  const fs::path folder = request.folder;
-  open_run_folder(folder);
-  CaseFile the_case = read_case(folder / "case.toml");
-  if (the_case.line)
-    throw input_error({folder.string(), 0, 0, ""}, "runs of lines keep no checkpoints",
-                      "run the case again, with --force");
-  Archive kept = checkpoint_of(folder, request.before);
-  double time = 0;
-  kept.within("model", [&] { kept("time", time); });
-  std::string as_run;
-  kept("case", as_run);
-  check_same_case(folder / "case.toml", as_run, the_case.as_run);
-  return std::visit(
-      [&](auto& setup) {
-        if (!request.until.empty()) {
-          UnitProblem problem;
-          const auto until = read_quantity(request.until, dimension::time, problem);
-          if (!until) throw input_error({"", 0, 0, "--until"}, problem.what, problem.remedy);
-          setup.schedule.until = *until;
-          const std::regex line("\nuntil = [^\n]*");
-          the_case.as_run = std::regex_replace(the_case.as_run, line, fmt::format("\nuntil = \"{:.17g} s\"", *until));
-        }
-        if (!(setup.schedule.until > time))
-          throw input_error({folder.string(), 0, 0, ""},
-                            fmt::format("this run has reached its end at t = {}", quantity(time, "s")),
-                            "to go on, name a later one, such as --until '2 min'");
-        return run(the_case, setup, folder,
-                   {.case_file = "", .folder = "", .json = request.json, .threads = request.threads}, &kept);
-      },
-      the_case.setup);
-}
-
-}  // namespace
-
-void add_resume(CLI::App& app) {
-  auto request = std::make_shared<ResumeRequest>();
-  auto* command = app.add_subcommand("resume", "Go on with a run that was stopped or killed, or beyond its end");
-  command->add_option("run", request->folder, "Run folder")->required();
-  command->add_option("--until", request->until, "Another end, for example --until '20 s'");
-  command->add_flag("--before", request->before, "From the checkpoint before the newest");
-  command->add_option("--threads", request->threads, "Processor cores to use, as in run")->check(CLI::Range(1, 1024));
-  command->add_flag("--json", request->json, "Print the summary as JSON (SI units) at the end, nothing else");
-  command->callback([request] { exit_code() = resume(*request); });
+void add_run_options(CLI::App& command, RunRequest& request) {
+  command
+      .add_option("--threads", request.threads,
+                  "Processor cores to use; left out: as many as the cells are worth. The result does not depend on it")
+      ->check(CLI::Range(1, 1024));
+  command.add_flag("--json", request.json, "Print the summary as JSON (SI units) at the end, nothing else");
 }
 
 void add_run(CLI::App& app) {
@@ -328,11 +219,7 @@ void add_run(CLI::App& app) {
   command->add_option("case", request->case_file, "Case file")->required();
   command->add_option("--into", request->folder, "Run folder; left out: CASE.run here");
   command->add_flag("--force", request->force, "Replace an earlier run in that folder");
-  command
-      ->add_option("--threads", request->threads,
-                   "Processor cores to use; left out: as many as the cells are worth. The result does not depend on it")
-      ->check(CLI::Range(1, 1024));
-  command->add_flag("--json", request->json, "Print the summary as JSON (SI units) at the end, nothing else");
+  add_run_options(*command, *request);
   command->callback([request] { exit_code() = run_case(*request); });
 }
 

@@ -24,12 +24,14 @@ namespace fs = std::filesystem;
 constexpr std::size_t head_size = 512;  // the least that HDF5 leaves to its users
 constexpr std::string_view mark = "wavy checkpoint 1";
 
+void check(std::int64_t status) {
+  if (status < 0) throw failure("a checkpoint cannot be made or read: the HDF5 library refuses");
+}
+
 /// A handle of the HDF5 library, closed when it goes.
 class Handle {
  public:
-  Handle(hid_t id, herr_t (*close)(hid_t)) : id_(id), close_(close) {
-    if (id < 0) throw failure("a checkpoint cannot be made or read: the HDF5 library refuses");
-  }
+  Handle(hid_t id, herr_t (*close)(hid_t)) : id_(id), close_(close) { check(id); }
   ~Handle() { close_(id_); }
   Handle(const Handle&) = delete;
   Handle& operator=(const Handle&) = delete;
@@ -41,10 +43,6 @@ class Handle {
   hid_t id_;
   herr_t (*close_)(hid_t);
 };
-
-void check(herr_t status) {
-  if (status < 0) throw failure("a checkpoint cannot be made or read: the HDF5 library refuses");
-}
 
 /// Properties of a file that lies in memory.
 Handle in_memory() {
@@ -121,8 +119,7 @@ void for_datasets(hid_t file, const std::string& group, Fn&& fn) {
   check(H5Gget_info(opened, &info));
   for (hsize_t i = 0; i < info.nlinks; ++i) {
     std::array<char, 256> name{};
-    if (H5Lget_name_by_idx(opened, ".", H5_INDEX_NAME, H5_ITER_INC, i, name.data(), name.size(), H5P_DEFAULT) < 0)
-      check(-1);
+    check(H5Lget_name_by_idx(opened, ".", H5_INDEX_NAME, H5_ITER_INC, i, name.data(), name.size(), H5P_DEFAULT));
     const std::string path = group + "/" + name.data();
     const Handle object(H5Oopen(file, path.c_str(), H5P_DEFAULT), H5Oclose);
     if (H5Iget_type(object) == H5I_GROUP) {

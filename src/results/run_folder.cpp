@@ -136,9 +136,9 @@ RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, c
                      Archive* kept)
     : folder_(std::move(folder)), lock_(std::move(lock)), case_(the_case) {
   for (const auto& column : columns) gauges_.push_back({column});
+  if (kept != nullptr) kept->within("writer", [&] { archive(*kept); });
   write_file(folder_ / "case.toml", "# The case as it was run, with every value that held.\n" + the_case.as_run);
   errno = 0;
-  if (kept != nullptr) kept->within("writer", [&] { archive(*kept); });
   const auto mode = kept != nullptr ? std::ios::app : std::ios::trunc;
   history_.open(folder_ / "history.csv", mode);
   log_.open(folder_ / "log.txt", mode);
@@ -153,7 +153,7 @@ RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, c
 
 void RunWriter::archive(Archive& a) {
   for (auto& gauge : gauges_)
-    a.within(gauge.column.name, [&] {
+    a.within("gauges/" + gauge.column.name, [&] {
       a("least", gauge.least);
       a("least_time", gauge.least_time);
       a("greatest", gauge.greatest);
@@ -172,7 +172,8 @@ void RunWriter::archive(Archive& a) {
   double bytes = 0;
   const fs::path history = folder_ / "history.csv";
   std::error_code status;
-  if (!a.reading()) bytes = static_cast<double>(fs::file_size(history));
+  if (!a.reading()) bytes = static_cast<double>(fs::file_size(history, status));
+  if (status) throw cannot_write(history, status.value());
   a("history_bytes", bytes);
   if (!a.reading()) return;
   snapshots_.clear();

@@ -150,6 +150,7 @@ void simulate(const Setup<D>& setup, sharp::Model<D>& model, const Sinks<D>& sin
   };
   if (kept != nullptr) {
     archive(*kept);
+    *kept = Archive();  // as large as the model's fields
     earlier_seconds = ledger.wall_seconds;
     const double smeared = ledger.greatest_smeared;
     close_books(setup, model, ledger);

@@ -49,13 +49,9 @@ std::string sum_of(const std::string& text) { return fmt::format("{:016x}", wavy
 
 std::string history_of(const Golden& entry, bool whole) {
   const drive::Folder folder;
-  fs::path file = fs::path(WAVY_SOURCE) / "cases" / (entry.name + ".toml");
-  if (!fs::exists(file)) file = folder_of_tests / (entry.name + ".toml");
-  std::stringstream text;
-  text << std::ifstream(file).rdbuf();
-  const std::string until = std::regex_replace(entry.until, std::regex("([0-9.]+)([a-z]+)"), "until = \"$1 $2\"");
-  folder.write("case.toml",
-               whole ? text.str() : std::regex_replace(text.str(), std::regex("until = \"[^\"]*\""), until));
+  const std::string text = drive::given_case(entry.name);
+  const std::string end = std::regex_replace(entry.until, std::regex("([a-z]+)"), " $1");
+  folder.write("case.toml", whole ? text : drive::with_end(text, end));
   const auto run = drive::wavy(folder, "run case.toml");
   INFO(run.out);
   REQUIRE(run.code == 0);

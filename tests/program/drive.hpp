@@ -10,6 +10,9 @@
 #include <array>
 #include <cstdio>
 #include <filesystem>
+#include <fstream>
+#include <regex>
+#include <sstream>
 #include <string>
 
 #include "temporary_folder.hpp"
@@ -67,6 +70,22 @@ inline double peak_memory(const Folder& folder, const std::string& arguments) {
 /// Water and air.
 inline const std::string fluids =
     "[[phase]]\nname = \"water\"\nfluid = \"water\"\n[[phase]]\nname = \"air\"\nfluid = \"air\"\n";
+
+/// A case that is handed out, or one of tests/golden.
+inline std::string given_case(const std::string& name) {
+  namespace fs = std::filesystem;
+  const fs::path source = WAVY_SOURCE;
+  fs::path file = source / "cases" / (name + ".toml");
+  if (!fs::exists(file)) file = source / "tests/golden" / (name + ".toml");
+  std::ostringstream text;
+  text << std::ifstream(file).rdbuf();
+  return text.str();
+}
+
+/// A case with another end, and what is added to its [run].
+inline std::string with_end(const std::string& text, const std::string& end, const std::string& more = "") {
+  return std::regex_replace(text, std::regex("\nuntil = \"[^\"]*\""), "\nuntil = \"" + end + "\"" + more);
+}
 
 /// check must fail with exit code 2 and these words, on this line of the case, and leave nothing behind.
 inline void refuses(const std::string& text, const std::string& words, int line = 0) {

@@ -5,20 +5,16 @@
 #include <nlohmann/json.hpp>
 #include <regex>
 
-#include "base/files.hpp"
 #include "drive.hpp"
 
 using drive::Folder;
+using drive::given_case;
 using drive::shell;
 using drive::small_tank;
+using drive::with_end;
 using nlohmann::json;
 
 namespace {
-
-/// A case with another end, and what is added to its [run].
-std::string until(const std::string& text, const std::string& end, const std::string& more = "") {
-  return std::regex_replace(text, std::regex("\nuntil = \"[^\"]*\""), "\nuntil = \"" + end + "\"" + more);
-}
 
 /// Names of files that two run folders do not have alike, of those that must be.
 std::string differences(const Folder& folder, const std::string& one, const std::string& other) {
@@ -39,15 +35,6 @@ json lasting(const Folder& folder, const std::string& run) {
   return summary;
 }
 
-std::string given_case(const std::string& name) {
-  namespace fs = std::filesystem;
-  const fs::path source = WAVY_SOURCE;
-  for (const char* folder : {"cases", "tests/golden"})
-    if (const fs::path file = source / folder / (name + ".toml"); fs::exists(file))
-      return wavy::read_file(file, 1U << 20U).value();
-  return "";
-}
-
 }  // namespace
 
 TEST_CASE("a run in two halves is the whole run, to the last bit") {
@@ -62,8 +49,8 @@ TEST_CASE("a run in two halves is the whole run, to the last bit") {
     CAPTURE(name);
     const Folder folder;
     const std::string text = given_case(name);
-    folder.write("whole.toml", until(text, whole));
-    folder.write("half.toml", until(text, half));
+    folder.write("whole.toml", with_end(text, whole));
+    folder.write("half.toml", with_end(text, half));
     REQUIRE(drive::wavy(folder, "run whole.toml --threads 1").code == 0);
     REQUIRE(drive::wavy(folder, "run half.toml --threads 1").code == 0);
     const auto resumed = drive::wavy(folder, fmt::format("resume half.run --until '{}' --threads {}", whole, threads));
@@ -77,7 +64,7 @@ TEST_CASE("a run in two halves is the whole run, to the last bit") {
 
 TEST_CASE("a run that is killed, and killed again, comes to the same end") {
   const Folder folder;
-  folder.write("case.toml", until(given_case("tote_braking"), "1 s", "\ncheckpoint_interval = \"10 ms\""));
+  folder.write("case.toml", with_end(given_case("tote_braking"), "1 s", "\ncheckpoint_interval = \"10 ms\""));
   REQUIRE(drive::wavy(folder, "run case.toml --into whole.run").code == 0);
   for (const char* moments : {"0.25 0.1", "0.45 0.2", "0.6 0.02", "0.35 0.3"}) {
     const auto killed = shell(
@@ -95,7 +82,7 @@ TEST_CASE("a run that is killed, and killed again, comes to the same end") {
 
 TEST_CASE("a run that was stopped in order says how to go on, and does so without a seam") {
   const Folder folder;
-  folder.write("case.toml", until(given_case("tote_braking"), "1.5 s"));
+  folder.write("case.toml", with_end(given_case("tote_braking"), "1.5 s"));
   REQUIRE(drive::wavy(folder, "run case.toml --into whole.run").code == 0);
   const auto stopped = shell(folder,
                              "(\\$WAVY run case.toml & pid=\\$!; while [ ! -e case.run/snapshots/00002.vtu ]; do sleep "
@@ -112,9 +99,9 @@ TEST_CASE("a run that was stopped in order says how to go on, and does so withou
 
 TEST_CASE("a damaged checkpoint is refused, and the one before offered") {
   const Folder folder;
-  folder.write("case.toml", until(small_tank("0.3 s"), "0.3 s"));
+  folder.write("case.toml", with_end(small_tank("0.3 s"), "0.3 s"));
   REQUIRE(drive::wavy(folder, "run case.toml --into whole.run").code == 0);
-  folder.write("short.toml", until(small_tank("0.3 s"), "0.2 s", "\ncheckpoint_interval = \"0 s\""));
+  folder.write("short.toml", with_end(small_tank("0.3 s"), "0.2 s", "\ncheckpoint_interval = \"0 s\""));
   REQUIRE(drive::wavy(folder, "run short.toml --into case.run").code == 0);
   const std::string good = folder.read("case.run/checkpoint.h5");
   for (const bool cut : {true, false}) {
@@ -139,9 +126,24 @@ TEST_CASE("a damaged checkpoint is refused, and the one before offered") {
   CHECK(lost.says("run the case again"));
 }
 
+TEST_CASE("a gauge may have the name of anything that a checkpoint holds") {
+  const Folder folder;
+  std::string text = small_tank("0.1 s");
+  for (const char* name : {"first_row", "gauges", "history_bytes", "model"})
+    text += fmt::format("[[gauge]]\nname = \"{}\"\nmeasures = \"greatest_speed\"\n", name);
+  folder.write("case.toml", with_end(text, "0.1 s"));
+  folder.write("whole.toml", with_end(text, "0.2 s"));
+  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
+  const auto run = drive::wavy(folder, "run case.toml");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  CHECK(drive::wavy(folder, "resume case.run --until '0.2 s'").code == 0);
+  CHECK(differences(folder, "whole.run", "case.run") == "");
+}
+
 TEST_CASE("what cannot go on is refused with the reason, and left as it is") {
   const Folder folder;
-  folder.write("case.toml", until(small_tank("0.1 s"), "0.1 s"));
+  folder.write("case.toml", with_end(small_tank("0.1 s"), "0.1 s"));
   REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
   const std::string history = folder.read("case.run/history.csv");
   const std::string as_run = folder.read("case.run/case.toml");
@@ -160,8 +162,7 @@ TEST_CASE("what cannot go on is refused with the reason, and left as it is") {
   folder.write("case.run/case.toml", std::regex_replace(as_run, std::regex("cell = \"[^\"]*\""), "cell = \"4 cm\""));
   refuses("case.run --until '1 s'", "grid.cell");
   // What does not may change; the last of the history is cut off where it has been touched.
-  folder.write("case.run/case.toml", std::regex_replace(as_run, std::regex("\nuntil = \"[^\"]*\""),
-                                                        "\nuntil = \"0.12 s\"\nlargest_step = \"2 ms\""));
+  folder.write("case.run/case.toml", with_end(as_run, "0.12 s", "\nlargest_step = \"2 ms\""));
   CHECK(drive::wavy(folder, "resume case.run").code == 0);
   CHECK(folder.read("case.run/history.csv").starts_with(history));
   CHECK(folder.read("case.run/history.csv").size() > history.size());
@@ -169,6 +170,7 @@ TEST_CASE("what cannot go on is refused with the reason, and left as it is") {
   const auto cut = drive::wavy(folder, "resume case.run --until '1 s'");
   CHECK(cut.code == 2);
   CHECK(cut.says("the history is shorter than when the checkpoint was kept"));
+  CHECK(folder.read("case.run/case.toml").find("until = \"1") == std::string::npos);
   std::filesystem::remove(folder / "case.run/checkpoint.h5");
   std::filesystem::remove(folder / "case.run/checkpoint.before.h5");
   const auto none = drive::wavy(folder, "resume case.run --until '1 s'");

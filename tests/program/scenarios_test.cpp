@@ -32,7 +32,7 @@ TEST_CASE("every scenario runs as it is handed out, on a coarser grid for a shor
     INFO(name);
     REQUIRE(drive::wavy(folder, "new " + name).code == 0);
     std::string text = folder.read(name + ".toml");
-    text = std::regex_replace(text, std::regex("\nuntil = \"[^\"]*\""), "\nuntil = \"0.06 s\"");
+    text = drive::with_end(text, "0.06 s");
     text = std::regex_replace(text, std::regex("\nsnapshot_interval = \"[^\"]*\""), "\nsnapshot_interval = \"0.03 s\"");
     std::smatch cell;
     const bool line = text.find("\nmodel = \"line\"") != std::string::npos;  // it has sections, few enough as they are

@@ -1,0 +1,132 @@
+// resume.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <memory>
+#include <regex>
+#include <sstream>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "base/units.hpp"
+#include "case/case_file.hpp"
+#include "results/checkpoint.hpp"
+#include "results/run_folder.hpp"
+
+namespace wavy {
+namespace {
+
+struct ResumeRequest {
+  RunRequest run;     ///< of it folder, json and threads
+  std::string until;  ///< a time with unit; "" for that of the case
+  bool before = false;
+};
+
+/// The keys, as section and name, whose values may change before a run goes on.
+bool may_change(const std::string& key) {
+  return key == "title" || key == "run.until" || key == "run.largest_step" || key == "run.smallest_step" ||
+         key == "run.checkpoint_interval";
+}
+
+/// Lines of a case as run, with the section each stands in.
+std::vector<std::pair<std::string, std::string>> settings_of(const std::string& as_run) {
+  std::vector<std::pair<std::string, std::string>> result;
+  std::istringstream lines(as_run);
+  std::string section;
+  for (std::string line; std::getline(lines, line);) {
+    if (line.empty() || line.starts_with("#")) continue;
+    if (line.starts_with("["))
+      section = line.substr(line.find_first_not_of('['), line.find(']') - line.find_first_not_of('['));
+    const std::string name = line.starts_with("[") ? "" : line.substr(0, line.find(' '));
+    const std::string key = section.empty() || name.empty() ? name : fmt::format("{}.{}", section, name);
+    if (!may_change(key)) result.emplace_back(key, line);
+  }
+  return result;
+}
+
+/// Throws an input error where a case is no longer that of a checkpoint, in what matters.
+void check_same_case(const std::string& kept, const CaseFile& now) {
+  const auto before = settings_of(kept);
+  const auto after = settings_of(now.as_run);
+  for (std::size_t i = 0; i < std::max(before.size(), after.size()); ++i) {
+    const auto text = [&](const auto& list) { return i < list.size() ? list[i].second : std::string("nothing"); };
+    if (text(before) == text(after)) continue;
+    const std::string& key = (i < after.size() ? after[i] : before[i]).first;
+    const auto lines = now.lines.find(key);
+    const bool once = lines != now.lines.end() && lines->second.size() == 1;
+    throw input_error(
+        {now.file.string(), once ? lines->second.front() : 0, 0, key},
+        fmt::format("'{}' stands where the run had '{}'", text(after), text(before)),
+        "only run.until, largest_step, smallest_step and checkpoint_interval may change; for other changes run the "
+        "case anew, if need be with fill shape = \"run\"");
+  }
+}
+
+/// The newest checkpoint of a run, or the one before.
+Archive checkpoint_of(const std::filesystem::path& folder, bool before) {
+  const auto newest = folder / checkpoint_name;
+  const auto older = folder / checkpoint_before_name;
+  std::error_code status;
+  if (before || (!std::filesystem::exists(newest, status) && std::filesystem::exists(older, status)))
+    return read_checkpoint(older);
+  try {
+    return read_checkpoint(newest);
+  } catch (const Error& error) {
+    double time = 0;
+    try {
+      Archive a = read_checkpoint(older);
+      a.within("model", [&] { a("time", time); });
+    } catch (const Error&) {
+      throw input_error(error.place(), error.problem(), "run the case again: wavy run --force");
+    }
+    throw input_error(error.place(), error.problem(),
+                      fmt::format("the checkpoint before it, at t = {}, is good: say --before to go on from there",
+                                  quantity(time, "s")));
+  }
+}
+
+int resume(const ResumeRequest& request) {
+  namespace fs = std::filesystem;
+  const fs::path folder = request.run.folder;
+  open_run_folder(folder);
+  CaseFile the_case = read_case(folder / "case.toml");
+  if (the_case.line)
+    throw input_error({folder.string(), 0, 0, ""}, "runs of lines keep no checkpoints",
+                      "run the case again, with --force");
+  Archive kept = checkpoint_of(folder, request.before);
+  double time = 0;
+  kept.within("model", [&] { kept("time", time); });
+  std::string as_run;
+  kept("case", as_run);
+  check_same_case(as_run, the_case);
+  Schedule& schedule = std::visit([](auto& setup) -> Schedule& { return setup.schedule; }, the_case.setup);
+  if (!request.until.empty()) {
+    UnitProblem problem;
+    const auto until = read_quantity(request.until, dimension::time, problem);
+    if (!until) throw input_error({"", 0, 0, "--until"}, problem.what, problem.remedy);
+    schedule.until = *until;
+    const std::regex line("\nuntil = [^\n]*");
+    the_case.as_run = std::regex_replace(the_case.as_run, line, fmt::format("\nuntil = \"{:.17g} s\"", *until));
+  }
+  if (!(schedule.until > time))
+    throw input_error({folder.string(), 0, 0, ""},
+                      fmt::format("this run has reached its end at t = {}", quantity(time, "s")),
+                      "to go on, name a later one, such as --until '2 min'");
+  return run_vessel(the_case, folder, request.run, &kept);
+}
+
+}  // namespace
+
+void add_resume(CLI::App& app) {
+  auto request = std::make_shared<ResumeRequest>();
+  auto* command = app.add_subcommand("resume", "Go on with a run that was stopped or killed, or beyond its end");
+  command->add_option("run", request->run.folder, "Run folder")->required();
+  command->add_option("--until", request->until, "Another end, for example --until '20 s'");
+  command->add_flag("--before", request->before, "From the checkpoint before the newest");
+  add_run_options(*command, request->run);
+  command->callback([request] { exit_code() = resume(*request); });
+}
+
+}  // namespace wavy
