@@ -50,3 +50,5 @@ terminal terminal-check 'wavy new' 'wavy check tote_braking.toml' 'wavy explain 
 rm -rf tote_braking.run
 terminal terminal-validate 'wavy validate --only rest_in_a_box --only sloshing --only rayleigh_taylor'
 terminal terminal-run 'wavy run tote_braking.toml' 'wavy draw tote_braking.run --what history'
+rm -rf tote_braking.run
+terminal terminal-resume 'timeout -s INT 2 wavy run tote_braking.toml' 'wavy resume tote_braking.run'
