@@ -14,6 +14,7 @@
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 #include "figures/picture.hpp"
+#include "results/execute.hpp"
 #include "run/estimates.hpp"
 #include "run/gauges.hpp"
 
@@ -289,26 +290,24 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
 
 int check_case(const std::string& case_file, const std::string& picture, bool json) {
   const CaseFile the_case = read_case(case_file);
-  if (the_case.line) return check_line(the_case, picture, json);
+  if (line_of(the_case) != nullptr) return check_line(the_case, picture, json);
   auto problems = warnings(the_case);
   constexpr int trial_steps = 5;
   const Understood u =
-      std::visit([&](const auto& setup) { return study(the_case, setup, picture, trial_steps); }, the_case.setup);
-  const auto phases = std::visit([](const auto& setup) { return setup.phases; }, the_case.setup);
-  const double tension = std::visit([](const auto& setup) { return setup.surface_tension; }, the_case.setup);
-  const Schedule schedule = std::visit([](const auto& setup) { return setup.schedule; }, the_case.setup);
-  const auto gauges = std::visit(
-      [](const auto& setup) {
-        std::vector<std::string> names;
-        for (const auto& gauge : setup.gauges)
-          names.push_back(gauge.measures == Measure::force
-                              ? fmt::format("{} (force on {} along {})", gauge.name, gauge.wall.name, "xyz"[gauge.axis])
-                              : gauge.name);
-        return names;
-      },
-      the_case.setup);
+      with_vessel(the_case, [&](const auto& setup) { return study(the_case, setup, picture, trial_steps); });
+  const auto& phases = phases_of(the_case);
+  const double tension = with_vessel(the_case, [](const auto& setup) { return setup.surface_tension; });
+  const Schedule& schedule = schedule_of(the_case);
+  const auto gauges = with_vessel(the_case, [](const auto& setup) {
+    std::vector<std::string> names;
+    for (const auto& gauge : setup.gauges)
+      names.push_back(gauge.measures == Measure::force
+                          ? fmt::format("{} (force on {} along {})", gauge.name, gauge.wall.name, "xyz"[gauge.axis])
+                          : gauge.name);
+    return names;
+  });
 
-  const std::size_t phases_computed = std::visit([](const auto& setup) { return phase_count(setup); }, the_case.setup);
+  const std::size_t phases_computed = with_vessel(the_case, [](const auto& setup) { return phase_count(setup); });
   auto notes = the_case.notes;
   notes.insert(notes.end(), u.notes.begin(), u.notes.end());
   if (json) {
@@ -362,7 +361,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   }
   if (phases_computed == 1)
     rows.push_back({"", "gas is left out: the pressure on the liquid's surface is 0, wherever it is"});
-  const double angle = std::visit([](const auto& setup) { return setup.contact_angle; }, the_case.setup);
+  const double angle = with_vessel(the_case, [](const auto& setup) { return setup.contact_angle; });
   if (tension > 0)
     rows.push_back({"pair", fmt::format("surface tension {}, contact angle {:.4g}° in {}", quantity(tension, "N/m"),
                                         angle * 180 / std::numbers::pi, phases[0].name)});

@@ -32,15 +32,15 @@ struct RunRequest {
 };
 int run_case(const RunRequest& request);
 struct CaseFile;
-/// Runs a vessel into a folder. `kept`: what the checkpoint of the run holds that goes on there; null for a new one.
-int run_vessel(const CaseFile& the_case, const std::filesystem::path& folder, const RunRequest& request,
-               Archive* kept = nullptr);
+/// Runs a case into a folder, with progress and summary on the terminal. `kept`: what the checkpoint of the run holds
+/// that goes on there; null for a new one.
+int run_to_summary(const CaseFile& the_case, const std::filesystem::path& folder, const RunRequest& request,
+                   Archive* kept = nullptr);
+struct RunOutcome;
+void print_outcome(const CaseFile& the_case, const RunOutcome& outcome);
 /// The options that all commands that run a case have.
 void add_run_options(CLI::App& command, RunRequest& request);
-int run_line(const CaseFile& the_case, const RunRequest& request);
 int check_line(const CaseFile& the_case, const std::string& picture, bool json);
-/// Sets the number of threads: as asked, or (0) as many as this many cells are worth.
-void use_threads(long cells, int asked);
 struct DrawRequest {
   std::string folder;
   std::string what = "fraction";

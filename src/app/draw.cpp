@@ -81,7 +81,7 @@ bool both_ways(const Table& history, std::size_t column) {
 std::optional<SolidShapes> solids_of(const RunFolder& run) {
   try {
     const CaseFile the_case = read_geometry(run.folder / "case.toml");
-    return std::visit([](const auto& setup) { return std::optional(solid_shapes(setup)); }, the_case.setup);
+    return with_vessel(the_case, [](const auto& setup) { return std::optional(solid_shapes(setup)); });
   } catch (const Error&) {
     return std::nullopt;
   }
@@ -172,7 +172,7 @@ void note_state(const RunFolder& run, long left_out) {
                : run.status == "failed" ? ""
                                         : "is ",
                run.status, quantity(run.ended_at, "s"),
-               run.status == "killed" && !run.line ? "; to go on: wavy resume " + run.folder.string() : "");
+               run.status == "killed" ? "; to go on: wavy resume " + run.folder.string() : "");
   if (left_out > 0)
     fmt::print(stderr, "note: {} {} of the history {} left out: cut off, or not finite\n", left_out,
                left_out == 1 ? "row" : "rows", left_out == 1 ? "is" : "are");

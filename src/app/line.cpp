@@ -1,4 +1,4 @@
-// check, run and draw of a line.
+// check and draw of a line.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -8,7 +8,6 @@
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
-#include "app/run_to_end.hpp"
 #include "base/error.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
@@ -208,7 +207,7 @@ void draw_slugs(const RunFolder& run, const fs::path& file) {
 }
 
 int check_line(const CaseFile& the_case, const std::string& picture, bool json) {
-  const LineSetup& setup = *the_case.line;
+  const LineSetup& setup = *line_of(the_case);
   line::Model model = make_line(setup);
   const auto flows = leg_flows(setup, model);
   const auto starts = leg_starts(setup);
@@ -329,54 +328,6 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
   for (const auto& note : notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
   fmt::print("next: wavy run {}\n", the_case.file.string());
   return 0;
-}
-
-int run_line(const CaseFile& the_case, const RunRequest& request) {
-  const LineSetup& setup = *the_case.line;
-  const fs::path folder = request.folder.empty() ? standard_run_folder(request.case_file) : fs::path(request.folder);
-  line::Model model = make_line(setup);
-  RunWriter writer(folder, prepare_run_folder(folder, request.force), the_case, line_columns(setup));
-  writer.log(fmt::format("start: {}, {} cells", the_case.title, model.sections().size()));
-  if (!request.json) {
-    fmt::print("{}: {} cells, until {}\n", the_case.title, model.sections().size(),
-               quantity(setup.schedule.until, "s"));
-    std::fflush(stdout);
-  }
-  ProgressLine line(!request.json);
-  LineLedger ledger;
-  LineSinks sinks;
-  sinks.history = [&](const std::vector<double>& row) { writer.history(row); };
-  sinks.snapshot = [&](const line::Model& now, int number) {
-    writer.profile(now, number);
-    if (setup.follow_slugs) writer.passages(now);
-    writer.finish(ledger, "running");
-  };
-  if (setup.follow_slugs) sinks.tracks = [&](const line::Model& now) { writer.tracks(now); };
-  sinks.progress = [&](const Progress& p) { line.show(p); };
-  sinks.stop = stop_on_signals();
-  run_to_end(writer, line, ledger, request.json, [&] { simulate_line(setup, model, sinks, ledger); });
-  if (request.json) return ledger.interrupted ? 1 : 0;
-  std::vector<std::vector<std::string>> rows{{"phase", "start", "in", "out", "now", "drift"}};
-  for (std::size_t p = 0; p < 2; ++p)
-    rows.push_back({setup.phases[p].name, quantity(ledger.mass_start[p], "kg"), quantity(ledger.mass_in[p], "kg"),
-                    quantity(ledger.mass_out[p], "kg"), quantity(ledger.mass_now[p], "kg"),
-                    fmt::format("{:.1e}", ledger.drift(p))});
-  fmt::print("{}", aligned(rows));
-  rows = {{"gauge", "least", "at", "greatest", "at", "last"}};
-  for (const auto& gauge : writer.gauges()) {
-    if (gauge.column.name == "time") continue;
-    const std::string unit = gauge.column.unit == "1" ? "" : gauge.column.unit;
-    rows.push_back({gauge.column.name, quantity(gauge.least, unit), quantity(gauge.least_time, "s"),
-                    quantity(gauge.greatest, unit), quantity(gauge.greatest_time, "s"), quantity(gauge.last, unit)});
-  }
-  fmt::print("{}", aligned(rows));
-  fmt::print(
-      "{}", aligned({{"steps", fmt::format("{}, from {} to {}", ledger.steps, quantity(ledger.smallest_step, "s", 3),
-                                           quantity(ledger.largest_step, "s", 3))},
-                     {"time", fmt::format("{}; cells are full to {:.0e} of their volume", duration(ledger.wall_seconds),
-                                          ledger.greatest_volume_error)}}));
-  fmt::print("wrote {}\nnext: wavy draw {}; wavy measure {}\n", folder.string(), folder.string(), folder.string());
-  return ledger.interrupted ? 1 : 0;
 }
 
 }  // namespace wavy

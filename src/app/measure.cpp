@@ -52,7 +52,7 @@ std::vector<std::vector<std::string>> gauge_rows(const Table& history, double fr
     double sum = 0;
     double span = 0;
     for (std::size_t i = 0; i < time.size(); ++i) {
-      if (time[i] < from) continue;
+      if (time[i] < from || std::isnan(values[i])) continue;  // the gauge was not there yet
       least = std::min(least, values[i]);
       greatest = std::max(greatest, values[i]);
       if (i == 0 || time[i] <= from) continue;

@@ -26,23 +26,41 @@ struct ResumeRequest {
 
 /// The keys, as section and name, whose values may change before a run goes on.
 bool may_change(const std::string& key) {
-  return key == "title" || key == "run.until" || key == "run.largest_step" || key == "run.smallest_step" ||
-         key == "run.checkpoint_interval";
+  return key == "title" || key == "run.snapshot_interval" || key == "run.until" || key == "run.largest_step" ||
+         key == "run.smallest_step" || key == "run.checkpoint_interval";
 }
 
-/// Lines of a case as run, with the section each stands in.
+/// Lines of a case as run, each with its section and key, but for those that may change.
 std::vector<std::pair<std::string, std::string>> settings_of(const std::string& as_run) {
   std::vector<std::pair<std::string, std::string>> result;
   std::istringstream lines(as_run);
   std::string section;
+  std::vector<std::pair<std::string, std::string>> gauge;
+  bool gauge_matters = false;
+  const auto end_gauge = [&] {
+    if (gauge_matters) result.insert(result.end(), gauge.begin(), gauge.end());
+    gauge.clear();
+    gauge_matters = false;
+  };
   for (std::string line; std::getline(lines, line);) {
     if (line.empty() || line.starts_with("#")) continue;
-    if (line.starts_with("["))
+    if (line.starts_with("[")) {
+      end_gauge();
       section = line.substr(line.find_first_not_of('['), line.find(']') - line.find_first_not_of('['));
+    }
     const std::string name = line.starts_with("[") ? "" : line.substr(0, line.find(' '));
     const std::string key = section.empty() || name.empty() ? name : fmt::format("{}.{}", section, name);
-    if (!may_change(key)) result.emplace_back(key, line);
+    if (section != "gauge") {
+      if (!may_change(key)) result.emplace_back(key, line);
+      continue;
+    }
+    gauge.emplace_back(key, line);
+    // What looks at the flow alone may come and go.
+    const bool held =
+        name == "name" && as_run.find("\nholds = " + line.substr(line.find('"')) + "\n") != std::string::npos;
+    gauge_matters = gauge_matters || held || line == "measures = \"slugs\"";
   }
+  end_gauge();
   return result;
 }
 
@@ -56,11 +74,11 @@ void check_same_case(const std::string& kept, const CaseFile& now) {
     const std::string& key = (i < after.size() ? after[i] : before[i]).first;
     const auto lines = now.lines.find(key);
     const bool once = lines != now.lines.end() && lines->second.size() == 1;
-    throw input_error(
-        {now.file.string(), once ? lines->second.front() : 0, 0, key},
-        fmt::format("'{}' stands where the run had '{}'", text(after), text(before)),
-        "only run.until, largest_step, smallest_step and checkpoint_interval may change; for other changes run the "
-        "case anew, if need be with fill shape = \"run\"");
+    throw input_error({now.file.string(), once ? lines->second.front() : 0, 0, key},
+                      fmt::format("'{}' stands where the run had '{}'", text(after), text(before)),
+                      "the end, steps, intervals of writing, and gauges that nothing is held by may change; for other "
+                      "changes run the "
+                      "case anew, of a vessel if need be with fill shape = \"run\"");
   }
 }
 
@@ -92,9 +110,6 @@ int resume(const ResumeRequest& request) {
   const fs::path folder = request.run.folder;
   open_run_folder(folder);
   CaseFile the_case = read_case(folder / "case.toml");
-  if (the_case.line)
-    throw input_error({folder.string(), 0, 0, ""}, "runs of lines keep no checkpoints",
-                      "run the case again, with --force");
   Archive kept = checkpoint_of(folder, request.before);
   double time = 0;
   kept.within("model", [&] { kept("time", time); });
@@ -114,7 +129,7 @@ int resume(const ResumeRequest& request) {
     throw input_error({folder.string(), 0, 0, ""},
                       fmt::format("this run has reached its end at t = {}", quantity(time, "s")),
                       "to go on, name a later one, such as --until '2 min'");
-  return run_vessel(the_case, folder, request.run, &kept);
+  return run_to_summary(the_case, folder, request.run, &kept);
 }
 
 }  // namespace

@@ -29,6 +29,9 @@ class Archive {
   [[nodiscard]] const Numbers& numbers() const { return numbers_; }
   [[nodiscard]] const Texts& texts() const { return texts_; }
 
+  /// Whether a number or an array of this name was kept.
+  [[nodiscard]] bool holds(const std::string& name) const { return numbers_.contains(prefix_ + name); }
+
   /// A number, of which doubles hold every digit (whole ones up to 2^53), or an array of numbers, of which those in
   /// `values` must be as many as were kept. All throw a failure that names what the archive does not hold.
   template <class T>

@@ -6,6 +6,7 @@
 #include <charconv>
 #include <cmath>
 #include <fstream>
+#include <limits>
 #include <string_view>
 
 namespace wavy {
@@ -24,16 +25,20 @@ std::vector<std::string_view> split(std::string_view line) {
   }
 }
 
-/// The numbers of one line.
+/// The numbers of one line; with `gaps` NaN where nothing stands behind the first one.
 std::vector<double> numbers_in(const std::vector<std::string_view>& cells, const Table& table, const std::string& line,
-                               Place place) {
+                               Place place, bool gaps) {
   if (cells.size() != table.names.size())
     throw input_error(place,
                       fmt::format("{} values where the header names {} columns", cells.size(), table.names.size()),
                       "give every line one value per column");
   std::vector<double> row;
   for (std::size_t c = 0; c < cells.size(); ++c) {
-    double value = 0;
+    double value = std::numeric_limits<double>::quiet_NaN();
+    if (cells[c].empty() && gaps && c > 0) {
+      row.push_back(value);
+      continue;
+    }
     const auto [end, status] = std::from_chars(cells[c].data(), cells[c].data() + cells[c].size(), value);
     if (status != std::errc{} || end != cells[c].data() + cells[c].size() || !std::isfinite(value)) {
       place.column = static_cast<int>(cells[c].data() - line.data()) + 1;
@@ -81,7 +86,7 @@ Table read_csv(const std::filesystem::path& file, long* left_out) {
     }
     std::vector<double> row;
     try {
-      row = numbers_in(cells, table, line, {file.string(), number, 1, ""});
+      row = numbers_in(cells, table, line, {file.string(), number, 1, ""}, left_out != nullptr);
     } catch (const Error&) {
       if (left_out == nullptr) throw;
       ++*left_out;

@@ -20,7 +20,8 @@ struct Table {
 };
 
 /// Throws an input error that names the file, the line and the column. With `left_out` rows that are not finite or cut
-/// off, as a run that has failed or was killed leaves them, are left out and counted.
+/// off, as a run that has failed or was killed leaves them, are left out and counted, and where nothing stands behind
+/// the first column (a gauge that was not there yet) it is NaN.
 Table read_csv(const std::filesystem::path& file, long* left_out = nullptr);
 
 /// y over x, linear between points, constant beyond both ends.

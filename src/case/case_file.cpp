@@ -193,7 +193,7 @@ class Reader {
     read_line({[&](const std::string& name) { return section(name); },
                [&](const std::string& name, const std::function<void(Part)>& fn) { each(name, fn); }, top_},
               names, setup);
-    out_.line = std::move(setup);
+    out_.setup = std::move(setup);
   }
 
   /// 2 or 3: as many as there are lengths or coordinates, else as the shape is or the user says.

@@ -1,26 +1,28 @@
 // Reading a case file: TOML in, plain values in SI units out; every complaint has a line and a column.
 #pragma once
 
+#include <array>
 #include <filesystem>
 #include <map>
-#include <optional>
 #include <string>
 #include <variant>
 #include <vector>
 
 #include "base/formula.hpp"
-#include "run/line_run.hpp"
+#include "run/line_setup.hpp"
 #include "run/setup.hpp"
 
 namespace wavy {
+
+/// What a case sets up: a vessel in two or three dimensions, or a line.
+using CaseSetup = std::variant<Setup<2>, Setup<3>, LineSetup>;
 
 /// A case as it was understood.
 struct CaseFile {
   std::string title;
   std::filesystem::path file;
   FormulaNames names;  ///< [constants] and [tables]
-  std::variant<Setup<2>, Setup<3>> setup;
-  std::optional<LineSetup> line;                  ///< of a line, whose `setup` then counts for nothing
+  CaseSetup setup;
   std::array<std::string, 2> phase_origins;       ///< "water at 20 degC", "own values"; denser phase first
   std::vector<std::string> notes;                 ///< what the program made of the case that is worth saying
   std::vector<std::string> remarks;               ///< what can hardly be meant, found while reading; see warnings()
@@ -43,6 +45,24 @@ struct CaseFile {
   std::vector<Setting> settings;
   std::vector<Named> named;
 };
+
+/// Of a case of a line; null of a vessel.
+inline const LineSetup* line_of(const CaseFile& the_case) { return std::get_if<LineSetup>(&the_case.setup); }
+
+/// fn(setup) of a vessel, in its number of dimensions. The case must not be one of a line.
+template <class Fn>
+decltype(auto) with_vessel(const CaseFile& the_case, Fn&& fn) {
+  if (const auto* flat = std::get_if<Setup<2>>(&the_case.setup)) return fn(*flat);
+  return fn(std::get<Setup<3>>(the_case.setup));
+}
+
+/// What the setups of all models have.
+inline const Schedule& schedule_of(const CaseFile& the_case) {
+  return std::visit([](const auto& setup) -> const Schedule& { return setup.schedule; }, the_case.setup);
+}
+inline const std::array<Phase, 2>& phases_of(const CaseFile& the_case) {
+  return std::visit([](const auto& setup) -> const std::array<Phase, 2>& { return setup.phases; }, the_case.setup);
+}
 
 /// Throws an input error with a place for everything that cannot be right.
 CaseFile read_case(const std::filesystem::path& file);

@@ -474,7 +474,7 @@ const std::vector<Key>& keys() {
       {"run", "smallest_step", Kind::quantity, &time, "1 ns", false, {},
        "A run whose time step falls below this has failed and stops.", "\"1 us\""},
       {"run", "checkpoint_interval", Kind::quantity, &time, "10 min", false, {},
-       "How often, by the clock on the wall, a vessel's run keeps all that it needs to go on (wavy resume); it does so at its "
+       "How often, by the clock on the wall, a run keeps all that it needs to go on (wavy resume); it does so at its "
        "end and on Ctrl-C too. 0 s: in every step.", "\"2 min\""},
       {"run", "courant", Kind::quantity, &number, "0.4", false, {},
        "Greatest share of a cell that the fluid crosses in one step, summed over the axes; 0.05 to 0.5.", "0.4"},
@@ -491,12 +491,14 @@ const std::vector<Topic>& topics() {
       {"run folder",
        "What one run writes: case.toml (as run, with all defaults), history.csv (gauges in every step, units in the "
        "header), snapshots/ with snapshots.pvd (all fields, one time series that VTK viewers open), summary.json (the "
-       "ledger for scripts), log.txt, figures/, and of a vessel checkpoint.h5 with the one before it: all that the run needs "
+       "ledger for scripts), log.txt, figures/, and checkpoint.h5 with the one before it: all that the run needs "
        "to go on (wavy resume), kept now and then, at the end and on Ctrl-C."},
       {"resume",
-       "A run of a vessel that was stopped, killed or has reached its end goes on from its newest checkpoint, to the same "
-       "bits as if it had not stopped; --until names a later end. Of its case.toml only run.until, largest_step, "
-       "smallest_step and checkpoint_interval may change."},
+       "A run that was stopped, killed or has reached its end goes on from its newest checkpoint, to the same bits as if it "
+       "had not stopped; --until names a later end. Of its case.toml these may change: run.until, largest_step, "
+       "smallest_step, snapshot_interval, checkpoint_interval, and gauges, but for those by which something is held or that "
+       "write down slugs. With other gauges the history goes on in other columns, empty where nothing was measured; the "
+       "history so far is kept as history-until-TIME.csv."},
       {"ledger",
        "What a run says about its own quality: volume of each phase at the start, in, out and now; drift (the part of "
        "a change that no opening explains); greatest divergence; how smeared the interface is; which limits ruled the "

@@ -341,8 +341,8 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
     throw run.wrong("snapshot_interval", "this makes more than 10000 snapshots", "choose a longer interval");
   schedule.largest_step = run.quantity("largest_step", "10 s");
   if (!(schedule.largest_step > 0)) throw run.wrong("largest_step", "the step must be positive");
-  if (run.has("checkpoint_interval"))
-    throw run.wrong("checkpoint_interval", "a line keeps no checkpoints", "leave it out: lines run fast enough");
+  schedule.checkpoint_interval = run.quantity("checkpoint_interval", "10 min");
+  if (!(schedule.checkpoint_interval >= 0)) throw run.wrong("checkpoint_interval", "the interval must not be negative");
   setup.courant = run.quantity("courant", "0.7");
   if (!(setup.courant >= 0.05 && setup.courant <= 0.9))
     throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.9", setup.courant));

@@ -4,7 +4,7 @@
 #include <functional>
 
 #include "case/part.hpp"
-#include "run/line_run.hpp"
+#include "run/line_setup.hpp"
 
 namespace wavy {
 

@@ -179,14 +179,11 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
 
 std::vector<std::string> warnings(const CaseFile& the_case) {
   std::vector<std::string> result = the_case.remarks;
-  const double until = the_case.line
-                           ? the_case.line->schedule.until
-                           : std::visit([](const auto& setup) { return setup.schedule.until; }, the_case.setup);
+  const double until = schedule_of(the_case).until;
   constexpr double longest = 3e7;  // a year [s]
   if (until > longest)
     result.push_back(fmt::format("run.until is {}, years of operation: check its unit.", duration(until)));
-  if (the_case.line) return result;
-  std::visit([&](const auto& setup) { warn(setup, result); }, the_case.setup);
+  if (line_of(the_case) == nullptr) with_vessel(the_case, [&](const auto& setup) { warn(setup, result); });
   return result;
 }
 

@@ -1,6 +1,8 @@
 // A controller that moves a valve by what is measured in the line.
 #pragma once
 
+#include "base/archive.hpp"
+
 namespace wavy::line {
 
 /// Proportional and integral action: opening = neutral + (e + integral of e dt / reset), e = (measured - target) /
@@ -23,6 +25,10 @@ class Controller {
   [[nodiscard]] double opening() const { return opening_; }
   /// Moves on by a time [s] in which this was measured.
   void advance(double measured, double dt);
+  void archive(Archive& a) {
+    a("integral", integral_);
+    a("opening", opening_);
+  }
 
  private:
   Control control_;

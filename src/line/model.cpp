@@ -568,6 +568,29 @@ StepReport Model::step(double dt) {
   return report;
 }
 
+void Model::archive(Archive& a) {
+  a("time", state_.time);
+  for (auto& [name, field] : {std::pair<const char*, std::vector<double>*>{"pressure", &state_.pressure},
+                              {"liquid", &state_.liquid},
+                              {"gas", &state_.gas},
+                              {"u_liquid", &state_.u_liquid},
+                              {"u_gas", &state_.u_gas},
+                              {"depth", &depth_},
+                              {"in_slugs", &in_slugs_},
+                              {"covered_length", &covered_length_},
+                              {"last_begun", &last_begun_}})
+    a(name, std::span<double>(*field));
+  std::vector<double> flow;
+  for (const auto& both : flow_) flow.insert(flow.end(), both.begin(), both.end());
+  a("flow", std::span<double>(flow));
+  for (std::size_t i = 0; i < flow_.size(); ++i) flow_[i] = {flow[2 * i], flow[2 * i + 1]};
+  a("outside", outside_);
+  a("came", came_);
+  a("went", went_);
+  a("born", born_);
+  archive_slugs(a);
+}
+
 Regime Model::regime(std::size_t face) const {
   const Closure c = closure(face);
   constexpr double none = 1e-4;

@@ -14,6 +14,7 @@
 #include <utility>
 #include <vector>
 
+#include "base/archive.hpp"
 #include "line/closures.hpp"
 
 namespace wavy::line {
@@ -132,6 +133,8 @@ class Model {
   /// Advances by dt, or by less where a section would be emptied of more than it holds. Throws a failure that names
   /// place and time when pressures cannot be found.
   StepReport step(double dt);
+  /// All that the next step depends on, openings of valves apart: who has set them sets them again.
+  void archive(Archive& a);
 
   [[nodiscard]] Media media(std::size_t section) const;
   /// What a source brings at a time, at the present pressure of its section: liquid, gas [kg/s].
@@ -178,6 +181,7 @@ class Model {
   void trim_slugs();
   void drop_slugs(std::size_t section);
   void begin_slugs();
+  void archive_slugs(Archive& a);
   void set_face(std::size_t face, double dt, double time);
   void set_donors(std::size_t face);
   [[nodiscard]] double behind(std::size_t face) const;  // pressure [Pa]

@@ -228,4 +228,49 @@ void Model::begin_slugs() {
   last_begun_[most_unstable] = state_.time;
 }
 
+namespace {
+
+/// A list of which each entry is `width` numbers, as get(entry) gives and make(numbers) takes them.
+template <class Entry, class Get, class Make>
+void archive_list(Archive& a, const char* name, std::vector<Entry>& list, std::size_t width, Get&& get, Make&& make) {
+  std::vector<double> numbers;
+  for (const auto& entry : list) {
+    const auto one = get(entry);
+    numbers.insert(numbers.end(), one.begin(), one.end());
+  }
+  a(name, numbers);
+  if (!a.reading()) return;
+  list.clear();
+  for (std::size_t i = 0; i + width <= numbers.size(); i += width) list.push_back(make(numbers.data() + i));
+}
+
+}  // namespace
+
+void Model::archive_slugs(Archive& a) {
+  archive_list(
+      a, "slugs", slugs_, 6,
+      [](const Slug& s) {
+        return std::array{static_cast<double>(s.number), s.tail, s.front, s.tail_speed, s.front_speed, s.born};
+      },
+      [](const double* v) { return Slug{static_cast<long>(v[0]), v[1], v[2], v[3], v[4], v[5]}; });
+  archive_list(
+      a, "passages", passages_, 6,
+      [](const Passage& p) {
+        return std::array{
+            static_cast<double>(p.place), static_cast<double>(p.slug), p.front_time, p.tail_time, p.length, p.speed};
+      },
+      [](const double* v) {
+        return Passage{static_cast<std::size_t>(v[0]), static_cast<long>(v[1]), v[2], v[3], v[4], v[5]};
+      });
+  for (std::size_t w = 0; w < at_places_.size(); ++w)
+    archive_list(
+        a, ("on_place_" + std::to_string(w)).c_str(), at_places_[w], 2,
+        [](const auto& one) {
+          return std::array{static_cast<double>(one.first), one.second};
+        },
+        [](const double* v) {
+          return std::pair{static_cast<long>(v[0]), v[1]};
+        });
+}
+
 }  // namespace wavy::line

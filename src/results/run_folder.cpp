@@ -55,6 +55,8 @@ fs::path standard_run_folder(const fs::path& case_file) { return case_file.stem(
 namespace {
 
 const char* const lock_name = "lock";
+/// How the name of a history begins that was kept because the gauges changed.
+const char* const former_history = "history-until-";
 
 /// Pictures that `draw` has named itself, such as speed-section-1.200s.png; others in figures/ are the user's.
 bool is_own_figure(const fs::path& figure) {
@@ -85,12 +87,14 @@ void clear(const fs::path& folder) {
     fs::remove_all(folder / own, status);
     check(folder / own);
   }
-  std::vector<fs::path> figures;
+  std::vector<fs::path> others;
   for (const auto& entry : fs::directory_iterator(folder / "figures", status))
-    if (is_own_figure(entry.path())) figures.push_back(entry.path());
-  for (const auto& figure : figures) {
-    fs::remove(figure, status);
-    check(figure);
+    if (is_own_figure(entry.path())) others.push_back(entry.path());
+  for (const auto& entry : fs::directory_iterator(folder, status))
+    if (entry.path().filename().string().starts_with(former_history)) others.push_back(entry.path());
+  for (const auto& other : others) {
+    fs::remove(other, status);
+    check(other);
   }
 }
 
@@ -132,6 +136,63 @@ FileLock lock_run_folder(const fs::path& folder) {
   return FileLock(folder / lock_name);
 }
 
+namespace {
+
+/// Cuts a CSV file behind so many rows, the header apart.
+void cut_to_rows(const fs::path& file, long rows) {
+  std::ifstream in(file);
+  std::string line;
+  std::uintmax_t size = 0;
+  for (long i = 0; i <= rows; ++i) {
+    if (!std::getline(in, line) || in.eof())
+      throw input_error({file.string(), 0, 0, ""}, "this file is shorter than when the checkpoint was kept",
+                        "without it the run cannot go on; run the case again");
+    size += line.size() + 1;
+  }
+  in.close();
+  std::error_code status;
+  fs::resize_file(file, size, status);
+  if (status) throw cannot_write(file, status.value());
+}
+
+std::vector<std::string> cells_of(const std::string& line) {
+  std::vector<std::string> cells;
+  std::istringstream in(line);
+  for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
+  return cells;
+}
+
+/// Gives a history the columns that the run goes on with, if these are others: what was not measured is left empty, and
+/// the history with all that was measured stays beside it.
+void take_over_history(const fs::path& file, const std::string& header) {
+  std::ifstream in(file);
+  std::string line;
+  std::getline(in, line);
+  if (line == header) return;
+  const auto before = cells_of(line);
+  std::vector<std::size_t> from;  // column that each takes
+  for (const auto& name : cells_of(header))
+    from.push_back(static_cast<std::size_t>(std::ranges::find(before, name) - before.begin()));
+  std::string text = header + '\n';
+  std::string last;
+  while (std::getline(in, line)) {
+    const auto cells = cells_of(line);
+    for (std::size_t c = 0; c < from.size(); ++c) {
+      if (c > 0) text += ',';
+      if (from[c] < cells.size()) text += cells[from[c]];
+    }
+    text += '\n';
+    last = cells.empty() ? "0" : cells[0];
+  }
+  std::error_code status;
+  fs::copy_file(file, file.parent_path() / fmt::format("{}{}s.csv", former_history, last),
+                fs::copy_options::overwrite_existing, status);
+  if (status) throw cannot_write(file, status.value());
+  write_file(file, text);
+}
+
+}  // namespace
+
 RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, const std::vector<Column>& columns,
                      Archive* kept)
     : folder_(std::move(folder)), lock_(std::move(lock)), case_(the_case) {
@@ -143,24 +204,28 @@ RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, c
   history_.open(folder_ / "history.csv", mode);
   log_.open(folder_ / "log.txt", mode);
   if (!history_ || !log_) throw cannot_write_here(folder_ / "history.csv");
+  const bool slugs = line_of(case_) != nullptr && line_of(case_)->follow_slugs;
+  if (slugs) tracks_.open(folder_ / "tracks.csv", mode);
+  if (slugs && !tracks_) throw cannot_write_here(folder_ / "tracks.csv");
   identity_ = identity();
   if (kept != nullptr) return;
-  std::string header;
-  for (const auto& column : columns)
-    header += fmt::format("{}{} [{}]", header.empty() ? "" : ",", column.name, column.unit);
-  history_ << header << '\n';
+  if (slugs) tracks_ << "time [s],slug [1],tail [m],front [m]\n";
+  history_ << header() << '\n';
 }
 
 void RunWriter::archive(Archive& a) {
-  for (auto& gauge : gauges_)
-    a.within("gauges/" + gauge.column.name, [&] {
+  for (auto& gauge : gauges_) {
+    const std::string name = "gauges/" + gauge.column.archive_name();
+    if (a.reading() && !a.holds(name + "/last")) continue;  // a new one
+    a.within(name, [&] {
       a("least", gauge.least);
       a("least_time", gauge.least_time);
       a("greatest", gauge.greatest);
       a("greatest_time", gauge.greatest_time);
       a("last", gauge.last);
     });
-  a("first_row", first_row_);
+    gauge.read = true;
+  }
   std::vector<double> times;
   std::string names;
   for (const auto& [time, name] : snapshots_) {
@@ -169,12 +234,8 @@ void RunWriter::archive(Archive& a) {
   }
   a("snapshot_times", times);
   a("snapshot_names", names);
-  double bytes = 0;
-  const fs::path history = folder_ / "history.csv";
-  std::error_code status;
-  if (!a.reading()) bytes = static_cast<double>(fs::file_size(history, status));
-  if (status) throw cannot_write(history, status.value());
-  a("history_bytes", bytes);
+  a("rows", rows_);
+  a("track_rows", track_rows_);
   if (!a.reading()) return;
   snapshots_.clear();
   std::istringstream lines(names);
@@ -183,12 +244,16 @@ void RunWriter::archive(Archive& a) {
     std::getline(lines, name);
     snapshots_.emplace_back(time, name);
   }
-  const auto size = static_cast<std::uintmax_t>(bytes);
-  if (fs::file_size(history, status) < size || status)
-    throw input_error({history.string(), 0, 0, ""}, "the history is shorter than when the checkpoint was kept",
-                      "without it the run cannot go on; run the case again");
-  fs::resize_file(history, size, status);
-  if (status) throw cannot_write(history, status.value());
+  cut_to_rows(folder_ / "history.csv", rows_);
+  take_over_history(folder_ / "history.csv", header());
+  if (track_rows_ > 0) cut_to_rows(folder_ / "tracks.csv", track_rows_);
+}
+
+std::string RunWriter::header() const {
+  std::string text;
+  for (const auto& gauge : gauges_)
+    text += fmt::format("{}{} [{}]", text.empty() ? "" : ",", gauge.column.name, gauge.column.unit);
+  return text;
 }
 
 void RunWriter::checkpoint(Archive& a) {
@@ -213,6 +278,7 @@ std::array<std::uintmax_t, 2> RunWriter::identity() const {
 void RunWriter::check_folder() {
   errno = 0;
   history_.flush();  // what is on disk is never more than one snapshot old
+  tracks_.flush();
   if (!history_) throw cannot_write_here(folder_ / "history.csv");
   if (identity() != identity_) throw taken_away(folder_);
 }
@@ -231,17 +297,18 @@ void RunWriter::history(const std::vector<double>& row) {
   for (std::size_t i = 0; i < row.size(); ++i) {
     line += fmt::format("{}{:.10g}", i == 0 ? "" : ",", row[i]);
     GaugeSummary& gauge = gauges_[i];
-    if (first_row_ || row[i] < gauge.least) {
+    if (!gauge.read || row[i] < gauge.least) {
       gauge.least = row[i];
       gauge.least_time = row[0];
     }
-    if (first_row_ || row[i] > gauge.greatest) {
+    if (!gauge.read || row[i] > gauge.greatest) {
       gauge.greatest = row[i];
       gauge.greatest_time = row[0];
     }
     gauge.last = row[i];
+    gauge.read = true;
   }
-  first_row_ = false;
+  ++rows_;
   errno = 0;
   history_ << line << '\n';
   if (!history_) throw cannot_write_here(folder_ / "history.csv");
@@ -297,12 +364,9 @@ void RunWriter::profile(const line::Model& model, int number) {
 
 void RunWriter::tracks(const line::Model& model) {
   errno = 0;
-  if (!tracks_.is_open()) {
-    tracks_.open(folder_ / "tracks.csv");
-    tracks_ << "time [s],slug [1],tail [m],front [m]\n";
-  }
   for (const auto& slug : model.slugs())
     tracks_ << fmt::format("{:.8g},{},{:.6g},{:.6g}\n", model.state().time, slug.number, slug.tail, slug.front);
+  track_rows_ += static_cast<long>(model.slugs().size());
   if (!tracks_) throw cannot_write_here(folder_ / "tracks.csv");
 }
 
@@ -331,11 +395,11 @@ void RunWriter::log(const std::string& line) {
 }
 
 std::array<std::string, 2> RunWriter::phase_names() const {
-  if (case_.line) return {case_.line->phases[0].name, case_.line->phases[1].name};
-  return std::visit([](const auto& s) { return std::array{s.phases[0].name, s.phases[1].name}; }, case_.setup);
+  const auto& phases = phases_of(case_);
+  return {phases[0].name, phases[1].name};
 }
 
-void RunWriter::finish(const Ledger& ledger, const std::string& status, const std::string& problem) {
+void RunWriter::finish(const VesselLedger& ledger, const std::string& status, const std::string& problem) {
   write_summary(to_json(ledger, phase_names()), ledger.ended_at, status, problem);
 }
 void RunWriter::finish(const LineLedger& ledger, const std::string& status, const std::string& problem) {
@@ -351,13 +415,14 @@ void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double ended
   summary["status"] = status;
   if (!problem.empty()) summary["problem"] = problem;
   summary["ended_at_s"] = ended_at;
-  if (case_.line) {
+  const LineSetup* line = line_of(case_);
+  if (line != nullptr) {
     summary["model"] = "line";
-    if (case_.line->follow_slugs) summary["slug_gauges"] = slug_gauges(*case_.line);
+    if (line->follow_slugs) summary["slug_gauges"] = slug_gauges(*line);
   }
   summary["phases"] = phase_names();
-  if (!case_.line)
-    summary["computed_share"] = std::visit([](const auto& setup) { return share_of_vessel(setup); }, case_.setup);
+  if (line == nullptr)
+    summary["computed_share"] = with_vessel(case_, [](const auto& setup) { return share_of_vessel(setup); });
   summary["ledger"] = ledger;
   auto& gauges = summary["gauges"] = nlohmann::ordered_json::array();
   for (const auto& gauge : gauges_) {
@@ -387,17 +452,18 @@ nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::s
                       {"mass_out_kg", ledger.mass_out[p]},
                       {"mass_now_kg", ledger.mass_now[p]},
                       {"drift", ledger.drift(p)}});
-  json["sections"] = ledger.sections;
+  json["sections"] = ledger.cells;
   json["steps"] = ledger.steps;
   json["smallest_step_s"] = ledger.smallest_step;
   json["largest_step_s"] = ledger.largest_step;
+  json["step_limits"] = ledger.limits;
   json["pressure_iterations"] = ledger.iterations;
   json["greatest_volume_error"] = ledger.greatest_volume_error;
   json["wall_time_s"] = ledger.wall_seconds;
   return json;
 }
 
-nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::string, 2>& phase_names) {
+nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::array<std::string, 2>& phase_names) {
   nlohmann::ordered_json json;
   auto& volumes = json["phases"] = nlohmann::ordered_json::array();
   for (int p = 0; p < 2; ++p) {

@@ -11,7 +11,7 @@
 
 #include "base/files.hpp"
 #include "case/case_file.hpp"
-#include "run/gauges.hpp"
+#include "run/column.hpp"
 #include "run/ledger.hpp"
 
 namespace wavy {
@@ -30,6 +30,7 @@ FileLock lock_run_folder(const std::filesystem::path& folder);
 struct GaugeSummary {
   Column column;
   double least = 0, least_time = 0, greatest = 0, greatest_time = 0, last = 0;
+  bool read = false;  ///< at least once
 };
 
 /// What a line's sections hold, as CSV: place, height, holdup, pressure, velocities, number of the regime (from 0, as
@@ -40,7 +41,8 @@ std::string profile_text(const line::Model& model);
 class RunWriter {
  public:
   /// `lock`: as prepare_run_folder has given it. `kept`: what the run's own checkpoint holds; the history is then cut
-  /// back to where it stood and goes on from there, and what else has been written since is forgotten.
+  /// back to where it stood and goes on from there, with other columns if the gauges are others, and what else has been
+  /// written since is forgotten.
   RunWriter(std::filesystem::path folder, FileLock lock, const CaseFile& the_case, const std::vector<Column>& columns,
             Archive* kept = nullptr);
   ~RunWriter();
@@ -63,7 +65,7 @@ class RunWriter {
   /// All that has passed watched places, as slugs.csv.
   void passages(const line::Model& model);
   /// summary.json; `status` is "done", "interrupted" or "failed", `problem` says why it failed.
-  void finish(const Ledger& ledger, const std::string& status, const std::string& problem = "");
+  void finish(const VesselLedger& ledger, const std::string& status, const std::string& problem = "");
   void finish(const LineLedger& ledger, const std::string& status, const std::string& problem = "");
 
   /// Adds to a checkpoint what the writer must know to go on, and writes it.
@@ -76,6 +78,7 @@ class RunWriter {
   /// write() writes a state into a folder within the run's. Throws as check_folder does where that goes away in the
   /// midst of it.
   void archive(Archive& a);
+  [[nodiscard]] std::string header() const;
   template <class Fn>
   void write_into(const std::filesystem::path& inner, Fn&& write);
   void write_index();
@@ -93,12 +96,13 @@ class RunWriter {
   std::ofstream log_;
   std::ofstream tracks_;
   std::vector<GaugeSummary> gauges_;
-  bool first_row_ = true;
+  long rows_ = 0;  // of the history
+  long track_rows_ = 0;
   std::vector<std::pair<double, std::string>> snapshots_;  // time, file name
 };
 
 /// The ledger as the numbers that scripts want, units in the names. A phase without a name is left out.
-nlohmann::ordered_json to_json(const Ledger& ledger, const std::array<std::string, 2>& phase_names);
+nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::array<std::string, 2>& phase_names);
 nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::string, 2>& phase_names);
 
 struct SnapshotFile {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <utility>
 
 #include "base/error.hpp"
@@ -132,7 +133,9 @@ double Gauges<D>::level(const std::vector<LevelColumn>& columns, const sharp::Mo
 
 template <int D>
 Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model)
-    : setup_(setup), throughput_(setup.openings.size()) {
+    : setup_(setup),
+      throughput_(setup.openings.size()),
+      shown_(setup.gauges.size(), std::numeric_limits<double>::quiet_NaN()) {
   const Grid<D>& grid = model.grid();
   const CellMap<D> map(grid);
   columns_.push_back({"time", "s"});
@@ -363,12 +366,10 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   }
   const double since = state.time - time_;
   // What instruments show, whose readings lag.
-  const bool first = shown_.empty();
-  shown_.resize(setup_.gauges.size());
   for (std::size_t g = 0; g < shown_.size(); ++g) {
     double& value = row[1 + g];
     const double lag = setup_.gauges[g].response_time;
-    shown_[g] = first || lag <= 0 ? value : value + (shown_[g] - value) * std::exp(-since / lag);
+    shown_[g] = std::isnan(shown_[g]) || lag <= 0 ? value : value + (shown_[g] - value) * std::exp(-since / lag);
     value = shown_[g];
   }
   for (std::size_t i = 0; i < throughput_.size(); ++i) {
@@ -392,7 +393,10 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
 template <int D>
 void Gauges<D>::archive(Archive& a) {
   a("time", time_);
-  a("shown", shown_);
+  for (std::size_t g = 0; g < shown_.size(); ++g) {
+    const std::string name = "shown/" + columns_[1 + g].archive_name();
+    if (!a.reading() || a.holds(name)) a(name, shown_[g]);  // a gauge may be a new one
+  }
   for (std::size_t i = 0; i < throughput_.size(); ++i) {
     a(fmt::format("in{}", i), throughput_[i].in);
     a(fmt::format("out{}", i), throughput_[i].out);

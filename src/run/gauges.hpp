@@ -5,22 +5,10 @@
 #include <string>
 #include <vector>
 
+#include "run/column.hpp"
 #include "run/setup.hpp"
 
 namespace wavy {
-
-struct Column {
-  std::string name;
-  std::string unit;
-};
-
-/// How the columns of the net flow, of what comes in and of what goes out end.
-inline constexpr std::array<const char*, 3> flow_ways{"", "_in", "_out"};
-
-/// Name of the column with the flow of a phase through an opening.
-inline std::string flow_column(const std::string& opening, const std::string& phase, const std::string& way = "") {
-  return opening + "_" + phase + way;
-}
 
 /// The gauges of a run, with the cells that each of them reads found once.
 template <int D>
@@ -90,7 +78,7 @@ class Gauges {
   std::vector<std::vector<LevelColumn>> levels_;    // per gauge, of levels
   std::vector<std::vector<WallElement>> elements_;  // per gauge, of forces
   std::vector<sharp::Throughput> throughput_;       // at the last reading
-  std::vector<double> shown_;                       // per gauge: its reading
+  std::vector<double> shown_;                       // per gauge: its reading, NaN before the first
   double time_ = 0;
 };
 

@@ -2,10 +2,43 @@
 
 #include <algorithm>
 #include <cmath>
+#include <sstream>
 
 namespace wavy {
 
-void Ledger::archive(Archive& a) {
+void RunLedger::count_step(double dt, const std::string& limit) {
+  ++steps;
+  ++limits[limit];
+  smallest_step = steps == 1 ? dt : std::min(smallest_step, dt);
+  largest_step = std::max(largest_step, dt);
+}
+
+void RunLedger::archive(Archive& a) {
+  a("steps", steps);
+  a("smallest_step", smallest_step);
+  a("largest_step", largest_step);
+  std::string names;
+  std::vector<double> counts;
+  for (const auto& [name, count] : limits) {
+    names += name + "\n";
+    counts.push_back(static_cast<double>(count));
+  }
+  a("limits", names);
+  a("limit_counts", counts);
+  std::istringstream lines(names);
+  limits.clear();
+  for (const double count : counts) {
+    std::string name;
+    std::getline(lines, name);
+    limits[name] = static_cast<long>(count);
+  }
+  a("cells", cells);
+  a("wall_seconds", wall_seconds);
+  a("output_seconds", output_seconds);
+}
+
+void VesselLedger::archive(Archive& a) {
+  RunLedger::archive(a);
   a("volume_start", volume_start);
   a("smeared", smeared);
   a("greatest_smeared", greatest_smeared);
@@ -13,26 +46,27 @@ void Ledger::archive(Archive& a) {
   a("volume_correction", volume_correction);
   a("kinetic_energy", kinetic_energy);
   a("greatest_speed", greatest_speed);
-  for (const auto limit : sharp::all_step_limits) {
-    const std::string name = sharp::name_of(limit);
-    long count = limits.contains(name) ? limits[name] : 0;
-    a("limits/" + name, count);
-    if (count > 0) limits[name] = count;
-  }
-  a("steps", steps);
-  a("smallest_step", smallest_step);
-  a("largest_step", largest_step);
   a("pressure_iterations", pressure_iterations);
   a("most_pressure_iterations", most_pressure_iterations);
   a("unconverged", unconverged);
   a("viscous_iterations", viscous_iterations);
-  a("cells", cells);
-  a("wall_seconds", wall_seconds);
   a("part_seconds", part_seconds);
-  a("output_seconds", output_seconds);
 }
 
-double Ledger::drift(int phase) const {
+void LineLedger::archive(Archive& a) {
+  RunLedger::archive(a);
+  a("mass_start", mass_start);
+  a("iterations", iterations);
+  a("greatest_volume_error", greatest_volume_error);
+}
+
+double LineLedger::drift(std::size_t phase) const {
+  const double expected = mass_start[phase] + mass_in[phase] - mass_out[phase];
+  const double size = std::max({mass_start[phase], mass_in[phase], 1e-300});
+  return (mass_now[phase] - expected) / size;
+}
+
+double VesselLedger::drift(int phase) const {
   const auto p = static_cast<std::size_t>(phase);
   const double expected = volume_start[p] + volume_in[p] - volume_out[p];
   // Of what was handled: what is left in a drained vessel is next to nothing.
@@ -40,7 +74,7 @@ double Ledger::drift(int phase) const {
   return size > 0 ? (volume_now[p] - expected) / size : volume_now[p];
 }
 
-double Ledger::nanoseconds_per_cell_and_step() const {
+double VesselLedger::nanoseconds_per_cell_and_step() const {
   const double work = static_cast<double>(cells) * static_cast<double>(steps);
   return work > 0 ? 1e9 * (wall_seconds - output_seconds) / work : 0;
 }

@@ -10,7 +10,25 @@
 
 namespace wavy {
 
-struct Ledger {
+/// What the ledgers of all models have.
+struct RunLedger {
+  long steps = 0;
+  double smallest_step = 0;  ///< [s]
+  double largest_step = 0;
+  std::map<std::string, long> limits;  ///< how many steps each limit ruled
+  long cells = 0;                      ///< open ones
+  double ended_at = 0;                 ///< [s]
+  double wall_seconds = 0;             ///< of the whole run, output included
+  double output_seconds = 0;
+  bool interrupted = false;
+
+  /// One more step [s], which this limit ruled.
+  void count_step(double dt, const std::string& limit);
+  /// What a run that goes on cannot find out again.
+  void archive(Archive& a);
+};
+
+struct VesselLedger : RunLedger {
   std::array<double, 2> volume_start{};  ///< of each phase, denser first [m3]
   std::array<double, 2> volume_now{};
   std::array<double, 2> volume_in{};  ///< through openings
@@ -27,26 +45,28 @@ struct Ledger {
   double volume_correction = 0;  ///< liquid put back onto the interface over the run, because div u is not quite 0 [m3]
   double kinetic_energy = 0;     ///< at the end [J]
   double greatest_speed = 0;     ///< over the run [m/s]
-  std::map<std::string, long> limits;  ///< how many steps each limit ruled
-  long steps = 0;
-  double smallest_step = 0;  ///< [s]
-  double largest_step = 0;
   long pressure_iterations = 0;
   int most_pressure_iterations = 0;
   long unconverged = 0;  ///< steps whose pressure did not reach the tolerance
   long viscous_iterations = 0;
-  long cells = 0;
-  double ended_at = 0;                   ///< [s]
-  double wall_seconds = 0;               ///< of the whole run, output included
   std::array<double, 4> part_seconds{};  ///< advection, viscosity, forces, projection
-  double output_seconds = 0;
-  bool interrupted = false;
 
   void archive(Archive& a);
 
   /// Change of a phase's volume that no opening explains, over what was there at the start or came in.
   [[nodiscard]] double drift(int phase) const;
   [[nodiscard]] double nanoseconds_per_cell_and_step() const;
+};
+
+struct LineLedger : RunLedger {
+  std::array<double, 2> mass_start{}, mass_now{}, mass_in{}, mass_out{};  ///< liquid, gas [kg]
+  long iterations = 0;
+  double greatest_volume_error = 0;  ///< greatest share of a cell's volume that the phases miss
+
+  void archive(Archive& a);
+
+  /// Relative change of a phase's mass that no source and no outlet explains.
+  [[nodiscard]] double drift(std::size_t phase) const;
 };
 
 /// Share of the denser phase that sits in mixed cells (1e-6 < F < 1 - 1e-6) none of whose 3^D neighbours, itself

@@ -1,123 +1,49 @@
-// A line as plain values in SI units, and its run: clock, gauges, ledger.
+// A line's run: the model with its gauges, its controllers and its ledger.
 #pragma once
 
-#include <array>
-#include <functional>
-#include <optional>
-#include <string>
 #include <vector>
 
-#include "line/controller.hpp"
-#include "line/model.hpp"
-#include "run/gauges.hpp"
-#include "run/setup.hpp"
+#include "run/ledger.hpp"
+#include "run/line_setup.hpp"
 #include "run/simulate.hpp"
 
 namespace wavy {
 
-struct LineLeg {
-  std::string name;
-  std::vector<std::array<double, 2>>
-      points;                        ///< (distance along the leg, height over its beginning), from (0, 0) on [m]
-  double diameter = 0;               ///< [m]
-  double roughness = 0;              ///< [m]
-  double temperature = 293.15;       ///< [K]
-  double holdup = 0;                 ///< at the start, of a line at rest
-  int into = line::Section::outlet;  ///< number of the leg that it leads into, always a later one
+/// Of a line at its start. The setup must outlive it.
+class LineRun {
+ public:
+  explicit LineRun(const LineSetup& setup);
 
-  [[nodiscard]] double length() const { return points.back()[0]; }
-  [[nodiscard]] double rise() const { return points.back()[1]; }
+  [[nodiscard]] const Schedule& schedule() const { return setup_.schedule; }
+  [[nodiscard]] std::vector<Column> columns() const { return line_columns(setup_); }
+  [[nodiscard]] const line::Model& model() const { return model_; }
+  [[nodiscard]] LineLedger& ledger() { return ledger_; }
+  [[nodiscard]] const LineLedger& ledger() const { return ledger_; }
+
+  [[nodiscard]] double time() const { return model_.state().time; }
+  void start() { ledger_.mass_start = model_.held(); }
+  [[nodiscard]] std::vector<double> read();
+  [[nodiscard]] WantedStep wanted_step() const;
+  double step(double dt);
+  void land(double time) { model_.state().time = time; }
+  void close_books();
+  void archive(Archive& a);
+
+  /// Whether it is time to write down where slugs are, some times between profiles; no more then until the next time.
+  [[nodiscard]] bool tracks_due();
+
+ private:
+  /// A controller and the numbers of its valve and gauge.
+  struct Loop {
+    std::size_t valve, gauge;
+    line::Controller controller;
+  };
+  const LineSetup& setup_;
+  line::Model model_;
+  std::vector<Loop> loops_;
+  LineLedger ledger_;
+  double last_step_ = 0;    // [s]
+  double next_tracks_ = 0;  // [s]
 };
-
-struct LineSource {
-  enum class By { nothing, mass, volume, standard_volume };  ///< standard: 15 degC, 101.325 kPa
-  std::string name;
-  std::size_t leg = 0;
-  double at = 0;  ///< distance from the leg's beginning [m]
-  By liquid_by = By::nothing, gas_by = By::nothing;
-  Formula liquid, gas;  ///< of t [kg/s or m3/s]
-};
-
-struct LineValve {
-  std::string name;
-  std::size_t leg = 0;
-  double at = 0;    ///< [m]
-  Formula opening;  ///< of t, 0 to 1
-  double coefficient = 0.84;
-  std::optional<std::size_t> gauge;  ///< whose value a controller holds by moving it
-  line::Control control;             ///< of that
-};
-
-enum class LineMeasure { pressure, holdup, liquid_flow, gas_flow, liquid_held, slugs };
-
-struct LineGauge {
-  std::string name;
-  LineMeasure measures = LineMeasure::pressure;
-  int leg = -1;  ///< liquid_held: -1 for the whole line
-  double at = 0;
-};
-
-/// Unit of what a gauge measures.
-const char* unit_of(LineMeasure measure);
-
-struct LineSetup {
-  std::vector<LineLeg> legs;  ///< the last one leads to the outlet
-  double cell = 0;            ///< length aimed at [m]
-  std::vector<LineSource> sources;
-  std::vector<LineValve> valves;
-  std::vector<LineGauge> gauges;
-  bool closed = false;              ///< at its end
-  Formula outlet_pressure;          ///< absolute, of t [Pa]
-  bool steady = true;               ///< at the start; else at rest
-  std::array<Phase, 2> phases;      ///< liquid, gas; the gas's density at 101.325 kPa and its temperature
-  double gas_temperature = 293.15;  ///< at which that is [K]
-  double compressibility = 1;
-  double sound_speed = 1400;  ///< of the liquid [m/s]
-  bool follow_slugs = false;
-  bool slugs_hold_gas = false;
-  double surface_tension = 0.07;  ///< [N/m]
-  Schedule schedule;
-  double courant = 0.7;
-};
-
-/// Distance from the beginning of the line at which a leg begins: of the longest way through it to the outlet [m].
-std::vector<double> leg_starts(const LineSetup& setup);
-/// Names of the gauges that write slugs down, in the order of the model's watched places.
-std::vector<std::string> slug_gauges(const LineSetup& setup);
-/// Sections of a leg: first number and end.
-std::array<std::size_t, 2> sections_of(const LineSetup& setup, std::size_t leg);
-
-/// The model, at its start.
-line::Model make_line(const LineSetup& setup);
-
-/// What a run says of its own quality.
-struct LineLedger {
-  std::array<double, 2> mass_start{}, mass_now{}, mass_in{}, mass_out{};  ///< liquid, gas [kg]
-  long steps = 0;
-  long iterations = 0;
-  double greatest_volume_error = 0;
-  double smallest_step = 0, largest_step = 0;
-  double ended_at = 0;
-  double wall_seconds = 0;
-  std::size_t sections = 0;
-  bool interrupted = false;
-  /// Relative change of a phase's mass that no source and no outlet explains.
-  [[nodiscard]] double drift(std::size_t phase) const;
-};
-
-/// Columns of the history: the gauges, then what is always measured: mass and volume flow of each phase through the
-/// outlet (mean of the step), the liquid held, the pressure at the beginning, the openings of controlled valves.
-std::vector<Column> line_columns(const LineSetup& setup);
-
-struct LineSinks {
-  std::function<void(const std::vector<double>&)> history;  ///< one row per step, as line_columns
-  std::function<void(const line::Model&, int)> snapshot;
-  std::function<void(const line::Model&)> tracks;  ///< where slugs are, some thousand times in a run
-  std::function<void(const Progress&)> progress;
-  std::function<bool()> stop;
-};
-
-/// Runs to the end, landing on snapshot times.
-void simulate_line(const LineSetup& setup, line::Model& model, const LineSinks& sinks, LineLedger& ledger);
 
 }  // namespace wavy

@@ -15,14 +15,10 @@
 #include "base/formula.hpp"
 #include "geometry/shapes.hpp"
 #include "mesh/open_space.hpp"
+#include "run/schedule.hpp"
 #include "sharp/model.hpp"
 
 namespace wavy {
-
-struct Phase {
-  std::string name;
-  Properties properties;
-};
 
 /// How much of the vessel is computed. Volumes and flows are those of the whole.
 enum class Symmetry {
@@ -108,14 +104,6 @@ struct Gauge {
   int axis = 0;              ///< force: its component
   double response_time = 0;  ///< of the instrument: lag of first order [s]
   Place place{};             ///< in the case file
-};
-
-struct Schedule {
-  double until = 1;                  ///< [s]
-  double snapshot_interval = 1;      ///< [s]
-  double largest_step = 1e30;        ///< [s]
-  double smallest_step = 1e-9;       ///< below this the run has failed [s]
-  double checkpoint_interval = 600;  ///< of the clock on the wall [s]
 };
 
 template <int D>

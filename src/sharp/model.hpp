@@ -57,9 +57,7 @@ struct Settings {
 };
 
 /// What limits the time step.
-enum class StepLimit { advection, gravity_waves, capillary_waves, growth, output, user };
-inline constexpr std::array all_step_limits{StepLimit::advection, StepLimit::gravity_waves, StepLimit::capillary_waves,
-                                            StepLimit::growth,    StepLimit::output,        StepLimit::user};
+enum class StepLimit { advection, gravity_waves, capillary_waves };
 std::string name_of(StepLimit limit);
 
 template <int D>

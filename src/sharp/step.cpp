@@ -39,12 +39,6 @@ std::string name_of(StepLimit limit) {
       return "gravity waves";
     case StepLimit::capillary_waves:
       return "capillary waves";
-    case StepLimit::growth:
-      return "growth from step to step";
-    case StepLimit::output:
-      return "output times";
-    case StepLimit::user:
-      return "largest_step";
   }
   return "";
 }

@@ -169,18 +169,16 @@ TEST_CASE("damaged case files are answered with a place") {
   attack_with("cases", sample_cases(), true, 400, [&](const std::string& text) {
     const CaseFile the_case = parse_case(text, folder / "case.toml");
     warnings(the_case);
-    if (the_case.line) {
-      if (the_case.line->legs.size() < 20) make_line(*the_case.line);
+    if (const LineSetup* line = line_of(the_case)) {
+      if (line->legs.size() < 20) make_line(*line);
       return;
     }
-    std::visit(
-        [](const auto& setup) {
-          constexpr double small = 9e7;  // with the program itself
-          if (needed_memory(setup) > small) return;
-          const auto grid = make_grid(setup);
-          make_model(setup, grid);
-        },
-        the_case.setup);
+    with_vessel(the_case, [](const auto& setup) {
+      constexpr double small = 9e7;  // with the program itself
+      if (needed_memory(setup) > small) return;
+      const auto grid = make_grid(setup);
+      make_model(setup, grid);
+    });
   });
 }
 

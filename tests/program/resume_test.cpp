@@ -2,9 +2,11 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
+#include <cmath>
 #include <nlohmann/json.hpp>
 #include <regex>
 
+#include "base/table.hpp"
 #include "drive.hpp"
 
 using drive::Folder;
@@ -18,8 +20,10 @@ namespace {
 
 /// Names of files that two run folders do not have alike, of those that must be.
 std::string differences(const Folder& folder, const std::string& one, const std::string& other) {
-  return shell(folder, fmt::format("for f in history.csv snapshots.pvd snapshots; do diff -rq {0}/\\$f {1}/\\$f; done",
-                                   one, other))
+  return shell(folder,
+               fmt::format("for f in history.csv snapshots.pvd snapshots profiles tracks.csv slugs.csv; do if [ -e "
+                           "{0}/\\$f -o -e {1}/\\$f ]; then diff -rq {0}/\\$f {1}/\\$f; fi; done",
+                           one, other))
       .out;
 }
 
@@ -43,7 +47,8 @@ TEST_CASE("a run in two halves is the whole run, to the last bit") {
     int threads;
   };
   for (const auto& [name, half, whole, threads] :
-       {Half{"tote_braking", "0.4 s", "0.7 s", 2}, Half{"decanter_weir", "1 s", "1.3 s", 1},
+       {Half{"condensate_riser", "5 min", "10 min", 1}, Half{"wash_line", "10 s", "15 s", 1},
+        Half{"tote_braking", "0.4 s", "0.7 s", 2}, Half{"decanter_weir", "1 s", "1.3 s", 1},
         Half{"drum_turning", "0.1 s", "0.2 s", 2}, Half{"drops_seam", "0.2 s", "0.3 s", 1},
         Half{"funnel_sector", "0.1 s", "0.15 s", 2}, Half{"kettle_drain", "0.5 s", "0.6 s", 1}}) {
     CAPTURE(name);
@@ -59,6 +64,39 @@ TEST_CASE("a run in two halves is the whole run, to the last bit") {
     CHECK(differences(folder, "whole.run", "half.run") == "");
     CHECK(lasting(folder, "whole.run") == lasting(folder, "half.run"));
     CHECK(folder.read("half.run/log.txt").find("goes on") != std::string::npos);
+  }
+}
+
+TEST_CASE("slugs that are followed go on with the run, those on a watched place too") {
+  const Folder folder;
+  const std::string text =
+      std::regex_replace(given_case("product_hills"), std::regex("\n\\[line\\]"), "\n[line]\nslugs = \"follow\"") +
+      "\n[[gauge]]\nname = \"passing\"\nmeasures = \"slugs\"\nleg = \"second_hill\"\nat = "
+      "[\"2 m\"]\n";
+  folder.write("whole.toml", with_end(text, "5 min"));
+  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
+  CHECK(std::ranges::count(folder.read("whole.run/slugs.csv"), '\n') > 10);
+  for (const char* half : {"30 s", "2 min", "210 s"}) {  // times of profiles
+    folder.write("half.toml", with_end(text, half));
+    const auto run = drive::wavy(folder, "run half.toml --force");
+    INFO(run.out);
+    REQUIRE(run.code == 0);
+    // What was written after the checkpoint is cut off.
+    folder.write("half.run/tracks.csv", folder.read("half.run/tracks.csv") + "5,1,2,3\n");
+    const auto resumed = drive::wavy(folder, "resume half.run --until '5 min'");
+    INFO(resumed.out);
+    REQUIRE(resumed.code == 0);
+    CHECK(resumed.says("on from"));
+    CHECK(differences(folder, "whole.run", "half.run") == "");
+    CHECK(lasting(folder, "whole.run") == lasting(folder, "half.run"));
+  }
+  folder.write("case.toml", with_end(text, "5 min", "\ncheckpoint_interval = \"20 ms\""));
+  for (const char* moment : {"0.15", "0.22", "0.34", "0.5"}) {
+    shell(folder, fmt::format("timeout -s KILL {} \\$WAVY run case.toml --force >/dev/null", moment));
+    const auto resumed = drive::wavy(folder, "resume case.run");
+    INFO(resumed.out);
+    CHECK((resumed.code == 0 || resumed.says("has reached its end") || resumed.says("there is no checkpoint")));
+    if (resumed.code == 0) CHECK(differences(folder, "whole.run", "case.run") == "");
   }
 }
 
@@ -141,6 +179,99 @@ TEST_CASE("a gauge may have the name of anything that a checkpoint holds") {
   CHECK(differences(folder, "whole.run", "case.run") == "");
 }
 
+TEST_CASE("gauges may change before a run goes on, and nothing is lost") {
+  const Folder folder;
+  const std::string speed = "[[gauge]]\nname = \"fast\"\nmeasures = \"greatest_speed\"\n";
+  const std::string floor = "[[gauge]]\nname = \"floor\"\nmeasures = \"pressure\"\nat = [\"0.2 m\", \"0 m\"]\n";
+  folder.write("case.toml", with_end(small_tank() + speed, "0.2 s"));
+  folder.write("whole.toml", with_end(small_tank() + speed + floor, "0.4 s"));
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
+  const std::string before = folder.read("case.run/history.csv");
+  // One comes, and one is another quantity under the same name.
+  const std::string as_run = folder.read("case.run/case.toml");
+  folder.write(
+      "case.run/case.toml",
+      std::regex_replace(as_run, std::regex("measures = \"greatest_speed\""), "measures = \"volume\"") + floor);
+  // Killed before there is a checkpoint with the new gauges: the next one to go on finds the history as it should be.
+  shell(folder, "timeout -s KILL 0.06 \\$WAVY resume case.run --until '0.4 s'");
+  const auto resumed = drive::wavy(folder, "resume case.run --until '0.4 s'");
+  INFO(resumed.out);
+  REQUIRE(resumed.code == 0);
+  CHECK(folder.read("case.run/history-until-0.2s.csv") == before);
+  long left_out = 0;
+  const ::wavy::Table now = ::wavy::read_csv(folder / "case.run/history.csv", &left_out);
+  const ::wavy::Table whole = ::wavy::read_csv(folder / "whole.run/history.csv");
+  CHECK(left_out == 0);
+  CHECK(now.names == whole.names);
+  CHECK(now.units[2] == "m3");
+  REQUIRE(now.columns[0] == whole.columns[0]);
+  CHECK(now.columns[1] == whole.columns[1]);
+  CHECK(now.columns.back() == whole.columns.back());
+  for (std::size_t i = 0; i < now.columns[0].size(); ++i) {
+    const bool known = now.columns[0][i] > 0.2;
+    CHECK(std::isnan(now.columns[2][i]) == !known);
+    CHECK((known ? now.columns[3][i] == whole.columns[3][i] : std::isnan(now.columns[3][i])));
+  }
+  const json summary = json::parse(folder.read("case.run/summary.json"));
+  CHECK(summary["gauges"][1]["greatest"].get<double>() == doctest::Approx(0.08));  // not the speeds of before
+  CHECK(summary["gauges"][2]["least_at_s"].get<double>() > 0.2);
+  for (const char* command : {"measure case.run", "draw case.run --what history"}) {
+    const auto told = drive::wavy(folder, command);
+    INFO(told.out);
+    CHECK(told.code == 0);
+    CHECK_FALSE(told.says("nan"));
+  }
+  // All of it goes with a run that replaces this one.
+  REQUIRE(drive::wavy(folder, "run case.toml --force").code == 0);
+  CHECK_FALSE(std::filesystem::exists(folder / "case.run/history-until-0.2s.csv"));
+}
+
+TEST_CASE("the interval of snapshots may change before a run goes on") {
+  const Folder folder;
+  folder.write("case.toml", with_end(small_tank(), "0.2 s"));
+  REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
+  const std::string as_run = folder.read("case.run/case.toml");
+  for (const auto& [interval, times] :
+       {std::pair{"0.1 s", std::vector{0.3, 0.4}}, std::pair{"0.07 s", std::vector{0.21, 0.28, 0.35, 0.4}},
+        std::pair{"1 s", std::vector{0.4}}}) {
+    CAPTURE(interval);
+    REQUIRE(drive::wavy(folder, "run case.toml --force").code == 0);
+    folder.write("case.run/case.toml", std::regex_replace(as_run, std::regex("snapshot_interval = \"[^\"]*\""),
+                                                          fmt::format("snapshot_interval = \"{}\"", interval)));
+    const auto resumed = drive::wavy(folder, "resume case.run --until '0.4 s'");
+    INFO(resumed.out);
+    REQUIRE(resumed.code == 0);
+    std::vector<double> expected{0, 0.05, 0.1, 0.15, 0.2};
+    expected.insert(expected.end(), times.begin(), times.end());
+    const json summary = json::parse(folder.read("case.run/summary.json"));
+    REQUIRE(summary["snapshots"].size() == expected.size());
+    for (std::size_t i = 0; i < expected.size(); ++i) {
+      CHECK(summary["snapshots"][i]["time_s"].get<double>() == doctest::Approx(expected[i]));
+      CHECK(std::filesystem::exists(folder / "case.run" / summary["snapshots"][i]["file"].get<std::string>()));
+    }
+    CHECK(summary["ledger"]["smallest_step_s"].get<double>() > 1e-4);
+  }
+}
+
+TEST_CASE("a gauge by which something is held may not change before a run goes on") {
+  const Folder folder;
+  const std::string opening =
+      "[[opening]]\nname = \"drain\"\nside = \"right\"\ncentre = [\"0.05 m\"]\nsize = [\"4 cm\"]\nholds = "
+      "\"wall\"\ntarget = \"0.15 m\"\nmost_flow = \"1 L/s\"\n[[opening]]\nname = \"vent\"\nside = \"top\"\n";
+  folder.write("case.toml", with_end(small_tank() + opening, "0.05 s"));
+  const auto run = drive::wavy(folder, "run case.toml");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  const std::string as_run = folder.read("case.run/case.toml");
+  folder.write("case.run/case.toml", std::regex_replace(as_run, std::regex("at = .\"0.39 m\""), "at = [\"0.1 m\""));
+  const auto refused = drive::wavy(folder, "resume case.run --until '0.1 s'");
+  INFO(refused.out);
+  CHECK(refused.code == 2);
+  CHECK(refused.says("gauge.at"));
+  CHECK(refused.says("0.39 m"));
+}
+
 TEST_CASE("what cannot go on is refused with the reason, and left as it is") {
   const Folder folder;
   folder.write("case.toml", with_end(small_tank("0.1 s"), "0.1 s"));
@@ -169,7 +300,7 @@ TEST_CASE("what cannot go on is refused with the reason, and left as it is") {
   folder.write("case.run/history.csv", history.substr(0, history.size() / 2));
   const auto cut = drive::wavy(folder, "resume case.run --until '1 s'");
   CHECK(cut.code == 2);
-  CHECK(cut.says("the history is shorter than when the checkpoint was kept"));
+  CHECK(cut.says("this file is shorter than when the checkpoint was kept"));
   CHECK(folder.read("case.run/case.toml").find("until = \"1") == std::string::npos);
   std::filesystem::remove(folder / "case.run/checkpoint.h5");
   std::filesystem::remove(folder / "case.run/checkpoint.before.h5");

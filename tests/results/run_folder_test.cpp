@@ -42,7 +42,7 @@ TEST_CASE("a run folder holds what was written, and reads back") {
     writer.history({1, 0.1});
     writer.snapshot(model, 0);
     writer.log("a line");
-    Ledger ledger;
+    VesselLedger ledger;
     ledger.volume_start = ledger.volume_now = {0.08, 0.08};
     ledger.limits["advection"] = 2;
     writer.finish(ledger, "done");
@@ -102,7 +102,7 @@ TEST_CASE("what is not a run folder is refused, whatever is wrong with it") {
 }
 
 TEST_CASE("drift is what no opening explains, and the standard folder is named after the case") {
-  Ledger ledger;
+  VesselLedger ledger;
   ledger.volume_start = {2, 1};
   ledger.volume_in = {1, 0};
   ledger.volume_out = {0.5, 0};

@@ -1,8 +1,8 @@
-#include "run/simulate.hpp"
-
 #include <doctest/doctest.h>
 
 #include <cmath>
+
+#include "run/vessel_run.hpp"
 
 using namespace wavy;
 
@@ -26,7 +26,7 @@ Setup<2> tank() {
 struct Result {
   std::vector<double> snapshot_times;
   std::vector<std::vector<double>> rows;
-  Ledger ledger;
+  VesselLedger ledger;
 };
 
 Result run(const Setup<2>& setup, int stop_after = 1 << 30) {
@@ -34,14 +34,16 @@ Result run(const Setup<2>& setup, int stop_after = 1 << 30) {
   const Grid<2> grid = make_grid(setup);
   sharp::Model<2> model(grid, model_settings(setup));
   fill(setup, grid, model.space(), model.state().F);
-  Sinks<2> sinks;
+  VesselRun<2> run(setup, model);
+  Sinks<VesselRun<2>> sinks;
   sinks.history = [&](const std::vector<double>& row) { result.rows.push_back(row); };
-  sinks.snapshot = [&](const sharp::Model<2>& m, int number) {
+  sinks.snapshot = [&](const VesselRun<2>& now, int number) {
     CHECK(number == static_cast<int>(result.snapshot_times.size()));
-    result.snapshot_times.push_back(m.state().time);
+    result.snapshot_times.push_back(now.time());
   };
   sinks.stop = [&] { return static_cast<int>(result.rows.size()) > stop_after; };
-  simulate(setup, model, sinks, result.ledger);
+  simulate(run, sinks);
+  result.ledger = run.ledger();
   return result;
 }
 
@@ -50,7 +52,7 @@ Result run(const Setup<2>& setup, int stop_after = 1 << 30) {
 TEST_CASE("a run lands exactly on its snapshots and its end, and its ledger adds up") {
   const Result result = run(tank());
   CHECK(result.snapshot_times == std::vector<double>{0, 0.3, 0.6, 3 * 0.3, 1});
-  const Ledger& ledger = result.ledger;
+  const VesselLedger& ledger = result.ledger;
   CHECK(ledger.ended_at == 1);
   CHECK(ledger.steps + 1 == static_cast<long>(result.rows.size()));
   long ruled = 0;
@@ -106,7 +108,8 @@ TEST_CASE("a run whose speed leaps far beyond what drives it stops with place an
     const Grid<2> grid = make_grid(setup);
     sharp::Model<2> model(grid, model_settings(setup));
     fill(setup, grid, model.space(), model.state().F);
-    Sinks<2> sinks;
+    VesselRun<2> run(setup, model);
+    Sinks<VesselRun<2>> sinks;
     int steps = 0;
     sinks.history = [&](const std::vector<double>&) {
       if (++steps != 30) return;
@@ -114,10 +117,9 @@ TEST_CASE("a run whose speed leaps far beyond what drives it stops with place an
       model.state().face_u[0].block(block)[at] = speed;
       model.state().u[0].block(block)[at] = speed;
     };
-    sinks.snapshot = [](const sharp::Model<2>&, int) {};
-    Ledger ledger;
-    simulate(setup, model, sinks, ledger);
-    return ledger.ended_at;
+    sinks.snapshot = [](const VesselRun<2>&, int) {};
+    simulate(run, sinks);
+    return run.ledger().ended_at;
   };
   CHECK(kicked(100) == 1);
   try {
@@ -155,14 +157,14 @@ TEST_CASE("liquid far from any interface in mixed cells counts as smeared, a sha
 }
 
 TEST_CASE("drift is over what was there or came in, also in a vessel that has run empty") {
-  Ledger ledger;
+  VesselLedger ledger;
   ledger.volume_start = {0.2, 0.5};
   ledger.volume_out = {0.2 - 1e-5, 0};
   ledger.volume_in = {0, 0.2 - 1e-5};
   ledger.volume_now = {1e-5 + 2e-13, 0.7 - 1e-5 - 7e-13};
   CHECK(ledger.drift(0) == doctest::Approx(1e-12).epsilon(1e-3));
   CHECK(ledger.drift(1) == doctest::Approx(-1.4e-12).epsilon(1e-3));
-  Ledger filled;  // from nothing
+  VesselLedger filled;  // from nothing
   filled.volume_in = {0.3, 0};
   filled.volume_now = {0.3 + 3e-11, 0};
   CHECK(filled.drift(0) == doctest::Approx(1e-10).epsilon(1e-3));

@@ -1,0 +1,112 @@
+// What a run's ledger and gauges say at its end.
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "app/commands.hpp"
+#include "base/text.hpp"
+#include "results/execute.hpp"
+
+namespace wavy {
+namespace {
+
+using Rows = std::vector<std::vector<std::string>>;
+
+/// Least, greatest and last value of the gauges, without the time and what is `left_out` by its name.
+template <class LeftOut>
+void print_gauges(const std::vector<GaugeSummary>& gauges, LeftOut&& left_out) {
+  Rows rows{{"gauge", "least", "at", "greatest", "at", "last"}};
+  for (const auto& gauge : gauges) {
+    const auto& [name, unit_or_1] = gauge.column;
+    if (name == "time" || left_out(name)) continue;
+    const std::string unit = unit_or_1 == "1" ? "" : unit_or_1;
+    rows.push_back({name, quantity(gauge.least, unit), quantity(gauge.least_time, "s"), quantity(gauge.greatest, unit),
+                    quantity(gauge.greatest_time, "s"), quantity(gauge.last, unit)});
+  }
+  fmt::print("{}", aligned(rows));
+}
+
+std::string steps_taken(const RunLedger& ledger) {
+  std::string limits;
+  for (const auto& [name, count] : ledger.limits)
+    limits += fmt::format("{}{} {:.0f} %", limits.empty() ? "" : ", ", name,
+                          100.0 * static_cast<double>(count) / static_cast<double>(ledger.steps));
+  return fmt::format("{}, from {} to {}; limited by {}", ledger.steps, quantity(ledger.smallest_step, "s", 3),
+                     quantity(ledger.largest_step, "s", 3), limits);
+}
+
+void print_ledger(const VesselLedger& ledger, const std::array<std::string, 2>& phases,
+                  const std::vector<GaugeSummary>& gauges) {
+  const auto passed = [](double volume) { return volume > 0 ? quantity(volume, "m3") : std::string("-"); };
+  std::vector<std::vector<std::string>> rows{{"phase", "start", "in", "out", "now", "drift"}};
+  const std::size_t computed = phases[1].empty() ? 1 : 2;
+  for (std::size_t p = 0; p < computed; ++p)
+    rows.push_back({phases[p], quantity(ledger.volume_start[p], "m3"), passed(ledger.volume_in[p]),
+                    passed(ledger.volume_out[p]), quantity(ledger.volume_now[p], "m3"),
+                    fmt::format("{:.1e}", ledger.drift(static_cast<int>(p)))});
+  fmt::print("{}", aligned(rows));
+
+  if (!ledger.openings.empty()) {
+    rows = {{"opening"}};
+    for (std::size_t p = 0; p < computed; ++p) rows[0].insert(rows[0].end(), {phases[p] + " in", "out"});
+    for (const auto& through : ledger.openings) {
+      rows.push_back({through.opening});
+      for (std::size_t p = 0; p < computed; ++p)
+        rows.back().insert(rows.back().end(), {passed(through.in[p]), passed(through.out[p])});
+    }
+    fmt::print("{}", aligned(rows));
+  }
+
+  const auto of_opening = [&](const std::string& column) {
+    return std::ranges::any_of(ledger.openings, [&](const auto& through) {
+      return std::ranges::any_of(phases, [&](const std::string& phase) {
+        return std::ranges::any_of(flow_ways,
+                                   [&](const char* way) { return column == flow_column(through.opening, phase, way); });
+      });
+    });
+  };
+  print_gauges(gauges, [&](const std::string& column) { return column.ends_with("_volume") || of_opening(column); });
+
+  const double steps = std::max(1.0, static_cast<double>(ledger.steps));
+  rows = {
+      {"steps", steps_taken(ledger)},
+      {"interface", fmt::format("{:.2g} % of {} lies away from the interface in mixed cells (at most {:.2g} %)",
+                                100 * ledger.smeared, phases[0], 100 * ledger.greatest_smeared)},
+      {"pressure", fmt::format("{:.1f} iterations a step, at most {}; greatest volume error of a cell {:.1e} a step",
+                               static_cast<double>(ledger.pressure_iterations) / steps, ledger.most_pressure_iterations,
+                               ledger.greatest_divergence)},
+      {"time", fmt::format("{}, {:.0f} ns per cell and step", duration(ledger.wall_seconds),
+                           ledger.nanoseconds_per_cell_and_step())}};
+  if (ledger.unconverged > 0)
+    rows.push_back({"warning", fmt::format("the pressure missed its tolerance in {} steps", ledger.unconverged)});
+  fmt::print("{}", aligned(rows));
+}
+
+void print_ledger(const LineLedger& ledger, const std::array<std::string, 2>& phases,
+                  const std::vector<GaugeSummary>& gauges) {
+  Rows rows{{"phase", "start", "in", "out", "now", "drift"}};
+  for (std::size_t p = 0; p < 2; ++p)
+    rows.push_back({phases[p], quantity(ledger.mass_start[p], "kg"), quantity(ledger.mass_in[p], "kg"),
+                    quantity(ledger.mass_out[p], "kg"), quantity(ledger.mass_now[p], "kg"),
+                    fmt::format("{:.1e}", ledger.drift(p))});
+  fmt::print("{}", aligned(rows));
+  print_gauges(gauges, [](const std::string&) { return false; });
+  fmt::print("{}", aligned({{"steps", steps_taken(ledger)},
+                            {"time", fmt::format("{}; cells are full to {:.0e} of their volume",
+                                                 duration(ledger.wall_seconds), ledger.greatest_volume_error)}}));
+}
+
+}  // namespace
+
+void print_outcome(const CaseFile& the_case, const RunOutcome& outcome) {
+  const auto& phases = phases_of(the_case);
+  fmt::print("{} at t = {}\n", outcome.books().interrupted ? "interrupted" : "done",
+             quantity(outcome.books().ended_at, "s"));
+  std::visit(
+      [&](const auto& ledger) {
+        print_ledger(ledger, {phases[0].name, phases[1].name}, outcome.gauges);
+      },
+      outcome.ledger);
+}
+
+}  // namespace wavy

@@ -1,0 +1,107 @@
+#include "run/vessel_run.hpp"
+
+#include <cmath>
+
+namespace wavy {
+
+template <int D>
+VesselRun<D>::VesselRun(const Setup<D>& setup, sharp::Model<D>& model)
+    : setup_(setup), model_(model), gauges_(setup, model) {
+  ledger_.cells = open_cells(model.grid(), model.space());
+}
+
+template <int D>
+void VesselRun<D>::start() {
+  model_.start();
+  close_books();
+  ledger_.volume_start = ledger_.volume_now;
+}
+
+template <int D>
+std::vector<double> VesselRun<D>::read() {
+  std::vector<double> row = gauges_.read(model_);
+  // Openings that hold a level let out what stands above it.
+  for (std::size_t i = 0; i < setup_.openings.size(); ++i) {
+    const auto& opening = setup_.openings[i];
+    if (opening.given != OpeningSetup<D>::Given::level) continue;
+    const double above = row[opening.gauge + 1] - opening.target;  // the first column is the time
+    model_.boundary().set_flow(i, -std::clamp(opening.gain * above, 0.0, opening.most) / setup_.thickness);
+  }
+  if (ledger_.steps > 0) ledger_.greatest_speed = std::max(ledger_.greatest_speed, row.back());
+  return row;
+}
+
+/// The physics' limit, growing by at most a quarter.
+template <int D>
+WantedStep VesselRun<D>::wanted_step() {
+  constexpr double growth = 1.25;
+  sharp::StepLimit limit{};
+  const double stable = model_.stable_step(limit);
+  if (stable < setup_.schedule.smallest_step)
+    throw failure(
+        fmt::format("the stable time step fell to {:.3g} s at t = {:.6g} s, below run.smallest_step", stable, time()),
+        "something moves very fast: look at the last snapshot; try a finer grid.cell or a gentler motion");
+  // The fastest fluid as the stable step sees it, drops in cut cells included.
+  const double fastest = model_.settings().courant * model_.grid().smallest_spacing() / stable;
+  watch_.look(time(), limit == sharp::StepLimit::advection ? fastest : 0.0, model_.speed_by_drive(),
+              [&] { return model_.fastest_place(); });
+  WantedStep wanted{stable, sharp::name_of(limit)};
+  wanted.at_most(setup_.schedule.largest_step, by_largest_step);
+  if (last_step_ > 0) wanted.at_most(growth * last_step_, by_growth);
+  last_step_ = wanted.dt;
+  return wanted;
+}
+
+template <int D>
+double VesselRun<D>::step(double dt) {
+  const sharp::StepReport report = model_.step(dt);
+  ledger_.pressure_iterations += report.pressure_iterations;
+  ledger_.most_pressure_iterations = std::max(ledger_.most_pressure_iterations, report.pressure_iterations);
+  ledger_.unconverged += report.pressure_converged ? 0 : 1;
+  ledger_.viscous_iterations += report.viscous_iterations;
+  ledger_.greatest_divergence = std::max(ledger_.greatest_divergence, report.divergence);
+  ledger_.volume_correction += report.volume_correction * setup_.thickness;
+  for (std::size_t i = 0; i < report.seconds.size(); ++i) ledger_.part_seconds[i] += report.seconds[i];
+  return dt;
+}
+
+template <int D>
+void VesselRun<D>::close_books() {
+  const double liquid = model_.liquid_volume() * setup_.thickness;
+  ledger_.volume_now = {liquid, model_.open_volume() * setup_.thickness - liquid};
+  ledger_.openings.clear();
+  ledger_.volume_in = ledger_.volume_out = {};
+  for (std::size_t i = 0; i < setup_.openings.size(); ++i) {
+    VesselLedger::Through through{setup_.openings[i].opening.name, model_.boundary().throughput()[i].in,
+                                  model_.boundary().throughput()[i].out};
+    for (std::size_t p = 0; p < 2; ++p) {
+      through.in[p] *= setup_.thickness;
+      through.out[p] *= setup_.thickness;
+      ledger_.volume_in[p] += through.in[p];
+      ledger_.volume_out[p] += through.out[p];
+    }
+    ledger_.openings.push_back(through);
+  }
+  ledger_.smeared = smeared_share<D>(model_.grid(), model_.space(), model_.state().F);
+  ledger_.greatest_smeared = std::max(ledger_.greatest_smeared, ledger_.smeared);
+  ledger_.kinetic_energy = model_.kinetic_energy() * setup_.thickness;
+}
+
+template <int D>
+void VesselRun<D>::archive(Archive& a) {
+  a.within("model", [&] { model_.archive(a); });
+  a.within("gauges", [&] { gauges_.archive(a); });
+  a.within("ledger", [&] { ledger_.archive(a); });
+  a.within("speeds", [&] { watch_.archive(a); });
+  a("last_step", last_step_);
+  if (!a.reading()) return;
+  const double smeared = ledger_.greatest_smeared;
+  close_books();
+  ledger_.greatest_smeared = smeared;  // of snapshots alone
+}
+
+template class VesselRun<2>;
+template class VesselRun<3>;
+static_assert(Simulation<VesselRun<2>> && Simulation<VesselRun<3>>);
+
+}  // namespace wavy
