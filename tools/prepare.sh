@@ -1,5 +1,5 @@
-# Sourced by demo.sh and test.sh: installs what is missing on Debian 12, configures and builds. Asks nothing; a second
-# run finds everything there.
+# Sourced by demo.sh and test.sh: installs what is missing on Debian 12, configures and builds `targets`, or all. Asks
+# nothing; a second run finds everything there.
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 
@@ -21,4 +21,4 @@ fi
 
 cmake -S . -B build -G Ninja -DCMAKE_BUILD_TYPE=Release >build-configure.log 2>&1 || { cat build-configure.log; exit 1; }
 rm -f build-configure.log
-cmake --build build
+cmake --build build --target "${targets[@]:-all}"

@@ -5,7 +5,6 @@
 #include <chrono>
 #include <cmath>
 #include <filesystem>
-#include <memory>
 #include <nlohmann/json.hpp>
 #include <numbers>
 
@@ -301,7 +300,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   const auto gauges = with_vessel(the_case, [](const auto& setup) {
     std::vector<std::string> names;
     for (const auto& gauge : setup.gauges)
-      names.push_back(gauge.measures == Measure::force
+      names.push_back(gauge.measures == "force"
                           ? fmt::format("{} (force on {} along {})", gauge.name, gauge.wall.name, "xyz"[gauge.axis])
                           : gauge.name);
     return names;
@@ -379,27 +378,6 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   for (const auto& problem : problems) fmt::print("{}", wrapped("warning: " + problem, 100, ""));
   fmt::print("next: wavy run {}\n", case_file);
   return 0;
-}
-
-void add_check(CLI::App& app) {
-  struct Options {
-    std::string file, picture;
-    bool no_picture = false;
-    bool json = false;
-  };
-  auto options = std::make_shared<Options>();
-  auto* command = app.add_subcommand(
-      "check", "Read a case: show what was understood, what it will cost, and a picture of the fill");
-  command->add_option("case", options->file, "Case file")->required();
-  command->add_option("--picture", options->picture,
-                      "Name of the picture; left out: CASE.check.png here. Sections of a 3-D vessel go beside it");
-  command->add_flag("--no-picture", options->no_picture, "Draw none");
-  command->add_flag("--json", options->json, "Print JSON (SI units)");
-  command->callback([options] {
-    std::string picture = options->picture;
-    if (picture.empty()) picture = std::filesystem::path(options->file).stem().string() + ".check.png";
-    exit_code() = check_case(options->file, options->no_picture ? "" : picture, options->json);
-  });
 }
 
 }  // namespace wavy

@@ -1,7 +1,6 @@
-// The commands of the program. Each adds itself to the command line and does its work when it was called.
+// The commands of the program, as functions of what was asked for; each returns its exit code and throws what is wrong.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <filesystem>
 #include <functional>
 #include <string>
@@ -10,18 +9,30 @@
 
 namespace wavy {
 
-void add_new(CLI::App& app);
-void add_check(CLI::App& app);
-void add_run(CLI::App& app);
-void add_resume(CLI::App& app);
-void add_draw(CLI::App& app);
-void add_explain(CLI::App& app);
-void add_fluids(CLI::App& app);
-void add_demo(CLI::App& app);
-void add_validate(CLI::App& app);
-void add_measure(CLI::App& app);
+struct NewRequest {
+  std::string scenario;  ///< "" to list them
+  std::string file;      ///< "" for the scenario's name here
+  bool force = false;
+  bool all = false;  ///< every key there is
+};
+int new_case(const NewRequest& request);
+/// Says what a word means, and where a case (or "") sets it; "" lists all keys.
+int explain(const std::string& word, const std::string& place);
+/// Fluids with a word in their name or kind, at a temperature with unit.
+int show_fluids(const std::string& word, const std::string& at, bool json);
+int demo(const std::string& folder, bool force);
+struct MeasureRequest {
+  std::string folder, drain, from, to, chart;
+  bool json = false;
+};
+int measure(const MeasureRequest& request);
+struct ValidateRequest {
+  bool list = false, quick = false, json = false;
+  std::vector<std::string> only;
+  std::string into = "validation";
+};
+int validate(const ValidateRequest& request);
 
-/// What the commands share with each other: demo calls the others.
 int check_case(const std::string& case_file, const std::string& picture, bool json);
 struct RunRequest {
   std::string case_file;
@@ -31,6 +42,12 @@ struct RunRequest {
   int threads = 0;  ///< 0: as many as the cells are worth
 };
 int run_case(const RunRequest& request);
+struct ResumeRequest {
+  RunRequest run;     ///< of it folder, json and threads
+  std::string until;  ///< a time with unit; "" for that of the case
+  bool before = false;
+};
+int resume(const ResumeRequest& request);
 struct CaseFile;
 /// Runs a case into a folder, with progress and summary on the terminal. `kept`: what the checkpoint of the run holds
 /// that goes on there; null for a new one.
@@ -38,8 +55,6 @@ int run_to_summary(const CaseFile& the_case, const std::filesystem::path& folder
                    Archive* kept = nullptr);
 struct RunOutcome;
 void print_outcome(const CaseFile& the_case, const RunOutcome& outcome);
-/// The options that all commands that run a case have.
-void add_run_options(CLI::App& command, RunRequest& request);
 int check_line(const CaseFile& the_case, const std::string& picture, bool json);
 struct DrawRequest {
   std::string folder;
@@ -74,8 +89,5 @@ class ProgressLine {
 };
 /// From now on Ctrl-C and what ends a session ask the run to end in order. The answer to whether they did.
 std::function<bool()> stop_on_signals();
-
-/// The exit code of the command that was called, set by its callback.
-int& exit_code();
 
 }  // namespace wavy

@@ -6,7 +6,6 @@
 #include <cmath>
 #include <filesystem>
 #include <map>
-#include <memory>
 #include <optional>
 
 #include "app/commands.hpp"
@@ -179,10 +178,6 @@ void note_state(const RunFolder& run, long left_out) {
 }
 
 int draw_run(const DrawRequest& request) {
-  const std::map<std::string, Quantity> quantities{{"fraction", Quantity::fraction},
-                                                   {"speed", Quantity::speed},
-                                                   {"pressure", Quantity::pressure},
-                                                   {"dynamic_pressure", Quantity::dynamic_pressure}};
   const RunFolder run = open_run_folder(request.folder);
   fs::path file = request.to;
   const SnapshotFile& snapshot = snapshot_at(run, request.at);
@@ -223,7 +218,7 @@ int draw_run(const DrawRequest& request) {
     draw_history(run, file);
   } else {
     PictureOptions options;
-    options.quantity = quantities.at(request.what);
+    options.quantity = find_quantity(request.what);
     options.cells = request.cells;
     if (!request.section.empty()) options.section = section_plane(request.section);
     options.solids = solids_of(run);
@@ -232,28 +227,6 @@ int draw_run(const DrawRequest& request) {
   if (!chart) note_state(run);
   fmt::print("wrote {}\n", file.string());
   return 0;
-}
-
-void add_draw(CLI::App& app) {
-  auto request = std::make_shared<DrawRequest>();
-  auto* command = app.add_subcommand("draw", "Draw a picture of a run, 1280 x 800");
-  command->add_option("run", request->folder, "Run folder")->required();
-  command
-      ->add_option("--what", request->what,
-                   "fraction (with the interface line), speed, pressure, dynamic_pressure (without the hydrostatic "
-                   "part), history (chart of all gauges), or of a line profile (height, regime, holdup, pressure and "
-                   "speeds along it) or slugs (over distance and time)")
-      ->check(CLI::IsMember({"fraction", "speed", "pressure", "dynamic_pressure", "history", "profile", "slugs"}))
-      ->capture_default_str();
-  command->add_option("--at", request->at,
-                      "Time, for example --at '1.2 s'; the nearest snapshot is drawn. Left out: the last");
-  command->add_option(
-      "--section", request->section,
-      "Of a 3-D run what a plane shows, for example --section 'y = 0.4 m'. Left out: the body from outside");
-  command->add_flag("--cells", request->cells, "Show the cells");
-  command->add_option("--to", request->to,
-                      "File to write; left out: in the run folder's figures/. A chart may be .svg or .pdf too");
-  command->callback([request] { exit_code() = draw_run(*request); });
 }
 
 }  // namespace wavy

@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
-#include <memory>
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
@@ -20,11 +19,6 @@ namespace wavy {
 namespace {
 
 namespace fs = std::filesystem;
-
-struct Options {
-  std::string folder, drain, from, to, chart;
-  bool json = false;
-};
 
 double read_option(const std::string& text, const char* option, const Dimension& dimension) {
   UnitProblem problem;
@@ -123,7 +117,9 @@ std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double fro
   return rows;
 }
 
-int measure(const Options& options) {
+}  // namespace
+
+int measure(const MeasureRequest& options) {
   const RunFolder run = open_run_folder(options.folder);
   long left_out = 0;
   const Table all = read_csv(run.folder / "history.csv", &left_out);
@@ -201,23 +197,6 @@ int measure(const Options& options) {
   if (!surges.empty()) fmt::print("{}", aligned(surges));
   if (!options.chart.empty()) fmt::print("wrote {}\n", options.chart);
   return 0;
-}
-
-}  // namespace
-
-void add_measure(CLI::App& app) {
-  auto options = std::make_shared<Options>();
-  auto* command =
-      app.add_subcommand("measure", "Figures from a run: gauges, and how large a receiver behind a line must be");
-  command->add_option("run", options->folder, "Run folder")->required();
-  command->add_option("--from", options->from, "Count from this time on, for example '600 s'; left out: the start");
-  command->add_option("--to", options->to, "Count up to this time, for example '900 s'; left out: the end");
-  command->add_option("--drain", options->drain,
-                      "Behind a line: volume of the receiver for this drain rate, for example '2 m^3/h'");
-  command->add_option("--chart", options->chart,
-                      "Behind a line: draw the receiver's volume over the drain rate into this .png, .svg or .pdf");
-  command->add_flag("--json", options->json, "Print JSON (SI units)");
-  command->callback([options] { exit_code() = measure(*options); });
 }
 
 }  // namespace wavy

@@ -3,9 +3,8 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <memory>
-#include <regex>
 #include <sstream>
+#include <string_view>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
@@ -17,12 +16,6 @@
 
 namespace wavy {
 namespace {
-
-struct ResumeRequest {
-  RunRequest run;     ///< of it folder, json and threads
-  std::string until;  ///< a time with unit; "" for that of the case
-  bool before = false;
-};
 
 /// The keys, as section and name, whose values may change before a run goes on.
 bool may_change(const std::string& key) {
@@ -105,6 +98,8 @@ Archive checkpoint_of(const std::filesystem::path& folder, bool before) {
   }
 }
 
+}  // namespace
+
 int resume(const ResumeRequest& request) {
   namespace fs = std::filesystem;
   const fs::path folder = request.run.folder;
@@ -122,26 +117,15 @@ int resume(const ResumeRequest& request) {
     const auto until = read_quantity(request.until, dimension::time, problem);
     if (!until) throw input_error({"", 0, 0, "--until"}, problem.what, problem.remedy);
     schedule.until = *until;
-    const std::regex line("\nuntil = [^\n]*");
-    the_case.as_run = std::regex_replace(the_case.as_run, line, fmt::format("\nuntil = \"{:.17g} s\"", *until));
+    constexpr std::string_view key = "\nuntil = ";
+    const std::size_t at = the_case.as_run.find(key) + key.size();
+    the_case.as_run.replace(at, the_case.as_run.find('\n', at) - at, fmt::format("\"{:.17g} s\"", *until));
   }
   if (!(schedule.until > time))
     throw input_error({folder.string(), 0, 0, ""},
                       fmt::format("this run has reached its end at t = {}", quantity(time, "s")),
                       "to go on, name a later one, such as --until '2 min'");
   return run_to_summary(the_case, folder, request.run, &kept);
-}
-
-}  // namespace
-
-void add_resume(CLI::App& app) {
-  auto request = std::make_shared<ResumeRequest>();
-  auto* command = app.add_subcommand("resume", "Go on with a run that was stopped or killed, or beyond its end");
-  command->add_option("run", request->run.folder, "Run folder")->required();
-  command->add_option("--until", request->until, "Another end, for example --until '20 s'");
-  command->add_flag("--before", request->before, "From the checkpoint before the newest");
-  add_run_options(*command, request->run);
-  command->callback([request] { exit_code() = resume(*request); });
 }
 
 }  // namespace wavy

@@ -7,7 +7,6 @@
 #include <csignal>
 #include <ctime>
 #include <filesystem>
-#include <memory>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
@@ -106,54 +105,28 @@ int run_case(const RunRequest& request) {
       request);
 }
 
-void add_run_options(CLI::App& command, RunRequest& request) {
-  command
-      .add_option("--threads", request.threads,
-                  "Processor cores to use; left out: as many as the cells are worth. The result does not depend on it")
-      ->check(CLI::Range(1, 1024));
-  command.add_flag("--json", request.json, "Print the summary as JSON (SI units) at the end, nothing else");
-}
-
-void add_run(CLI::App& app) {
-  auto request = std::make_shared<RunRequest>();
-  auto* command = app.add_subcommand("run", "Run a case; Ctrl-C ends it in order");
-  command->add_option("case", request->case_file, "Case file")->required();
-  command->add_option("--into", request->folder, "Run folder; left out: CASE.run here");
-  command->add_flag("--force", request->force, "Replace an earlier run in that folder");
-  add_run_options(*command, *request);
-  command->callback([request] { exit_code() = run_case(*request); });
-}
-
-void add_demo(CLI::App& app) {
-  auto folder = std::make_shared<std::string>("demo");
-  auto force = std::make_shared<bool>(false);
-  auto* command =
-      app.add_subcommand("demo", "Write, check, run and draw the braking hydrosol tote of Hollin Fold (half a minute)");
-  command->add_option("folder", *folder, "Folder for everything")->capture_default_str();
-  command->add_flag("--force", *force, "Replace an earlier demo");
-  command->callback([folder, force] {
-    namespace fs = std::filesystem;
-    std::error_code status;
-    fs::create_directories(*folder, status);
-    if (status) throw failure(fmt::format("the folder '{}' cannot be made: {}", *folder, status.message()));
-    const std::string file = (fs::path(*folder) / "tote_braking.toml").string();
-    const std::string run_folder = (fs::path(*folder) / "tote_braking.run").string();
-    write_new_case("tote_braking", file, *force, false);
-    fmt::print("$ wavy new tote_braking {}\n\n$ wavy check {}\n", file, file);
-    check_case(file, (fs::path(*folder) / "tote_braking.check.png").string(), false);
-    fmt::print("\n$ wavy run {} --into {}\n", file, run_folder);
-    exit_code() = run_case({file, run_folder, *force, false, 0});
-    if (exit_code() != 0) return;
-    fmt::print("\n$ wavy draw {} (six pictures)\n", run_folder);
-    for (const auto& [what, at] :
-         std::initializer_list<std::pair<const char*, const char*>>{{"fraction", "0.6 s"},
-                                                                    {"fraction", "1.2 s"},
-                                                                    {"speed", "0.6 s"},
-                                                                    {"pressure", "0.6 s"},
-                                                                    {"dynamic_pressure", "0.6 s"},
-                                                                    {"history", ""}})
-      draw_run({.folder = run_folder, .what = what, .at = at, .section = "", .to = ""});
-  });
+int demo(const std::string& folder, bool force) {
+  namespace fs = std::filesystem;
+  std::error_code status;
+  fs::create_directories(folder, status);
+  if (status) throw failure(fmt::format("the folder '{}' cannot be made: {}", folder, status.message()));
+  const std::string file = (fs::path(folder) / "tote_braking.toml").string();
+  const std::string run_folder = (fs::path(folder) / "tote_braking.run").string();
+  write_new_case("tote_braking", file, force, false);
+  fmt::print("$ wavy new tote_braking {}\n\n$ wavy check {}\n", file, file);
+  check_case(file, (fs::path(folder) / "tote_braking.check.png").string(), false);
+  fmt::print("\n$ wavy run {} --into {}\n", file, run_folder);
+  if (const int code = run_case({file, run_folder, force, false, 0}); code != 0) return code;
+  fmt::print("\n$ wavy draw {} (six pictures)\n", run_folder);
+  for (const auto& [what, at] :
+       std::initializer_list<std::pair<const char*, const char*>>{{"fraction", "0.6 s"},
+                                                                  {"fraction", "1.2 s"},
+                                                                  {"speed", "0.6 s"},
+                                                                  {"pressure", "0.6 s"},
+                                                                  {"dynamic_pressure", "0.6 s"},
+                                                                  {"history", ""}})
+    draw_run({.folder = run_folder, .what = what, .at = at, .section = "", .to = ""});
+  return 0;
 }
 
 }  // namespace wavy

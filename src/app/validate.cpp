@@ -4,7 +4,6 @@
 #include <chrono>
 #include <filesystem>
 #include <fstream>
-#include <memory>
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
@@ -15,12 +14,6 @@
 namespace wavy {
 namespace {
 
-struct Options {
-  bool list = false, quick = false, json = false;
-  std::vector<std::string> only;
-  std::string into = "validation";
-};
-
 void write_text(const std::filesystem::path& file, const std::string& text) {
   std::ofstream out(file);
   out << text;
@@ -30,7 +23,7 @@ void write_text(const std::filesystem::path& file, const std::string& text) {
                   "free some space or choose another folder with --into");
 }
 
-std::vector<const ValidationCase*> chosen(const Options& options) {
+std::vector<const ValidationCase*> chosen(const ValidateRequest& options) {
   std::vector<const ValidationCase*> result;
   std::vector<std::string> names;
   for (const auto& one : validation_cases()) names.push_back(one.name);
@@ -49,7 +42,9 @@ std::vector<const ValidationCase*> chosen(const Options& options) {
   return result;
 }
 
-int validate(const Options& options) {
+}  // namespace
+
+int validate(const ValidateRequest& options) {
   if (options.list) {
     std::vector<std::vector<std::string>> rows;
     for (const auto& one : validation_cases())
@@ -118,20 +113,6 @@ int validate(const Options& options) {
   else
     fmt::print("{} of {} bars reached; tables and figures in {}/\n", count - missed, count, options.into);
   return missed == 0 ? 0 : 1;
-}
-
-}  // namespace
-
-void add_validate(CLI::App& app) {
-  auto options = std::make_shared<Options>();
-  auto* command =
-      app.add_subcommand("validate", "Run published problems and hold the results against their references");
-  command->add_flag("--list", options->list, "List the cases");
-  command->add_flag("--quick", options->quick, "Only the quick ones, smaller where they can be (two minutes)");
-  command->add_option("--only", options->only, "Only these cases");
-  command->add_option("--into", options->into, "Folder for the table and the figures")->capture_default_str();
-  command->add_flag("--json", options->json, "Print JSON");
-  command->callback([options] { exit_code() = validate(*options); });
 }
 
 }  // namespace wavy

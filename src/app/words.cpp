@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <memory>
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
@@ -73,7 +72,28 @@ int print_named(const CaseFile& the_case, const std::string& word) {
   return found;
 }
 
+void list_keys() {
+  for (const auto& section : sections()) {
+    const auto names = key_names(section.name);
+    if (names.empty()) continue;
+    const std::string heading = section.name.empty() ? "top"
+                                : section.repeated   ? "[[" + section.name + "]]"
+                                                     : "[" + section.name + "]";
+    fmt::print("{}\n{}", heading, wrapped(listing(names, "and"), width, "  "));
+  }
+  std::vector<std::string> words;
+  for (const auto& topic : topics()) words.push_back(topic.name);
+  fmt::print("words\n{}", wrapped(listing(words, "and"), width, "  "));
+  fmt::print("'wavy explain WORD' explains one; 'wavy explain WORD CASE' also says where a case sets it\n");
+}
+
+}  // namespace
+
 int explain(const std::string& word, const std::string& place) {
+  if (word.empty()) {
+    list_keys();
+    return 0;
+  }
   std::unique_ptr<CaseFile> the_case;
   std::error_code status;
   // Of a run folder the case as it was run.
@@ -142,21 +162,6 @@ int explain(const std::string& word, const std::string& place) {
       near.empty() ? "'wavy explain' without a word lists all keys" : fmt::format("did you mean '{}'?", near));
 }
 
-void list_keys() {
-  for (const auto& section : sections()) {
-    const auto names = key_names(section.name);
-    if (names.empty()) continue;
-    const std::string heading = section.name.empty() ? "top"
-                                : section.repeated   ? "[[" + section.name + "]]"
-                                                     : "[" + section.name + "]";
-    fmt::print("{}\n{}", heading, wrapped(listing(names, "and"), width, "  "));
-  }
-  std::vector<std::string> words;
-  for (const auto& topic : topics()) words.push_back(topic.name);
-  fmt::print("words\n{}", wrapped(listing(words, "and"), width, "  "));
-  fmt::print("'wavy explain WORD' explains one; 'wavy explain WORD CASE' also says where a case sets it\n");
-}
-
 int show_fluids(const std::string& word, const std::string& at, bool json) {
   UnitProblem problem;
   const auto temperature = read_quantity(at, dimension::temperature, problem);
@@ -205,8 +210,6 @@ int show_fluids(const std::string& word, const std::string& at, bool json) {
   return 0;
 }
 
-}  // namespace
-
 int write_new_case(const std::string& scenario_name, const std::string& file, bool force, bool all) {
   const Scenario* scenario = find_scenario(scenario_name);
   if (scenario == nullptr) {
@@ -222,57 +225,17 @@ int write_new_case(const std::string& scenario_name, const std::string& file, bo
   return 0;
 }
 
-void add_new(CLI::App& app) {
-  struct Options {
-    std::string scenario, file;
-    bool force = false;
-    bool all = false;
-  };
-  auto options = std::make_shared<Options>();
-  auto* command = app.add_subcommand("new", "Write a commented case to start from; without a name: list them");
-  command->add_option("scenario", options->scenario, "Which one");
-  command->add_option("file", options->file, "File to write; left out: SCENARIO.toml here");
-  command->add_flag("--all", options->all, "With every key there is, switched off where the case does without it");
-  command->add_flag("--force", options->force, "Replace an existing file");
-  command->callback([options] {
-    if (options->scenario.empty()) {
-      std::vector<std::vector<std::string>> rows;
-      for (const auto& scenario : scenarios()) rows.push_back({scenario.name, scenario.what});
-      fmt::print("{}'wavy new NAME' writes NAME.toml\n", aligned(rows));
-      return;
-    }
-    const std::string file = options->file.empty() ? options->scenario + ".toml" : options->file;
-    exit_code() = write_new_case(options->scenario, file, options->force, options->all);
-    fmt::print("wrote {}\nnext: wavy check {}\n", file, file);
-  });
-}
-
-void add_explain(CLI::App& app) {
-  auto word = std::make_shared<std::string>();
-  auto file = std::make_shared<std::string>();
-  auto* command =
-      app.add_subcommand("explain", "Say what a key, a word or a name in a case means, and where the case sets it");
-  command->add_option("word", *word, "Key or word; left out: list all; 'reference': the page of all keys in Markdown");
-  command->add_option("case", *file, "Case file or run folder in which to look for it");
-  command->callback([word, file] {
-    if (word->empty())
-      list_keys();
-    else
-      exit_code() = explain(*word, *file);
-  });
-}
-
-void add_fluids(CLI::App& app) {
-  struct Options {
-    std::string word, at = "20 degC";
-    bool json = false;
-  };
-  auto options = std::make_shared<Options>();
-  auto* command = app.add_subcommand("fluids", "Show and search the built-in fluids");
-  command->add_option("word", options->word, "Only fluids with this word in their name or kind");
-  command->add_option("--at", options->at, "Temperature, for example --at '60 degC'")->capture_default_str();
-  command->add_flag("--json", options->json, "Print JSON (SI units)");
-  command->callback([options] { exit_code() = show_fluids(options->word, options->at, options->json); });
+int new_case(const NewRequest& request) {
+  if (request.scenario.empty()) {
+    std::vector<std::vector<std::string>> rows;
+    for (const auto& scenario : scenarios()) rows.push_back({scenario.name, scenario.what});
+    fmt::print("{}'wavy new NAME' writes NAME.toml\n", aligned(rows));
+    return 0;
+  }
+  const std::string file = request.file.empty() ? request.scenario + ".toml" : request.file;
+  const int code = write_new_case(request.scenario, file, request.force, request.all);
+  fmt::print("wrote {}\nnext: wavy check {}\n", file, file);
+  return code;
 }
 
 }  // namespace wavy

@@ -3,11 +3,14 @@
 #include "case/moving_walls.hpp"
 
 namespace wavy {
+
+using Needs = GaugeKind::Needs;
+
 namespace {
 
 template <int D>
-void read_gauge_place(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
-  const int entries = gauge.measures == Measure::level ? D - 1 : D;
+void read_gauge_place(const Setup<D>& setup, Part& part, Needs needs, Gauge<D>& gauge) {
+  const int entries = needs == Needs::upright_line ? D - 1 : D;
   gauge.at = point<D>(part, "at", entries);
   for (int d = 0; d < entries; ++d)
     if (gauge.at[d] < 0 || gauge.at[d] > setup.size[d])
@@ -30,6 +33,14 @@ void read_gauge_wall(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
 
 }  // namespace
 
+const GaugeKind& read_gauge_kind(Part& part, GaugeKind::Of of) {
+  std::vector<std::pair<std::string, const GaugeKind*>> known;
+  for (const auto& kind : gauge_kinds())
+    if (kind.of == of) known.emplace_back(kind.name, &kind);
+  return *part.one_of<const GaugeKind*>("measures", known,
+                                        of == GaugeKind::Of::vessel ? "measured in a vessel" : "measured in a line");
+}
+
 template <int D>
 Gauge<D> read_gauge(const Setup<D>& setup, Part& part, std::set<std::string>& taken) {
   part.refuse_unknown();
@@ -39,26 +50,19 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, std::set<std::string>& ta
   if (!is_name(gauge.name)) throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
   if (!taken.insert(gauge.name).second)
     throw part.wrong("name", fmt::format("the history has a column '{}' already", gauge.name), "choose another name");
-  gauge.measures = part.one_of<Measure>("measures",
-                                        {{"level", Measure::level},
-                                         {"pressure", Measure::pressure},
-                                         {"volume", Measure::volume},
-                                         {"greatest_speed", Measure::greatest_speed},
-                                         {"force", Measure::force}},
-                                        "measured in a vessel");
-  const std::string measures = lower(part.find("measures")->value_or(std::string()));
-  const bool place = gauge.measures == Measure::level || gauge.measures == Measure::pressure;
-  if (!place && part.has("at"))
-    throw part.wrong("at", fmt::format("{} is not measured at a place", measures), "leave the key out");
-  for (const char* name : {"wall", "along"})
-    if (gauge.measures != Measure::force && part.has(name))
-      throw part.wrong(name, fmt::format("{} does not belong to a wall", measures), "leave the key out");
-  if (gauge.measures != Measure::volume && part.has("phase"))
-    throw part.wrong("phase", fmt::format("{} does not belong to a phase", measures), "leave the key out");
+  const GaugeKind& kind = read_gauge_kind(part, GaugeKind::Of::vessel);
+  gauge.measures = kind.name;
+  const auto refuse = [&](bool wanted, const char* key, const char* what) {
+    if (!wanted && part.has(key)) throw part.wrong(key, fmt::format("{} {}", kind.name, what), "leave the key out");
+  };
+  const bool place = kind.needs == Needs::point || kind.needs == Needs::upright_line;
+  refuse(place, "at", "is not measured at a place");
+  for (const char* key : {"wall", "along"}) refuse(kind.needs == Needs::wall, key, "does not belong to a wall");
+  refuse(kind.needs == Needs::phase, "phase", "does not belong to a phase");
   if (part.has("leg")) throw part.wrong("leg", "a vessel has no legs", "leave the key out");
-  if (place) read_gauge_place(setup, part, gauge);
-  if (gauge.measures == Measure::volume) gauge.phase = phase_number(setup, part);
-  if (gauge.measures == Measure::force) read_gauge_wall(setup, part, gauge);
+  if (place) read_gauge_place(setup, part, kind.needs, gauge);
+  if (kind.needs == Needs::phase) gauge.phase = phase_number(setup, part);
+  if (kind.needs == Needs::wall) read_gauge_wall(setup, part, gauge);
   if (part.has("response_time")) {
     gauge.response_time = part.quantity("response_time");
     if (!(gauge.response_time > 0))

@@ -2,8 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/formula_dimensions.hpp"
 #include "base/text.hpp"
+#include "run/gauge_kinds.hpp"
+#include "run/quantities.hpp"
 
 namespace wavy {
 
@@ -13,6 +17,35 @@ std::string function_list() {
   std::vector<std::string> names;
   for (const auto& function : formula_functions()) names.push_back(function.name);
   return listing(names, "and");
+}
+
+/// Of vessels and lines.
+std::vector<std::string> gauge_words() {
+  std::vector<std::string> words;
+  for (const auto& kind : gauge_kinds())
+    if (std::ranges::find(words, kind.name) == words.end()) words.push_back(kind.name);
+  return words;
+}
+
+std::string gauge_meanings() {
+  std::string text;
+  for (const auto of : {GaugeKind::Of::vessel, GaugeKind::Of::line}) {
+    std::string list;
+    for (const auto& kind : gauge_kinds())
+      if (kind.of == of) list += fmt::format("{}{} ({})", list.empty() ? "" : "; ", kind.name, kind.meaning);
+    text += fmt::format("{}: {}. ", of == GaugeKind::Of::vessel ? "In a vessel" : "In a line", list);
+  }
+  text.pop_back();
+  return text;
+}
+
+std::string quantity_meanings() {
+  std::vector<std::string> list;
+  for (const auto& quantity : sharp_quantities())
+    if (quantity.length_of.empty())
+      list.push_back(fmt::format("{}{} ({})", quantity.name,
+                                 quantity.unit == "1" ? "" : fmt::format(" [{}]", quantity.unit), quantity.meaning));
+  return listing(list, "and");
 }
 
 }  // namespace
@@ -59,6 +92,7 @@ const std::vector<Section>& sections() {
 
 const std::vector<Key>& keys() {
   using namespace dimension;
+  using dimension::length;  // not that of a vector
   static const std::vector<Key> list{
       {"", "wavy", Kind::whole_number, nullptr, "", true, {},
        "Format of this file. Later versions of the program go on reading format 1.", "1"},
@@ -387,11 +421,7 @@ const std::vector<Key>& keys() {
 
       {"gauge", "name", Kind::text, nullptr, "", true, {},
        "Heading of the gauge's column in history.csv: letters, digits and _.", "\"front_level\""},
-      {"gauge", "measures", Kind::choice, nullptr, "", true, {"level", "pressure", "volume", "greatest_speed", "force", "holdup", "liquid_flow", "gas_flow", "liquid_held", "slugs"},
-       "level: height of the denser phase over the vessel's lowest point along an upright line, gas pockets left "
-       "out; pressure: at a point, over the mean of the lighter phase; volume: of a phase; greatest_speed: of all "
-       "cells; force: of pressure and friction on a wall or an insert. In a line: pressure (absolute), holdup "
-       "(share of the section that the liquid fills), mass flows, liquid_held in a leg or the whole line, and how many slugs have passed; measure says more of them.", "\"level\""},
+      {"gauge", "measures", Kind::choice, nullptr, "", true, gauge_words(), gauge_meanings(), "\"level\""},
       {"gauge", "at", Kind::quantities, &length, "", false, {},
        "Where: the point for pressure; for a level its horizontal place (x in 2-D; x, y in 3-D); in a line the distance "
        "from the leg's beginning.", "[\"1.19 m\"]"},
@@ -527,8 +557,7 @@ const std::vector<Topic>& topics() {
        "Pressures are over the mean pressure of the lighter phase. Pictures show it with the hydrostatic part "
        "(pressure) and without it (dynamic_pressure)."},
       {"snapshot",
-       "All fields at one time: phase fraction (share of the denser phase in each cell), velocity, pressure, "
-       "dynamic_pressure."},
+       "All fields at one time: " + quantity_meanings() + "."},
       {"history", "The gauges' values in every time step, in history.csv."},
       {"formula",
        "A value that depends on time: \"-3 m/s^2 * sin(2*pi*t / 1.4 s)\". Numbers with a unit are turned into SI, and what "

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <set>
 
+#include "case/gauges.hpp"
+
 namespace wavy {
 namespace {
 
@@ -144,9 +146,10 @@ LineSource read_source(const LineSetup& setup, Part& part, const FormulaNames& n
   return source;
 }
 
-const Dimension& dimension_of(LineMeasure measure) {
+/// Of what a gauge measures.
+const Dimension& dimension_of(const LineGauge& gauge) {
   for (const Dimension* one : {&dimension::pressure, &dimension::mass_flow, &dimension::volume})
-    if (one->unit == std::string_view(unit_of(measure))) return *one;
+    if (gauge_kind(gauge.measures, GaugeKind::Of::line).unit == one->unit) return *one;
   return dimension::number;
 }
 
@@ -162,9 +165,9 @@ void read_control(const LineSetup& setup, Part& part, LineValve& valve) {
   const std::string name = part.text("holds");
   std::vector<std::string> names;
   for (const auto& gauge : setup.gauges)
-    if (gauge.measures != LineMeasure::slugs) names.push_back(gauge.name);
+    if (gauge.measures != "slugs") names.push_back(gauge.name);
   const auto found = std::ranges::find(setup.gauges, name, &LineGauge::name);
-  if (found == setup.gauges.end() || found->measures == LineMeasure::slugs) {
+  if (found == setup.gauges.end() || found->measures == "slugs") {
     const std::string near = nearest(name, names);
     throw part.wrong("holds", fmt::format("no gauge that a valve can hold is called '{}'", name.substr(0, 60)),
                      !near.empty()   ? fmt::format("did you mean '{}'?", near)
@@ -176,7 +179,7 @@ void read_control(const LineSetup& setup, Part& part, LineValve& valve) {
                      "choose another name for the valve or the gauge");
   valve.gauge = static_cast<std::size_t>(found - setup.gauges.begin());
   auto& control = valve.control;
-  const Dimension& dimension = dimension_of(found->measures);
+  const Dimension& dimension = dimension_of(*found);
   control.target = part.quantity_of("target", dimension);
   control.band = part.quantity_of("band", dimension);
   if (!(control.band > 0)) throw part.wrong("band", "the band must be positive", "opens_on says which way it opens");
@@ -218,19 +221,13 @@ LineGauge read_line_gauge(const LineSetup& setup, Part& part) {
   std::vector<std::string> taken = names_of(setup.gauges);
   for (const auto& column : line_columns(setup)) taken.push_back(column.name);
   gauge.name = read_name(part, taken);
-  gauge.measures = part.one_of<LineMeasure>("measures",
-                                            {{"pressure", LineMeasure::pressure},
-                                             {"holdup", LineMeasure::holdup},
-                                             {"liquid_flow", LineMeasure::liquid_flow},
-                                             {"gas_flow", LineMeasure::gas_flow},
-                                             {"liquid_held", LineMeasure::liquid_held},
-                                             {"slugs", LineMeasure::slugs}},
-                                            "measured in a line");
+  const GaugeKind& kind = read_gauge_kind(part, GaugeKind::Of::line);
+  gauge.measures = kind.name;
   for (const char* key : {"wall", "along", "phase", "response_time"})
     if (part.has(key)) throw part.wrong(key, fmt::format("a gauge of a line has no '{}'", key), "leave it out");
-  if (gauge.measures == LineMeasure::slugs && !setup.follow_slugs)
+  if (kind.name == "slugs" && !setup.follow_slugs)
     throw part.wrong("measures", "slugs are seen only where they are followed", "set line.slugs = \"follow\"");
-  if (gauge.measures == LineMeasure::liquid_held) {
+  if (kind.needs == GaugeKind::Needs::leg) {
     if (part.has("at"))
       throw part.wrong("at", "what is held is measured over a leg, or the whole line", "leave it out");
     if (part.has("leg")) gauge.leg = static_cast<int>(leg_number(setup, part, "leg", 0));

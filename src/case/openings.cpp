@@ -240,7 +240,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     std::vector<std::string> known;
     bool found = false;
     for (std::size_t i = 0; i < setup.gauges.size(); ++i) {
-      if (setup.gauges[i].measures != Measure::level) continue;
+      if (setup.gauges[i].measures != "level") continue;
       known.push_back(setup.gauges[i].name);
       if (setup.gauges[i].name != name) continue;
       made.gauge = i;

@@ -26,6 +26,7 @@
 
 #include "base/error.hpp"
 #include "base/files.hpp"
+#include "run/quantities.hpp"
 
 namespace wavy {
 namespace {
@@ -116,11 +117,13 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data) {
     if (!(id >= 0 && id < static_cast<double>(points))) return "a cell has a corner that is not there";
   }
   if (!finite(data->GetPoints()->GetData())) return "it has points that are nowhere";
-  for (const char* name : {"fraction", "velocity", "pressure", "dynamic_pressure"}) {
-    auto* array = data->GetCellData()->GetArray(name);
-    if (array == nullptr) return fmt::format("it has no field '{}'", name);
-    const bool vector = std::string_view(name) == "velocity";
-    if (array->GetNumberOfTuples() != cells || array->GetNumberOfComponents() != (vector ? 3 : 1))
+  for (const SharpQuantity& quantity : sharp_quantities()) {
+    const std::string& name = quantity.name;
+    auto* array = data->GetCellData()->GetArray(name.c_str());
+    if (array == nullptr && (name == "fraction" || name == "velocity"))
+      return fmt::format("it has no field '{}'", name);
+    if (array == nullptr) continue;
+    if (array->GetNumberOfTuples() != cells || array->GetNumberOfComponents() != quantity.components)
       return fmt::format("its field '{}' does not fit its cells", name);
     if (!finite(array)) return fmt::format("its field '{}' is not finite everywhere", name);
   }

@@ -13,7 +13,7 @@ namespace wavy {
 /// The line that ends a snapshot: a comment with the checksum of all before it.
 std::string snapshot_seal(std::string_view content);
 
-/// Reads a snapshot: squares or cubes with fraction, velocity, pressure and dynamic_pressure. Throws an input error
+/// Reads a snapshot: squares or cubes with fraction, velocity and what else is known of them. Throws an input error
 /// that names the file where it cannot be read or is damaged: a checksum or a size that is wrong, points or values that
 /// are not finite, corners that are not there, fractions outside 0 to 1.
 vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file);

@@ -64,10 +64,10 @@ constexpr Colour insert_colour{0.66, 0.65, 0.63};
 
 /// Colour maps of our own: straight paths through CIELAB with lightness changing evenly, so that equal steps look
 /// equal and readers who confuse red and green still see them.
-vtkSmartPointer<vtkLookupTable> colour_map(Quantity quantity, double least, double greatest) {
+vtkSmartPointer<vtkLookupTable> colour_map(const Quantity& quantity, double least, double greatest) {
   vtkNew<vtkColorTransferFunction> path;
   path->SetColorSpaceToLab();
-  if (quantity == Quantity::fraction) {  // lighter phase: nearly white; denser phase: lavender
+  if (quantity.scale == Quantity::Scale::share) {  // lighter phase: nearly white; denser phase: lavender
     path->AddRGBPoint(0.0, 0.965, 0.960, 0.945);
     path->AddRGBPoint(0.5, 0.69, 0.66, 0.80);
     path->AddRGBPoint(1.0, 0.40, 0.36, 0.64);
@@ -110,18 +110,9 @@ vtkSmartPointer<vtkTextActor> text_at(const std::string& words, double x, double
   return actor;
 }
 
-const char* array_name(Quantity quantity) {
-  switch (quantity) {
-    case Quantity::fraction:
-      return "fraction";
-    case Quantity::speed:
-      return "speed";
-    case Quantity::pressure:
-      return "pressure";
-    case Quantity::dynamic_pressure:
-      return "dynamic_pressure";
-  }
-  return "";
+/// Words of the table of quantities, with the names of the phases.
+std::string with_phases(const std::string& words, const std::array<std::string, 2>& phases) {
+  return fmt::format(fmt::runtime(words), fmt::arg("denser", phases[0]), fmt::arg("lighter", phases[1]));
 }
 
 /// Heading of the colour bar and the factor from SI to its unit.
@@ -130,20 +121,15 @@ struct Heading {
   double factor = 1;
 };
 
-Heading heading(Quantity quantity, double greatest, const std::array<std::string, 2>& phases) {
-  const bool kilo = greatest >= 2000;
-  switch (quantity) {
-    case Quantity::fraction:
-      return {fmt::format("share of {}", phases[0]), 1};
-    case Quantity::speed:
-      return {"speed [m/s]", 1};
-    case Quantity::pressure:
-      return {fmt::format("pressure [{}]", kilo ? "kPa" : "Pa"), kilo ? 1e-3 : 1};
-    case Quantity::dynamic_pressure:
-      return {fmt::format("dynamic pressure [{}]", kilo ? "kPa" : "Pa"), kilo ? 1e-3 : 1};
-  }
-  return {};
+Heading heading(const Quantity& quantity, double greatest, const std::array<std::string, 2>& phases) {
+  const std::string words = with_phases(quantity.heading, phases);
+  if (quantity.unit == "1") return {words, 1};
+  const bool kilo = quantity.unit == "Pa" && greatest >= 2000;
+  return {fmt::format("{} [{}{}]", words, kilo ? "k" : "", quantity.unit), kilo ? 1e-3 : 1};
 }
+
+/// Whether phases are shown as such, and not a field that they have.
+bool is_share(const PictureOptions& options) { return options.quantity->scale == Quantity::Scale::share; }
 
 /// Cell data with the wanted quantity, in the unit shown, as an array named "shown".
 struct Loaded {
@@ -208,7 +194,7 @@ vtkSmartPointer<vtkUnstructuredGrid> cut_by(vtkUnstructuredGrid* data, const Sec
 }
 
 Loaded load(vtkUnstructuredGrid* data, const PictureOptions& options, const std::array<std::string, 2>& phases) {
-  const Quantity quantity = options.quantity;
+  const Quantity& quantity = *options.quantity;
   Loaded loaded;
   loaded.data = data;
   if (auto* mirrors = loaded.data->GetFieldData()->GetArray("mirrors"))
@@ -222,7 +208,11 @@ Loaded load(vtkUnstructuredGrid* data, const PictureOptions& options, const std:
   if (options.section) loaded.data = cut_by(loaded.data, *options.section);
 
   auto* cells = loaded.data->GetCellData();
-  auto* source = cells->GetArray(quantity == Quantity::speed ? "velocity" : array_name(quantity));
+  const std::string& kept = quantity.length_of.empty() ? quantity.name : quantity.length_of;
+  auto* source = cells->GetArray(kept.c_str());
+  if (source == nullptr)
+    throw input_error({"", 0, 0, "--what"}, fmt::format("this snapshot has no field '{}'", kept),
+                      "an older program wrote it: run the case again");
   vtkNew<vtkFloatArray> shown;
   shown->SetName("shown");
   const vtkIdType count = loaded.data->GetNumberOfCells();
@@ -235,7 +225,7 @@ Loaded load(vtkUnstructuredGrid* data, const PictureOptions& options, const std:
   double greatest = -1e300;
   for (vtkIdType i = 0; i < count; ++i) {
     double value = 0;
-    if (quantity == Quantity::speed) {
+    if (!quantity.length_of.empty()) {
       for (int d = 0; d < 3; ++d) value += source->GetComponent(i, d) * source->GetComponent(i, d);
       value = std::sqrt(value);
     } else {
@@ -251,9 +241,9 @@ Loaded load(vtkUnstructuredGrid* data, const PictureOptions& options, const std:
   if (least > greatest) least = greatest = 0;
   const Heading words = heading(quantity, std::max(std::abs(least), std::abs(greatest)), phases);
   for (vtkIdType i = 0; i < count; ++i) shown->SetValue(i, shown->GetValue(i) * static_cast<float>(words.factor));
-  loaded.range =
-      quantity == Quantity::fraction ? std::array{0.0, 1.0} : std::array{least * words.factor, greatest * words.factor};
-  if (quantity == Quantity::speed) loaded.range[0] = 0;
+  loaded.range = {least * words.factor, greatest * words.factor};
+  if (quantity.scale != Quantity::Scale::free) loaded.range[0] = 0;
+  if (quantity.scale == Quantity::Scale::share) loaded.range[1] = 1;
   loaded.heading = words.text;
   cells->AddArray(shown);
   return loaded;
@@ -524,7 +514,7 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   vtkNew<vtkPolyDataMapper> mapper;
   mapper->SetInputConnection(surface->GetOutputPort());
   // The fraction is shown cell by cell, as it is; smooth fields are interpolated.
-  if (options.quantity == Quantity::fraction || options.cells)
+  if (is_share(options) || options.cells)
     mapper->SetScalarModeToUseCellFieldData();
   else
     mapper->SetScalarModeToUsePointFieldData();
@@ -627,7 +617,7 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   vtkNew<vtkPolyDataMapper> mapper;
   mapper->SetInputConnection(normals->GetOutputPort());
   vtkNew<vtkActor> actor;
-  if (options.quantity == Quantity::fraction) {
+  if (is_share(options)) {
     mapper->ScalarVisibilityOff();
     actor->GetProperty()->SetColor(liquid_colour[0], liquid_colour[1], liquid_colour[2]);
   } else {
@@ -638,7 +628,7 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   }
   actor->SetMapper(mapper);
   actor->GetProperty()->SetInterpolationToPhong();
-  const bool coloured = options.quantity != Quantity::fraction;
+  const bool coloured = !is_share(options);
   actor->GetProperty()->SetAmbient(coloured ? 0.55 : 0.15);
   actor->GetProperty()->SetDiffuse(coloured ? 0.6 : 1.0);
   actor->GetProperty()->SetSpecular(coloured ? 0.0 : 0.2);
@@ -671,7 +661,7 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
     tallest = std::max(tallest, std::abs(seen[1]));
   }
   camera->Zoom(std::min(0.9 / widest, 0.8 / tallest));
-  camera->SetWindowCenter(options.quantity == Quantity::fraction ? 0.0 : 0.08, 0.02);
+  camera->SetWindowCenter(is_share(options) ? 0.0 : 0.08, 0.02);
   renderer->ResetCameraClippingRange();
   name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {
     renderer->SetWorldPoint(p[0], p[1], p[2], 1);
@@ -693,7 +683,7 @@ void draw(vtkUnstructuredGrid* data, double time, const std::string& title, cons
   loaded.data->GetBounds(bounds.data());
   const bool flat = bounds[5] - bounds[4] <= 0;
   const RoundRange range = round_range(loaded.range[0], loaded.range[1]);
-  const auto colours = colour_map(options.quantity, range.least, range.greatest);
+  const auto colours = colour_map(*options.quantity, range.least, range.greatest);
 
   vtkNew<vtkRenderer> renderer;
   renderer->SetBackground(paper[0], paper[1], paper[2]);
@@ -704,15 +694,12 @@ void draw(vtkUnstructuredGrid* data, double time, const std::string& title, cons
     add_map(renderer, loaded, colours, options);
   else
     add_body(renderer, loaded, colours, options);
-  if (flat || options.quantity != Quantity::fraction) add_colour_bar(renderer, colours, loaded, range, options);
+  if (flat || !is_share(options)) add_colour_bar(renderer, colours, loaded, range, options);
   renderer->AddActor2D(text_at(title, 30, options.height - 46, 24));
   const bool alone = phases[1].empty();
-  const std::string what =
-      options.quantity == Quantity::fraction ? phases[0] + (alone ? "" : " and " + phases[1])
-      : options.quantity == Quantity::speed  ? "speed"
-      : options.quantity == Quantity::pressure
-          ? fmt::format("pressure over {}", alone ? "that on the surface" : "the mean of " + phases[1])
-          : "pressure without the hydrostatic part";
+  const Quantity& quantity_shown = *options.quantity;
+  const bool own_title = alone && !quantity_shown.title_alone.empty();
+  const std::string what = with_phases(own_title ? quantity_shown.title_alone : quantity_shown.title, phases);
   std::string subtitle = options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", time, what) : options.subtitle;
   if (options.section)
     subtitle +=

@@ -8,10 +8,9 @@
 #include <string>
 
 #include "results/run_folder.hpp"
+#include "run/quantities.hpp"
 
 namespace wavy {
-
-enum class Quantity { fraction, speed, pressure, dynamic_pressure };
 
 /// A plane across an axis.
 struct SectionPlane {
@@ -29,10 +28,10 @@ template <int D>
 SolidShapes solid_shapes(const Setup<D>& setup);
 
 struct PictureOptions {
-  Quantity quantity = Quantity::fraction;
-  std::optional<SectionPlane> section;  ///< of a 3-D snapshot; none: the body seen from outside
-  bool cells = false;                   ///< draw the edges of the cells
-  int width = 1280;                     ///< [pixels]
+  const Quantity* quantity = find_quantity("fraction");  ///< never null, of one value in each cell
+  std::optional<SectionPlane> section;                   ///< of a 3-D snapshot; none: the body seen from outside
+  bool cells = false;                                    ///< draw the edges of the cells
+  int width = 1280;                                      ///< [pixels]
   int height = 800;
   std::string subtitle;  ///< in place of the time
   /// What is solid; without it pictures show what the cut cells tell of it.

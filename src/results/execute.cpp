@@ -71,7 +71,7 @@ RunOutcome finish(RunWriter& writer, const CaseFile& the_case, Run& run, const R
 /// What Torricelli says of the levels that gauges will show.
 template <int D>
 void write_estimates(const Setup<D>& setup, const sharp::Model<D>& model, RunWriter& writer) {
-  if (std::ranges::none_of(setup.gauges, [](const auto& gauge) { return gauge.measures == Measure::level; })) return;
+  if (std::ranges::none_of(setup.gauges, [](const auto& gauge) { return gauge.measures == "level"; })) return;
   for (std::size_t i = 0; i < setup.openings.size(); ++i)
     if (const auto curve = drain_curve(setup, model, i); !curve.empty())
       writer.estimate("drain_" + setup.openings[i].opening.name,

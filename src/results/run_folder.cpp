@@ -6,11 +6,13 @@
 #include <algorithm>
 #include <cerrno>
 #include <ctime>
+#include <nlohmann/json.hpp>
 #include <sstream>
 
 #include "base/error.hpp"
 #include "results/checkpoint.hpp"
 #include "results/snapshot.hpp"
+#include "run/quantities.hpp"
 
 namespace wavy {
 namespace {
@@ -69,10 +71,8 @@ bool is_own_figure(const fs::path& figure) {
   std::string_view what = std::string_view(name).substr(0, dash);
   constexpr std::string_view section = "-section";
   if (what.ends_with(section)) what.remove_suffix(section.size());
-  constexpr std::array<std::string_view, 6> own{"fraction",         "speed",   "pressure",
-                                                "dynamic_pressure", "profile", "slugs"};
   return !time.empty() && time.find_first_not_of("0123456789.") == std::string_view::npos &&
-         std::ranges::find(own, what) != own.end();
+         (what == "profile" || what == "slugs" || find_quantity(std::string(what)) != nullptr);
 }
 
 /// Removes what an earlier run has written, and nothing else.

@@ -18,6 +18,7 @@
 #include "base/files.hpp"
 #include "case/snapshot_reader.hpp"
 #include "results/snapshot_data.hpp"
+#include "run/quantities.hpp"
 
 namespace wavy {
 namespace {
@@ -52,16 +53,7 @@ vtkNew<vtkPoints> lattice(const Grid<D>& grid) {
 template <int D>
 vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model) {
   const Grid<D>& grid = model.grid();
-  const auto& state = model.state();
   const OpenSpace<D>& space = model.space();
-  const auto carried_on = [&](Cells<D> field) {
-    fill_halo(grid, field, pad, all_walls<D>(Mirror::even));
-    carry_on(grid, space, field, field);
-    return field;
-  };
-  const Cells<D> pressure = carried_on(model.true_pressure());
-  const Cells<D> dynamic = carried_on(model.dynamic_pressure());
-  const Cells<D> liquid = carried_on(state.F);
   // Beside solids: the open cells and the solid ones next to them, so that viewers can cut along the wall.
   const auto shown = [&](int b, std::ptrdiff_t o) {
     if (space.is_uncut(b)) return true;
@@ -76,21 +68,8 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   constexpr auto corner = corners<D>();
   vtkNew<vtkIdTypeArray> ids;
   vtkNew<vtkIdTypeArray> offsets;
-  vtkNew<vtkDoubleArray> fraction;
-  vtkNew<vtkFloatArray> velocity;
-  vtkNew<vtkFloatArray> true_pressure;
-  vtkNew<vtkFloatArray> dynamic_pressure;
-  fraction->SetName("fraction");
-  velocity->SetName("velocity");
-  true_pressure->SetName("pressure");
-  dynamic_pressure->SetName("dynamic_pressure");
-  velocity->SetNumberOfComponents(3);
   ids->SetNumberOfValues(count * static_cast<vtkIdType>(corner.size()));
   offsets->SetNumberOfValues(count + 1);
-  fraction->SetNumberOfValues(count);
-  velocity->SetNumberOfTuples(count);
-  true_pressure->SetNumberOfValues(count);
-  dynamic_pressure->SetNumberOfValues(count);
 
   vtkIdType cell_id = 0;
   vtkIdType at = 0;
@@ -107,14 +86,6 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
       if constexpr (D == 3) point += static_cast<vtkIdType>(n[0] + 1) * (n[1] + 1) * (cell[2] + c[2]);
       ids->SetValue(at++, point);
     }
-    fraction->SetValue(cell_id, liquid.block(b)[o]);
-    // What stands for gas that is left out is nobody's velocity.
-    const bool holds = !model.settings().free_surface_only || state.F.block(b)[o] >= 0.5;
-    for (int d = 0; d < 3; ++d)
-      velocity->SetComponent(cell_id, d,
-                             d < D && holds ? state.u[static_cast<std::size_t>(d < D ? d : 0)].block(b)[o] : 0.0);
-    true_pressure->SetValue(cell_id, static_cast<float>(pressure.block(b)[o]));
-    dynamic_pressure->SetValue(cell_id, static_cast<float>(dynamic.block(b)[o]));
     ++cell_id;
   });
   offsets->SetValue(cell_id, at);
@@ -124,9 +95,22 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   auto data = vtkSmartPointer<vtkUnstructuredGrid>::New();
   data->SetPoints(lattice(grid));
   data->SetCells(D == 2 ? VTK_QUAD : VTK_HEXAHEDRON, cells);
-  for (vtkDataArray* array : {static_cast<vtkDataArray*>(fraction), static_cast<vtkDataArray*>(velocity),
-                              static_cast<vtkDataArray*>(true_pressure), static_cast<vtkDataArray*>(dynamic_pressure)})
+  for (const SharpQuantity& quantity : sharp_quantities()) {
+    if (!quantity.length_of.empty()) continue;
+    const CellValue value = quantity.of(model);
+    auto array = quantity.exact ? vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkDoubleArray>::New())
+                                : vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkFloatArray>::New());
+    array->SetName(quantity.name.c_str());
+    array->SetNumberOfComponents(quantity.components);
+    array->SetNumberOfTuples(count);
+    vtkIdType at_cell = 0;
+    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
+      if (!shown(b, o)) return;
+      for (int d = 0; d < quantity.components; ++d) array->SetComponent(at_cell, d, value(b, o, d));
+      ++at_cell;
+    });
     data->GetCellData()->AddArray(array);
+  }
   if (!space.is_uncut()) data->GetCellData()->AddArray(open);
   // Corners of thin walls and of openings, for pictures.
   const auto add_boxes = [&](const char* name, const std::vector<std::array<Vec<D>, 2>>& boxes) {
@@ -163,7 +147,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   if (mirrors->GetNumberOfValues() > 0) data->GetFieldData()->AddArray(mirrors);
   vtkNew<vtkDoubleArray> time;
   time->SetName("TimeValue");
-  time->InsertNextValue(state.time);
+  time->InsertNextValue(model.state().time);
   data->GetFieldData()->AddArray(time);
 
   return data;

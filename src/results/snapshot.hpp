@@ -8,7 +8,7 @@
 
 namespace wavy {
 
-/// Writes the true cell values: fraction (of the denser phase), velocity [m/s], pressure and dynamic_pressure [Pa].
+/// Writes the true cell values of all quantities that are kept, in SI units.
 /// The file appears under its name only when it is complete.
 template <int D>
 void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& file);

@@ -1,74 +1,31 @@
 #include "run/line_run.hpp"
 
-#include <algorithm>
-#include <cmath>
-#include <limits>
+#include "run/gauge_kinds.hpp"
 
 namespace wavy {
 
-namespace {
-
-std::vector<double> read_gauges(const LineSetup& setup, const line::Model& model) {
-  const auto& state = model.state();
-  const auto& sections = model.sections();
-  const auto held = [&](std::size_t first, std::size_t end) {
-    double volume = 0;
-    for (std::size_t i = first; i < end; ++i) volume += sections[i].volume() * model.holdup(i);
-    return volume;
-  };
-  std::vector<double> row{state.time};
-  std::size_t watched = 0;
-  for (const auto& gauge : setup.gauges) {
-    const bool whole = gauge.leg < 0;
-    const std::size_t at = whole ? 0 : section_at(setup, static_cast<std::size_t>(gauge.leg), gauge.at);
-    switch (gauge.measures) {
-      case LineMeasure::pressure:
-        row.push_back(state.pressure[at]);
-        break;
-      case LineMeasure::holdup:
-        row.push_back(model.holdup(at));
-        break;
-      case LineMeasure::liquid_flow:
-        row.push_back(model.liquid_flow(at));
-        break;
-      case LineMeasure::gas_flow:
-        row.push_back(model.gas_flow(at));
-        break;
-      case LineMeasure::slugs:
-        row.push_back(static_cast<double>(std::ranges::count(model.passages(), watched++, &line::Passage::place)));
-        break;
-      case LineMeasure::liquid_held: {
-        const auto [first, end] = whole ? std::array<std::size_t, 2>{0, sections.size()}
-                                        : sections_of(setup, static_cast<std::size_t>(gauge.leg));
-        row.push_back(held(first, end));
-        break;
-      }
-    }
-  }
-  const std::size_t last = sections.size() - 1;
-  const double outside = setup.closed ? state.pressure[last] : setup.outlet_pressure(state.time);
-  row.push_back(model.liquid_flow(last) / model.liquid_density(outside));
-  row.push_back(model.liquid_flow(last));
-  row.push_back(model.gas_flow(last) / model.gas_density(outside, sections[last].temperature));
-  row.push_back(model.gas_flow(last));
-  row.push_back(held(0, sections.size()));
-  row.push_back(state.pressure[0]);
-  for (std::size_t v = 0; v < setup.valves.size(); ++v)
-    if (setup.valves[v].gauge) row.push_back(model.valves()[v].opening(state.time));
-  return row;
-}
-
-}  // namespace
-
 LineRun::LineRun(const LineSetup& setup) : setup_(setup), model_(make_line(setup)) {
   ledger_.cells = static_cast<long>(model_.sections().size());
+  for (const auto& gauge : setup.gauges)
+    readers_.push_back(gauge_kind(gauge.measures, GaugeKind::Of::line).of_line(gauge, setup));
   for (std::size_t v = 0; v < setup.valves.size(); ++v)
     if (const auto& valve = setup.valves[v]; valve.gauge)
       loops_.push_back({v, *valve.gauge, line::Controller(valve.control)});
 }
 
 std::vector<double> LineRun::read() {
-  std::vector<double> row = read_gauges(setup_, model_);
+  const auto& sections = model_.sections();
+  std::vector<double> row{time()};
+  for (const auto& reader : readers_) row.push_back(reader(model_));
+  const std::size_t last = sections.size() - 1;
+  const double outside = setup_.closed ? model_.state().pressure[last] : setup_.outlet_pressure(time());
+  row.push_back(model_.liquid_flow(last) / model_.liquid_density(outside));
+  row.push_back(model_.liquid_flow(last));
+  row.push_back(model_.gas_flow(last) / model_.gas_density(outside, sections[last].temperature));
+  row.push_back(model_.gas_flow(last));
+  row.push_back(liquid_held(model_, {0, sections.size()}));
+  row.push_back(model_.state().pressure[0]);
+  for (const auto& loop : loops_) row.push_back(model_.valves()[loop.valve].opening(time()));
   if (ledger_.steps == 0) return row;
   for (auto& loop : loops_) {
     loop.controller.advance(row[1 + loop.gauge], last_step_);  // the first column is the time

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "run/ledger.hpp"
+#include "run/line_gauges.hpp"
 #include "run/line_setup.hpp"
 #include "run/simulate.hpp"
 
@@ -40,6 +41,7 @@ class LineRun {
   };
   const LineSetup& setup_;
   line::Model model_;
+  std::vector<LineReader> readers_;
   std::vector<Loop> loops_;
   LineLedger ledger_;
   double last_step_ = 0;    // [s]

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "run/gauge_kinds.hpp"
+
 namespace wavy {
 namespace {
 
@@ -36,7 +38,7 @@ std::vector<double> leg_starts(const LineSetup& setup) {
 std::vector<std::string> slug_gauges(const LineSetup& setup) {
   std::vector<std::string> names;
   for (const auto& gauge : setup.gauges)
-    if (gauge.measures == LineMeasure::slugs) names.push_back(gauge.name);
+    if (gauge.measures == "slugs") names.push_back(gauge.name);
   return names;
 }
 
@@ -98,8 +100,7 @@ line::Model make_line(const LineSetup& setup) {
   settings.follow_slugs = setup.follow_slugs;
   settings.slugs_hold_gas = setup.slugs_hold_gas;
   for (const auto& gauge : setup.gauges)
-    if (gauge.measures == LineMeasure::slugs)
-      settings.watched.push_back(starts[static_cast<std::size_t>(gauge.leg)] + gauge.at);
+    if (gauge.measures == "slugs") settings.watched.push_back(starts[static_cast<std::size_t>(gauge.leg)] + gauge.at);
   settings.largest_step = setup.schedule.largest_step;
   if (!setup.closed) settings.outlet_pressure = [p = setup.outlet_pressure](double t) { return p(t); };
 
@@ -140,14 +141,10 @@ line::Model make_line(const LineSetup& setup) {
   return model;
 }
 
-const char* unit_of(LineMeasure measure) {
-  static const std::array<const char*, 6> units{"Pa", "1", "kg/s", "kg/s", "m3", "1"};
-  return units[static_cast<std::size_t>(measure)];
-}
-
 std::vector<Column> line_columns(const LineSetup& setup) {
   std::vector<Column> columns{{"time", "s"}};
-  for (const auto& gauge : setup.gauges) columns.push_back({gauge.name, unit_of(gauge.measures)});
+  for (const auto& gauge : setup.gauges)
+    columns.push_back({gauge.name, gauge_kind(gauge.measures, GaugeKind::Of::line).unit});
   for (const auto& phase : setup.phases) {
     columns.push_back({"outlet_" + phase.name, "m3/s"});
     columns.push_back({"outlet_" + phase.name + "_mass", "kg/s"});

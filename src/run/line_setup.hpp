@@ -47,17 +47,12 @@ struct LineValve {
   line::Control control;             ///< of that
 };
 
-enum class LineMeasure { pressure, holdup, liquid_flow, gas_flow, liquid_held, slugs };
-
 struct LineGauge {
   std::string name;
-  LineMeasure measures = LineMeasure::pressure;
-  int leg = -1;  ///< liquid_held: -1 for the whole line
+  std::string measures = "pressure";  ///< name of a kind of gauges of a line
+  int leg = -1;                       ///< -1 for the whole line
   double at = 0;
 };
-
-/// Unit of what a gauge measures.
-const char* unit_of(LineMeasure measure);
 
 struct LineSetup {
   std::vector<LineLeg> legs;  ///< the last one leads to the outlet

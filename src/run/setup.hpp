@@ -91,19 +91,17 @@ struct MovingWall : NamedWall {
   Place place{};                    ///< in the case file
 };
 
-enum class Measure { level, pressure, volume, greatest_speed, force };
-
 /// Something that is measured in every time step.
 template <int D>
 struct Gauge {
   std::string name;
-  Measure measures = Measure::level;
-  Vec<D> at{};               ///< pressure: the point; level: the place, its last entry unused [m]
-  int phase = 0;             ///< volume: which one
-  NamedWall wall{};          ///< force: on what
-  int axis = 0;              ///< force: its component
-  double response_time = 0;  ///< of the instrument: lag of first order [s]
-  Place place{};             ///< in the case file
+  std::string measures = "level";  ///< name of a kind of gauges of a vessel
+  Vec<D> at{};                     ///< pressure: the point; level: the place, its last entry unused [m]
+  int phase = 0;                   ///< volume: which one
+  NamedWall wall{};                ///< force: on what
+  int axis = 0;                    ///< force: its component
+  double response_time = 0;        ///< of the instrument: lag of first order [s]
+  Place place{};                   ///< in the case file
 };
 
 template <int D>

@@ -9,12 +9,11 @@
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
-#include <regex>
 #include <sstream>
 #include <vector>
 
 #include "base/files.hpp"
-#include "program/drive.hpp"
+#include "drive/drive.hpp"
 
 namespace {
 
@@ -50,7 +49,7 @@ std::string sum_of(const std::string& text) { return fmt::format("{:016x}", wavy
 std::string history_of(const Golden& entry, bool whole) {
   const drive::Folder folder;
   const std::string text = drive::given_case(entry.name);
-  const std::string end = std::regex_replace(entry.until, std::regex("([a-z]+)"), " $1");
+  const std::string end = drive::replaced(entry.until, "([a-z]+)", " $1");
   folder.write("case.toml", whole ? text : drive::with_end(text, end));
   const auto run = drive::wavy(folder, "run case.toml");
   INFO(run.out);

@@ -5,7 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/table.hpp"
-#include "drive.hpp"
+#include "drive/drive.hpp"
 
 using drive::fluids;
 using drive::Folder;

@@ -4,7 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/table.hpp"
-#include "drive.hpp"
+#include "drive/drive.hpp"
 #include "results/run_folder.hpp"
 
 using drive::Folder;

@@ -4,10 +4,9 @@
 
 #include <cmath>
 #include <nlohmann/json.hpp>
-#include <regex>
 
 #include "base/table.hpp"
-#include "drive.hpp"
+#include "drive/drive.hpp"
 
 using drive::Folder;
 using drive::given_case;
@@ -70,7 +69,7 @@ TEST_CASE("a run in two halves is the whole run, to the last bit") {
 TEST_CASE("slugs that are followed go on with the run, those on a watched place too") {
   const Folder folder;
   const std::string text =
-      std::regex_replace(given_case("product_hills"), std::regex("\n\\[line\\]"), "\n[line]\nslugs = \"follow\"") +
+      drive::replaced(given_case("product_hills"), "\n\\[line\\]", "\n[line]\nslugs = \"follow\"") +
       "\n[[gauge]]\nname = \"passing\"\nmeasures = \"slugs\"\nleg = \"second_hill\"\nat = "
       "[\"2 m\"]\n";
   folder.write("whole.toml", with_end(text, "5 min"));
@@ -93,9 +92,10 @@ TEST_CASE("slugs that are followed go on with the run, those on a watched place 
   folder.write("case.toml", with_end(text, "5 min", "\ncheckpoint_interval = \"20 ms\""));
   for (const char* moment : {"0.15", "0.22", "0.34", "0.5"}) {
     shell(folder, fmt::format("timeout -s KILL {} \\$WAVY run case.toml --force >/dev/null", moment));
+    if (!std::filesystem::exists(folder / "case.run/checkpoint.h5")) continue;
     const auto resumed = drive::wavy(folder, "resume case.run");
     INFO(resumed.out);
-    CHECK((resumed.code == 0 || resumed.says("has reached its end") || resumed.says("there is no checkpoint")));
+    CHECK((resumed.code == 0 || resumed.says("has reached its end")));
     if (resumed.code == 0) CHECK(differences(folder, "whole.run", "case.run") == "");
   }
 }
@@ -190,9 +190,8 @@ TEST_CASE("gauges may change before a run goes on, and nothing is lost") {
   const std::string before = folder.read("case.run/history.csv");
   // One comes, and one is another quantity under the same name.
   const std::string as_run = folder.read("case.run/case.toml");
-  folder.write(
-      "case.run/case.toml",
-      std::regex_replace(as_run, std::regex("measures = \"greatest_speed\""), "measures = \"volume\"") + floor);
+  folder.write("case.run/case.toml",
+               drive::replaced(as_run, "measures = \"greatest_speed\"", "measures = \"volume\"") + floor);
   // Killed before there is a checkpoint with the new gauges: the next one to go on finds the history as it should be.
   shell(folder, "timeout -s KILL 0.06 \\$WAVY resume case.run --until '0.4 s'");
   const auto resumed = drive::wavy(folder, "resume case.run --until '0.4 s'");
@@ -237,8 +236,8 @@ TEST_CASE("the interval of snapshots may change before a run goes on") {
         std::pair{"1 s", std::vector{0.4}}}) {
     CAPTURE(interval);
     REQUIRE(drive::wavy(folder, "run case.toml --force").code == 0);
-    folder.write("case.run/case.toml", std::regex_replace(as_run, std::regex("snapshot_interval = \"[^\"]*\""),
-                                                          fmt::format("snapshot_interval = \"{}\"", interval)));
+    folder.write("case.run/case.toml", drive::replaced(as_run, "snapshot_interval = \"[^\"]*\"",
+                                                       fmt::format("snapshot_interval = \"{}\"", interval)));
     const auto resumed = drive::wavy(folder, "resume case.run --until '0.4 s'");
     INFO(resumed.out);
     REQUIRE(resumed.code == 0);
@@ -264,7 +263,7 @@ TEST_CASE("a gauge by which something is held may not change before a run goes o
   INFO(run.out);
   REQUIRE(run.code == 0);
   const std::string as_run = folder.read("case.run/case.toml");
-  folder.write("case.run/case.toml", std::regex_replace(as_run, std::regex("at = .\"0.39 m\""), "at = [\"0.1 m\""));
+  folder.write("case.run/case.toml", drive::replaced(as_run, "at = .\"0.39 m\"", "at = [\"0.1 m\""));
   const auto refused = drive::wavy(folder, "resume case.run --until '0.1 s'");
   INFO(refused.out);
   CHECK(refused.code == 2);
@@ -290,7 +289,7 @@ TEST_CASE("what cannot go on is refused with the reason, and left as it is") {
   refuses("case.run --until '2 kg'", "--until");
   refuses("nowhere.run", "nowhere.run");
   // What matters has changed since.
-  folder.write("case.run/case.toml", std::regex_replace(as_run, std::regex("cell = \"[^\"]*\""), "cell = \"4 cm\""));
+  folder.write("case.run/case.toml", drive::replaced(as_run, "cell = \"[^\"]*\"", "cell = \"4 cm\""));
   refuses("case.run --until '1 s'", "grid.cell");
   // What does not may change; the last of the history is cut off where it has been touched.
   folder.write("case.run/case.toml", with_end(as_run, "0.12 s", "\nlargest_step = \"2 ms\""));

@@ -3,7 +3,7 @@
 #include <nlohmann/json.hpp>
 #include <regex>
 
-#include "drive.hpp"
+#include "drive/drive.hpp"
 
 using drive::Folder;
 using nlohmann::json;

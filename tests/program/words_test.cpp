@@ -7,7 +7,7 @@
 #include <regex>
 
 #include "base/table.hpp"
-#include "drive.hpp"
+#include "drive/drive.hpp"
 
 using drive::Folder;
 using drive::refuses;

@@ -46,7 +46,7 @@ std::vector<double> reading(const Setup<D>& setup, double slope = 0) {
 
 TEST_CASE("columns come in the order of the case, with the volumes and the speed behind them") {
   Setup<2> setup = tank<2>({1, 1}, 0.5);
-  setup.gauges = {{"b", Measure::volume, {}, 0}, {"a", Measure::level, {0.5, 0}, 0}};
+  setup.gauges = {{"b", "volume", {}, 0}, {"a", "level", {0.5, 0}, 0}};
   const Grid<2> grid = make_grid(setup);
   const sharp::Model<2> model(grid, model_settings(setup));
   Gauges<2> gauges(setup, model);
@@ -62,21 +62,21 @@ TEST_CASE("columns come in the order of the case, with the volumes and the speed
 
 TEST_CASE("a level between two columns is read between them, in 2-D and 3-D, and at the walls too") {
   Setup<2> flat = tank<2>({1, 1}, 0.5);
-  flat.gauges = {{"a", Measure::level, {0.333, 0}, 0}, {"b", Measure::level, {1.0, 0}, 0}};
+  flat.gauges = {{"a", "level", {0.333, 0}, 0}, {"b", "level", {1.0, 0}, 0}};
   const auto two = reading(flat, 0.3);
   CHECK(two[1] == doctest::Approx(0.5 + 0.3 * (0.333 - 0.5)).epsilon(1e-9));
   CHECK(two[2] ==
         doctest::Approx(0.5 + 0.3 * (0.975 - 0.5)).epsilon(1e-9));  // the outermost half cell takes its centre's
   Setup<3> solid = tank<3>({1, 0.6, 0.8}, 0.4);
-  solid.gauges = {{"a", Measure::level, {0.61, 0.2, 0}, 0}};
+  solid.gauges = {{"a", "level", {0.61, 0.2, 0}, 0}};
   CHECK(reading(solid, 0.2)[1] == doctest::Approx(0.4 + 0.2 * 0.11).epsilon(1e-9));
 }
 
 TEST_CASE("pressure gauges read the head above them in 3-D, and volumes count the thickness in 2-D") {
   Setup<3> solid = tank<3>({1, 0.6, 0.8}, 0.4);
-  solid.gauges = {{"floor", Measure::pressure, {0.5, 0.3, 0}, 0},
-                  {"corner", Measure::pressure, {1, 0.6, 0.1}, 0},
-                  {"lid", Measure::pressure, {0, 0, 0.8}, 0}};
+  solid.gauges = {{"floor", "pressure", {0.5, 0.3, 0}, 0},
+                  {"corner", "pressure", {1, 0.6, 0.1}, 0},
+                  {"lid", "pressure", {0, 0, 0.8}, 0}};
   const auto row = reading(solid);
   const double gas_head = 1.2 * 10 * 0.2;  // from the middle of the gas, whose mean is 0, to its edges
   CHECK(row[1] == doctest::Approx(900 * 10 * 0.4 + gas_head).epsilon(1e-6));
@@ -84,7 +84,7 @@ TEST_CASE("pressure gauges read the head above them in 3-D, and volumes count th
   CHECK(row[3] == doctest::Approx(-gas_head).epsilon(1e-3));
   Setup<2> flat = tank<2>({1, 1}, 0.25);
   flat.thickness = 0.2;
-  flat.gauges = {{"oil", Measure::volume, {}, 0}, {"air", Measure::volume, {}, 1}};
+  flat.gauges = {{"oil", "volume", {}, 0}, {"air", "volume", {}, 1}};
   const auto volumes = reading(flat);
   CHECK(volumes[1] == doctest::Approx(0.05));
   CHECK(volumes[2] == doctest::Approx(0.15));
@@ -92,7 +92,7 @@ TEST_CASE("pressure gauges read the head above them in 3-D, and volumes count th
 
 TEST_CASE("without a lighter phase pressures are over the mean of everything") {
   Setup<2> full = tank<2>({1, 1}, 1);
-  full.gauges = {{"middle", Measure::pressure, {0.5, 0.5}, 0}, {"floor", Measure::pressure, {0.5, 0}, 0}};
+  full.gauges = {{"middle", "pressure", {0.5, 0.5}, 0}, {"floor", "pressure", {0.5, 0}, 0}};
   const auto row = reading(full);
   CHECK(std::abs(row[1]) < 1e-6);
   CHECK(row[2] == doctest::Approx(900 * 10 * 0.5).epsilon(1e-9));
@@ -108,8 +108,8 @@ TEST_CASE("a lid that slides is held back by the shear of the oil below it, and 
   full.moving_walls[0].of = NamedWall::Of::side;
   full.moving_walls[0].side = {1, 1};
   full.moving_walls[0].velocity = {Formula(0.3), Formula(0)};
-  full.gauges = {{"lid", Measure::force, {}, 0, {"top", NamedWall::Of::side, {1, 1}}},
-                 {"floor", Measure::force, {}, 0, {"bottom", NamedWall::Of::side, {1, 0}}}};
+  full.gauges = {{"lid", "force", {}, 0, {"top", NamedWall::Of::side, {1, 1}}},
+                 {"floor", "force", {}, 0, {"bottom", NamedWall::Of::side, {1, 0}}}};
   const Grid<2> grid = make_grid(full);
   const auto model = make_model(full, grid);
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
@@ -133,11 +133,11 @@ TEST_CASE("what pulls oil through a channel is what its walls and all that stand
   full.thin_walls = {{{0.3, 0.1}, {0, 1}, box_solid<2>({0.26, 0.08}, {0.34, 0.12})},
                      {{0.2, 0}, {1, 0}, box_solid<2>({0.18, 0}, {0.22, 0.06})}};
   full.thin_wall_names = {"plate", "sill"};
-  full.gauges = {{"floor", Measure::force, {}, 0, {"bottom", NamedWall::Of::side, {1, 0}}},
-                 {"lid", Measure::force, {}, 0, {"top", NamedWall::Of::side, {1, 1}}},
-                 {"rod", Measure::force, {}, 0, {"rod", NamedWall::Of::insert, {}, 0}},
-                 {"plate", Measure::force, {}, 0, {"plate", NamedWall::Of::thin_wall, {}, 0}},
-                 {"sill", Measure::force, {}, 0, {"sill", NamedWall::Of::thin_wall, {}, 1}}};
+  full.gauges = {{"floor", "force", {}, 0, {"bottom", NamedWall::Of::side, {1, 0}}},
+                 {"lid", "force", {}, 0, {"top", NamedWall::Of::side, {1, 1}}},
+                 {"rod", "force", {}, 0, {"rod", NamedWall::Of::insert, {}, 0}},
+                 {"plate", "force", {}, 0, {"plate", NamedWall::Of::thin_wall, {}, 0}},
+                 {"sill", "force", {}, 0, {"sill", NamedWall::Of::thin_wall, {}, 1}}};
   full.cell_size = 0.01;
   const Grid<2> grid = make_grid(full);
   const auto model = make_model(full, grid);
@@ -159,7 +159,7 @@ TEST_CASE("what pulls oil through a channel is what its walls and all that stand
 
 TEST_CASE("an instrument with a response time lags behind, and has caught up to 1/e after it") {
   Setup<2> setup = tank<2>({1, 1}, 0.4);
-  setup.gauges = {{"quick", Measure::level, {0.5, 0}, 0}, {"slow", Measure::level, {0.5, 0}, 0}};
+  setup.gauges = {{"quick", "level", {0.5, 0}, 0}, {"slow", "level", {0.5, 0}, 0}};
   setup.gauges[1].response_time = 0.02;
   const Grid<2> grid = make_grid(setup);
   const auto model = make_model(setup, grid);
@@ -186,7 +186,7 @@ double level_over_shelf(const std::vector<Fill<2>>& fills) {
   setup.inserts = {box_solid<2>({0.3, 0.405}, {0.7, 0.525})};
   setup.insert_names = {"shelf"};
   setup.fills = fills;
-  setup.gauges = {{"level", Measure::level, {0.5, 0}, 0}};
+  setup.gauges = {{"level", "level", {0.5, 0}, 0}};
   const Grid<2> grid = make_grid(setup);
   const auto model = make_model(setup, grid);
   return Gauges<2>(setup, *model).read(*model)[1];
@@ -207,7 +207,7 @@ TEST_CASE("a level is where the surface is: below a shelf, on it, and through it
   setup.thin_walls = {{{0.5, 0.5}, {0, 1}, box_solid<2>({0.3, 0.48}, {0.7, 0.52})}};
   setup.thin_wall_names = {"sheet"};
   setup.fills = {lake(0.31), {AlignedBox<2>{{0.3, 0.5}, {0.7, 0.57}}, 0}};
-  setup.gauges = {{"level", Measure::level, {0.5, 0}, 0}};
+  setup.gauges = {{"level", "level", {0.5, 0}, 0}};
   const Grid<2> grid = make_grid(setup);
   const auto model = make_model(setup, grid);
   CHECK(Gauges<2>(setup, *model).read(*model)[1] == doctest::Approx(0.57));
@@ -218,7 +218,7 @@ TEST_CASE("a level gauge in a solid from floor to lid is refused") {
   setup.cell_size = 0.02;
   setup.inserts = {box_solid<2>({0.4, 0}, {0.6, 0.9})};
   setup.insert_names = {"pillar"};
-  setup.gauges = {{"inside", Measure::level, {0.5, 0}, 0}};
+  setup.gauges = {{"inside", "level", {0.5, 0}, 0}};
   const Grid<2> grid = make_grid(setup);
   const auto model = make_model(setup, grid);
   CHECK(Gauges<2>(setup, *model).read(*model)[1] == doctest::Approx(0.9));  // it stands in gas above

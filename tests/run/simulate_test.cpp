@@ -78,11 +78,11 @@ TEST_CASE("gauges read level, pressure, volume and speed of a tank at rest") {
   Setup<2> setup = tank();
   setup.acceleration = {Formula(0), Formula(0)};
   setup.schedule.until = 0.05;
-  setup.gauges = {{"level", Measure::level, {0.333, 0}, 0},
-                  {"floor", Measure::pressure, {0.5, 0}, 0},
-                  {"middle", Measure::pressure, {0.987, 0.2}, 0},
-                  {"gas", Measure::volume, {}, 1},
-                  {"speed", Measure::greatest_speed, {}, 0}};
+  setup.gauges = {{"level", "level", {0.333, 0}, 0},
+                  {"floor", "pressure", {0.5, 0}, 0},
+                  {"middle", "pressure", {0.987, 0.2}, 0},
+                  {"gas", "volume", {}, 1},
+                  {"speed", "greatest_speed", {}, 0}};
   const Result result = run(setup);
   const auto& row = result.rows.back();
   CHECK(row[0] == 0.05);

@@ -1,0 +1,230 @@
+// The command line: what each command is called and takes. The one file that knows how it is read.
+#include "app/command_line.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <CLI/CLI.hpp>
+#include <cstdlib>
+#include <filesystem>
+#include <memory>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "run/quantities.hpp"
+
+namespace wavy {
+namespace {
+
+/// Of the command that was called, set by its callback.
+int& exit_code() {
+  static int code = 0;
+  return code;
+}
+
+void add_new(CLI::App& app) {
+  auto request = std::make_shared<NewRequest>();
+  auto* command = app.add_subcommand("new", "Write a commented case to start from; without a name: list them");
+  command->add_option("scenario", request->scenario, "Which one");
+  command->add_option("file", request->file, "File to write; left out: SCENARIO.toml here");
+  command->add_flag("--all", request->all, "With every key there is, switched off where the case does without it");
+  command->add_flag("--force", request->force, "Replace an existing file");
+  command->callback([request] { exit_code() = new_case(*request); });
+}
+
+void add_check(CLI::App& app) {
+  struct Options {
+    std::string file, picture;
+    bool no_picture = false;
+    bool json = false;
+  };
+  auto options = std::make_shared<Options>();
+  auto* command = app.add_subcommand(
+      "check", "Read a case: show what was understood, what it will cost, and a picture of the fill");
+  command->add_option("case", options->file, "Case file")->required();
+  command->add_option("--picture", options->picture,
+                      "Name of the picture; left out: CASE.check.png here. Sections of a 3-D vessel go beside it");
+  command->add_flag("--no-picture", options->no_picture, "Draw none");
+  command->add_flag("--json", options->json, "Print JSON (SI units)");
+  command->callback([options] {
+    std::string picture = options->picture;
+    if (picture.empty()) picture = std::filesystem::path(options->file).stem().string() + ".check.png";
+    exit_code() = check_case(options->file, options->no_picture ? "" : picture, options->json);
+  });
+}
+
+/// The options that all commands that run a case have.
+void add_run_options(CLI::App& command, RunRequest& request) {
+  command
+      .add_option("--threads", request.threads,
+                  "Processor cores to use; left out: as many as the cells are worth. The result does not depend on it")
+      ->check(CLI::Range(1, 1024));
+  command.add_flag("--json", request.json, "Print the summary as JSON (SI units) at the end, nothing else");
+}
+
+void add_run(CLI::App& app) {
+  auto request = std::make_shared<RunRequest>();
+  auto* command = app.add_subcommand("run", "Run a case; Ctrl-C ends it in order");
+  command->add_option("case", request->case_file, "Case file")->required();
+  command->add_option("--into", request->folder, "Run folder; left out: CASE.run here");
+  command->add_flag("--force", request->force, "Replace an earlier run in that folder");
+  add_run_options(*command, *request);
+  command->callback([request] { exit_code() = run_case(*request); });
+}
+
+void add_resume(CLI::App& app) {
+  auto request = std::make_shared<ResumeRequest>();
+  auto* command = app.add_subcommand("resume", "Go on with a run that was stopped or killed, or beyond its end");
+  command->add_option("run", request->run.folder, "Run folder")->required();
+  command->add_option("--until", request->until, "Another end, for example --until '20 s'");
+  command->add_flag("--before", request->before, "From the checkpoint before the newest");
+  add_run_options(*command, request->run);
+  command->callback([request] { exit_code() = resume(*request); });
+}
+
+void add_draw(CLI::App& app) {
+  auto request = std::make_shared<DrawRequest>();
+  auto* command = app.add_subcommand("draw", "Draw a picture of a run, 1280 x 800");
+  std::vector<std::string> words{"history", "profile", "slugs"};
+  std::vector<std::string> pictured;
+  for (const auto& quantity : sharp_quantities())
+    if (quantity.components == 1) {
+      words.push_back(quantity.name);
+      pictured.push_back(fmt::format("{} ({})", quantity.name, quantity.meaning));
+    }
+  command->add_option("run", request->folder, "Run folder")->required();
+  command
+      ->add_option("--what", request->what,
+                   "Of a vessel: " + listing(pictured) +
+                       ". Of a line: profile (height, regime, holdup, pressure and speeds along it) or slugs (over "
+                       "distance and time). Of both: history (chart of all gauges)")
+      ->check(CLI::IsMember(words))
+      ->capture_default_str();
+  command->add_option("--at", request->at,
+                      "Time, for example --at '1.2 s'; the nearest snapshot is drawn. Left out: the last");
+  command->add_option(
+      "--section", request->section,
+      "Of a 3-D run what a plane shows, for example --section 'y = 0.4 m'. Left out: the body from outside");
+  command->add_flag("--cells", request->cells, "Show the cells");
+  command->add_option("--to", request->to,
+                      "File to write; left out: in the run folder's figures/. A chart may be .svg or .pdf too");
+  command->callback([request] { exit_code() = draw_run(*request); });
+}
+
+void add_explain(CLI::App& app) {
+  auto word = std::make_shared<std::string>();
+  auto file = std::make_shared<std::string>();
+  auto* command =
+      app.add_subcommand("explain", "Say what a key, a word or a name in a case means, and where the case sets it");
+  command->add_option("word", *word, "Key or word; left out: list all; 'reference': the page of all keys in Markdown");
+  command->add_option("case", *file, "Case file or run folder in which to look for it");
+  command->callback([word, file] { exit_code() = explain(*word, *file); });
+}
+
+void add_fluids(CLI::App& app) {
+  struct Options {
+    std::string word, at = "20 degC";
+    bool json = false;
+  };
+  auto options = std::make_shared<Options>();
+  auto* command = app.add_subcommand("fluids", "Show and search the built-in fluids");
+  command->add_option("word", options->word, "Only fluids with this word in their name or kind");
+  command->add_option("--at", options->at, "Temperature, for example --at '60 degC'")->capture_default_str();
+  command->add_flag("--json", options->json, "Print JSON (SI units)");
+  command->callback([options] { exit_code() = show_fluids(options->word, options->at, options->json); });
+}
+
+void add_demo(CLI::App& app) {
+  auto folder = std::make_shared<std::string>("demo");
+  auto force = std::make_shared<bool>(false);
+  auto* command =
+      app.add_subcommand("demo", "Write, check, run and draw the braking hydrosol tote of Hollin Fold (half a minute)");
+  command->add_option("folder", *folder, "Folder for everything")->capture_default_str();
+  command->add_flag("--force", *force, "Replace an earlier demo");
+  command->callback([folder, force] { exit_code() = demo(*folder, *force); });
+}
+
+void add_measure(CLI::App& app) {
+  auto options = std::make_shared<MeasureRequest>();
+  auto* command =
+      app.add_subcommand("measure", "Figures from a run: gauges, and how large a receiver behind a line must be");
+  command->add_option("run", options->folder, "Run folder")->required();
+  command->add_option("--from", options->from, "Count from this time on, for example '600 s'; left out: the start");
+  command->add_option("--to", options->to, "Count up to this time, for example '900 s'; left out: the end");
+  command->add_option("--drain", options->drain,
+                      "Behind a line: volume of the receiver for this drain rate, for example '2 m^3/h'");
+  command->add_option("--chart", options->chart,
+                      "Behind a line: draw the receiver's volume over the drain rate into this .png, .svg or .pdf");
+  command->add_flag("--json", options->json, "Print JSON (SI units)");
+  command->callback([options] { exit_code() = measure(*options); });
+}
+
+void add_validate(CLI::App& app) {
+  auto options = std::make_shared<ValidateRequest>();
+  auto* command =
+      app.add_subcommand("validate", "Run published problems and hold the results against their references");
+  command->add_flag("--list", options->list, "List the cases");
+  command->add_flag("--quick", options->quick, "Only the quick ones, smaller where they can be (two minutes)");
+  command->add_option("--only", options->only, "Only these cases");
+  command->add_option("--into", options->into, "Folder for the table and the figures")->capture_default_str();
+  command->add_flag("--json", options->json, "Print JSON");
+  command->callback([options] { exit_code() = validate(*options); });
+}
+
+/// Lets threads sleep while they wait for each other. Where they spin instead, as is usual, two runs on the same cores
+/// take ten times as long as one. What says so is read before main begins: the program starts over, once.
+void let_threads_sleep(char** argv) {
+  if (getenv("OMP_WAIT_POLICY") != nullptr || getenv("GOMP_SPINCOUNT") != nullptr) return;
+  if (setenv("OMP_WAIT_POLICY", "passive", 1) == 0) execv("/proc/self/exe", argv);  // goes on below where it cannot
+}
+
+/// Under a launcher that starts several ranks each would do the same work and write the same files.
+void refuse_ranks() {
+  for (const auto& [size, rank] :
+       {std::pair{"OMPI_COMM_WORLD_SIZE", "OMPI_COMM_WORLD_RANK"}, {"PMI_SIZE", "PMI_RANK"}}) {
+    const char* ranks = getenv(size);
+    if (ranks == nullptr || std::atoi(ranks) <= 1) continue;
+    const char* own = getenv(rank);
+    if (own != nullptr && std::atoi(own) > 0) std::_Exit(exit_wrong_input);  // the first one speaks for all
+    throw input_error(
+        {}, fmt::format("the program was started on {} ranks; it runs on one", ranks),
+        "start it without a launcher, or on one rank; 'wavy run --threads N' says how many cores it uses");
+  }
+}
+
+}  // namespace
+
+int command_line(int argc, char** argv) {
+  refuse_ranks();
+  CLI::App app(
+      "Simulates gas-liquid and liquid-liquid flow in tanks, pipes and separators.\n"
+      "First steps: wavy new tote_braking; wavy check tote_braking.toml; wavy run tote_braking.toml; wavy draw "
+      "tote_braking.run",
+      "wavy");
+  app.set_version_flag("--version", "wavy " WAVY_VERSION);
+  app.require_subcommand(1);
+  app.failure_message([](const CLI::App*, const CLI::Error& error) {
+    return std::string("wavy: ") + error.what() + "\n  see: wavy --help, or --help behind a command\n";
+  });
+  add_new(app);
+  add_check(app);
+  add_run(app);
+  add_resume(app);
+  add_draw(app);
+  add_explain(app);
+  add_fluids(app);
+  add_demo(app);
+  add_measure(app);
+  add_validate(app);
+  for (const char* computes : {"check", "run", "resume", "demo", "validate"})
+    app.get_subcommand(computes)->preparse_callback([argv](std::size_t) { let_threads_sleep(argv); });
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::ParseError& error) {
+    return app.exit(error) == 0 ? 0 : exit_wrong_input;
+  }
+  return exit_code();
+}
+
+}  // namespace wavy

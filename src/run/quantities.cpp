@@ -1,0 +1,88 @@
+#include "run/quantities.hpp"
+
+#include <algorithm>
+#include <memory>
+
+namespace wavy {
+namespace {
+
+/// A field of cells, carried on into solids.
+template <int D>
+CellValue carried_on(const sharp::Model<D>& model, Cells<D> field) {
+  fill_halo(model.grid(), field, pad, all_walls<D>(Mirror::even));
+  carry_on(model.grid(), model.space(), field, field);
+  return [kept = std::make_shared<const Cells<D>>(std::move(field))](int block, std::ptrdiff_t at, int) {
+    return kept->block(block)[at];
+  };
+}
+
+const auto fraction = [](const auto& model) { return carried_on(model, model.state().F); };
+const auto pressure = [](const auto& model) { return carried_on(model, model.true_pressure()); };
+const auto dynamic_pressure = [](const auto& model) { return carried_on(model, model.dynamic_pressure()); };
+
+/// What stands for gas that is left out is nobody's velocity.
+const auto velocity = [](const auto& model) -> CellValue {
+  return [&state = model.state(), alone = model.settings().free_surface_only](int block, std::ptrdiff_t at, int axis) {
+    const auto d = static_cast<std::size_t>(axis);
+    if (d >= state.u.size() || (alone && state.F.block(block)[at] < 0.5)) return 0.0;
+    return state.u[d].block(block)[at];
+  };
+};
+
+}  // namespace
+
+const std::vector<SharpQuantity>& sharp_quantities() {
+  using Scale = Quantity::Scale;
+  static const std::vector<SharpQuantity> list{
+      {{.name = "fraction",
+        .unit = "1",
+        .meaning = "share of a cell's open part that the denser phase fills",
+        .heading = "share of {denser}",
+        .title = "{denser} and {lighter}",
+        .title_alone = "{denser}",
+        .scale = Scale::share,
+        .exact = true},
+       fraction,
+       fraction},
+      {{.name = "velocity",
+        .unit = "m/s",
+        .meaning = "velocity along x, y and z; 0 where gas is left out",
+        .heading = "velocity",
+        .title = "velocity",
+        .components = 3},
+       velocity,
+       velocity},
+      {{.name = "speed",
+        .unit = "m/s",
+        .meaning = "length of the velocity",
+        .heading = "speed",
+        .title = "speed",
+        .scale = Scale::from_zero,
+        .length_of = "velocity"},
+       {},
+       {}},
+      {{.name = "pressure",
+        .unit = "Pa",
+        .meaning = "pressure over the mean of the lighter phase, or over that on the surface where gas is left out",
+        .heading = "pressure",
+        .title = "pressure over the mean of {lighter}",
+        .title_alone = "pressure over that on the surface"},
+       pressure,
+       pressure},
+      {{.name = "dynamic_pressure",
+        .unit = "Pa",
+        .meaning = "pressure without the hydrostatic part",
+        .heading = "dynamic pressure",
+        .title = "pressure without the hydrostatic part"},
+       dynamic_pressure,
+       dynamic_pressure},
+  };
+  return list;
+}
+
+const Quantity* find_quantity(const std::string& name) {
+  const auto found = std::ranges::find(sharp_quantities(), name, &SharpQuantity::name);
+  return found == sharp_quantities().end() ? nullptr : &*found;
+}
+
+}  // namespace wavy

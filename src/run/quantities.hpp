@@ -1,0 +1,47 @@
+// The fields that snapshots hold and that pictures show: one table, read by whoever writes, draws or explains them.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "sharp/model.hpp"
+
+namespace wavy {
+
+/// What is known of a field without a model. In `heading` and `title` {denser} and {lighter} stand for the phases.
+struct Quantity {
+  enum class Scale { share, from_zero, free };  ///< of colours: 0 to 1, 0 to the greatest, least to greatest
+
+  std::string name;
+  std::string unit;  ///< "1" of a pure number
+  std::string meaning;
+  std::string heading;        ///< above a colour bar
+  std::string title;          ///< over a picture
+  std::string title_alone{};  ///< the same where gas is left out; "" for `title`
+  Scale scale = Scale::free;
+  int components = 1;       ///< 3: along x, y and z
+  bool exact = false;       ///< snapshots keep every digit
+  std::string length_of{};  ///< not kept itself: the length of this vector
+};
+
+/// Of a cell of the grid: the value in a block at an offset, along an axis (0 of a scalar).
+using CellValue = std::function<double(int block, std::ptrdiff_t at, int axis)>;
+
+/// A field of the sharp model, and how it is had of one. Values are right in all open cells, and reach one cell into
+/// solids.
+struct SharpQuantity : Quantity {
+  std::function<CellValue(const sharp::Model<2>&)> of_flat;
+  std::function<CellValue(const sharp::Model<3>&)> of_solid;
+
+  [[nodiscard]] CellValue of(const sharp::Model<2>& model) const { return of_flat(model); }
+  [[nodiscard]] CellValue of(const sharp::Model<3>& model) const { return of_solid(model); }
+};
+
+/// In the order in which snapshots hold them.
+const std::vector<SharpQuantity>& sharp_quantities();
+
+/// The field of that name; null where there is none.
+const Quantity* find_quantity(const std::string& name);
+
+}  // namespace wavy

@@ -1,0 +1,157 @@
+// Gauges of a vessel: level, pressure and force, each with the cells that it reads found once.
+#include "run/vessel_gauges.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <memory>
+#include <utility>
+
+#include "base/error.hpp"
+
+namespace wavy {
+namespace {
+
+/// Share of a cell's value in what is read.
+struct Sample {
+  int block = 0;
+  std::ptrdiff_t offset = 0;
+  double weight = 0;
+};
+
+/// The two cell centres round a coordinate along one axis and the weight of the upper one; the outermost half cells
+/// take the nearest centre.
+struct Between {
+  int lower = 0;
+  int upper = 0;
+  double weight = 0;
+};
+
+Between between(double x, double lower, double spacing, int cells) {
+  const double place = std::clamp((x - lower) / spacing - 0.5, 0.0, cells - 1.0);
+  Between result;
+  result.lower = std::min(static_cast<int>(place), cells - 1);
+  result.upper = std::min(result.lower + 1, cells - 1);
+  result.weight = place - result.lower;
+  return result;
+}
+
+/// fn(cell, weight) for the cells whose middles lie round a place along the first `axes` axes.
+template <int D, class Fn>
+void for_cells_round(const Grid<D>& grid, const Vec<D>& place, int axes, Fn&& fn) {
+  std::array<Between, D> sides;
+  for (int d = 0; d < axes; ++d) sides[d] = between(place[d], grid.lower()[d], grid.spacing()[d], grid.cells()[d]);
+  for (int corner = 0; corner < (1 << axes); ++corner) {
+    Index<D> cell{};
+    double weight = 1;
+    for (int d = 0; d < axes; ++d) {
+      const bool up = ((corner >> d) & 1) != 0;
+      cell[d] = up ? sides[d].upper : sides[d].lower;
+      weight *= up ? sides[d].weight : 1 - sides[d].weight;
+    }
+    if (weight != 0) fn(cell, weight);
+  }
+}
+
+/// The open cells of one column of the grid, from the bottom up, in stretches between solids.
+struct Stretch {
+  double floor = 0;           ///< height of the solid that it stands on [m]
+  std::vector<Sample> cells;  ///< weight: height of what is open [m]
+};
+struct LevelColumn {
+  double weight = 0;
+  std::vector<Stretch> stretches;
+};
+
+/// The column of cells over a cell, from the bottom up: a new stretch begins wherever a solid closes it.
+template <int D>
+LevelColumn column_at(const sharp::Model<D>& model, const CellMap<D>& map, Index<D> cell) {
+  const Grid<D>& grid = model.grid();
+  const OpenSpace<D>& space = model.space();
+  const double h = grid.spacing()[D - 1];
+  LevelColumn column;
+  bool closed = true;  // below the cell at hand
+  for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
+    const CellPlace place = map(cell);
+    const double open = open_share(space, place.block, place.at);
+    if (!space.is_uncut(place.block)) closed = closed || space.area()[D - 1].block(place.block)[place.at] == 0;
+    if (open == 0) {
+      closed = true;
+      continue;
+    }
+    Sample part{place.block, place.at, h};
+    if (closed) {
+      part.weight = open * h;
+      column.stretches.push_back({grid.lower()[D - 1] + (cell[D - 1] + 1 - open) * h, {}});
+    }
+    column.stretches.back().cells.push_back(part);
+    closed = false;
+  }
+  return column;
+}
+
+/// Where the surface is: that of the highest solid on which liquid stands, by half a cell or more, else on the floor.
+template <int D>
+double level(const std::vector<LevelColumn>& columns, const sharp::Model<D>& model) {
+  const double film = 0.5 * model.grid().spacing()[D - 1];
+  double value = 0;
+  for (const auto& column : columns)
+    for (auto stretch = column.stretches.rbegin(); stretch != column.stretches.rend(); ++stretch) {
+      double liquid = 0;
+      for (const Sample& part : stretch->cells) liquid += part.weight * model.state().F.block(part.block)[part.offset];
+      if (liquid < film && stretch + 1 != column.stretches.rend()) continue;
+      value += column.weight * (stretch->floor + liquid);
+      break;
+    }
+  return value;
+}
+
+}  // namespace
+
+template <int D>
+VesselReader<D> level_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
+  const CellMap<D> map(model.grid());
+  std::vector<LevelColumn> columns;
+  double sum = 0;
+  for_cells_round<D>(model.grid(), gauge.at, D - 1, [&](const Index<D>& cell, double weight) {
+    LevelColumn column = column_at<D>(model, map, cell);
+    if (column.stretches.empty()) return;
+    column.weight = weight;
+    sum += weight;
+    columns.push_back(std::move(column));
+  });
+  if (columns.empty())
+    throw input_error(gauge.place,
+                      fmt::format("the level gauge '{}' lies in a solid over its whole height", gauge.name),
+                      "move it to where the fluid is");
+  for (auto& column : columns) column.weight /= sum;
+  return [columns = std::move(columns)](VesselReading<D>& now) { return level(columns, now.model()); };
+}
+
+template <int D>
+VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
+  const CellMap<D> map(model.grid());
+  std::vector<Sample> samples;
+  for_cells_round<D>(model.grid(), gauge.at, D, [&](const Index<D>& cell, double weight) {
+    const CellPlace place = map(cell);
+    samples.push_back({place.block, place.at, weight});
+  });
+  return [samples, at = gauge.at](VesselReading<D>& now) {
+    const auto& state = now.model().state();
+    const auto sum = [&](const Cells<D>& field) {
+      double value = 0;
+      for (const auto& part : samples) value += part.weight * field.block(part.block)[part.offset];
+      return value;
+    };
+    // The part rho G.x is taken at the point itself, so that a gauge on the floor reads the full head.
+    return sum(state.p) + now.model().hydrostatic_pressure(sum(state.F), at) - now.reference_pressure();
+  };
+}
+
+template VesselReader<2> level_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<3> level_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<2> pressure_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<3> pressure_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+
+}  // namespace wavy

@@ -1,0 +1,151 @@
+// The tables of quantities and of kinds of gauges.
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <set>
+
+#include "base/units.hpp"
+#include "run/gauge_kinds.hpp"
+#include "run/quantities.hpp"
+
+using namespace wavy;
+
+namespace {
+
+Setup<2> cup() {
+  Setup<2> setup;
+  setup.size = setup.upper = {0.4, 0.3};
+  setup.cell_size = 0.02;
+  setup.phases = {Phase{"water", {1000, 1e-3}}, Phase{"air", {1.2, 1.8e-5}}};
+  for (auto& axis : setup.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
+  setup.fills = {{BelowLevel<2>{0.16}, 0}};
+  setup.gravity = {Formula(0), Formula(-9.81)};
+  setup.acceleration = {Formula(0), Formula(0)};
+  return setup;
+}
+
+bool is_unit(const std::string& unit) { return unit == "1" || scale_to_si(unit).has_value(); }
+
+}  // namespace
+
+TEST_CASE("every quantity has a name of its own, a unit that is one, and words; speeds come from what is kept") {
+  std::set<std::string> names;
+  for (const auto& quantity : sharp_quantities()) {
+    CAPTURE(quantity.name);
+    CHECK(names.insert(quantity.name).second);
+    CHECK(is_unit(quantity.unit));
+    CHECK(scale_to_si(quantity.unit == "1" ? "m/m" : quantity.unit)->factor == 1);
+    CHECK_FALSE(quantity.meaning.empty());
+    CHECK_FALSE(quantity.heading.empty());
+    CHECK_FALSE(quantity.title.empty());
+    CHECK(find_quantity(quantity.name) == &quantity);
+    if (quantity.length_of.empty()) {
+      CHECK(quantity.of_flat);
+      CHECK(quantity.of_solid);
+      continue;
+    }
+    const Quantity* vector = find_quantity(quantity.length_of);
+    REQUIRE(vector != nullptr);
+    CHECK(vector->components == 3);
+    CHECK(vector->unit == quantity.unit);
+  }
+  CHECK(find_quantity("colour") == nullptr);
+}
+
+TEST_CASE("quantities of a cup at rest are those of its fluids, and reach into a solid") {
+  Setup<2> setup = cup();
+  setup.inserts = {box_solid<2>({0.1, 0}, {0.2, 0.1})};
+  setup.insert_names = {"block"};
+  const Grid<2> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  model->start();
+  const CellMap<2> map(grid);
+  const auto value = [&](const char* name, const Index<2>& cell, int axis = 0) {
+    const auto place = map(cell);
+    const auto& list = sharp_quantities();
+    const auto found = std::ranges::find(list, name, &SharpQuantity::name);
+    return found->of(*model)(place.block, place.at, axis);
+  };
+  CHECK(value("fraction", {1, 2}) == 1);
+  CHECK(value("fraction", {1, 12}) == 0);
+  CHECK(value("fraction", {5, 4}) == 1);  // in the solid, beside its side
+  CHECK(value("velocity", {1, 2}, 1) == 0);
+  CHECK(value("velocity", {1, 2}, 2) == 0);  // there is no such axis
+  // Water stands 0.11 m above the middle of that cell, and half of the gas space weighs on it.
+  const double expected = 9.81 * (1000 * 0.11 + 1.2 * 0.07);
+  CHECK(value("pressure", {1, 2}) == doctest::Approx(expected).epsilon(1e-6));
+  CHECK(std::isfinite(value("pressure", {5, 4})));
+  CHECK(std::abs(value("dynamic_pressure", {1, 2}) - value("dynamic_pressure", {18, 3})) < 1e-6);
+}
+
+TEST_CASE("every kind of gauge has a name, a unit and a meaning, and can be made where it belongs") {
+  std::set<std::pair<GaugeKind::Of, std::string>> names;
+  for (const auto& kind : gauge_kinds()) {
+    CAPTURE(kind.name);
+    CHECK(names.insert({kind.of, kind.name}).second);
+    CHECK(is_unit(kind.unit));
+    CHECK_FALSE(kind.meaning.empty());
+    CHECK(find_gauge_kind(kind.name, kind.of) == &kind);
+    const bool of_vessel = kind.of == GaugeKind::Of::vessel;
+    CHECK(static_cast<bool>(kind.of_flat) == of_vessel);
+    CHECK(static_cast<bool>(kind.of_solid) == of_vessel);
+    CHECK(static_cast<bool>(kind.of_line) == !of_vessel);
+  }
+  CHECK(find_gauge_kind("level", GaugeKind::Of::line) == nullptr);
+  CHECK(find_gauge_kind("holdup", GaugeKind::Of::vessel) == nullptr);
+  CHECK(gauge_kind("pressure", GaugeKind::Of::vessel).meaning != gauge_kind("pressure", GaugeKind::Of::line).meaning);
+}
+
+TEST_CASE("each kind of gauge of a vessel reads what a cup at rest has") {
+  const Setup<2> setup = cup();
+  const Grid<2> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  model->start();
+  VesselReading<2> now(setup, *model);
+  for (const auto& kind : gauge_kinds()) {
+    if (kind.of != GaugeKind::Of::vessel) continue;
+    CAPTURE(kind.name);
+    Gauge<2> gauge;
+    gauge.name = "g";
+    gauge.measures = kind.name;
+    gauge.at = {0.1, 0.05};
+    gauge.wall = {"bottom", NamedWall::Of::side, {1, 0}};
+    gauge.axis = 1;
+    const double value = kind.reader(gauge, setup, *model)(now);
+    if (kind.name == "level") CHECK(value == doctest::Approx(0.16));
+    if (kind.name == "pressure") CHECK(value == doctest::Approx(9.81 * (1000 * 0.11 + 1.2 * 0.07)).epsilon(1e-6));
+    if (kind.name == "volume") CHECK(value == doctest::Approx(0.4 * 0.16));
+    if (kind.name == "greatest_speed") CHECK(value == 0);
+    if (kind.name == "force") CHECK(value == doctest::Approx(-0.4 * 9.81 * (1000 * 0.16 + 1.2 * 0.07)).epsilon(1e-6));
+  }
+}
+
+TEST_CASE("each kind of gauge of a line reads what a pipe at rest has") {
+  LineSetup setup;
+  LineLeg leg;
+  leg.name = "pipe";
+  leg.points = {{0, 0}, {20, 0}};
+  leg.diameter = 0.1;
+  leg.holdup = 0.3;
+  setup.legs = {leg};
+  setup.cell = 1;
+  setup.closed = true;
+  setup.steady = false;
+  setup.phases = {Phase{"water", {1000, 1e-3}}, Phase{"air", {1.2, 1.8e-5}}};
+  const line::Model model = make_line(setup);
+  const double volume = 20 * M_PI / 4 * 0.01;
+  for (const auto& kind : gauge_kinds()) {
+    if (kind.of != GaugeKind::Of::line) continue;
+    CAPTURE(kind.name);
+    LineGauge gauge{"g", kind.name, 0, 5.0};
+    setup.gauges = {gauge};
+    const double value = kind.of_line(gauge, setup)(model);
+    const bool nothing = kind.name.ends_with("_flow") || kind.name == "slugs";
+    if (nothing) CHECK(value == 0);
+    if (kind.name == "pressure") CHECK(value == doctest::Approx(101325));
+    if (kind.name == "holdup") CHECK(value == doctest::Approx(0.3));
+    if (kind.name == "liquid_held") CHECK(value == doctest::Approx(0.3 * volume));
+  }
+  const LineGauge whole{"g", "liquid_held", -1, 0.0};
+  CHECK(liquid_held_reader(whole, setup)(model) == doctest::Approx(0.3 * volume));
+}
