@@ -2,8 +2,7 @@
 // core; and how that grows with length and time.
 #include <fmt/format.h>
 
-#include <chrono>
-
+#include "base/stopwatch.hpp"
 #include "line/model.hpp"
 
 using namespace wavy::line;
@@ -25,9 +24,9 @@ double run(double length, double until, bool follow) {
   source.gas = [](double) { return 0.35; };
   Model model(sections, {source}, {}, settings);
   model.start_steady();
-  const auto start = std::chrono::steady_clock::now();
+  const wavy::Stopwatch watch;
   while (model.state().time < until) model.step(model.stable_step());
-  return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+  return watch.seconds();
 }
 
 }  // namespace

@@ -9,21 +9,17 @@
 
 #include <Eigen/IterativeLinearSolvers>
 #include <Eigen/SparseCore>
-#include <chrono>
 #include <cmath>
 #include <random>
 #include <string>
 
+#include "base/stopwatch.hpp"
 #include "linear/pressure_solver.hpp"
 #include "mesh/cover.hpp"
 
 namespace {
 
 using namespace wavy;
-using Clock = std::chrono::steady_clock;
-
-double seconds_since(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
-
 /// Unit box, n cells along each axis: a layer of liquid up to 1/4 and a drop over it; 1/rho on the faces.
 template <int D>
 struct Problem {
@@ -118,12 +114,12 @@ Timing ours(const Problem<D>& problem) {
   Timing best{1e300, 0, 0};
   for (int round = 0; round < 3; ++round) {
     Cells<D> p(problem.grid);
-    const auto start = Clock::now();
+    const Stopwatch watch;
     solver.set_coefficients(problem.grid, problem.beta);
     // Our solver looks at the worst cell, the others at the root mean square; the residuals printed are of the latter.
     constexpr double worst_over_mean = 20;
     const auto report = solver.solve(problem.grid, problem.rhs, p, worst_over_mean * tolerance * problem.rms, 200);
-    const double seconds = seconds_since(start);
+    const double seconds = watch.seconds();
     if (seconds < best.seconds) best = {seconds, report.iterations, problem.residual(p)};
   }
   return best;
@@ -180,7 +176,7 @@ Timing structured(const Problem<D>& problem) {
       HYPRE_StructVectorAssemble(*vector);
     }
     // Filling the library's own matrix is left out of its time.
-    const auto start = Clock::now();
+    const Stopwatch watch;
     HYPRE_StructSolver solver = nullptr;
     HYPRE_StructSolver multigrid = nullptr;
     HYPRE_StructPCGCreate(MPI_COMM_WORLD, &solver);
@@ -197,7 +193,7 @@ Timing structured(const Problem<D>& problem) {
     HYPRE_StructPCGSetPrecond(solver, HYPRE_StructPFMGSolve, HYPRE_StructPFMGSetup, multigrid);
     HYPRE_StructPCGSetup(solver, A, b, x);
     HYPRE_StructPCGSolve(solver, A, b, x);
-    const double seconds = seconds_since(start);
+    const double seconds = watch.seconds();
     int iterations = 0;
     HYPRE_StructPCGGetNumIterations(solver, &iterations);
     HYPRE_StructVectorGetBoxValues(x, first.data(), last.data(), found.data());
@@ -260,7 +256,7 @@ Timing algebraic(const Problem<D>& problem) {
     HYPRE_IJVectorAssemble(vectors[v]);
     HYPRE_IJVectorGetObject(vectors[v], reinterpret_cast<void**>(&parts[v]));
   }
-  const auto start = Clock::now();
+  const Stopwatch watch;
   HYPRE_Solver solver = nullptr;
   HYPRE_Solver multigrid = nullptr;
   HYPRE_ParCSRPCGCreate(MPI_COMM_WORLD, &solver);
@@ -279,7 +275,7 @@ Timing algebraic(const Problem<D>& problem) {
   HYPRE_ParCSRPCGSetup(solver, A, parts[0], parts[1]);
   HYPRE_ParCSRPCGSolve(solver, A, parts[0], parts[1]);
   Timing timing;
-  timing.seconds = seconds_since(start);
+  timing.seconds = watch.seconds();
   HYPRE_PCGGetNumIterations(solver, &timing.iterations);
   HYPRE_IJVectorGetValues(vectors[1], cells, numbers.data(), found.data());
   timing.residual = problem.residual(problem.field([&](int i) { return found[static_cast<std::size_t>(i)]; }));
@@ -314,7 +310,7 @@ Timing incomplete_cholesky(const Problem<D>& problem) {
   });
   Eigen::SparseMatrix<double> A(cells, cells);
   A.setFromTriplets(entries.begin(), entries.end());
-  const auto start = Clock::now();
+  const Stopwatch watch;
   Eigen::ConjugateGradient<Eigen::SparseMatrix<double>, Eigen::Lower | Eigen::Upper, Eigen::IncompleteCholesky<double>>
       solver;
   solver.setTolerance(tolerance);
@@ -322,7 +318,7 @@ Timing incomplete_cholesky(const Problem<D>& problem) {
   solver.compute(A);
   const Eigen::VectorXd found = solver.solve(right);
   Timing timing;
-  timing.seconds = seconds_since(start);
+  timing.seconds = watch.seconds();
   timing.iterations = static_cast<int>(solver.iterations());
   timing.residual = problem.residual(problem.field([&](int i) { return found[i]; }));
   return timing;

@@ -4,19 +4,15 @@
 #include <omp.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <vector>
 
+#include "base/stopwatch.hpp"
 #include "run/setup.hpp"
 
 using namespace wavy;
 
 namespace {
-
-using Clock = std::chrono::steady_clock;
-
-double seconds_since(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
 
 /// Bytes per second of a[i] = b[i] + s c[i] on arrays far larger than the caches; best of several.
 double triad_bandwidth() {
@@ -26,10 +22,10 @@ double triad_bandwidth() {
   std::vector<double> c(n, 2.0);
   double best = 1e30;
   for (int round = 0; round < 7; ++round) {
-    const auto start = Clock::now();
+    const Stopwatch watch;
     const double s = 0.1 * round;
     for (std::size_t i = 0; i < n; ++i) a[i] = b[i] + s * c[i];
-    best = std::min(best, seconds_since(start));
+    best = std::min(best, watch.seconds());
     if (a[n / 2] < 0) fmt::print("never\n");  // the loop must be done
   }
   return 3.0 * 8.0 * static_cast<double>(n) / best;
@@ -89,10 +85,10 @@ class Bench {
   /// Takes a step and keeps the least times of all so far: what else the machine does takes none away. Returns the time
   /// of this one [ns per open cell].
   double measure() {
-    const auto start = Clock::now();
+    const Stopwatch watch;
     const auto report = step();
     const double per_cell = 1e9 / static_cast<double>(open_cells(grid_, model_->space()));
-    const double time = per_cell * seconds_since(start);
+    const double time = per_cell * watch.seconds();
     least_ = std::min(least_, time);
     for (std::size_t p = 0; p < parts_.size(); ++p) parts_[p] = std::min(parts_[p], per_cell * report.seconds[p]);
     ++steps_;

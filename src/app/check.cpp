@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <filesystem>
 #include <nlohmann/json.hpp>
@@ -10,6 +9,7 @@
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
+#include "base/stopwatch.hpp"
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 #include "figures/picture.hpp"
@@ -167,17 +167,14 @@ double step_seconds(const Setup<D>& setup, sharp::Model<D>& model, double speed,
   stir(setup, model, speed);
   Gauges<D> gauges(setup, model);
   std::vector<double> times;
-  const auto begin = std::chrono::steady_clock::now();
-  const auto since = [](auto start) {
-    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-  };
-  while (static_cast<int>(times.size()) < most_steps && (times.empty() || since(begin) < longest)) {
+  const Stopwatch all;
+  while (static_cast<int>(times.size()) < most_steps && (times.empty() || all.seconds() < longest)) {
     sharp::StepLimit limit{};
     const double dt = std::min(model.stable_step(limit), setup.schedule.largest_step);
-    const auto start = std::chrono::steady_clock::now();
+    const Stopwatch one;
     model.step(0.5 * dt);
     static_cast<void>(gauges.read(model));
-    times.push_back(since(start));
+    times.push_back(one.seconds());
   }
   std::ranges::sort(times);
   return times[times.size() / 2];

@@ -26,9 +26,9 @@ namespace fs = std::filesystem;
 /// Brings a panel's numbers into the unit that reads best for them, and says what stands beside it.
 void set_unit(const std::string& kind, Panel& panel) {
   static const std::map<std::string, std::string> titles{
-      {"m", "level [m]"},     {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"},        {"m/s", "speed [m/s]"},
-      {"N", "force [N]"},     {"1", "holdup"},         {"kg/s", "mass flow [kg/s]"}, {"m3/s", "flow [m³/s]"},
-      {"opening", "opening"}, {"slugs", "slugs"}};
+      {"m", "level [m]"},      {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"}, {"m/s", "speed [m/s]"},
+      {"N", "force [N]"},      {"J", "energy [J]"},     {"1", "holdup"},       {"kg/s", "mass flow [kg/s]"},
+      {"m3/s", "flow [m³/s]"}, {"opening", "opening"},  {"slugs", "slugs"}};
   struct Better {
     const char* kind;
     double from, below, factor;

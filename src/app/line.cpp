@@ -2,13 +2,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
+#include "base/stopwatch.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
 #include "case/case_file.hpp"
@@ -235,15 +235,14 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
     draw_flow_map(setup, the_case.title, flows, map);
     pictures.push_back(map.string());
   }
-  const auto begin = std::chrono::steady_clock::now();
+  const Stopwatch watch;
   double simulated = 0;
   int steps = 0;
-  const auto seconds = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count(); };
-  while (steps < 2000 && seconds() < 0.3 && simulated < setup.schedule.until) {
+  while (steps < 2000 && watch.seconds() < 0.3 && simulated < setup.schedule.until) {
     simulated += model.step(std::min(model.stable_step(), setup.schedule.until)).dt;
     ++steps;
   }
-  const double cost = simulated > 0 ? seconds() / simulated * setup.schedule.until : 0;
+  const double cost = simulated > 0 ? watch.seconds() / simulated * setup.schedule.until : 0;
 
   std::vector<std::string> notes = the_case.notes;
   constexpr double short_enough = 20;  // diameters

@@ -1,13 +1,13 @@
 // validate: what the physics shows, held against formulas and the literature.
 #include <fmt/format.h>
 
-#include <chrono>
 #include <filesystem>
 #include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
+#include "base/stopwatch.hpp"
 #include "base/text.hpp"
 #include "validation/validation.hpp"
 
@@ -64,9 +64,9 @@ int validate(const ValidateRequest& options) {
   int missed = 0;
   int count = 0;
   for (const auto* one : chosen(options)) {
-    const auto begin = std::chrono::steady_clock::now();
+    const Stopwatch watch;
     const ValidationResult result = one->run(options.quick);
-    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+    const double seconds = watch.seconds();
     std::vector<std::vector<std::string>> rows;
     page +=
         fmt::format("\n## {}\n\n`{}`: {}.\n\n| | measured | reference | error | bar | |\n|---|---|---|---|---|---|\n",

@@ -356,7 +356,7 @@ class Reader {
     for (int d = 0; d < axes; ++d) {
       const auto axis = static_cast<std::size_t>(d);
       // Along x a sector ends at the axis alone, and what is beyond is no image of it.
-      setup.walls[axis][0] = sector && d == 0 ? sharp::Wall::slip : sharp::Wall::mirror;
+      setup.walls[axis][0] = sector && d == 0 ? Wall::slip : Wall::mirror;
       setup.lower[axis] = setup.symmetry == Symmetry::round ? 0.0 : 0.5 * setup.size[axis];
       for (auto& gauge : setup.gauges)
         if (gauge.at[axis] < setup.lower[axis]) gauge.at[axis] = setup.size[axis] - gauge.at[axis];
@@ -397,7 +397,7 @@ class Reader {
     Part walls = section("vessel.walls");
     walls.refuse_unknown();
     const std::string all = walls.choice("all", "no-slip");
-    setup.solid_walls = all == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
+    setup.solid_walls = all == "slip" ? Wall::slip : Wall::no_slip;
     for (const char* name : {"front", "back"})
       if (D == 2 && walls.has(name))
         throw walls.wrong(name, "a 2-D vessel has no such wall", "leave it out, or give vessel.size three lengths");
@@ -413,7 +413,7 @@ class Reader {
       for (int side = 0; side < 2; ++side) {
         if (setup.periodic[static_cast<std::size_t>(d)] || (side == 0 && mirrored(setup, d))) continue;
         setup.walls[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] =
-            walls.choice(side_name<D>(d, side), all) == "slip" ? sharp::Wall::slip : sharp::Wall::no_slip;
+            walls.choice(side_name<D>(d, side), all) == "slip" ? Wall::slip : Wall::no_slip;
       }
   }
 

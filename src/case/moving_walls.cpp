@@ -89,8 +89,8 @@ MovingWall<D> read_moving_wall(const Setup<D>& setup, Part& part, const FormulaN
     if (mirrored(setup, d) && !(made.velocity[d].is_constant() && made.velocity[d](0) == 0))
       throw part.wrong("velocity", fmt::format("a velocity along {} does not go with vessel.symmetry", "xyz"[d]),
                        "leave that symmetry out, or set this component to \"0 m/s\"");
-  const bool slips = made.of == Of::side ? setup.walls[made.side[0]][made.side[1]] == sharp::Wall::slip
-                                         : setup.solid_walls == sharp::Wall::slip;
+  const bool slips =
+      made.of == Of::side ? setup.walls[made.side[0]][made.side[1]] == Wall::slip : setup.solid_walls == Wall::slip;
   if (slips)
     throw part.wrong("wall", fmt::format("'{}' slips, so its motion would do nothing", made.name),
                      "make it no-slip in [vessel.walls], or leave the motion out");

@@ -4,9 +4,9 @@
 #include <omp.h>
 
 #include <algorithm>
-#include <chrono>
 
 #include "base/error.hpp"
+#include "base/stopwatch.hpp"
 #include "run/estimates.hpp"
 #include "run/line_run.hpp"
 #include "run/vessel_run.hpp"
@@ -40,15 +40,13 @@ RunOutcome finish(RunWriter& writer, const CaseFile& the_case, Run& run, const R
   sinks.history = [&](const std::vector<double>& row) { writer.history(row); };
   sinks.progress = watcher.progress;
   sinks.stop = watcher.stop;
-  using Clock = std::chrono::steady_clock;
-  auto last_kept = Clock::now();
-  const auto interval = std::chrono::duration<double>(run.schedule().checkpoint_interval);
-  sinks.checkpoint_due = [&] { return Clock::now() - last_kept >= interval; };
+  Stopwatch since_kept;
+  sinks.checkpoint_due = [&] { return since_kept.seconds() >= run.schedule().checkpoint_interval; };
   sinks.checkpoint = [&](Archive& a) {
     std::string as_run = the_case.as_run;
     a("case", as_run);
     writer.checkpoint(a);
-    last_kept = Clock::now();
+    since_kept.lap();
   };
   try {
     simulate(run, sinks, options.kept);

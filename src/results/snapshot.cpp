@@ -143,7 +143,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   vtkNew<vtkDoubleArray> mirrors;
   mirrors->SetName("mirrors");
   for (int d = 0; d < D; ++d)
-    if (model.settings().walls[static_cast<std::size_t>(d)][0] == sharp::Wall::mirror) mirrors->InsertNextValue(d);
+    if (model.settings().walls[static_cast<std::size_t>(d)][0] == Wall::mirror) mirrors->InsertNextValue(d);
   if (mirrors->GetNumberOfValues() > 0) data->GetFieldData()->AddArray(mirrors);
   vtkNew<vtkDoubleArray> time;
   time->SetName("TimeValue");

@@ -16,9 +16,9 @@ struct WallElement {
   /// Area of its projection along the gauge's axis, positive where the pressure pushes that way [m2].
   double pressure_area = 0;
   // Friction: on a side of the grid,
-  double shear_area = 0;                     ///< its area [m2]
-  int across = 0;                            ///< axis across it
-  int motion = sharp::MovingWalls<D>::none;  ///< of that side
+  double shear_area = 0;              ///< its area [m2]
+  int across = 0;                     ///< axis across it
+  int motion = MovingWalls<D>::none;  ///< of that side
   // or in a wall cell of the space.
   double drag = 0;         ///< share of its friction that counts, times the cell's volume [m3]
   std::size_t number = 0;  ///< of the wall cell in its block
@@ -57,7 +57,7 @@ void add_side_elements(const Gauge<D>& gauge, const Setup<D>& setup, const sharp
       if (wall.of == NamedWall::Of::side && wall.side != std::array{axis, side}) continue;
       const auto a = static_cast<std::size_t>(axis);
       const auto s = static_cast<std::size_t>(side);
-      if (axis != gauge.axis && model.settings().walls[a][s] != sharp::Wall::no_slip) continue;
+      if (axis != gauge.axis && model.settings().walls[a][s] != Wall::no_slip) continue;
       const double face_area = grid.cell_volume() / h[a] * setup.thickness;
       for_boundary_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t face = o; face < o + n; ++face) {
@@ -168,7 +168,7 @@ std::vector<WallElement<D>> elements_of(const Gauge<D>& gauge, const Setup<D>& s
 template <int D>
 double force(const std::vector<WallElement<D>>& elements, int axis, const sharp::Model<D>& model, double reference) {
   const auto& state = model.state();
-  std::vector<sharp::RigidMotion<D>> motions;
+  std::vector<RigidMotion<D>> motions;
   for (const auto& motion : model.settings().moving_walls.motions) motions.push_back(motion(state.time));
   double sum = 0;
   for (const auto& element : elements) {

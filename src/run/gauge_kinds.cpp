@@ -13,6 +13,9 @@ const std::vector<GaugeKind>& gauge_kinds() {
   const auto greatest_speed = [](const auto&, const auto&, const auto&) {
     return [](auto& now) { return now.greatest_speed(); };
   };
+  const auto kinetic_energy = [](const auto&, const auto& setup, const auto&) {
+    return [thickness = setup.thickness](auto& now) { return thickness * now.model().kinetic_energy(); };
+  };
   const auto in_cell = [](auto value) {
     return [value](const LineGauge& gauge, const LineSetup& setup) { return reader_in_cell(gauge, setup, value); };
   };
@@ -26,6 +29,7 @@ const std::vector<GaugeKind>& gauge_kinds() {
       {Of::vessel, "greatest_speed", "m/s", "of all cells", Needs::nothing, greatest_speed, greatest_speed},
       {Of::vessel, "force", "N", "of pressure and friction on a wall or an insert", Needs::wall, force_reader<2>,
        force_reader<3>},
+      {Of::vessel, "kinetic_energy", "J", "of all fluid in the vessel", Needs::nothing, kinetic_energy, kinetic_energy},
       {Of::line,
        "pressure",
        "Pa",

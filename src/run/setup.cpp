@@ -74,7 +74,7 @@ namespace {
 template <int D>
 std::function<int(const Vec<D>&)> motion_of_solids(const Setup<D>& setup) {
   using Of = NamedWall::Of;
-  constexpr int none = sharp::MovingWalls<D>::none;
+  constexpr int none = MovingWalls<D>::none;
   int of_vessel = none;
   std::vector<int> of_inserts(setup.inserts.size(), none);
   std::vector<int> of_thin_walls(setup.thin_walls.size(), none);
@@ -103,15 +103,15 @@ std::function<int(const Vec<D>&)> motion_of_solids(const Setup<D>& setup) {
 }
 
 template <int D>
-sharp::MovingWalls<D> moving_walls(const Setup<D>& setup) {
+MovingWalls<D> moving_walls(const Setup<D>& setup) {
   using Of = NamedWall::Of;
-  sharp::MovingWalls<D> result;
+  MovingWalls<D> result;
   if (setup.moving_walls.empty()) return result;
   result.solid = motion_of_solids(setup);
   for (const auto& wall : setup.moving_walls) {
     const auto number = static_cast<int>(result.motions.size());
     result.motions.push_back([wall](double t) {
-      sharp::RigidMotion<D> now;
+      RigidMotion<D> now;
       for (std::size_t d = 0; d < D; ++d) now.velocity[d] = wall.velocity[d](t);
       now.turning[static_cast<std::size_t>(wall.axis)] = wall.turning(t);
       now.about = wall.about;
@@ -121,7 +121,7 @@ sharp::MovingWalls<D> moving_walls(const Setup<D>& setup) {
       for (int side = 0; side < 2; ++side)
         if (wall.of == Of::vessel || (wall.of == Of::side && wall.side == std::array{axis, side})) {
           auto& own = result.sides[static_cast<std::size_t>(axis)][static_cast<std::size_t>(side)];
-          if (wall.of == Of::side || own == sharp::MovingWalls<D>::none) own = number;
+          if (wall.of == Of::side || own == MovingWalls<D>::none) own = number;
         }
   }
   return result;
@@ -134,7 +134,7 @@ void check_moving_walls(const Setup<D>& setup, const Grid<D>& grid, const OpenSp
   for (std::size_t i = 0; i < setup.moving_walls.size(); ++i) {
     const auto& wall = setup.moving_walls[i];
     // Each part of the motion by itself, as if it were never 0.
-    std::vector<sharp::RigidMotion<D>> parts;
+    std::vector<RigidMotion<D>> parts;
     for (std::size_t d = 0; d < D; ++d)
       if (!wall.velocity[d].is_constant() || wall.velocity[d](0) != 0) {
         parts.emplace_back();
@@ -146,7 +146,7 @@ void check_moving_walls(const Setup<D>& setup, const Grid<D>& grid, const OpenSp
       parts.back().about = wall.about;
     }
     for (const auto& part : parts) {
-      const auto met = sharp::meet_wall(grid, space, moving, static_cast<int>(i), part);
+      const auto met = meet_wall(grid, space, moving, static_cast<int>(i), part);
       if (met.greatest <= 0)
         throw input_error(wall.place, fmt::format("the moving wall '{}' touches no fluid", wall.name),
                           "a side counts where the vessel's box ends there; for a vessel of another shape write wall "

@@ -118,7 +118,7 @@ struct Setup {
   std::vector<MovingWall<D>> moving_walls;
 
   std::vector<OpeningSetup<D>> openings;
-  sharp::Wall solid_walls = sharp::Wall::no_slip;  ///< of the vessel's shape and the inserts
+  Wall solid_walls = Wall::no_slip;  ///< of the vessel's shape and the inserts
   Symmetry symmetry = Symmetry::none;
   double sector = 0;  ///< angle of the wedge [rad]
   std::array<bool, D> periodic{};
@@ -129,7 +129,7 @@ struct Setup {
   double surface_tension = 0;                   ///< between them [N/m]
   double contact_angle = std::numbers::pi / 2;  ///< in the denser one, at every wall [rad]
   double slip_length = 0;                       ///< above 0 the contact angle follows the speed of the contact line [m]
-  std::array<std::array<sharp::Wall, 2>, D> walls{};
+  std::array<std::array<Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lighter phase; later ones over earlier ones
   std::array<Formula, D> gravity;
   std::array<Formula, D> acceleration;  ///< of the vessel

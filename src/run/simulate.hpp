@@ -2,7 +2,6 @@
 #pragma once
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <concepts>
 #include <functional>
@@ -10,6 +9,7 @@
 #include <vector>
 
 #include "base/archive.hpp"
+#include "base/stopwatch.hpp"
 #include "run/ledger.hpp"
 #include "run/schedule.hpp"
 
@@ -73,11 +73,7 @@ struct Sinks {
 /// also kept at the end, and where the run is stopped.
 template <Simulation Run>
 void simulate(Run& run, const Sinks<Run>& sinks, Archive* kept = nullptr) {
-  using Clock = std::chrono::steady_clock;
-  const auto seconds_since = [](Clock::time_point start) {
-    return std::chrono::duration<double>(Clock::now() - start).count();
-  };
-  const auto begin = Clock::now();
+  const Stopwatch watch;
   const Schedule& schedule = run.schedule();
   RunLedger& ledger = run.ledger();
   int snapshots = 0;
@@ -96,27 +92,27 @@ void simulate(Run& run, const Sinks<Run>& sinks, Archive* kept = nullptr) {
   };
   const auto keep = [&] {
     if (!sinks.checkpoint) return;
-    const auto start = Clock::now();
-    ledger.wall_seconds = earlier_seconds + seconds_since(begin);
+    const Stopwatch own;
+    ledger.wall_seconds = earlier_seconds + watch.seconds();
     Archive a;
     archive(a);
     sinks.checkpoint(a);
-    ledger.output_seconds += seconds_since(start);
+    ledger.output_seconds += own.seconds();
   };
   const auto close_books = [&] {
     run.close_books();
     ledger.ended_at = run.time();
   };
   const auto write_snapshot = [&] {
-    const auto start = Clock::now();
+    const Stopwatch own;
     close_books();
     sinks.snapshot(run, snapshots++);
     ++marks;
-    ledger.output_seconds += seconds_since(start);
+    ledger.output_seconds += own.seconds();
   };
   const auto finish = [&] {
     close_books();
-    ledger.wall_seconds = earlier_seconds + seconds_since(begin);
+    ledger.wall_seconds = earlier_seconds + watch.seconds();
   };
 
   if (kept != nullptr) {
@@ -146,7 +142,7 @@ void simulate(Run& run, const Sinks<Run>& sinks, Archive* kept = nullptr) {
       ledger.count_step(taken, limit);
       sinks.history(run.read());
       if (sinks.step) sinks.step(run);
-      if (sinks.progress) sinks.progress({run.time(), schedule.until, taken, ledger.steps, seconds_since(begin)});
+      if (sinks.progress) sinks.progress({run.time(), schedule.until, taken, ledger.steps, watch.seconds()});
       const bool stop = sinks.stop && sinks.stop() && run.time() < schedule.until;
       const bool last = stop || run.time() >= schedule.until;
       if (run.time() >= next_snapshot) write_snapshot();

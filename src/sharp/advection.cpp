@@ -565,29 +565,6 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
 }  // namespace
 
 template <int D>
-WallRules<D> velocity_rules(const Settings<D>& settings, int component) {
-  WallRules<D> rules;
-  for (int d = 0; d < D; ++d)
-    for (std::size_t side = 0; side < 2; ++side)
-      rules[static_cast<std::size_t>(d)][side] =
-          d == component || settings.walls[static_cast<std::size_t>(d)][side] == Wall::no_slip ? Mirror::odd
-                                                                                               : Mirror::even;
-  return rules;
-}
-
-template <int D>
-void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings,
-                        const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis) {
-  for (int c = 0; c < D; ++c) {
-    if (axis < 0)
-      fill_halo(grid, u[c], width, velocity_rules(settings, c), space.open_spans());
-    else
-      fill_halo_across(grid, axis, u[c], width, velocity_rules(settings, c), space.open_spans());
-    walls.add_behind(grid, c, width, u[c], axis);
-  }
-}
-
-template <int D>
 Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>* boundary,
                         const WallVelocity<D>& walls)
     : space_(&space),
@@ -716,14 +693,14 @@ void Advection<D>::keep_start(const Grid<D>& grid, const Settings<D>& settings, 
       });
     }
   });
-  for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules(settings, c), space_->open_spans());
+  for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules<D>(settings.walls, c), space_->open_spans());
 }
 
 template <int D>
 double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                                 double kept_volume) {
   const Layout<D>& layout = grid.layout();
-  fill_velocity_halo<D>(grid, *space_, settings, *walls_, 2, state.u);
+  fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 2, state.u);
   gained_ = 0;
   keep_start(grid, settings, state, 0.5 * dt);
   fill_with_groups(grid, state, dt);
@@ -734,7 +711,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     const int axis = (turn % 2 == 0 ? pass + shift : D - 1 - pass + shift) % D;
     if (!interface_.is_current()) interface_.update(grid, settings, state, D == 2 ? pad : 2);  // 2-D: for the arcs
     interface_.invalidate();
-    if (pass > 0) fill_velocity_halo<D>(grid, *space_, settings, *walls_, 2, state.u, axis);
+    if (pass > 0) fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 2, state.u, axis);
 
     if (boundary_ != nullptr) {
       boundary_->set_fraction_behind(state, state.F);
@@ -790,13 +767,6 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
   }
   return restore_volume(grid, *space_, state.F, kept_volume + gained_);
 }
-
-template WallRules<2> velocity_rules<2>(const Settings<2>&, int);
-template WallRules<3> velocity_rules<3>(const Settings<3>&, int);
-template void fill_velocity_halo<2>(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, const WallVelocity<2>&,
-                                    int, CellVectors<2>&, int);
-template void fill_velocity_halo<3>(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, const WallVelocity<3>&,
-                                    int, CellVectors<3>&, int);
 
 template class Advection<2>;
 template class Advection<3>;

@@ -18,21 +18,15 @@
 #include <numbers>
 #include <string>
 
+#include "flow/walls.hpp"
 #include "geometry/vector.hpp"
 #include "linear/pressure_solver.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
 #include "physics/fluids.hpp"
 #include "sharp/openings.hpp"
-#include "sharp/wall_motion.hpp"
 
 namespace wavy::sharp {
-
-enum class Wall {
-  no_slip,
-  slip,
-  mirror,  ///< no wall: the flow beyond is the mirror image
-};
 
 template <int D>
 struct Settings {
@@ -41,7 +35,7 @@ struct Settings {
   double surface_tension = 0;                   ///< [N/m]
   double contact_angle = std::numbers::pi / 2;  ///< in the liquid, between wall and interface at rest [rad]
   double slip_length = 0;                       ///< [m]; above 0 the angle follows the speed of the contact line
-  std::array<std::array<Wall, 2>, D> walls{};   ///< of the grid's boundary: [axis][lower, upper]
+  WallKinds<D> walls{};                         ///< of the grid's boundary: [axis][lower, upper]
   Wall solid_walls = Wall::no_slip;             ///< of the solids that cut the grid
   MovingWalls<D> moving_walls;                  ///< must be of walls that do not slip
 

@@ -5,6 +5,7 @@
 #include <array>
 #include <cstddef>
 
+#include "flow/viscous_stress.hpp"
 #include "linear/pressure_solver.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
@@ -45,16 +46,6 @@ double weighing_density(const Settings<D>& s, double F) {
 /// Viscosity [Pa s] at a shear rate [1/s] where the phases lie side by side and share it.
 template <int D>
 double viscosity(const Settings<D>& settings, double F, double rate);
-
-/// Velocity component `component` behind the walls: the normal one is odd everywhere, the others odd at no-slip walls.
-template <int D>
-WallRules<D> velocity_rules(const Settings<D>& settings, int component);
-
-/// Fills `width` layers of the halo of the velocity, or of what lies across one axis, behind walls by these rules and
-/// their motion.
-template <int D>
-void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings,
-                        const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis = -1);
 
 /// Fills `width` layers of the halo of F, or all where a contact angle rules. Behind an outer wall that the interface
 /// meets, its plane goes on at the contact angle, so that normals and heights beside the wall take that angle (Afkhami
@@ -154,7 +145,7 @@ class Viscosity {
                  const Cells<D>& mass, State<D>& state, double dt);
   /// What the walls in a wall cell of the space, by its number in the block, took from the fluid in the last step, over
   /// the volume of a whole cell [N/m3].
-  [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
+  [[nodiscard]] Vec<D> drag(int block, std::size_t number) const { return stress_.drag(block, number); }
 
  private:
   bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
@@ -164,35 +155,13 @@ class Viscosity {
                            const State<D>& state, double dt, bool explicitly);
   [[nodiscard]] double wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
                                                  const State<D>& state, double dt, int block, std::size_t number) const;
-  void find_implicit_mass(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state,
-                          double dt, bool explicitly);
-  /// For component c.
-  [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_->axisymmetric(); }
-  [[nodiscard]] const Cells<D>& implicit_mass(int c, const Cells<D>& mass) const {
-    return space_->is_uncut() ? mass : is_radial(c) ? implicit_mass_radial_ : implicit_mass_;
-  }
-  void diffuse_explicitly(const Grid<D>& grid, const Cells<D>& mass, State<D>& state);
-  template <class Fn>
-  void for_moving_wall_momentum(int block, Fn&& fn) const;
-  void record_drag(const Grid<D>& grid, const Settings<D>& settings, const CellVectors<D>& u, double dt);
-  void set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
-                            const CellVectors<D>& acceleration, double dt);
-  int solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& implicit_mass, Cells<D>& x,
-            double allowed);
+  void hold(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state, double dt,
+            bool explicitly);
 
   const OpenSpace<D>* space_;
   const Boundary<D>* boundary_;  // null where it is closed
   const WallVelocity<D>* walls_;
-  // By block, as its wall cells: momentum per velocity of the wall [kg/m3], and what the walls took in the last step
-  // [N/m3].
-  std::vector<std::vector<double>> wall_friction_coefficient_;
-  std::vector<std::vector<Vec<D>>> drag_;
-  // Mass and the walls' friction in a step (where steps are explicit only at walls and in groups), and with the stress
-  // round an axis of revolution.
-  Cells<D> implicit_mass_, implicit_mass_radial_;
-  Cells<D> residual_, direction_, product_, inverse_;
-  CellVectors<D> rhs_;
-  std::array<CellVectors<D>, D> face_;  // [axis][component] dt mu / h^2
+  ViscousStress<D> stress_;
 };
 
 /// Force of G and of surface tension on the faces [m/s2]: (sigma kappa - [rho] G.x) grad F / rho, with place x and

@@ -1,29 +1,15 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <utility>
 
 #include "base/error.hpp"
+#include "base/stopwatch.hpp"
 #include "sharp/parts.hpp"
 
 namespace wavy::sharp {
 namespace {
-
-/// Seconds since the last call on the same object.
-class Stopwatch {
- public:
-  double lap() {
-    const auto now = std::chrono::steady_clock::now();
-    const double seconds = std::chrono::duration<double>(now - last_).count();
-    last_ = now;
-    return seconds;
-  }
-
- private:
-  std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
-};
 
 constexpr double capillary_wave_number = 0.25;  ///< dt <= this x sqrt((rho1 + rho2) h^3 / sigma); stable up to 0.36
 constexpr int beside_interface = 3;          ///< cells within which accelerations are not carried over to the next step
@@ -503,7 +489,7 @@ void Model<D>::start_flows() {
   for (auto& a : work_->acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
   StepLimit limit{};
   const double dt = stable_step(limit);
-  fill_velocity_halo<D>(grid_, space_, settings_, work_->walls, 1, s.u);
+  fill_velocity_halo<D>(grid_, space_, settings_.walls, work_->walls, 1, s.u);
 
   work_->predict_faces(grid_, space_, settings_, s, dt);
   if (settings_.free_surface_only) work_->still_away(grid_, s);
@@ -609,7 +595,7 @@ StepReport Model<D>::step(double dt) {
 
   set_body_force(s.time + 0.5 * dt);
   if (space_.is_uncut()) interface.update(grid_, settings_, s, pad);
-  fill_velocity_halo<D>(grid_, space_, settings_, work_->walls, 1, s.u);
+  fill_velocity_halo<D>(grid_, space_, settings_.walls, work_->walls, 1, s.u);
 
   work_->force(grid_, settings_, interface.sheets(), interface.extended_fraction(s), s, G_, work_->acceleration,
                work_->inverse_density);

@@ -10,30 +10,11 @@
 namespace wavy::sharp {
 namespace {
 
-constexpr int most_iterations = 500;
 constexpr double tolerance = 1e-6;  // how far a velocity may be off, as a share of the greatest one
 /// Greatest sum over a cell's faces of dt mu / (rho h^2) for which a step is explicit: it is stable and monotone up to
 /// 1, and in the bulk of a phase no less accurate in time than in space up to the first of these.
 constexpr double explicit_in_bulk = 0.25;
 constexpr double explicit_at_interface = 0.9;
-
-/// A sum and a greatest value over the blocks, in tree order.
-struct SumAndGreatest {
-  double sum = 0;
-  double greatest = 0;
-};
-
-template <int D, class Fn>
-SumAndGreatest reduce(const Grid<D>& grid, Fn&& fn) {
-  std::vector<SumAndGreatest> parts(static_cast<std::size_t>(grid.blocks()));
-  for_blocks(grid, [&](int b) { parts[static_cast<std::size_t>(b)] = fn(b); });
-  SumAndGreatest total;
-  for (const auto& part : parts) {
-    total.sum += part.sum;
-    total.greatest = std::max(total.greatest, part.greatest);
-  }
-  return total;
-}
 
 template <int D>
 bool depends_on_rate(const Settings<D>& settings) {
@@ -106,25 +87,6 @@ BothViscosities viscosities_at(const Settings<D>& settings, double rate) {
   return {own(settings.liquid), own(settings.gas)};
 }
 
-/// One velocity component for all cells of a group, beside that of their walls: what they have of momentum by what they
-/// hold. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.) `mass` and `held`: over the volume of a whole
-/// cell. Of the groups within a block, or of those across blocks for the number of blocks.
-template <int D>
-void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>& walls, std::size_t component,
-                    const Cells<D>& mass, const Cells<D>& implicit_mass, Cells<D>& u) {
-  for_groups<D>(space, block, {&mass, &implicit_mass, &u}, [&](std::size_t number, const auto& group) {
-    double momentum = 0;
-    double sum = 0;
-    for (std::size_t k = 0; k < group.size(); ++k) {
-      const auto& [b, at] = group[k];
-      momentum += mass.block(b)[at] * (u.block(b)[at] - walls.in_group(number, k)[component]);
-      sum += implicit_mass.block(b)[at];
-    }
-    for (std::size_t k = 0; k < group.size(); ++k)
-      u.block(group[k].block)[group[k].at] = momentum / sum + walls.in_group(number, k)[component];
-  });
-}
-
 /// u takes the accelerations of the last step for dt.
 template <int D>
 void push(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double dt) {
@@ -194,23 +156,7 @@ Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Bo
     : space_(&space),
       boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
-      residual_(grid),
-      direction_(grid),
-      product_(grid),
-      inverse_(grid) {
-  if (!space.is_uncut()) {
-    implicit_mass_ = Cells<D>(grid, 1.0);
-    for (int b = 0; b < grid.blocks(); ++b) {
-      wall_friction_coefficient_.emplace_back(space.wall_cells(b).size());
-      drag_.emplace_back(space.wall_cells(b).size());
-    }
-  }
-  if (space.axisymmetric()) implicit_mass_radial_ = Cells<D>(grid, 1.0);
-  for (int d = 0; d < D; ++d) {
-    rhs_[d] = Cells<D>(grid);
-    for (auto& face : face_[d]) face = Cells<D>(grid);
-  }
-}
+      stress_(grid, space, walls) {}
 
 template <int D>
 int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
@@ -225,8 +171,8 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   if (explicitly) {
     push(grid, *space_, state, dt);
     fill_halos(grid, settings, state);
-    diffuse_explicitly(grid, mass, state);
-    record_drag(grid, settings, state.u, dt);
+    stress_.step_explicitly(grid, mass, state.u);
+    if (settings.records_drag) stress_.record_drag(grid, state.u, dt);
     push(grid, *space_, state, -dt);
     walls_->set_in_solids(grid, true, state.u);
     return 0;
@@ -236,7 +182,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   if (!by_rate) fill_halos(grid, settings, state);
   CellVectors<D> start;
   if (by_rate) start = state.u;
-  set_right_hand_sides(grid, mass, state.u, state.acceleration, dt);
+  stress_.set_right_hand_sides(grid, mass, state.u, state.acceleration, dt);
   push(grid, *space_, state, dt);
 
   double scale = 1e-30;
@@ -259,15 +205,14 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
       fill_halos(grid, settings, state);
       set_coefficients(grid, settings, extended_fraction, state, dt);
       finish_coefficients(grid, settings, mass, state, dt, explicitly);
-      set_right_hand_sides(grid, mass, start, state.acceleration, dt);
+      stress_.set_right_hand_sides(grid, mass, start, state.acceleration, dt);
     }
     for (int c = 0; c < D; ++c)
-      iterations += solve(grid, settings, c, implicit_mass(c, mass), state.u[c], tolerance * scale);
+      iterations += stress_.solve(grid, settings.walls, c, mass, tolerance * scale, state.u[c]);
   }
-  record_drag(grid, settings, state.u, dt);
+  if (settings.records_drag) stress_.record_drag(grid, state.u, dt);
   // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
-  for (std::size_t c = 0; c < D; ++c)
-    for (int b = 0; b <= grid.blocks(); ++b) share_momentum(*space_, b, *walls_, c, mass, mass, state.u[c]);
+  stress_.share_in_groups(grid, mass, state.u);
   push(grid, *space_, state, -dt);
   walls_->set_in_solids(grid, true, state.u);
   return iterations;
@@ -275,7 +220,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
 
 template <int D>
 void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const {
-  fill_velocity_halo<D>(grid, *space_, settings, *walls_, 1, state.u);
+  fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 1, state.u);
   if (boundary_ == nullptr) return;
   for (int c = 0; c < D; ++c) boundary_->set_velocity_behind(grid, state, c, state.u[c]);
 }
@@ -284,11 +229,12 @@ void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, 
 template <int D>
 void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
                                        const State<D>& state, double dt, bool explicitly) {
-  if (!space_->is_uncut()) find_implicit_mass(grid, settings, mass, state, dt, explicitly);
+  if (!space_->is_uncut()) hold(grid, settings, mass, state, dt, explicitly);
   if (boundary_ == nullptr) return;
   for_blocks(grid, [&](int b) {
     for (int d = 0; d < D; ++d)
-      for (int c = 0; c < D; ++c) boundary_->clear(b, d, face_[d][c]);
+      for (int c = 0; c < D; ++c)
+        boundary_->clear(b, d, stress_.faces()[static_cast<std::size_t>(d)][static_cast<std::size_t>(c)]);
   });
 }
 
@@ -313,32 +259,24 @@ double Viscosity<D>::wall_friction_coefficient(const Settings<D>& settings, cons
   return std::max(layer, dt * wall.area * film_friction<D>(settings, depth, speed));
 }
 
-/// What holds the fluid beside solids: its mass and their friction.
+/// Friction of all walls, and what it adds to the masses.
 template <int D>
-void Viscosity<D>::find_implicit_mass(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
-                                      const State<D>& state, double dt, bool explicitly) {
+void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state,
+                        double dt, bool explicitly) {
   const Layout<D>& layout = grid.layout();
-  const bool everywhere = !explicitly || space_->axisymmetric();
-  if (!everywhere)
-    for (const auto& group : space_->groups())
-      for (const auto& [b, at] : group) implicit_mass_.block(b)[at] = mass.block(b)[at];
   for_blocks(grid, [&](int b) {
-    double* implicit_mass = implicit_mass_.block(b);
-    const double* m = mass.block(b);
-    if (everywhere)
-      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) { std::copy_n(m + o, n, implicit_mass + o); });
+    auto& friction = stress_.wall_friction(b);
+    for (std::size_t k = 0; k < friction.size(); ++k)
+      friction[k] = wall_friction_coefficient(settings, layout, state, dt, b, k);
+  });
+  stress_.set_held(grid, mass, !explicitly || space_->axisymmetric());
+  if (!space_->axisymmetric()) return;
+  // The stress round the axis, 2 mu u_r / r, pulls along r alone.
+  for_blocks(grid, [&](int b) {
     if (space_->is_uncut(b)) return;
     const double* F = state.F.block(b);
-    const auto& cells = space_->wall_cells(b);
-    auto& friction_coefficients = wall_friction_coefficient_[static_cast<std::size_t>(b)];
-    for (std::size_t k = 0; k < cells.size(); ++k) {
-      friction_coefficients[k] = wall_friction_coefficient(settings, layout, state, dt, b, k);
-      implicit_mass[cells[k].at] = m[cells[k].at] + friction_coefficients[k];
-    }
-
-    if (!space_->axisymmetric()) return;
-    // The stress round the axis, 2 mu u_r / r, pulls along r alone.
-    double* radial = implicit_mass_radial_.block(b);
+    const double* held = stress_.held().block(b);
+    double* radial = stress_.held_radial().block(b);
     const double* volume = space_->volume().block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
@@ -347,42 +285,10 @@ void Viscosity<D>::find_implicit_mass(const Grid<D>& grid, const Settings<D>& se
         const double r = space_->radius_in_cells(b, layout, at) * grid.spacing()[0];
         const double rate = depends_on_rate(settings) ? shear_rate<D>(u, layout, grid.spacing(), 0, at, &r) : 0.0;
         const double mu = viscosity(settings, F[at], rate);
-        radial[at] = implicit_mass[at] + dt * volume[at] * 2 * mu / (r * r);
+        radial[at] = held[at] + dt * volume[at] * 2 * mu / (r * r);
       }
     });
   });
-}
-
-template <int D>
-void Viscosity<D>::record_drag(const Grid<D>& grid, const Settings<D>& settings, const CellVectors<D>& u, double dt) {
-  if (!settings.records_drag || space_->is_uncut()) return;
-  for_blocks(grid, [&](int b) {
-    const auto& cells = space_->wall_cells(b);
-    for (std::size_t k = 0; k < cells.size(); ++k) {
-      const Vec<D> wall = walls_->in_cell(b, k);
-      const double coefficient = wall_friction_coefficient_[static_cast<std::size_t>(b)][k] / dt;
-      for (std::size_t c = 0; c < D; ++c)
-        drag_[static_cast<std::size_t>(b)][k][c] = coefficient * (u[c].block(b)[cells[k].at] - wall[c]);
-    }
-  });
-}
-
-template <int D>
-Vec<D> Viscosity<D>::drag(int block, std::size_t number) const {
-  return drag_[static_cast<std::size_t>(block)][number];
-}
-
-/// fn(offset, momentum) for every wall cell of a block: what its wall, where it moves, gives to the fluid [kg/(m2 s)].
-template <int D>
-template <class Fn>
-void Viscosity<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
-  if (walls_->none() || space_->is_uncut()) return;
-  const auto& friction_coefficients = wall_friction_coefficient_[static_cast<std::size_t>(block)];
-  for (std::size_t k = 0; k < friction_coefficients.size(); ++k) {
-    Vec<D> momentum = walls_->in_cell(block, k);
-    for (double& c : momentum) c *= friction_coefficients[k];
-    fn(space_->wall_cells(block)[k].at, momentum);
-  }
 }
 
 /// dt mu / h^2 on the faces, times the space's conductances (where walls slip, areas), for every component. Returns
@@ -392,11 +298,12 @@ template <int D>
 bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                                     const State<D>& state, double dt) {
   const Layout<D>& layout = grid.layout();
+  auto& faces = stress_.faces();
   const Vec<D>& h = grid.spacing();
   const BothViscosities constant{settings.liquid.viscosity, settings.gas.viscosity};
   const bool by_rate = depends_on_rate(settings);
   const auto at_rate = [&](double rate) { return viscosities_at(settings, rate); };
-  constexpr int faces = 2 * (D - 1) + 4;  // of a cell, those across the component's own axis counted twice
+  constexpr int faces_of_cell = 2 * (D - 1) + 4;  // of a cell, those across the component's own axis counted twice
   const double strongest = max_blocks(grid, [&](int b) {  // as a share of what an explicit step allows
     const double* F = extended_fraction.block(b);
     std::array<const double*, D> u;
@@ -415,7 +322,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
     for (std::size_t d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       const double factor = dt / (h[d] * h[d]);
-      double* first = face_[d][0].block(b);
+      double* first = faces[d][0].block(b);
       for_open_rows<D>(
           *space_, b, layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)), [&](std::ptrdiff_t o, int n) {
             if (by_rate) {
@@ -433,7 +340,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
 #pragma omp simd
               for (int i = 0; i < n; ++i) first[o + i] *= face_conductance[d][o + i];
             }
-            for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, face_[d][c].block(b) + o);
+            for (std::size_t c = 1; c < D; ++c) std::copy_n(first + o, n, faces[d][c].block(b) + o);
           });
       if (!by_rate)
         bulk = std::max(
@@ -449,7 +356,7 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       const double parallel = mu.side_by_side(share);
       for (std::size_t c = 0; c < D; ++c) {
         const double across = share_across<D>(normal, c, d);
-        face_[d][c].block(b)[at] = factor * (across * series + (1 - across) * parallel);
+        faces[d][c].block(b)[at] = factor * (across * series + (1 - across) * parallel);
       }
       for (const std::ptrdiff_t cell : {at, at - layout.step[d]}) {
         const int place = axis_index<D>(layout, cell, static_cast<int>(d));
@@ -516,256 +423,15 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
       for (std::size_t c = 0; c < D; ++c) {
         double sum = 0;
         for (std::size_t d = 0; d < D; ++d) {
-          const double* face = face_[d][c].block(b) + at;
+          const double* face = faces[d][c].block(b) + at;
           sum += (d == c ? 2 : 1) * (face[0] + face[layout.step[d]]);
         }
         interface = std::max(interface, sum / mass);
       }
     }
-    return std::max(faces * bulk / explicit_in_bulk, interface / explicit_at_interface);
+    return std::max(faces_of_cell * bulk / explicit_in_bulk, interface / explicit_at_interface);
   });
   return strongest <= 1;
-}
-
-/// u += dt/rho div(mu (grad u + grad u^T)), all of it with the components as they were.
-template <int D>
-void Viscosity<D>::diffuse_explicitly(const Grid<D>& grid, const Cells<D>& mass, State<D>& state) {
-  const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
-  for_blocks(grid, [&](int b) {
-    const double* m = mass.block(b);
-    std::array<const double*, D> u;
-    for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
-    for (std::size_t c = 0; c < D; ++c) {
-      double* out = rhs_[c].block(b);
-      const double* own = u[c];
-      const std::ptrdiff_t sc = layout.step[c];
-      std::array<const double*, D> face;
-      for (std::size_t d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
-      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) {
-          const std::ptrdiff_t a = o + i;
-          double sum = 0;
-          for (std::size_t d = 0; d < D; ++d) {
-            const std::ptrdiff_t s = layout.step[d];
-            const double low = face[d][a];
-            const double high = face[d][a + s];
-            if (d == c) {
-              sum += 2 * (high * (own[a + s] - own[a]) - low * (own[a] - own[a - s]));
-            } else {
-              const double* v = u[d] + a;
-              const double factor = h[d] / (4 * h[c]);
-              sum += high * (own[a + s] - own[a] + factor * (v[sc + s] - v[-sc + s] + v[sc] - v[-sc])) -
-                     low * (own[a] - own[a - s] + factor * (v[sc] - v[-sc] + v[sc - s] - v[-sc - s]));
-            }
-          }
-          out[a] = own[a] + sum / m[a];
-        }
-      });
-      if (space_->is_uncut(b)) continue;
-      // Friction at walls, implicit; of groups that on all their cells.
-      const Cells<D>& masses = implicit_mass(static_cast<int>(c), mass);
-      const double* held = masses.block(b);
-      const double* grouped = space_->grouped().block(b);
-      for_moving_wall_momentum(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[c] / m[a]; });
-      const auto slow_down = [&](std::ptrdiff_t a) { out[a] *= grouped[a] == 0 ? m[a] / held[a] : 1.0; };
-      if (is_radial(static_cast<int>(c))) {
-        for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
-          for (std::ptrdiff_t a = o; a < o + n; ++a) slow_down(a);
-        });
-      } else {
-        for (const auto& wall : space_->wall_cells(b)) slow_down(wall.at);
-      }
-      share_momentum(*space_, b, walls_at_rest<D>(), c, mass, masses, rhs_[c]);
-    }
-  });
-  for (std::size_t c = 0; c < D; ++c) {
-    share_momentum(*space_, grid.blocks(), walls_at_rest<D>(), c, mass, implicit_mass(static_cast<int>(c), mass),
-                   rhs_[c]);
-    std::swap(state.u[c].data(), rhs_[c].data());
-  }
-}
-
-/// rhs = rho (u + dt a) + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were: those without a are free
-/// of divergence, and the sum nearly nothing; with it, it would grow from step to step.
-template <int D>
-void Viscosity<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
-                                        const CellVectors<D>& acceleration, double dt) {
-  const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
-  for_blocks(grid, [&](int b) {
-    const double* rho = mass.block(b);
-    for (int c = 0; c < D; ++c) {
-      double* out = rhs_[c].block(b);
-      const double* own = u[c].block(b);
-      const double* gain = acceleration[c].block(b);
-      for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) out[o + i] = rho[o + i] * (own[o + i] + dt * gain[o + i]);
-      });
-      const std::ptrdiff_t sc = layout.step[c];
-      for (int d = 0; d < D; ++d) {
-        if (d == c) continue;
-        const double* v = u[d].block(b);
-        const double* face = face_[d][c].block(b);
-        const std::ptrdiff_t s = layout.step[d];
-        const double factor = h[d] / (4 * h[c]);
-        const auto across = [v, sc, s](std::ptrdiff_t a) {  // 4 h_c times the derivative along c on the low d-face
-          return v[a + sc] - v[a - sc] + v[a + sc - s] - v[a - sc - s];
-        };
-        for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-          for (int i = 0; i < n; ++i) {
-            const std::ptrdiff_t a = o + i;
-            out[a] += factor * (face[a + s] * across(a + s) - face[a] * across(a));
-          }
-        });
-      }
-      for_moving_wall_momentum(
-          b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
-    }
-  });
-  walls_->set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
-}
-
-/// Jacobi-preconditioned conjugate gradients (Saad, Iterative Methods, alg. 9.1) for one component:
-/// rho x - dt sum_d d_d(mu d_d x) = rhs, the normal direction counted twice. Cells of a group change by the same: their
-/// equations count as one, which stands with the first of them. Returns the iterations.
-template <int D>
-int Viscosity<D>::solve(const Grid<D>& grid, const Settings<D>& settings, int c, const Cells<D>& implicit_mass,
-                        Cells<D>& x, double allowed) {
-  const Layout<D>& layout = grid.layout();
-  const WallRules<D> rules = velocity_rules(settings, c);
-  // out = operator on v (halo filled); returns v . out of the block.
-  const auto apply = [&](const double* v, int b, double* out) {
-    const double* rho = implicit_mass.block(b);
-    std::array<const double*, D> face;
-    for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
-    double sum = 0;
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-      double row = 0;
-#pragma omp simd reduction(+ : row)
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        double value = rho[a] * v[a];
-        for (int d = 0; d < D; ++d) {
-          const std::ptrdiff_t s = layout.step[d];
-          const double flux = face[d][a + s] * (v[a + s] - v[a]) - face[d][a] * (v[a] - v[a - s]);
-          value -= d == c ? 2 * flux : flux;
-        }
-        out[a] = value;
-        row += value * v[a];
-      }
-      sum += row;
-    });
-    return sum;
-  };
-  const auto at = [](Cells<D>& field, const CellPlace& place) -> double& { return field.block(place.block)[place.at]; };
-  const auto sum_in_groups = [&](Cells<D>& field) {
-    for_all_groups<D>(grid, *space_, {}, [&](std::size_t, const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
-    });
-  };
-
-  fill_halo(grid, x, 1, rules);
-  walls_->add_behind(grid, c, 1, x);
-  for_blocks(grid, [&](int b) {
-    double* r = residual_.block(b);
-    double* diagonal = inverse_.block(b);
-    const double* f = rhs_[c].block(b);
-    const double* rho = implicit_mass.block(b);
-    apply(x.block(b), b, r);
-    std::array<const double*, D> face;
-    for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        r[a] = f[a] - r[a];
-        diagonal[a] = rho[a];  // without the walls' share: it only preconditions
-        for (int d = 0; d < D; ++d) {
-          const double both = face[d][a] + face[d][a + layout.step[d]];
-          diagonal[a] += d == c ? 2 * both : both;
-        }
-      }
-    });
-  });
-  sum_in_groups(residual_);
-  for_all_groups<D>(grid, *space_, {}, [&](std::size_t, const auto& group) {
-    for (std::size_t k = 1; k < group.size(); ++k) at(inverse_, group[0]) += at(inverse_, group[k]);
-  });
-  SumAndGreatest now = reduce(grid, [&](int b) {
-    const double* r = residual_.block(b);
-    double* z = direction_.block(b);
-    double* inverse = inverse_.block(b);
-    SumAndGreatest part;
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-      double sum = 0;
-      double greatest = 0;
-#pragma omp simd reduction(+ : sum) reduction(max : greatest)
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        inverse[a] = 1 / inverse[a];
-        z[a] = inverse[a] * r[a];
-        sum += r[a] * z[a];
-        greatest = std::max(greatest, std::abs(z[a]));
-      }
-      part.sum += sum;
-      part.greatest = std::max(part.greatest, greatest);
-    });
-    return part;
-  });
-
-  int iterations = 0;
-  while (iterations < most_iterations && now.greatest > allowed) {
-    ++iterations;
-    for_all_groups<D>(grid, *space_, {}, [&](std::size_t, const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(direction_, group[k]) = at(direction_, group[0]);
-    });
-    fill_halo(grid, direction_, 1, rules);
-    const double dAd = sum_blocks(grid, [&](int b) { return apply(direction_.block(b), b, product_.block(b)); });
-    if (!(dAd > 0)) break;
-    sum_in_groups(product_);
-    const double alpha = now.sum / dAd;
-    const SumAndGreatest next = reduce(grid, [&](int b) {
-      double* v = x.block(b);
-      double* r = residual_.block(b);
-      const double* inverse = inverse_.block(b);
-      const double* d = direction_.block(b);
-      const double* q = product_.block(b);
-      SumAndGreatest part;
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-        double sum = 0;
-        double greatest = 0;
-#pragma omp simd reduction(+ : sum) reduction(max : greatest)
-        for (int i = 0; i < n; ++i) {
-          const std::ptrdiff_t a = o + i;
-          v[a] += alpha * d[a];
-          r[a] -= alpha * q[a];
-          const double z = inverse[a] * r[a];
-          sum += r[a] * z;
-          greatest = std::max(greatest, std::abs(z));
-        }
-        part.sum += sum;
-        part.greatest = std::max(part.greatest, greatest);
-      });
-      return part;
-    });
-    const double beta = next.sum / now.sum;
-    now = next;
-    if (now.greatest <= allowed) break;
-    for_blocks(grid, [&](int b) {
-      double* d = direction_.block(b);
-      const double* r = residual_.block(b);
-      const double* inverse = inverse_.block(b);
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
-      });
-    });
-  }
-  return iterations;
 }
 
 template <int D>

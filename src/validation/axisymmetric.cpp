@@ -21,8 +21,8 @@ ValidationResult tube_flow(bool) {
   for (const bool round : {true, false})
     for (const double mu : {0.5, 20.0}) {
       const Grid<2> grid = grid_over<2>({0, 0}, {1, 4}, 1.0 / cells);
-      auto settings = fluids({1, mu}, {1, mu}, sharp::Wall::no_slip, {0, 0});
-      settings.walls[0][0] = sharp::Wall::mirror;
+      auto settings = fluids({1, mu}, {1, mu}, Wall::no_slip, {0, 0});
+      settings.walls[0][0] = Wall::mirror;
       settings.outside_density = 1;
       sharp::Opening<2> in;
       in.name = "in";
@@ -75,9 +75,9 @@ ValidationResult oscillating_drop(bool quick) {
   const double period = 2 * M_PI / std::sqrt(24 / (3 + 2 * gas));
   for (const int cells : quick ? std::vector<int>{16} : std::vector<int>{16, 32}) {
     const Grid<2> grid = grid_over<2>({0, 0}, {2, 2}, 1.0 / cells);
-    auto settings = fluids({1, nu}, {gas, gas * nu}, sharp::Wall::slip, {0, 0});
+    auto settings = fluids({1, nu}, {gas, gas * nu}, Wall::slip, {0, 0});
     settings.surface_tension = 1;
-    settings.walls[0][0] = settings.walls[1][0] = sharp::Wall::mirror;
+    settings.walls[0][0] = settings.walls[1][0] = Wall::mirror;
     sharp::Model<2> model(grid, settings, round_space(grid));
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
       constexpr int samples = 32;
@@ -132,9 +132,9 @@ Curve2D taylor_bubble(bool round, int cells, double viscosity, double until) {
   constexpr double height = 5;
   constexpr double tension = 0.01;  // Eotvos number 100
   const Grid<2> grid = grid_over<2>({0, 0}, {0.5, height}, 0.5 / cells);
-  auto settings = fluids({1, viscosity}, {1e-3, 1e-2 * viscosity}, sharp::Wall::slip, {0, -1});
+  auto settings = fluids({1, viscosity}, {1e-3, 1e-2 * viscosity}, Wall::slip, {0, -1});
   settings.surface_tension = tension;
-  settings.walls[0][0] = sharp::Wall::mirror;
+  settings.walls[0][0] = Wall::mirror;
   sharp::Model<2> model(grid, settings, round ? round_space(grid) : OpenSpace<2>());
   const double radius = round ? 0.38 : 0.3;
   Cells<2> nose(grid);

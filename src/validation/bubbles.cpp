@@ -102,8 +102,8 @@ ValidationResult rising_bubble(bool quick) {
   result.chart[2].curves.push_back({"published", {1.90}, {0.9012}, true});
   for (const int n : quick ? std::vector<int>{80} : std::vector<int>{80, 160}) {
     const Grid<2> grid = box(1, 2, n);
-    auto settings = fluids({1000, 10}, {100, 1}, sharp::Wall::slip, {0, -0.98});
-    settings.walls[1] = {sharp::Wall::no_slip, sharp::Wall::no_slip};
+    auto settings = fluids({1000, 10}, {100, 1}, Wall::slip, {0, -0.98});
+    settings.walls[1] = {Wall::no_slip, Wall::no_slip};
     settings.surface_tension = 24.5;
     sharp::Model<2> model(grid, settings);
     cover<2>(grid, model.state().F, Ball<2>{{0.5, 0.5}, 0.25});
@@ -157,7 +157,7 @@ ValidationResult rising_bubble(bool quick) {
 /// viscous part of the model alone: everything else is at rest. Returns the velocities from y = 0 up.
 std::vector<double> channel(int cells, const Properties& lower, const Properties& upper, double level, double time) {
   const Grid<2> grid({0, 0}, {4.0 / cells, 1}, partition<2>({4.0 / cells, 1}, 1.0 / cells), {true, false});
-  auto settings = fluids(lower, upper, sharp::Wall::no_slip, {0, 0});
+  auto settings = fluids(lower, upper, Wall::no_slip, {0, 0});
   sharp::State<2> state(grid);
   sharp::Viscosity<2> diffuse(grid);
   fill_below(grid, state.F, [level](double) { return level; });

@@ -20,7 +20,7 @@ inline Grid<2> box(double width, double height, int cells) {
 }
 
 template <int D = 2>
-sharp::Settings<D> fluids(const Properties& liquid, const Properties& gas, sharp::Wall wall, const Vec<D>& G) {
+sharp::Settings<D> fluids(const Properties& liquid, const Properties& gas, Wall wall, const Vec<D>& G) {
   sharp::Settings<D> settings;
   settings.liquid = liquid;
   settings.gas = gas;
@@ -60,8 +60,8 @@ inline double radius_of_arc(double theta) { return std::sqrt(half_disc / (theta 
 /// swings.
 inline sharp::Settings<2> fluids_of_drop(double R, double theta) {
   const double mu = std::sqrt(2 * R / 50);
-  auto settings = fluids({1, mu}, {0.1, 0.1 * mu}, sharp::Wall::slip, {0, 0});
-  settings.solid_walls = sharp::Wall::slip;
+  auto settings = fluids({1, mu}, {0.1, 0.1 * mu}, Wall::slip, {0, 0});
+  settings.solid_walls = Wall::slip;
   settings.surface_tension = 1;
   settings.contact_angle = theta;
   return settings;

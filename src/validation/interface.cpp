@@ -20,7 +20,7 @@ class Carried {
   Carried(double size, int cells)
       : grid_(Vec<D>{}, filled(size), partition<D>(filled(size), size / cells)), state_(grid_), advect_(grid_) {
     settings_.liquid = settings_.gas = {1, 0};
-    for (auto& axis : settings_.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
+    for (auto& axis : settings_.walls) axis = {Wall::slip, Wall::slip};
   }
   sharp::State<D>& state() { return state_; }
   [[nodiscard]] const Grid<D>& grid() const { return grid_; }

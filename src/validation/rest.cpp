@@ -16,7 +16,7 @@ ValidationResult rest_in_a_box(bool) {
     const double tilt = degrees * M_PI / 180;
     const Vec<2> up{std::sin(tilt), std::cos(tilt)};
     const Grid<2> grid = box(1, 1, 32);
-    sharp::Model<2> model(grid, fluids({1000, 1e-3}, {1.2, 1.8e-5}, sharp::Wall::no_slip, {-g * up[0], -g * up[1]}));
+    sharp::Model<2> model(grid, fluids({1000, 1e-3}, {1.2, 1.8e-5}, Wall::no_slip, {-g * up[0], -g * up[1]}));
     fill_below(grid, model.state().F, [&](double x) { return (0.611 - up[0] * x) / up[1]; });
     stay_at_rest(model, fmt::format("tilt {:.0f} degrees", degrees), result);
   }
@@ -44,9 +44,9 @@ DropAtRest drop_at_rest(int cells_per_radius, double density_ratio, double share
   settings.gas = {1 / density_ratio, mu / density_ratio};
   settings.surface_tension = 1;
   settings.projection_tolerance = 1e-12;
-  for (auto& axis : settings.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
+  for (auto& axis : settings.walls) axis = {Wall::slip, Wall::slip};
   settings.body_force = [](double) { return Vec<D>{}; };
-  if (round) settings.walls[0][0] = sharp::Wall::mirror;
+  if (round) settings.walls[0][0] = Wall::mirror;
   sharp::Model<D> model(grid, settings, round ? OpenSpace<D>(grid, nullptr, {}, {}, true) : OpenSpace<D>());
   cover<D>(grid, model.state().F, Ball<D>{Vec<D>{}, radius}, model.space());
   model.start();

@@ -43,7 +43,7 @@ ValidationResult rest_in_vessels(bool) {
       {"box tilted 27 degrees", turned(box_solid<2>({0, 0}, {1, 0.6}), {0, 0}, 27 * M_PI / 180)}};
   for (const auto& [name, vessel] : vessels) {
     const Grid<2> grid = grid_over<2>(vessel.lower, vessel.upper, 1.0 / 32);
-    sharp::Model<2> model(grid, fluids({1000, 1e-3}, {1.2, 1.8e-5}, sharp::Wall::no_slip, {0, -g}),
+    sharp::Model<2> model(grid, fluids({1000, 1e-3}, {1.2, 1.8e-5}, Wall::no_slip, {0, -g}),
                           OpenSpace<2>(grid, &vessel, {}, {}));
     cover<2>(grid, model.state().F, BelowLevel<2>{0.511}, model.space());
     stay_at_rest(model, name, result);
@@ -51,7 +51,7 @@ ValidationResult rest_in_vessels(bool) {
   // A ball of triangles, as a surface file would give it.
   const auto ball = ball_of_triangles(16);
   const Grid<3> grid = grid_over<3>(ball.lower, ball.upper, 1.0 / 20);
-  sharp::Model<3> model(grid, fluids<3>({1000, 1e-3}, {1.2, 1.8e-5}, sharp::Wall::no_slip, {0, 0, -g}),
+  sharp::Model<3> model(grid, fluids<3>({1000, 1e-3}, {1.2, 1.8e-5}, Wall::no_slip, {0, 0, -g}),
                         OpenSpace<3>(grid, &ball, {}, {}));
   cover<3>(grid, model.state().F, BelowLevel<3>{0.411}, model.space());
   stay_at_rest(model, "ball of 960 triangles", result);
@@ -160,8 +160,8 @@ ValidationResult lying_cylinder(bool quick) {
   const double tilt = 0.02;
   for (const int cells : quick ? std::vector<int>{64} : std::vector<int>{64, 128}) {
     const Grid<2> grid = grid_over<2>(vessel.lower, vessel.upper, 1.0 / cells);
-    auto settings = fluids({1000, 0}, {1, 0}, sharp::Wall::slip, {-g * std::sin(tilt), -g * std::cos(tilt)});
-    settings.solid_walls = sharp::Wall::slip;
+    auto settings = fluids({1000, 0}, {1, 0}, Wall::slip, {-g * std::sin(tilt), -g * std::cos(tilt)});
+    settings.solid_walls = Wall::slip;
     sharp::Model<2> model(grid, settings, OpenSpace<2>(grid, &vessel, {}, {}));
     cover<2>(grid, model.state().F, BelowLevel<2>{R}, model.space());
     model.start();
@@ -214,7 +214,7 @@ ValidationResult tank_draining(bool) {
   const ThinWall<2> floor{{0, 0}, {0, 1}, box_solid<2>({b, -b}, {2 * width, b})};
   sharp::Opening<2> beside = open_side("beside", 0, 1);  // above the floor that side is the tank's wall
   beside.within = AlignedBox<2>{{0, -4 * b}, {0, 0}};
-  sharp::Model<2> model(grid, fluids({1000, 0}, {1.2, 0}, sharp::Wall::slip, {0, -g}),
+  sharp::Model<2> model(grid, fluids({1000, 0}, {1.2, 0}, Wall::slip, {0, -g}),
                         OpenSpace<2>(grid, nullptr, {}, {floor}),
                         {open_side("top", 1, 1), open_side("below", 1, 0), beside});
   const auto height = [&](const Index<2>& c) { return grid.lower()[1] + (c[1] + 0.5) * grid.spacing()[1]; };
@@ -272,7 +272,7 @@ ValidationResult cavity_in_channel(bool) {
   const int cells = 48;
   const double length = 8 * H;
   const Grid<2> grid = box(length, H, 8 * cells);
-  sharp::Model<2> model(grid, fluids({1000, 0}, {1.2, 0}, sharp::Wall::slip, {0, -g}), {}, {open_side("end", 0, 1)});
+  sharp::Model<2> model(grid, fluids({1000, 0}, {1.2, 0}, Wall::slip, {0, -g}), {}, {open_side("end", 0, 1)});
   for (double& F : model.state().F.data()) F = 1;
   model.start();
   // Foremost air under the lid.
@@ -303,9 +303,9 @@ ValidationResult cavity_in_channel(bool) {
 
 /// All walls of a vessel turn about the last axis.
 template <int D>
-sharp::MovingWalls<D> turning(double omega, const Vec<D>& about) {
-  sharp::MovingWalls<D> moving;
-  moving.motions = {[=](double) { return sharp::RigidMotion<D>{{}, {0, 0, omega}, about}; }};
+MovingWalls<D> turning(double omega, const Vec<D>& about) {
+  MovingWalls<D> moving;
+  moving.motions = {[=](double) { return RigidMotion<D>{{}, {0, 0, omega}, about}; }};
   moving.solid = [](const Vec<D>&) { return 0; };
   if constexpr (D == 3) moving.sides[2][0] = 0;
   return moving;
@@ -320,8 +320,8 @@ ValidationResult turning_bucket(bool) {
   const double fill = 0.06;
   const auto bucket = cylinder_solid<3>({R, R, 0}, {R, R, 0.12}, R);
   const Grid<3> grid = grid_over<3>({0, 0, 0}, {2 * R, 2 * R, 0.12}, 2 * R / 48);
-  auto settings = fluids<3>({900, 5}, {1.2, 1.8e-5}, sharp::Wall::no_slip, {0, 0, -g});
-  settings.walls[2][1] = sharp::Wall::slip;
+  auto settings = fluids<3>({900, 5}, {1.2, 1.8e-5}, Wall::no_slip, {0, 0, -g});
+  settings.walls[2][1] = Wall::slip;
   settings.moving_walls = turning<3>(omega, {R, R, 0});
   sharp::Model<3> model(grid, settings, OpenSpace<3>(grid, &bucket, {}, {}));
   cover<3>(grid, model.state().F, BelowLevel<3>{fill}, model.space());

@@ -95,7 +95,7 @@ ValidationResult column_collapse(bool) {
     const double n = std::sqrt(square);
     const int cells = 32;  // across the column
     const Grid<2> grid = box(6 * a, (square + 0.5) * a, 6 * cells);
-    sharp::Model<2> model(grid, fluids({998, 1e-3}, {1.2, 1.8e-5}, sharp::Wall::slip, {0, -g}));
+    sharp::Model<2> model(grid, fluids({998, 1e-3}, {1.2, 1.8e-5}, Wall::slip, {0, -g}));
     cover<2>(grid, model.state().F, AlignedBox<2>{{0, 0}, {a, square * a}});
     model.start();
     const double volume = model.liquid_volume();
@@ -152,7 +152,7 @@ ValidationResult column_collapse(bool) {
 ValidationResult thrown_drop(bool) {
   // Density ratio 1000, no viscosity, 16 cells across. The walls push through the pressure: their impulse is counted.
   const Grid<2> grid = box(1, 1, 64);
-  auto settings = fluids({1000, 0}, {1, 0}, sharp::Wall::slip, {0, 0});
+  auto settings = fluids({1000, 0}, {1, 0}, Wall::slip, {0, 0});
   settings.projection_tolerance = 1e-8;  // momentum is kept as well as volume is in the projection
   sharp::Model<2> model(grid, settings);
   cover<2>(grid, model.state().F, Ball<2>{{0.25, 0.4}, 0.125});

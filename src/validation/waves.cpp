@@ -24,7 +24,7 @@ ValidationResult sloshing(bool quick) {
       const double k = mode * M_PI;
       const double period = 2 * M_PI / std::sqrt(g * k * std::tanh(k * depth));
       const Grid<2> grid = box(1, depth + 0.25, n);
-      sharp::Model<2> model(grid, fluids({1000, 0}, {0.01, 0}, sharp::Wall::slip, {0, -g}));
+      sharp::Model<2> model(grid, fluids({1000, 0}, {0.01, 0}, Wall::slip, {0, -g}));
       fill_below(grid, model.state().F, [&](double x) { return depth + 0.002 * std::cos(k * x); });
       model.start();
       Curve2D curve{fmt::format("h/L = {}, n = {}", depth, mode), {}, {}};
@@ -50,7 +50,7 @@ ValidationResult sloshing(bool quick) {
 ValidationResult steady_acceleration(bool) {
   const double a = 2;
   const Grid<2> grid = box(1.2, 0.8, 48);
-  auto settings = fluids({1000, 50}, {1.2, 1e-2}, sharp::Wall::slip, {0, 0});
+  auto settings = fluids({1000, 50}, {1.2, 1e-2}, Wall::slip, {0, 0});
   settings.body_force = [a](double t) { return Vec<2>{std::min(t, 1.0) * a, -g}; };
   sharp::Model<2> model(grid, settings);
   fill_below(grid, model.state().F, [](double) { return 0.4; });
@@ -98,7 +98,7 @@ ValidationResult rayleigh_taylor(bool) {
   const double sigma = 0.3;
   const double rate = std::sqrt(0.5 * g * k * std::tanh(k) - sigma * k * k * k / 4);
   const Grid<2> grid = box(1, 2, 64);
-  auto settings = fluids(heavy, light, sharp::Wall::slip, {0, -g});
+  auto settings = fluids(heavy, light, Wall::slip, {0, -g});
   settings.surface_tension = sigma;
   sharp::Model<2> model(grid, settings);
   // F counts the heavy phase, which lies above.
@@ -202,7 +202,7 @@ ValidationResult capillary_wave(bool quick) {
   }
   for (const int n : quick ? std::vector<int>{32} : std::vector<int>{32, 64}) {
     const Grid<2> grid = box(0.5, 3, n / 2);
-    auto settings = fluids({1, nu}, {1, nu}, sharp::Wall::slip, {0, 0});
+    auto settings = fluids({1, nu}, {1, nu}, Wall::slip, {0, 0});
     settings.surface_tension = sigma;
     sharp::Model<2> model(grid, settings);
     fill_below(grid, model.state().F, [&](double x) { return 1.5 + 0.01 * std::cos(k * x); });
@@ -240,7 +240,7 @@ ValidationResult gravity_wave(bool) {
   const double rate = 2 * nu * k * k;
   const double period = 2 * M_PI / std::sqrt(g * k * std::tanh(1.25 * k));
   const Grid<2> grid = box(1, 2, n);
-  sharp::Model<2> model(grid, fluids({1000, 1000 * nu}, {0.1, 1e-6}, sharp::Wall::slip, {0, -g}));
+  sharp::Model<2> model(grid, fluids({1000, 1000 * nu}, {0.1, 1e-6}, Wall::slip, {0, -g}));
   fill_below(grid, model.state().F, [&](double x) { return 1.25 + 0.005 * std::cos(k * x); });
   model.start();
   const double start = mode_amplitude(model, 1);

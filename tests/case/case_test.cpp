@@ -63,7 +63,7 @@ TEST_CASE("a case is read into SI values and its defaults are written out") {
   CHECK(setup.phases[0].properties.density == doctest::Approx(998.2).epsilon(1e-4));
   CHECK(std::get<BelowLevel<2>>(setup.fills.at(0).shape).height == doctest::Approx(0.2));
   CHECK(setup.gravity[1](0) == doctest::Approx(-9.80665));
-  CHECK(setup.walls[0][0] == sharp::Wall::no_slip);
+  CHECK(setup.walls[0][0] == Wall::no_slip);
   CHECK(setup.schedule.snapshot_interval == doctest::Approx(0.1));
   CHECK(the_case.lines.at("grid.cell") == std::vector<int>{6});
   CHECK(the_case.lines.at("phase.name") == std::vector<int>{8, 11});

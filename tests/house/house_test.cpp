@@ -11,8 +11,9 @@ namespace fs = std::filesystem;
 namespace {
 
 /// The floors of the house from the ground up.
-const std::vector<std::string> floors{"base", "geometry", "mesh", "linear",  "physics", "sharp",      "dispersed",
-                                      "line", "run",      "case", "results", "figures", "validation", "app"};
+const std::vector<std::string> floors{"base", "geometry", "mesh",      "linear",     "physics",
+                                      "flow", "sharp",    "dispersed", "line",       "run",
+                                      "case", "results",  "figures",   "validation", "app"};
 
 int floor_of(const std::string& folder) {
   for (std::size_t i = 0; i < floors.size(); ++i)

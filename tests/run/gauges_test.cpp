@@ -16,7 +16,7 @@ Setup<D> tank(const Vec<D>& size, double level) {
   setup.size = setup.upper = size;
   setup.cell_size = size[0] / 20;
   setup.phases = {Phase{"oil", {900, 0.05}}, Phase{"air", {1.2, 1.8e-5}}};
-  for (auto& axis : setup.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
+  for (auto& axis : setup.walls) axis = {Wall::slip, Wall::slip};
   setup.fills = {{BelowLevel<D>{level}, 0}};
   setup.gravity[D - 1] = Formula(-10);
   return setup;
@@ -103,7 +103,7 @@ TEST_CASE("a lid that slides is held back by the shear of the oil below it, and 
   full.periodic = {true, false};
   full.thickness = 0.5;
   full.gravity = {Formula(0), Formula(0)};
-  full.walls[1] = {sharp::Wall::no_slip, sharp::Wall::no_slip};
+  full.walls[1] = {Wall::no_slip, Wall::no_slip};
   full.moving_walls.emplace_back();
   full.moving_walls[0].of = NamedWall::Of::side;
   full.moving_walls[0].side = {1, 1};
@@ -127,7 +127,7 @@ TEST_CASE("what pulls oil through a channel is what its walls and all that stand
   full.periodic = {true, false};
   full.phases[0].properties = {900, 9};
   full.gravity = {Formula(2), Formula(0)};
-  full.walls[1] = {sharp::Wall::no_slip, sharp::Wall::slip};
+  full.walls[1] = {Wall::no_slip, Wall::slip};
   full.inserts = {ball_solid<2>({0.1, 0.11}, 0.045)};
   full.insert_names = {"rod"};
   full.thin_walls = {{{0.3, 0.1}, {0, 1}, box_solid<2>({0.26, 0.08}, {0.34, 0.12})},

@@ -14,7 +14,7 @@ Setup<2> tank() {
   setup.thickness = 0.5;
   setup.cell_size = 0.025;
   setup.phases = {Phase{"water", {1000, 1e-3}}, Phase{"air", {1.2, 1.8e-5}}};
-  for (auto& axis : setup.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
+  for (auto& axis : setup.walls) axis = {Wall::slip, Wall::slip};
   setup.fills = {{BelowLevel<2>{0.4}, 0}};
   setup.gravity = {Formula(0), Formula(-9.81)};
   setup.acceleration = {Formula("pulse(t, 0.1 s, 0.3 s, -1 m/s^2)", {}, dimension::acceleration, {}), Formula(0)};

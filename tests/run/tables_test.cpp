@@ -17,7 +17,7 @@ Setup<2> cup() {
   setup.size = setup.upper = {0.4, 0.3};
   setup.cell_size = 0.02;
   setup.phases = {Phase{"water", {1000, 1e-3}}, Phase{"air", {1.2, 1.8e-5}}};
-  for (auto& axis : setup.walls) axis = {sharp::Wall::slip, sharp::Wall::slip};
+  for (auto& axis : setup.walls) axis = {Wall::slip, Wall::slip};
   setup.fills = {{BelowLevel<2>{0.16}, 0}};
   setup.gravity = {Formula(0), Formula(-9.81)};
   setup.acceleration = {Formula(0), Formula(0)};
@@ -115,9 +115,23 @@ TEST_CASE("each kind of gauge of a vessel reads what a cup at rest has") {
     if (kind.name == "level") CHECK(value == doctest::Approx(0.16));
     if (kind.name == "pressure") CHECK(value == doctest::Approx(9.81 * (1000 * 0.11 + 1.2 * 0.07)).epsilon(1e-6));
     if (kind.name == "volume") CHECK(value == doctest::Approx(0.4 * 0.16));
-    if (kind.name == "greatest_speed") CHECK(value == 0);
+    if (kind.name == "greatest_speed" || kind.name == "kinetic_energy") CHECK(value == 0);
     if (kind.name == "force") CHECK(value == doctest::Approx(-0.4 * 9.81 * (1000 * 0.16 + 1.2 * 0.07)).epsilon(1e-6));
   }
+}
+
+TEST_CASE("the kinetic energy of a cup that moves as one is that of its mass, of the whole vessel") {
+  Setup<2> setup = cup();
+  setup.thickness = 0.5;
+  const Grid<2> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  for (double& u : model->state().u[0].data()) u = 3;
+  VesselReading<2> now(setup, *model);
+  Gauge<2> gauge;
+  gauge.measures = "kinetic_energy";
+  const double mass = 0.5 * 0.4 * (0.16 * 1000 + 0.14 * 1.2);
+  CHECK(gauge_kind("kinetic_energy", GaugeKind::Of::vessel).reader(gauge, setup, *model)(now) ==
+        doctest::Approx(0.5 * mass * 9));
 }
 
 TEST_CASE("each kind of gauge of a line reads what a pipe at rest has") {

@@ -1,9 +1,9 @@
-#include "sharp/wall_motion.hpp"
+#include "flow/walls.hpp"
 
 #include <algorithm>
 #include <cmath>
 
-namespace wavy::sharp {
+namespace wavy {
 template <int D>
 WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving)
     : moving_(moving), now_(moving.motions.size()) {
@@ -155,4 +155,21 @@ template WallMeeting<2> meet_wall<2>(const Grid<2>&, const OpenSpace<2>&, const 
 template WallMeeting<3> meet_wall<3>(const Grid<3>&, const OpenSpace<3>&, const MovingWalls<3>&, int,
                                      const RigidMotion<3>&);
 
-}  // namespace wavy::sharp
+template <int D>
+void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const std::type_identity_t<WallKinds<D>>& kinds,
+                        const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis) {
+  for (int c = 0; c < D; ++c) {
+    if (axis < 0)
+      fill_halo(grid, u[c], width, velocity_rules<D>(kinds, c), space.open_spans());
+    else
+      fill_halo_across(grid, axis, u[c], width, velocity_rules<D>(kinds, c), space.open_spans());
+    walls.add_behind(grid, c, width, u[c], axis);
+  }
+}
+
+template void fill_velocity_halo<2>(const Grid<2>&, const OpenSpace<2>&, const WallKinds<2>&, const WallVelocity<2>&,
+                                    int, CellVectors<2>&, int);
+template void fill_velocity_halo<3>(const Grid<3>&, const OpenSpace<3>&, const WallKinds<3>&, const WallVelocity<3>&,
+                                    int, CellVectors<3>&, int);
+
+}  // namespace wavy

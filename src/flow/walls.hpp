@@ -1,14 +1,36 @@
-// Walls that move along themselves: lids that slide, drums and buckets that turn. They drag the fluid and stay where
-// they are.
+// Walls: how fluids meet them, and those that move along themselves (lids that slide, drums and buckets that turn),
+// which drag the fluid and stay where they are.
 #pragma once
 
+#include <array>
 #include <functional>
+#include <type_traits>
 #include <vector>
 
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
 
-namespace wavy::sharp {
+namespace wavy {
+
+enum class Wall {
+  no_slip,
+  slip,
+  mirror,  ///< no wall: the flow beyond is the mirror image
+};
+
+/// Of the grid's boundary: [axis][lower, upper].
+template <int D>
+using WallKinds = std::array<std::array<Wall, 2>, D>;
+
+/// Velocity component `component` behind the walls: the normal one is odd everywhere, the others odd at no-slip walls.
+template <int D>
+WallRules<D> velocity_rules(const WallKinds<D>& kinds, int component) {
+  WallRules<D> rules;
+  for (std::size_t d = 0; d < D; ++d)
+    for (std::size_t side = 0; side < 2; ++side)
+      rules[d][side] = static_cast<int>(d) == component || kinds[d][side] == Wall::no_slip ? Mirror::odd : Mirror::even;
+  return rules;
+}
 
 /// Velocity of a rigid body at one time.
 template <int D>
@@ -110,4 +132,10 @@ template <int D>
 WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving, int number,
                          const RigidMotion<D>& motion);
 
-}  // namespace wavy::sharp
+/// Fills `width` layers of the halo of the velocity, or of what lies across one axis, behind walls by their kinds and
+/// their motion.
+template <int D>
+void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const std::type_identity_t<WallKinds<D>>& kinds,
+                        const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis = -1);
+
+}  // namespace wavy

@@ -1,0 +1,371 @@
+#include "flow/viscous_stress.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+namespace wavy {
+namespace {
+
+constexpr int most_iterations = 500;
+
+/// A sum and a greatest value over the blocks, in tree order.
+struct SumAndGreatest {
+  double sum = 0;
+  double greatest = 0;
+};
+
+template <int D, class Fn>
+SumAndGreatest reduce(const Grid<D>& grid, Fn&& fn) {
+  std::vector<SumAndGreatest> parts(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) { parts[static_cast<std::size_t>(b)] = fn(b); });
+  SumAndGreatest total;
+  for (const auto& part : parts) {
+    total.sum += part.sum;
+    total.greatest = std::max(total.greatest, part.greatest);
+  }
+  return total;
+}
+
+/// One velocity component for all cells of a group, beside that of their walls: what they have of momentum by what they
+/// hold. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.) `mass` and `held`: over the volume of a whole
+/// cell. Of the groups within a block, or of those across blocks for the number of blocks.
+template <int D>
+void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>& walls, std::size_t component,
+                    const Cells<D>& mass, const Cells<D>& held, Cells<D>& u) {
+  for_groups<D>(space, block, {&mass, &held, &u}, [&](std::size_t number, const auto& group) {
+    double momentum = 0;
+    double sum = 0;
+    for (std::size_t k = 0; k < group.size(); ++k) {
+      const auto& [b, at] = group[k];
+      momentum += mass.block(b)[at] * (u.block(b)[at] - walls.in_group(number, k)[component]);
+      sum += held.block(b)[at];
+    }
+    for (std::size_t k = 0; k < group.size(); ++k)
+      u.block(group[k].block)[group[k].at] = momentum / sum + walls.in_group(number, k)[component];
+  });
+}
+
+}  // namespace
+
+template <int D>
+ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls)
+    : space_(space), walls_(walls), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
+  if (!space.is_uncut()) {
+    held_ = Cells<D>(grid, 1.0);
+    for (int b = 0; b < grid.blocks(); ++b) {
+      wall_friction_.emplace_back(space.wall_cells(b).size());
+      drag_.emplace_back(space.wall_cells(b).size());
+    }
+  }
+  if (space.axisymmetric()) held_radial_ = Cells<D>(grid, 1.0);
+  for (int d = 0; d < D; ++d) {
+    rhs_[d] = Cells<D>(grid);
+    for (auto& face : face_[d]) face = Cells<D>(grid);
+  }
+}
+
+template <int D>
+void ViscousStress<D>::share_in_groups(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& u) const {
+  for (std::size_t c = 0; c < D; ++c)
+    for (int b = 0; b <= grid.blocks(); ++b) share_momentum(space_, b, walls_, c, mass, mass, u[c]);
+}
+
+/// What holds the fluid beside solids: its mass and their friction. `everywhere`: in all cells, not only beside walls
+/// and in groups.
+template <int D>
+void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool everywhere) {
+  if (space_.is_uncut()) return;
+  const Layout<D>& layout = grid.layout();
+  if (!everywhere)
+    for (const auto& group : space_.groups())
+      for (const auto& [b, at] : group) held_.block(b)[at] = mass.block(b)[at];
+  for_blocks(grid, [&](int b) {
+    double* held = held_.block(b);
+    const double* m = mass.block(b);
+    if (everywhere)
+      for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) { std::copy_n(m + o, n, held + o); });
+    if (space_.is_uncut(b)) return;
+    const auto& cells = space_.wall_cells(b);
+    const auto& friction = wall_friction_[static_cast<std::size_t>(b)];
+    for (std::size_t k = 0; k < cells.size(); ++k) held[cells[k].at] = m[cells[k].at] + friction[k];
+  });
+}
+
+template <int D>
+void ViscousStress<D>::record_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt) {
+  if (space_.is_uncut()) return;
+  for_blocks(grid, [&](int b) {
+    const auto& cells = space_.wall_cells(b);
+    for (std::size_t k = 0; k < cells.size(); ++k) {
+      const Vec<D> wall = walls_.in_cell(b, k);
+      const double coefficient = wall_friction_[static_cast<std::size_t>(b)][k] / dt;
+      for (std::size_t c = 0; c < D; ++c)
+        drag_[static_cast<std::size_t>(b)][k][c] = coefficient * (u[c].block(b)[cells[k].at] - wall[c]);
+    }
+  });
+}
+
+template <int D>
+Vec<D> ViscousStress<D>::drag(int block, std::size_t number) const {
+  return drag_[static_cast<std::size_t>(block)][number];
+}
+
+/// fn(offset, momentum) for every wall cell of a block: what its wall, where it moves, gives to the fluid [kg/(m2 s)].
+template <int D>
+template <class Fn>
+void ViscousStress<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
+  if (walls_.none() || space_.is_uncut()) return;
+  const auto& friction = wall_friction_[static_cast<std::size_t>(block)];
+  for (std::size_t k = 0; k < friction.size(); ++k) {
+    Vec<D> momentum = walls_.in_cell(block, k);
+    for (double& c : momentum) c *= friction[k];
+    fn(space_.wall_cells(block)[k].at, momentum);
+  }
+}
+
+/// u += dt/rho div(mu (grad u + grad u^T)), all of it with the components as they were.
+template <int D>
+void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& velocity) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  for_blocks(grid, [&](int b) {
+    const double* m = mass.block(b);
+    std::array<const double*, D> u;
+    for (std::size_t c = 0; c < D; ++c) u[c] = velocity[c].block(b);
+    for (std::size_t c = 0; c < D; ++c) {
+      double* out = rhs_[c].block(b);
+      const double* own = u[c];
+      const std::ptrdiff_t sc = layout.step[c];
+      std::array<const double*, D> face;
+      for (std::size_t d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
+      for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          double sum = 0;
+          for (std::size_t d = 0; d < D; ++d) {
+            const std::ptrdiff_t s = layout.step[d];
+            const double low = face[d][a];
+            const double high = face[d][a + s];
+            if (d == c) {
+              sum += 2 * (high * (own[a + s] - own[a]) - low * (own[a] - own[a - s]));
+            } else {
+              const double* v = u[d] + a;
+              const double factor = h[d] / (4 * h[c]);
+              sum += high * (own[a + s] - own[a] + factor * (v[sc + s] - v[-sc + s] + v[sc] - v[-sc])) -
+                     low * (own[a] - own[a - s] + factor * (v[sc] - v[-sc] + v[sc - s] - v[-sc - s]));
+            }
+          }
+          out[a] = own[a] + sum / m[a];
+        }
+      });
+      if (space_.is_uncut(b)) continue;
+      // Friction at walls, implicit; of groups that on all their cells.
+      const Cells<D>& masses = this->held(static_cast<int>(c), mass);
+      const double* held = masses.block(b);
+      const double* grouped = space_.grouped().block(b);
+      for_moving_wall_momentum(b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[c] / m[a]; });
+      const auto slow_down = [&](std::ptrdiff_t a) { out[a] *= grouped[a] == 0 ? m[a] / held[a] : 1.0; };
+      if (is_radial(static_cast<int>(c))) {
+        for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t a = o; a < o + n; ++a) slow_down(a);
+        });
+      } else {
+        for (const auto& wall : space_.wall_cells(b)) slow_down(wall.at);
+      }
+      share_momentum(space_, b, walls_at_rest<D>(), c, mass, masses, rhs_[c]);
+    }
+  });
+  for (std::size_t c = 0; c < D; ++c) {
+    share_momentum(space_, grid.blocks(), walls_at_rest<D>(), c, mass, held(static_cast<int>(c), mass), rhs_[c]);
+    std::swap(velocity[c].data(), rhs_[c].data());
+  }
+}
+
+/// rhs = rho (u + dt a) + dt sum_d d_d(mu d_c u_d), d != c, with all components as they were: those without a are free
+/// of divergence, and the sum nearly nothing; with it, it would grow from step to step.
+template <int D>
+void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
+                                            const CellVectors<D>& acceleration, double dt) {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  for_blocks(grid, [&](int b) {
+    const double* rho = mass.block(b);
+    for (int c = 0; c < D; ++c) {
+      double* out = rhs_[c].block(b);
+      const double* own = u[c].block(b);
+      const double* gain = acceleration[c].block(b);
+      for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) out[o + i] = rho[o + i] * (own[o + i] + dt * gain[o + i]);
+      });
+      const std::ptrdiff_t sc = layout.step[c];
+      for (int d = 0; d < D; ++d) {
+        if (d == c) continue;
+        const double* v = u[d].block(b);
+        const double* face = face_[d][c].block(b);
+        const std::ptrdiff_t s = layout.step[d];
+        const double factor = h[d] / (4 * h[c]);
+        const auto across = [v, sc, s](std::ptrdiff_t a) {  // 4 h_c times the derivative along c on the low d-face
+          return v[a + sc] - v[a - sc] + v[a + sc - s] - v[a - sc - s];
+        };
+        for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) {
+            const std::ptrdiff_t a = o + i;
+            out[a] += factor * (face[a + s] * across(a + s) - face[a] * across(a));
+          }
+        });
+      }
+      for_moving_wall_momentum(
+          b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
+    }
+  });
+  walls_.set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
+}
+
+/// Jacobi-preconditioned conjugate gradients (Saad, Iterative Methods, alg. 9.1) for one component:
+/// rho x - dt sum_d d_d(mu d_d x) = rhs, the normal direction counted twice. Cells of a group change by the same: their
+/// equations count as one, which stands with the first of them. Returns the iterations.
+template <int D>
+int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed,
+                            Cells<D>& x) {
+  const Cells<D>& held_mass = held(c, mass);
+  const Layout<D>& layout = grid.layout();
+  const WallRules<D> rules = velocity_rules<D>(kinds, c);
+  // out = operator on v (halo filled); returns v . out of the block.
+  const auto apply = [&](const double* v, int b, double* out) {
+    const double* rho = held_mass.block(b);
+    std::array<const double*, D> face;
+    for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
+    double sum = 0;
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      double row = 0;
+#pragma omp simd reduction(+ : row)
+      for (int i = 0; i < n; ++i) {
+        const std::ptrdiff_t a = o + i;
+        double value = rho[a] * v[a];
+        for (int d = 0; d < D; ++d) {
+          const std::ptrdiff_t s = layout.step[d];
+          const double flux = face[d][a + s] * (v[a + s] - v[a]) - face[d][a] * (v[a] - v[a - s]);
+          value -= d == c ? 2 * flux : flux;
+        }
+        out[a] = value;
+        row += value * v[a];
+      }
+      sum += row;
+    });
+    return sum;
+  };
+  const auto at = [](Cells<D>& field, const CellPlace& place) -> double& { return field.block(place.block)[place.at]; };
+  const auto sum_in_groups = [&](Cells<D>& field) {
+    for_all_groups<D>(grid, space_, {}, [&](std::size_t, const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
+    });
+  };
+
+  fill_halo(grid, x, 1, rules);
+  walls_.add_behind(grid, c, 1, x);
+  for_blocks(grid, [&](int b) {
+    double* r = residual_.block(b);
+    double* diagonal = inverse_.block(b);
+    const double* f = rhs_[c].block(b);
+    const double* rho = held_mass.block(b);
+    apply(x.block(b), b, r);
+    std::array<const double*, D> face;
+    for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+      for (int i = 0; i < n; ++i) {
+        const std::ptrdiff_t a = o + i;
+        r[a] = f[a] - r[a];
+        diagonal[a] = rho[a];  // without the walls' share: it only preconditions
+        for (int d = 0; d < D; ++d) {
+          const double both = face[d][a] + face[d][a + layout.step[d]];
+          diagonal[a] += d == c ? 2 * both : both;
+        }
+      }
+    });
+  });
+  sum_in_groups(residual_);
+  for_all_groups<D>(grid, space_, {}, [&](std::size_t, const auto& group) {
+    for (std::size_t k = 1; k < group.size(); ++k) at(inverse_, group[0]) += at(inverse_, group[k]);
+  });
+  SumAndGreatest now = reduce(grid, [&](int b) {
+    const double* r = residual_.block(b);
+    double* z = direction_.block(b);
+    double* inverse = inverse_.block(b);
+    SumAndGreatest part;
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      double sum = 0;
+      double greatest = 0;
+#pragma omp simd reduction(+ : sum) reduction(max : greatest)
+      for (int i = 0; i < n; ++i) {
+        const std::ptrdiff_t a = o + i;
+        inverse[a] = 1 / inverse[a];
+        z[a] = inverse[a] * r[a];
+        sum += r[a] * z[a];
+        greatest = std::max(greatest, std::abs(z[a]));
+      }
+      part.sum += sum;
+      part.greatest = std::max(part.greatest, greatest);
+    });
+    return part;
+  });
+
+  int iterations = 0;
+  while (iterations < most_iterations && now.greatest > allowed) {
+    ++iterations;
+    for_all_groups<D>(grid, space_, {}, [&](std::size_t, const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(direction_, group[k]) = at(direction_, group[0]);
+    });
+    fill_halo(grid, direction_, 1, rules);
+    const double dAd = sum_blocks(grid, [&](int b) { return apply(direction_.block(b), b, product_.block(b)); });
+    if (!(dAd > 0)) break;
+    sum_in_groups(product_);
+    const double alpha = now.sum / dAd;
+    const SumAndGreatest next = reduce(grid, [&](int b) {
+      double* v = x.block(b);
+      double* r = residual_.block(b);
+      const double* inverse = inverse_.block(b);
+      const double* d = direction_.block(b);
+      const double* q = product_.block(b);
+      SumAndGreatest part;
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+        double sum = 0;
+        double greatest = 0;
+#pragma omp simd reduction(+ : sum) reduction(max : greatest)
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          v[a] += alpha * d[a];
+          r[a] -= alpha * q[a];
+          const double z = inverse[a] * r[a];
+          sum += r[a] * z;
+          greatest = std::max(greatest, std::abs(z));
+        }
+        part.sum += sum;
+        part.greatest = std::max(part.greatest, greatest);
+      });
+      return part;
+    });
+    const double beta = next.sum / now.sum;
+    now = next;
+    if (now.greatest <= allowed) break;
+    for_blocks(grid, [&](int b) {
+      double* d = direction_.block(b);
+      const double* r = residual_.block(b);
+      const double* inverse = inverse_.block(b);
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
+      });
+    });
+  }
+  return iterations;
+}
+
+template class ViscousStress<2>;
+template class ViscousStress<3>;
+
+}  // namespace wavy

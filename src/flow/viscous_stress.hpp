@@ -1,0 +1,76 @@
+// The stress of a viscosity on the faces, and the friction of walls, upon one velocity: for any model, laminar or not.
+#pragma once
+
+#include <array>
+#include <vector>
+
+#include "flow/walls.hpp"
+#include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
+
+namespace wavy {
+
+/// u += dt/rho div(mu (grad u + grad u^T)), explicit or, in the part of each component by itself (with the doubled
+/// normal stress), implicit; the coupling between components is then explicit, and vanishes for uniform mu.
+///
+/// Who uses it sets, before each step, mu on the faces and what walls take; masses are per volume of a whole cell, 1
+/// where nothing is open. Cells of a group act as one (cell merging).
+template <int D>
+class ViscousStress {
+ public:
+  /// Space and walls must outlive it.
+  ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls);
+
+  /// To be set on the open faces of all blocks: dt mu / h^2 times the space's conductance, by axis of the face and
+  /// component of the velocity [kg/m3].
+  [[nodiscard]] std::array<CellVectors<D>, D>& faces() { return face_; }
+  [[nodiscard]] const std::array<CellVectors<D>, D>& faces() const { return face_; }
+  /// To be set for the wall cells of a block, in their order: momentum that their walls take per velocity in the step
+  /// [kg/m3].
+  [[nodiscard]] std::vector<double>& wall_friction(int block) {
+    return wall_friction_[static_cast<std::size_t>(block)];
+  }
+  /// Once both are set. `everywhere`: also in cells that no wall touches, as implicit steps and those round an axis
+  /// want it. Round an axis the caller then sets held_radial().
+  void set_held(const Grid<D>& grid, const Cells<D>& mass, bool everywhere);
+  /// What a velocity in a cell is held by: mass and friction of walls; of component 0 round an axis also the stress
+  /// round it, 2 dt mu / r^2 times the open volume.
+  [[nodiscard]] const Cells<D>& held() const { return held_; }
+  [[nodiscard]] Cells<D>& held_radial() { return held_radial_; }
+
+  /// Reads u(1), filled; writes u(0).
+  void step_explicitly(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& velocity);
+  /// rhs = rho (u + dt a) + dt sum_d d_d(mu d_c u_d), d != c. Reads u(1), filled.
+  void set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
+                            const CellVectors<D>& acceleration, double dt);
+  /// Component c of the velocity, from a first guess in x, until no cell is off by more than `allowed` [m/s]. Returns
+  /// the iterations.
+  int solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed, Cells<D>& x);
+  /// One velocity for all cells of a group, beside that of their walls.
+  void share_in_groups(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& u) const;
+
+  /// Notes what walls take from this velocity.
+  void record_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt);
+  /// What the walls in a wall cell of the space, by its number in the block, took when it was last noted, over the
+  /// volume of a whole cell [N/m3].
+  [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
+
+ private:
+  [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_.axisymmetric(); }
+  [[nodiscard]] const Cells<D>& held(int c, const Cells<D>& mass) const {
+    return space_.is_uncut() ? mass : is_radial(c) ? held_radial_ : held_;
+  }
+  template <class Fn>
+  void for_moving_wall_momentum(int block, Fn&& fn) const;
+
+  const OpenSpace<D>& space_;
+  const WallVelocity<D>& walls_;
+  std::vector<std::vector<double>> wall_friction_;
+  std::vector<std::vector<Vec<D>>> drag_;
+  Cells<D> held_, held_radial_;
+  Cells<D> residual_, direction_, product_, inverse_;
+  CellVectors<D> rhs_;
+  std::array<CellVectors<D>, D> face_;
+};
+
+}  // namespace wavy

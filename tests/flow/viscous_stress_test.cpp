@@ -1,0 +1,242 @@
+// The viscous stress and the friction of walls by themselves, without an interface.
+#include "flow/viscous_stress.hpp"
+
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "geometry/solids.hpp"
+
+using namespace wavy;
+
+namespace {
+
+constexpr double rho = 900;
+constexpr double mu = 0.3;
+
+WallKinds<2> all(Wall kind) {
+  WallKinds<2> kinds;
+  for (auto& axis : kinds) axis = {kind, kind};
+  return kinds;
+}
+
+template <int D, class Fn>
+CellVectors<D> velocity_of(const Grid<D>& grid, Fn&& of) {
+  CellVectors<D> u;
+  for (auto& component : u) component = Cells<D>(grid);
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
+    const Vec<D> value = of(cell_middle<D>(grid, b, o));
+    for (std::size_t c = 0; c < D; ++c) u[c].block(b)[o] = value[c];
+  });
+  return u;
+}
+
+/// dt mu / h^2 on all faces, times the space's conductance.
+template <int D>
+void set_uniform(const Grid<D>& grid, const OpenSpace<D>& space, double dt, ViscousStress<D>& stress) {
+  for (std::size_t d = 0; d < D; ++d) {
+    const double factor = dt * mu / (grid.spacing()[d] * grid.spacing()[d]);
+    for (auto& component : stress.faces()[d])
+      for (int b = 0; b < grid.blocks(); ++b)
+        for_open_rows<D>(space, b, grid.layout(), Index<D>{}, faces_end<D>(grid.layout(), static_cast<int>(d)),
+                         [&](std::ptrdiff_t o, int n) {
+                           for (std::ptrdiff_t at = o; at < o + n; ++at)
+                             component.block(b)[at] =
+                                 factor * (space.is_uncut(b) ? 1.0 : space.face_conductance()[d].block(b)[at]);
+                         });
+  }
+}
+
+template <int D>
+double greatest(const Grid<D>& grid, const Cells<D>& field) {
+  return max_blocks(grid, [&](int b) {
+    double most = 0;
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (int i = 0; i < n; ++i) most = std::max(most, std::abs(field.block(b)[o + i]));
+    });
+    return most;
+  });
+}
+
+}  // namespace
+
+TEST_CASE("a shear wave between walls that do not slip decays as the difference equations say") {
+  const double H = 0.2;
+  const Grid<2> grid = grid_over<2>({0, 0}, {0.2, H}, 0.2 / 32, {true, false});
+  const double h = grid.spacing()[1];
+  // sin(pi y / H) is odd about both walls: an eigenvector, of 4 mu / (rho h^2) sin^2(pi h / 2 H).
+  const double k = std::numbers::pi / H;
+  const double decay = 4 * mu / (rho * h * h) * std::pow(std::sin(k * h / 2), 2);
+  CHECK(decay == doctest::Approx(mu / rho * k * k).epsilon(1e-2));
+  const OpenSpace<2>& space = all_open<2>();
+  const Cells<2> mass(grid, rho);
+  const WallKinds<2> kinds = [] {
+    auto result = all(Wall::slip);
+    result[1] = {Wall::no_slip, Wall::no_slip};
+    return result;
+  }();
+  const auto wave = [&](const Vec<2>& x) { return Vec<2>{std::sin(k * x[1]), 0}; };
+  const auto error = [&](const CellVectors<2>& u, double factor) {
+    const auto exact = velocity_of<2>(grid, [&](const Vec<2>& x) { return Vec<2>{factor * wave(x)[0], 0}; });
+    double worst = greatest<2>(grid, u[1]);
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
+      worst = std::max(worst, std::abs(u[0].block(b)[o] - exact[0].block(b)[o]));
+    });
+    return worst;
+  };
+  ViscousStress<2> stress(grid, space, walls_at_rest<2>());
+
+  double dt = 0.1 * rho * h * h / mu;
+  auto u = velocity_of<2>(grid, wave);
+  set_uniform(grid, space, dt, stress);
+  fill_velocity_halo<2>(grid, space, kinds, walls_at_rest<2>(), 1, u);
+  stress.step_explicitly(grid, mass, u);
+  CHECK(error(u, 1 - decay * dt) < 1e-13);
+
+  dt = 50 * rho * h * h / mu;
+  u = velocity_of<2>(grid, wave);
+  const auto still = velocity_of<2>(grid, [](const Vec<2>&) { return Vec<2>{}; });
+  set_uniform(grid, space, dt, stress);
+  fill_velocity_halo<2>(grid, space, kinds, walls_at_rest<2>(), 1, u);
+  stress.set_right_hand_sides(grid, mass, u, still, dt);
+  for (int c = 0; c < 2; ++c) stress.solve(grid, kinds, c, mass, 1e-13, u[static_cast<std::size_t>(c)]);
+  CHECK(error(u, 1 / (1 + decay * dt)) < 1e-11);
+}
+
+TEST_CASE("without walls that hold it a shear flow loses energy and no momentum") {
+  const Grid<2> grid = grid_over<2>({0, 0}, {0.3, 0.2}, 0.01, {true, true});
+  const OpenSpace<2>& space = all_open<2>();
+  const Cells<2> mass(grid, rho);
+  auto u = velocity_of<2>(grid, [](const Vec<2>& x) {
+    return Vec<2>{1 + std::sin(2 * std::numbers::pi * x[1] / 0.2) * std::cos(2 * std::numbers::pi * x[0] / 0.3),
+                  x[0] > 0.1 ? 0.5 : -0.2};
+  });
+  const auto sum = [&](const Cells<2>& field, int power) {
+    return sum_blocks(grid, [&](int b) {
+      double total = 0;
+      for_rows<2>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+        for (int i = 0; i < n; ++i) total += std::pow(field.block(b)[o + i], power);
+      });
+      return total;
+    });
+  };
+  const Vec<2> momentum{sum(u[0], 1), sum(u[1], 1)};
+  const double energy = sum(u[0], 2) + sum(u[1], 2);
+  ViscousStress<2> stress(grid, space, walls_at_rest<2>());
+  set_uniform(grid, space, 0.05 * rho * 1e-4 / mu, stress);
+  for (int step = 0; step < 20; ++step) {
+    fill_velocity_halo<2>(grid, space, all(Wall::slip), walls_at_rest<2>(), 1, u);
+    stress.step_explicitly(grid, mass, u);
+  }
+  CHECK(sum(u[0], 1) == doctest::Approx(momentum[0]).epsilon(1e-12));
+  CHECK(sum(u[1], 1) == doctest::Approx(momentum[1]).epsilon(1e-12));
+  CHECK(sum(u[0], 2) + sum(u[1], 2) < 0.95 * energy);
+}
+
+TEST_CASE("a fluid that turns as a rigid body feels no stress") {
+  const Grid<2> grid = grid_over<2>({-0.1, -0.1}, {0.1, 0.1}, 0.01);
+  const OpenSpace<2>& space = all_open<2>();
+  const Cells<2> mass(grid, rho);
+  const auto rigid = [](const Vec<2>& x) { return Vec<2>{-3 * x[1], 3 * x[0]}; };
+  auto u = velocity_of<2>(grid, rigid);
+  const auto before = u;
+  ViscousStress<2> stress(grid, space, walls_at_rest<2>());
+  set_uniform(grid, space, 0.1 * rho * 1e-4 / mu, stress);
+  fill_velocity_halo<2>(grid, space, all(Wall::slip), walls_at_rest<2>(), 1, u);
+  stress.step_explicitly(grid, mass, u);
+  double worst = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    if (cell[0] < 2 || cell[1] < 2 || cell[0] > 17 || cell[1] > 17) return;  // what walls do
+    for (std::size_t c = 0; c < 2; ++c) worst = std::max(worst, std::abs(u[c].block(b)[o] - before[c].block(b)[o]));
+  });
+  CHECK(worst < 1e-14);
+}
+
+TEST_CASE("a solid's wall takes momentum by its friction, and that is what is noted of it") {
+  const Grid<2> grid = grid_over<2>({0, 0}, {0.4, 0.4}, 0.02);
+  const std::vector<Solid<2>> inserts{ball_solid<2>({0.2, 0.2}, 0.095)};
+  const OpenSpace<2> space(grid, nullptr, inserts, {});
+  Cells<2> mass(grid, rho);
+  for (int b = 0; b < grid.blocks(); ++b)
+    for_rows<2>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        const double volume = space.is_uncut(b) ? 1.0 : space.volume().block(b)[at];
+        mass.block(b)[at] = volume > 0 ? volume * rho : 1.0;
+      }
+    });
+  const double dt = 1e-3;
+  ViscousStress<2> stress(grid, space, walls_at_rest<2>());
+  auto u = velocity_of<2>(grid, [](const Vec<2>&) { return Vec<2>{0.7, -0.2}; });
+  double friction = 0;
+  for (int b = 0; b < grid.blocks(); ++b) {
+    auto& own = stress.wall_friction(b);
+    for (std::size_t k = 0; k < own.size(); ++k) {
+      own[k] = dt * mu * space.wall_cells(b)[k].friction;
+      friction += own[k];
+    }
+  }
+  CHECK(friction > 0);
+  stress.set_held(grid, mass, true);
+  // No stress between cells: the walls alone act.
+  fill_velocity_halo<2>(grid, space, all(Wall::slip), walls_at_rest<2>(), 1, u);
+  const auto momentum = [&](std::size_t c) {
+    return sum_blocks(grid, [&](int b) {
+      double total = 0;
+      for_open_rows<2>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) total += mass.block(b)[at] * u[c].block(b)[at];
+      });
+      return total;
+    });
+  };
+  const Vec<2> before{momentum(0), momentum(1)};
+  stress.step_explicitly(grid, mass, u);
+  stress.record_drag(grid, u, dt);
+  Vec<2> drag{};
+  bool slower = false;
+  for (int b = 0; b < grid.blocks(); ++b)
+    for (std::size_t k = 0; k < space.wall_cells(b).size(); ++k) {
+      const double now = u[0].block(b)[space.wall_cells(b)[k].at];
+      CHECK(now <= 0.7);
+      slower = slower || now < 0.699;
+      for (std::size_t c = 0; c < 2; ++c) drag[c] += stress.drag(b, k)[c];
+    }
+  CHECK(slower);
+  for (std::size_t c = 0; c < 2; ++c) CHECK(dt * drag[c] == doctest::Approx(before[c] - momentum(c)).epsilon(2e-2));
+}
+
+TEST_CASE("behind a lid that slides the halo makes the mean at the wall the lid's speed") {
+  const Grid<2> grid = grid_over<2>({0, 0}, {0.2, 0.2}, 0.02);
+  MovingWalls<2> moving;
+  moving.motions = {[](double t) { return RigidMotion<2>{{1 + t, 0}, {}, {}}; }};
+  moving.sides[1][1] = 0;
+  WallVelocity<2> walls(grid, all_open<2>(), moving);
+  walls.set_time(0.5);
+  auto u = velocity_of<2>(grid, [](const Vec<2>& x) { return Vec<2>{x[0], 0.1}; });
+  fill_velocity_halo<2>(grid, all_open<2>(), all(Wall::no_slip), walls, 1, u);
+  const CellMap<2> map(grid);
+  for (const int i : {1, 5, 8}) {
+    const auto [block, at] = map({i, 9});
+    const std::ptrdiff_t up = grid.layout().step[1];
+    const double own = u[0].block(block)[at];
+    CHECK(0.5 * (own + u[0].block(block)[at + up]) == doctest::Approx(1.5));
+    CHECK(u[1].block(block)[at + up] == doctest::Approx(-0.1));
+    const auto [low_block, low] = map({i, 0});
+    CHECK(u[0].block(low_block)[low - up] == doctest::Approx(-u[0].block(low_block)[low]));
+  }
+  CHECK(walls.greatest_speed(grid) == doctest::Approx(1.5));
+}
+
+TEST_CASE("walls that slip, hold or mirror make components even or odd") {
+  WallKinds<3> kinds{};
+  kinds[0] = {Wall::mirror, Wall::no_slip};
+  kinds[1] = {Wall::slip, Wall::slip};
+  kinds[2] = {Wall::no_slip, Wall::mirror};
+  const WallRules<3> along_x = velocity_rules<3>(kinds, 0);
+  CHECK(along_x[0] == std::array{Mirror::odd, Mirror::odd});
+  CHECK(along_x[1] == std::array{Mirror::even, Mirror::even});
+  CHECK(along_x[2] == std::array{Mirror::odd, Mirror::even});
+  const WallRules<3> along_z = velocity_rules<3>(kinds, 2);
+  CHECK(along_z[0] == std::array{Mirror::even, Mirror::odd});
+  CHECK(along_z[2] == std::array{Mirror::odd, Mirror::odd});
+}
