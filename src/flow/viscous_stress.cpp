@@ -4,6 +4,8 @@
 #include <cmath>
 #include <utility>
 
+#include "linear/conjugate_gradients.hpp"
+
 namespace wavy {
 namespace {
 
@@ -225,29 +227,46 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
   walls_.set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
 }
 
-/// Jacobi-preconditioned conjugate gradients (Saad, Iterative Methods, alg. 9.1) for one component:
-/// rho x - dt sum_d d_d(mu d_d x) = rhs, the normal direction counted twice. Cells of a group change by the same: their
-/// equations count as one, which stands with the first of them. Returns the iterations.
+/// rho x - dt sum_d d_d(mu d_d x) = rhs for one component, the normal direction counted twice. Cells of a group change
+/// by the same: their equations count as one, which stands with the first of them. Preconditioned by the diagonal,
+/// without the walls' share.
 template <int D>
-int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed,
-                            Cells<D>& x) {
-  const Cells<D>& held_mass = held(c, mass);
-  const Layout<D>& layout = grid.layout();
-  const WallRules<D> rules = velocity_rules<D>(kinds, c);
-  // out = operator on v (halo filled); returns v . out of the block.
-  const auto apply = [&](const double* v, int b, double* out) {
-    const double* rho = held_mass.block(b);
+struct ViscousStress<D>::System {
+  static constexpr double sign = 1;
+  ViscousStress<D>& own;
+  const Grid<D>& grid;
+  const Cells<D>& mass;
+  const int c;
+  const WallRules<D> rules;
+  const double allowed;
+  Cells<D>& x;
+  SumAndGreatest now{};  // of r.z, and |z|
+
+  [[nodiscard]] std::array<const double*, D> faces(int b) const {
     std::array<const double*, D> face;
-    for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
+    for (int d = 0; d < D; ++d) face[d] = own.face_[d][c].block(b);
+    return face;
+  }
+  static double& at(Cells<D>& field, const CellPlace& place) { return field.block(place.block)[place.at]; }
+  void sum_in_groups(Cells<D>& field) const {
+    for_all_groups<D>(grid, own.space_, {}, [&](std::size_t, const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
+    });
+  }
+
+  /// out = operator on v (halo filled); returns v . out of the block.
+  double product(const double* v, int b, double* out) const {
+    const double* rho = mass.block(b);
+    const auto face = faces(b);
     double sum = 0;
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
       double row = 0;
 #pragma omp simd reduction(+ : row)
       for (int i = 0; i < n; ++i) {
         const std::ptrdiff_t a = o + i;
         double value = rho[a] * v[a];
         for (int d = 0; d < D; ++d) {
-          const std::ptrdiff_t s = layout.step[d];
+          const std::ptrdiff_t s = grid.layout().step[d];
           const double flux = face[d][a + s] * (v[a + s] - v[a]) - face[d][a] * (v[a] - v[a - s]);
           value -= d == c ? 2 * flux : flux;
         }
@@ -257,82 +276,92 @@ int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int 
       sum += row;
     });
     return sum;
-  };
-  const auto at = [](Cells<D>& field, const CellPlace& place) -> double& { return field.block(place.block)[place.at]; };
-  const auto sum_in_groups = [&](Cells<D>& field) {
-    for_all_groups<D>(grid, space_, {}, [&](std::size_t, const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
-    });
-  };
+  }
 
-  fill_halo(grid, x, 1, rules);
-  walls_.add_behind(grid, c, 1, x);
-  for_blocks(grid, [&](int b) {
-    double* r = residual_.block(b);
-    double* diagonal = inverse_.block(b);
-    const double* f = rhs_[c].block(b);
-    const double* rho = held_mass.block(b);
-    apply(x.block(b), b, r);
-    std::array<const double*, D> face;
-    for (int d = 0; d < D; ++d) face[d] = face_[d][c].block(b);
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+  void begin() {
+    fill_halo(grid, x, 1, rules);
+    own.walls_.add_behind(grid, c, 1, x);
+    for_blocks(grid, [&](int b) {
+      double* r = own.residual_.block(b);
+      double* diagonal = own.inverse_.block(b);
+      const double* f = own.rhs_[c].block(b);
+      const double* rho = mass.block(b);
+      product(x.block(b), b, r);
+      const auto face = faces(b);
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        r[a] = f[a] - r[a];
-        diagonal[a] = rho[a];  // without the walls' share: it only preconditions
-        for (int d = 0; d < D; ++d) {
-          const double both = face[d][a] + face[d][a + layout.step[d]];
-          diagonal[a] += d == c ? 2 * both : both;
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          r[a] = f[a] - r[a];
+          diagonal[a] = rho[a];
+          for (int d = 0; d < D; ++d) {
+            const double both = face[d][a] + face[d][a + grid.layout().step[d]];
+            diagonal[a] += d == c ? 2 * both : both;
+          }
         }
-      }
+      });
     });
-  });
-  sum_in_groups(residual_);
-  for_all_groups<D>(grid, space_, {}, [&](std::size_t, const auto& group) {
-    for (std::size_t k = 1; k < group.size(); ++k) at(inverse_, group[0]) += at(inverse_, group[k]);
-  });
-  SumAndGreatest now = reduce(grid, [&](int b) {
-    const double* r = residual_.block(b);
-    double* z = direction_.block(b);
-    double* inverse = inverse_.block(b);
-    SumAndGreatest part;
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-      double sum = 0;
-      double greatest = 0;
-#pragma omp simd reduction(+ : sum) reduction(max : greatest)
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        inverse[a] = 1 / inverse[a];
-        z[a] = inverse[a] * r[a];
-        sum += r[a] * z[a];
-        greatest = std::max(greatest, std::abs(z[a]));
-      }
-      part.sum += sum;
-      part.greatest = std::max(part.greatest, greatest);
+    sum_in_groups(own.residual_);
+    for_all_groups<D>(grid, own.space_, {}, [&](std::size_t, const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(own.inverse_, group[0]) += at(own.inverse_, group[k]);
     });
-    return part;
-  });
-
-  int iterations = 0;
-  while (iterations < most_iterations && now.greatest > allowed) {
-    ++iterations;
-    for_all_groups<D>(grid, space_, {}, [&](std::size_t, const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(direction_, group[k]) = at(direction_, group[0]);
-    });
-    fill_halo(grid, direction_, 1, rules);
-    const double dAd = sum_blocks(grid, [&](int b) { return apply(direction_.block(b), b, product_.block(b)); });
-    if (!(dAd > 0)) break;
-    sum_in_groups(product_);
-    const double alpha = now.sum / dAd;
-    const SumAndGreatest next = reduce(grid, [&](int b) {
-      double* v = x.block(b);
-      double* r = residual_.block(b);
-      const double* inverse = inverse_.block(b);
-      const double* d = direction_.block(b);
-      const double* q = product_.block(b);
+    now = reduce(grid, [&](int b) {
+      const double* r = own.residual_.block(b);
+      double* inverse = own.inverse_.block(b);
       SumAndGreatest part;
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+        double sum = 0;
+        double greatest = 0;
+#pragma omp simd reduction(+ : sum) reduction(max : greatest)
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          inverse[a] = 1 / inverse[a];
+          const double z = inverse[a] * r[a];
+          sum += r[a] * z;
+          greatest = std::max(greatest, std::abs(z));
+        }
+        part.sum += sum;
+        part.greatest = std::max(part.greatest, greatest);
+      });
+      return part;
+    });
+  }
+
+  [[nodiscard]] bool more(int) const { return now.greatest > allowed; }
+  [[nodiscard]] double precondition() const { return now.sum; }
+
+  void turn(double beta) const {
+    for_blocks(grid, [&](int b) {
+      double* d = own.direction_.block(b);
+      const double* r = own.residual_.block(b);
+      const double* inverse = own.inverse_.block(b);
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
+      });
+    });
+  }
+
+  double apply() const {
+    for_all_groups<D>(grid, own.space_, {}, [&](std::size_t, const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(own.direction_, group[k]) = at(own.direction_, group[0]);
+    });
+    fill_halo(grid, own.direction_, 1, rules);
+    const double dAd =
+        sum_blocks(grid, [&](int b) { return product(own.direction_.block(b), b, own.product_.block(b)); });
+    sum_in_groups(own.product_);
+    return dAd;
+  }
+
+  void advance(double alpha) {
+    now = reduce(grid, [&](int b) {
+      double* v = x.block(b);
+      double* r = own.residual_.block(b);
+      const double* inverse = own.inverse_.block(b);
+      const double* d = own.direction_.block(b);
+      const double* q = own.product_.block(b);
+      SumAndGreatest part;
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
         double sum = 0;
         double greatest = 0;
 #pragma omp simd reduction(+ : sum) reduction(max : greatest)
@@ -349,20 +378,15 @@ int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int 
       });
       return part;
     });
-    const double beta = next.sum / now.sum;
-    now = next;
-    if (now.greatest <= allowed) break;
-    for_blocks(grid, [&](int b) {
-      double* d = direction_.block(b);
-      const double* r = residual_.block(b);
-      const double* inverse = inverse_.block(b);
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
-      });
-    });
   }
-  return iterations;
+};
+
+template <int D>
+int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed,
+                            Cells<D>& x) {
+  System system{*this, grid, held(c, mass), c, velocity_rules<D>(kinds, c), allowed, x};
+  system.begin();
+  return conjugate_gradients(system, most_iterations);
 }
 
 template class ViscousStress<2>;

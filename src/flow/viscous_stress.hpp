@@ -56,6 +56,7 @@ class ViscousStress {
   [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
 
  private:
+  struct System;
   [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_.axisymmetric(); }
   [[nodiscard]] const Cells<D>& held(int c, const Cells<D>& mass) const {
     return space_.is_uncut() ? mass : is_radial(c) ? held_radial_ : held_;

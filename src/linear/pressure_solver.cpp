@@ -3,6 +3,7 @@
 #include <cmath>
 #include <limits>
 
+#include "linear/conjugate_gradients.hpp"
 #include "linear/multigrid.hpp"
 
 namespace wavy {
@@ -293,66 +294,63 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
   }
 }
 
+/// The finest level's equations, one solve long.
 template <int D>
-SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance,
-                                     int most_iterations) {
-  auto& impl = *impl_;
+struct PressureSolver<D>::System {
+  static constexpr double sign = -1;  // of the operator
+  Impl& impl;
   Level<D>& finest = impl.levels.front();
+  double target = 0;    // residual at which to stop
+  double cells = 1;     // that take part
+  double z_mean = 0;    // of the preconditioned residual, where the system is singular
+  double residual = 0;  // greatest
+  double best = 0;
+  int idle = 0;  // iterations without much gain
 
-  impl.gather(grid, p, impl.p, 1.0);
-  impl.gather(grid, rhs, impl.r, impl.volume);
+  /// r = rhs - A p, with its mean removed: a closed vessel has no solution otherwise. Returns the greatest |p| times
+  /// the diagonal.
+  double begin() {
+    impl.close_ring(impl.p);
+    const auto total = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
+      const auto c = static_cast<std::size_t>(colour);
+      double* product = impl.product.colour[c].data() + start;
+      double* r = impl.r.colour[c].data() + start;
+      const double* guess = impl.p.colour[c].data() + start;
+      const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
+      impl.apply_row(impl.p, colour, start, first, count, product);
+      for (int m = 0; m < count; ++m) {
+        const bool closed = inverse[m] <= 0;  // on all sides: no part of the problem
+        r[m] = closed ? 0.0 : r[m] - product[m];
+        part.a += r[m];
+        part.b += closed ? 0.0 : 1.0;
+        const double size = closed ? 0.0 : std::abs(guess[m]) / static_cast<double>(inverse[m]);
+        part.greatest = std::max(part.greatest, size);
+      }
+    });
+    cells = std::max(1.0, total.b);
+    const double mean = impl.singular ? total.a / cells : 0.0;
+    // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
+    const auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
+      const auto c = static_cast<std::size_t>(colour);
+      double* r = impl.r.colour[c].data() + start;
+      float* f = finest.rhs.colour[c].data() + start;
+      const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
+      for (int m = 0; m < count; ++m) {
+        r[m] -= inverse[m] > 0 ? mean : 0.0;
+        part.greatest = std::max(part.greatest, std::abs(r[m]));
+        f[m] = static_cast<float>(r[m]);
+      }
+    });
+    best = residual = largest.greatest / impl.volume;
+    return total.greatest;
+  }
 
-  // r = rhs - A p, with its mean removed: a closed vessel has no solution otherwise.
-  impl.close_ring(impl.p);
-  const auto total = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
-    const auto c = static_cast<std::size_t>(colour);
-    double* product = impl.product.colour[c].data() + start;
-    double* r = impl.r.colour[c].data() + start;
-    const double* guess = impl.p.colour[c].data() + start;
-    const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
-    impl.apply_row(impl.p, colour, start, first, count, product);
-    for (int m = 0; m < count; ++m) {
-      const bool closed = inverse[m] <= 0;  // on all sides: no part of the problem
-      r[m] = closed ? 0.0 : r[m] - product[m];
-      part.a += r[m];
-      part.b += closed ? 0.0 : 1.0;
-      const double size = closed ? 0.0 : std::abs(guess[m]) / static_cast<double>(inverse[m]);
-      part.greatest = std::max(part.greatest, size);
-    }
-  });
-  const double cells = std::max(1.0, total.b);
-  const double mean = impl.singular ? total.a / cells : 0.0;
-  // Each colour on a row: residual into the preconditioner's right-hand side, and its greatest value.
-  auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
-                       const auto c = static_cast<std::size_t>(colour);
-                       double* r = impl.r.colour[c].data() + start;
-                       float* f = finest.rhs.colour[c].data() + start;
-                       const float* inverse = finest.inverse_diagonal.colour[c].data() + start;
-                       for (int m = 0; m < count; ++m) {
-                         r[m] -= inverse[m] > 0 ? mean : 0.0;
-                         part.greatest = std::max(part.greatest, std::abs(r[m]));
-                         f[m] = static_cast<float>(r[m]);
-                       }
-                     })
-                     .greatest;
+  [[nodiscard]] bool more(int iterations) const {
+    constexpr int most_idle = 12;  // round-off is reached
+    return (residual > target || iterations == 0) && idle < most_idle;
+  }
 
-  SolveReport report;
-  report.residual = largest / impl.volume;
-  // What is left falls to a tenth at least, within the tolerance too: a liquid at rest would otherwise drift away in
-  // it. Below the round-off of the products in A p there is nothing to find.
-  constexpr double epsilon = std::numeric_limits<double>::epsilon();
-  constexpr double tenth = 0.1;
-  const double floor = epsilon * total.greatest / impl.volume;
-  constexpr double safely = 100;  // above round-off
-  const double target = std::max(safely * floor, std::min(tolerance, tenth * report.residual));
-  tolerance = std::max(tolerance, floor);
-  report.converged = report.residual <= tolerance;
-  double rz_before = 0;
-  double best = report.residual;
-  int idle = 0;
-  constexpr int most_idle = 12;
-  // The operator is negative definite; signs cancel in the quotients below (Saad, Iterative Methods, alg. 9.1).
-  while ((report.residual > target || report.iterations == 0) && report.iterations < most_iterations) {
+  double precondition() {
     impl.cycle();
     const auto sums = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
       const auto c = static_cast<std::size_t>(colour);
@@ -372,9 +370,11 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
       part.c += sum_r;
     });
     // z less its mean: a constant changes nothing but would grow in p, fed by the round-off in the sum of r.
-    const double z_mean = impl.singular ? sums.b / cells : 0.0;
-    const double rz = sums.a - z_mean * sums.c;
-    const double beta = report.iterations == 0 ? 0.0 : rz / rz_before;
+    z_mean = impl.singular ? sums.b / cells : 0.0;
+    return sums.a - z_mean * sums.c;
+  }
+
+  void turn(double beta) {
     for_live_rows<D>(finest, [&](int row, int j, int k) {
       for (std::size_t c = 0; c < 2; ++c) {
         const auto [begin, end] = finest.span(row, finest.layout.parity(static_cast<int>(c), j, k));
@@ -387,48 +387,70 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
       }
     });
     impl.close_ring(impl.direction);
-    const double dAd = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
-                             const auto c = static_cast<std::size_t>(colour);
-                             double* product = impl.product.colour[c].data() + start;
-                             const double* d = impl.direction.colour[c].data() + start;
-                             impl.apply_row(impl.direction, colour, start, first, count, product);
-                             double sum = 0;
+  }
+
+  double apply() {
+    return impl
+        .reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
+          const auto c = static_cast<std::size_t>(colour);
+          double* product = impl.product.colour[c].data() + start;
+          const double* d = impl.direction.colour[c].data() + start;
+          impl.apply_row(impl.direction, colour, start, first, count, product);
+          double sum = 0;
 #pragma omp simd reduction(+ : sum)
-                             for (int m = 0; m < count; ++m) sum += d[m] * product[m];
-                             part.a += sum;
-                           })
-                           .a;
-    if (!(dAd < 0) || !std::isfinite(rz)) break;  // nothing left to gain, or not a number
-    const double alpha = rz / dAd;
-    rz_before = rz;
-    largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
-                    const auto c = static_cast<std::size_t>(colour);
-                    double* x = impl.p.colour[c].data() + start;
-                    double* r = impl.r.colour[c].data() + start;
-                    float* f = finest.rhs.colour[c].data() + start;
-                    const double* d = impl.direction.colour[c].data() + start;
-                    const double* product = impl.product.colour[c].data() + start;
-                    double greatest = 0;
+          for (int m = 0; m < count; ++m) sum += d[m] * product[m];
+          part.a += sum;
+        })
+        .a;
+  }
+
+  void advance(double alpha) {
+    const auto largest = impl.reduce([&](int colour, std::ptrdiff_t start, int, int count, RowSums& part) {
+      const auto c = static_cast<std::size_t>(colour);
+      double* x = impl.p.colour[c].data() + start;
+      double* r = impl.r.colour[c].data() + start;
+      float* f = finest.rhs.colour[c].data() + start;
+      const double* d = impl.direction.colour[c].data() + start;
+      const double* product = impl.product.colour[c].data() + start;
+      double greatest = 0;
 #pragma omp simd reduction(max : greatest)
-                    for (int m = 0; m < count; ++m) {
-                      x[m] += alpha * d[m];
-                      r[m] -= alpha * product[m];
-                      greatest = std::max(greatest, std::abs(r[m]));
-                      f[m] = static_cast<float>(r[m]);
-                    }
-                    part.greatest = std::max(part.greatest, greatest);
-                  })
-                  .greatest;
-    ++report.iterations;
-    report.residual = largest / impl.volume;
-    report.converged = report.residual <= tolerance;
-    if (report.residual < 0.5 * best) {
-      best = report.residual;
+      for (int m = 0; m < count; ++m) {
+        x[m] += alpha * d[m];
+        r[m] -= alpha * product[m];
+        greatest = std::max(greatest, std::abs(r[m]));
+        f[m] = static_cast<float>(r[m]);
+      }
+      part.greatest = std::max(part.greatest, greatest);
+    });
+    residual = largest.greatest / impl.volume;
+    if (residual < 0.5 * best) {
+      best = residual;
       idle = 0;
-    } else if (++idle == most_idle) {
-      break;  // round-off is reached
+    } else {
+      ++idle;
     }
   }
+};
+
+template <int D>
+SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance,
+                                     int most_iterations) {
+  auto& impl = *impl_;
+  impl.gather(grid, p, impl.p, 1.0);
+  impl.gather(grid, rhs, impl.r, impl.volume);
+  System system{impl};
+  const double size = system.begin();
+  // What is left falls to a tenth at least, within the tolerance too: a liquid at rest would otherwise drift away in
+  // it. Below the round-off of the products in A p there is nothing to find.
+  constexpr double epsilon = std::numeric_limits<double>::epsilon();
+  constexpr double tenth = 0.1;
+  const double floor = epsilon * size / impl.volume;
+  constexpr double safely = 100;  // above round-off
+  system.target = std::max(safely * floor, std::min(tolerance, tenth * system.residual));
+  SolveReport report;
+  report.iterations = conjugate_gradients(system, most_iterations);
+  report.residual = system.residual;
+  report.converged = system.residual <= std::max(tolerance, floor);
   impl.scatter(grid, impl.p, p);
   return report;
 }

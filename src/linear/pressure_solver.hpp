@@ -49,6 +49,7 @@ class PressureSolver {
 
  private:
   struct Impl;
+  struct System;
   std::unique_ptr<Impl> impl_;
 };
 
