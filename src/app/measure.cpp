@@ -119,14 +119,14 @@ std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double fro
 
 }  // namespace
 
-int measure(const MeasureRequest& options) {
-  const RunFolder run = open_run_folder(options.folder);
+int measure(const MeasureRequest& request) {
+  const RunFolder run = open_run_folder(request.folder);
   long left_out = 0;
   const Table all = read_csv(run.folder / "history.csv", &left_out);
   note_state(run, left_out);
   const double end = all.columns[0].back();
-  const double to = options.to.empty() ? end : read_option(options.to, "--to", dimension::time);
-  const double from = options.from.empty() ? 0 : read_option(options.from, "--from", dimension::time);
+  const double to = request.to.empty() ? end : read_option(request.to, "--to", dimension::time);
+  const double from = request.from.empty() ? 0 : read_option(request.from, "--from", dimension::time);
   if (from < 0 || (from >= end && end > 0))
     throw input_error({"", 0, 0, "--from"}, fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
                       "choose a time within");
@@ -145,7 +145,7 @@ int measure(const MeasureRequest& options) {
 
   std::vector<std::vector<std::string>> surges;
   const int column = run.line ? history.find("outlet_" + run.phases[0]) : -1;
-  for (const auto& [given, option] : {std::pair{options.drain, "--drain"}, {options.chart, "--chart"}})
+  for (const auto& [given, option] : {std::pair{request.drain, "--drain"}, {request.chart, "--chart"}})
     if (!given.empty() && column < 0)
       throw input_error({"", 0, 0, option}, "a receiver is measured behind a line alone", "leave it out");
   if (column >= 0) {
@@ -164,8 +164,8 @@ int measure(const MeasureRequest& options) {
       surges.push_back({fmt::format("{:.4g} m³/h", drain * 3600), what, quantity(volume, "m3")});
       out["surge"].push_back({{"drain_m3_s", drain}, {"volume_m3", volume}});
     };
-    if (!options.drain.empty()) {
-      const double drain = read_option(options.drain, "--drain", dimension::volume_flow);
+    if (!request.drain.empty()) {
+      const double drain = read_option(request.drain, "--drain", dimension::volume_flow);
       if (drain < 0)
         throw input_error({"", 0, 0, "--drain"}, "a drain rate must not be negative",
                           "write, for example, --drain '2 m^3/h'");
@@ -175,7 +175,7 @@ int measure(const MeasureRequest& options) {
       for (const double share : {0.5, 0.9, 1.0, 1.1, 1.25, 1.5, 2.0})
         row(share * mean, share == 1 ? "the mean outflow" : fmt::format("{:g} of the mean", share));
     }
-    if (!options.chart.empty()) {
+    if (!request.chart.empty()) {
       Curve2D curve{"receiver", {}, {}};
       const double most = 2 * std::max(mean, 1e-12);
       for (int i = 0; i <= 100; ++i) {
@@ -184,18 +184,18 @@ int measure(const MeasureRequest& options) {
       }
       Curve2D at_mean{"at the mean outflow", {3600 * mean}, {line::surge_volume(when, flow, mean)}, true};
       draw_chart(run.title + ": receiver for a drain rate", "drain rate [m³/h]", {{"volume [m³]", {curve, at_mean}}},
-                 options.chart);
+                 request.chart);
     }
   }
   const auto slugs = slug_rows(run, from, to, out);
-  if (options.json) {
+  if (request.json) {
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
   }
   fmt::print("{}, from {} to {}\n{}", run.title, quantity(from, "s"), quantity(to, "s"), aligned(gauges));
   if (!slugs.empty()) fmt::print("{}", aligned(slugs));
   if (!surges.empty()) fmt::print("{}", aligned(surges));
-  if (!options.chart.empty()) fmt::print("wrote {}\n", options.chart);
+  if (!request.chart.empty()) fmt::print("wrote {}\n", request.chart);
   return 0;
 }
 

@@ -23,11 +23,11 @@ void write_text(const std::filesystem::path& file, const std::string& text) {
                   "free some space or choose another folder with --into");
 }
 
-std::vector<const ValidationCase*> chosen(const ValidateRequest& options) {
+std::vector<const ValidationCase*> chosen(const ValidateRequest& request) {
   std::vector<const ValidationCase*> result;
   std::vector<std::string> names;
   for (const auto& one : validation_cases()) names.push_back(one.name);
-  for (const auto& wanted : options.only) {
+  for (const auto& wanted : request.only) {
     const auto at = std::find(names.begin(), names.end(), wanted);
     if (at == names.end()) {
       const std::string near = nearest(wanted, names);
@@ -36,16 +36,16 @@ std::vector<const ValidationCase*> chosen(const ValidateRequest& options) {
     }
     result.push_back(&validation_cases()[static_cast<std::size_t>(at - names.begin())]);
   }
-  if (options.only.empty())
+  if (request.only.empty())
     for (const auto& one : validation_cases())
-      if (!options.quick || one.quick) result.push_back(&one);
+      if (!request.quick || one.quick) result.push_back(&one);
   return result;
 }
 
 }  // namespace
 
-int validate(const ValidateRequest& options) {
-  if (options.list) {
+int validate(const ValidateRequest& request) {
+  if (request.list) {
     std::vector<std::vector<std::string>> rows;
     for (const auto& one : validation_cases())
       rows.push_back({one.name, one.quick ? "quick" : "", one.what, one.source});
@@ -54,18 +54,18 @@ int validate(const ValidateRequest& options) {
   }
   namespace fs = std::filesystem;
   std::error_code status;
-  fs::create_directories(options.into, status);
+  fs::create_directories(request.into, status);
   if (status)
-    throw failure(fmt::format("the folder '{}' cannot be made: {}", options.into, status.message()),
+    throw failure(fmt::format("the folder '{}' cannot be made: {}", request.into, status.message()),
                   "choose another folder with --into");
   auto json = nlohmann::ordered_json::array();
   std::string csv = "case,what,measured,reference,error,bar,verdict\n";
   std::string page;
   int missed = 0;
   int count = 0;
-  for (const auto* one : chosen(options)) {
+  for (const auto* one : chosen(request)) {
     const Stopwatch watch;
-    const ValidationResult result = one->run(options.quick);
+    const ValidationResult result = one->run(request.quick);
     const double seconds = watch.seconds();
     std::vector<std::vector<std::string>> rows;
     page +=
@@ -91,27 +91,27 @@ int validate(const ValidateRequest& options) {
     }
     if (!result.chart.empty())
       draw_chart(fmt::format("{} ({})", one->what, one->source), result.x_title, result.chart,
-                 fs::path(options.into) / (one->name + ".png"));
-    if (!options.json) {
+                 fs::path(request.into) / (one->name + ".png"));
+    if (!request.json) {
       if (count == static_cast<int>(rows.size()))
         rows.insert(rows.begin(), {"", "measured", "reference", "error", "bar", ""});
       fmt::print("{}: {} ({})\n{}", one->name, one->what, duration(seconds), aligned(rows));
       std::fflush(stdout);
     }
   }
-  write_text(fs::path(options.into) / "validation.json", json.dump(2) + "\n");
-  write_text(fs::path(options.into) / "validation.csv", csv);
+  write_text(fs::path(request.into) / "validation.json", json.dump(2) + "\n");
+  write_text(fs::path(request.into) / "validation.csv", csv);
   write_text(
-      fs::path(options.into) / "validation.md",
+      fs::path(request.into) / "validation.md",
       fmt::format("# What the physics shows\n\nWritten by `wavy validate{}`{}: {} of {} bars reached. Errors are "
                   "relative where the reference is not 0; an order of convergence lacks what stands as its "
                   "error.\n{}",
-                  options.quick ? " --quick" : "", options.only.empty() ? "" : " from chosen cases", count - missed,
+                  request.quick ? " --quick" : "", request.only.empty() ? "" : " from chosen cases", count - missed,
                   count, page));
-  if (options.json)
+  if (request.json)
     fmt::print("{}\n", json.dump(2));
   else
-    fmt::print("{} of {} bars reached; tables and figures in {}/\n", count - missed, count, options.into);
+    fmt::print("{} of {} bars reached; tables and figures in {}/\n", count - missed, count, request.into);
   return missed == 0 ? 0 : 1;
 }
 

@@ -342,7 +342,7 @@ struct ViscousStress<D>::System {
     });
   }
 
-  double apply() const {
+  [[nodiscard]] double apply() const {
     for_all_groups<D>(grid, own.space_, {}, [&](std::size_t, const auto& group) {
       for (std::size_t k = 1; k < group.size(); ++k) at(own.direction_, group[k]) = at(own.direction_, group[0]);
     });

@@ -570,15 +570,15 @@ StepReport Model::step(double dt) {
 
 void Model::archive(Archive& a) {
   a("time", state_.time);
-  for (auto& [name, field] : {std::pair<const char*, std::vector<double>*>{"pressure", &state_.pressure},
-                              {"liquid", &state_.liquid},
-                              {"gas", &state_.gas},
-                              {"u_liquid", &state_.u_liquid},
-                              {"u_gas", &state_.u_gas},
-                              {"depth", &depth_},
-                              {"in_slugs", &in_slugs_},
-                              {"covered_length", &covered_length_},
-                              {"last_begun", &last_begun_}})
+  for (const auto& [name, field] : {std::pair<const char*, std::vector<double>*>{"pressure", &state_.pressure},
+                                    {"liquid", &state_.liquid},
+                                    {"gas", &state_.gas},
+                                    {"u_liquid", &state_.u_liquid},
+                                    {"u_gas", &state_.u_gas},
+                                    {"depth", &depth_},
+                                    {"in_slugs", &in_slugs_},
+                                    {"covered_length", &covered_length_},
+                                    {"last_begun", &last_begun_}})
     a(name, std::span<double>(*field));
   std::vector<double> flow;
   for (const auto& both : flow_) flow.insert(flow.end(), both.begin(), both.end());
