@@ -163,12 +163,12 @@ std::vector<std::string> cells_of(const std::string& line) {
 }
 
 /// Gives a history the columns that the run goes on with, if these are others: what was not measured is left empty, and
-/// the history with all that was measured stays beside it.
-void take_over_history(const fs::path& file, const std::string& header) {
+/// the history with all that was measured stays beside it, under the name that is returned.
+std::string take_over_history(const fs::path& file, const std::string& header) {
   std::ifstream in(file);
   std::string line;
   std::getline(in, line);
-  if (line == header) return;
+  if (line == header) return {};
   const auto before = cells_of(line);
   std::vector<std::size_t> from;  // column that each takes
   for (const auto& name : cells_of(header))
@@ -185,10 +185,11 @@ void take_over_history(const fs::path& file, const std::string& header) {
     last = cells.empty() ? "0" : cells[0];
   }
   std::error_code status;
-  fs::copy_file(file, file.parent_path() / fmt::format("{}{}s.csv", former_history, last),
-                fs::copy_options::overwrite_existing, status);
+  std::string name = fmt::format("{}{}s.csv", former_history, last);
+  fs::copy_file(file, file.parent_path() / name, fs::copy_options::overwrite_existing, status);
   if (status) throw cannot_write(file, status.value());
   write_file(file, text);
+  return name;
 }
 
 }  // namespace
@@ -208,6 +209,7 @@ RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, c
   if (slugs) tracks_.open(folder_ / "tracks.csv", mode);
   if (slugs && !tracks_) throw cannot_write_here(folder_ / "tracks.csv");
   identity_ = identity();
+  if (!former_history_.empty()) log("the gauges have changed: the history so far is " + former_history_);
   if (kept != nullptr) return;
   if (slugs) tracks_ << "time [s],slug [1],tail [m],front [m]\n";
   history_ << header() << '\n';
@@ -245,7 +247,7 @@ void RunWriter::archive(Archive& a) {
     snapshots_.emplace_back(time, name);
   }
   cut_to_rows(folder_ / "history.csv", rows_);
-  take_over_history(folder_ / "history.csv", header());
+  former_history_ = take_over_history(folder_ / "history.csv", header());
   if (track_rows_ > 0) cut_to_rows(folder_ / "tracks.csv", track_rows_);
 }
 

@@ -98,6 +98,7 @@ class RunWriter {
   std::vector<GaugeSummary> gauges_;
   long rows_ = 0;  // of the history
   long track_rows_ = 0;
+  std::string former_history_;  // file of the history before gauges changed; empty where they have not
   std::vector<std::pair<double, std::string>> snapshots_;  // time, file name
 };
 

@@ -198,6 +198,7 @@ TEST_CASE("gauges may change before a run goes on, and nothing is lost") {
   INFO(resumed.out);
   REQUIRE(resumed.code == 0);
   CHECK(folder.read("case.run/history-until-0.2s.csv") == before);
+  CHECK(folder.read("case.run/log.txt").find("the history so far is history-until-0.2s.csv") != std::string::npos);
   long left_out = 0;
   const ::wavy::Table now = ::wavy::read_csv(folder / "case.run/history.csv", &left_out);
   const ::wavy::Table whole = ::wavy::read_csv(folder / "whole.run/history.csv");
