@@ -2,14 +2,11 @@
 
 #include <fmt/format.h>
 #include <vtkActor.h>
-#include <vtkActor2D.h>
 #include <vtkAppendPolyData.h>
-#include <vtkAxisActor2D.h>
 #include <vtkCamera.h>
 #include <vtkCellData.h>
 #include <vtkCellDataToPointData.h>
 #include <vtkCleanPolyData.h>
-#include <vtkColorTransferFunction.h>
 #include <vtkContourFilter.h>
 #include <vtkFeatureEdges.h>
 #include <vtkFieldData.h>
@@ -25,10 +22,8 @@
 #include <vtkPolyDataMapper.h>
 #include <vtkPolyDataNormals.h>
 #include <vtkProperty.h>
-#include <vtkProperty2D.h>
 #include <vtkReflectionFilter.h>
 #include <vtkRenderer.h>
-#include <vtkScalarBarActor.h>
 #include <vtkSmartPointer.h>
 #include <vtkStringArray.h>
 #include <vtkTableBasedClipDataSet.h>
@@ -47,68 +42,12 @@
 #include "case/snapshot_reader.hpp"
 #include "figures/drawn_solids.hpp"
 #include "figures/offscreen.hpp"
+#include "figures/page.hpp"
 #include "figures/section.hpp"
 #include "results/snapshot_data.hpp"
 
 namespace wavy {
 namespace {
-
-constexpr const char* font_file = "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf";
-using Colour = std::array<double, 3>;
-constexpr Colour ink{0.13, 0.12, 0.16};
-constexpr Colour paper{1, 1, 1};
-constexpr Colour interface_colour{0.80, 0.27, 0.10};
-constexpr Colour liquid_colour{0.66, 0.62, 0.88};
-constexpr Colour opening_colour{0.05, 0.45, 0.42};
-constexpr Colour insert_colour{0.66, 0.65, 0.63};
-
-/// Colour maps of our own: straight paths through CIELAB with lightness changing evenly, so that equal steps look
-/// equal and readers who confuse red and green still see them.
-vtkSmartPointer<vtkLookupTable> colour_map(const Quantity& quantity, double least, double greatest) {
-  vtkNew<vtkColorTransferFunction> path;
-  path->SetColorSpaceToLab();
-  if (quantity.scale == Quantity::Scale::share) {  // lighter phase: nearly white; denser phase: lavender
-    path->AddRGBPoint(0.0, 0.965, 0.960, 0.945);
-    path->AddRGBPoint(0.5, 0.69, 0.66, 0.80);
-    path->AddRGBPoint(1.0, 0.40, 0.36, 0.64);
-  } else {  // night, sea, straw, cream
-    path->AddRGBPoint(0.00, 0.055, 0.110, 0.190);
-    path->AddRGBPoint(0.33, 0.090, 0.370, 0.430);
-    path->AddRGBPoint(0.67, 0.560, 0.640, 0.370);
-    path->AddRGBPoint(1.00, 0.990, 0.930, 0.740);
-  }
-  constexpr int steps = 256;
-  auto table = vtkSmartPointer<vtkLookupTable>::New();
-  table->SetNumberOfTableValues(steps);
-  for (int i = 0; i < steps; ++i) {
-    Colour c{};
-    path->GetColor(static_cast<double>(i) / (steps - 1), c.data());
-    table->SetTableValue(i, c[0], c[1], c[2]);
-  }
-  if (!(greatest > least)) greatest = least + 1;
-  table->SetRange(least, greatest);
-  table->Build();
-  return table;
-}
-
-void style(vtkTextProperty* text, int size, bool bold = false) {
-  text->SetFontFamily(VTK_FONT_FILE);
-  text->SetFontFile(font_file);
-  text->SetFontSize(size);
-  text->SetBold(bold ? 1 : 0);
-  text->SetItalic(0);
-  text->SetShadow(0);
-  text->SetColor(ink.data());
-}
-
-vtkSmartPointer<vtkTextActor> text_at(const std::string& words, double x, double y, int size) {
-  auto actor = vtkSmartPointer<vtkTextActor>::New();
-  actor->SetInput(words.c_str());
-  style(actor->GetTextProperty(), size);
-  actor->GetPositionCoordinate()->SetCoordinateSystemToDisplay();
-  actor->SetPosition(x, y);
-  return actor;
-}
 
 /// Words of the table of quantities, with the names of the phases.
 std::string with_phases(const std::string& words, const std::array<std::string, 2>& phases) {
@@ -247,119 +186,6 @@ Loaded load(vtkUnstructuredGrid* data, const PictureOptions& options, const std:
   loaded.heading = words.text;
   cells->AddArray(shown);
   return loaded;
-}
-
-/// Round numbers for about `wanted` ticks over a range.
-double tick_step(double range, int wanted) {
-  const double raw = range / wanted;
-  const double power = std::pow(10.0, std::floor(std::log10(raw)));
-  for (const double factor : {1.0, 2.0, 5.0})
-    if (raw <= factor * power * 1.0001) return factor * power;
-  return 10 * power;
-}
-
-/// The range widened to round numbers, and how many labels they make.
-struct RoundRange {
-  double least, greatest;
-  int labels;
-};
-
-RoundRange round_range(double least, double greatest) {
-  if (!(greatest > least)) greatest = least + std::max(1e-12, 1e-6 * std::abs(least));
-  const double step = tick_step(greatest - least, 5);
-  const double low = std::floor(least / step + 1e-6);
-  const double high = std::ceil(greatest / step - 1e-6);
-  return {low * step, high * step, static_cast<int>(std::lround(high - low)) + 1};
-}
-
-/// Where the map lies on the page, and how world maps to pixels.
-struct Page {
-  double left = 0, bottom = 0, scale = 1;  // pixels
-  std::array<double, 6> bounds{};
-};
-
-void add_axis(vtkRenderer* renderer, const Page& page, int axis, const char* title) {
-  const auto a = static_cast<std::size_t>(axis);
-  const double lower = page.bounds[2 * a];
-  const double upper = page.bounds[2 * a + 1];
-  const double length = (upper - lower) * page.scale;
-  const double room = axis == 0 ? 85 : 50;  // that a number takes [pixels]
-  const double step = tick_step(upper - lower, std::clamp(static_cast<int>(length / room), 1, axis == 0 ? 7 : 5));
-  const int digits = std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9)));
-  constexpr int label_size = 17;
-  const auto first = std::lround(std::ceil(lower / step - 1e-6));
-  const auto last = std::lround(std::floor(upper / step + 1e-6));
-  double free_from = -1;  // pixels along the axis
-  for (long tick_number = first; tick_number <= last; ++tick_number) {
-    const double value = static_cast<double>(tick_number) * step;
-    const double along = (value - lower) * page.scale;
-    const std::string number = fmt::format("{:.{}f}", value, digits);
-    const double wide = axis == 0 ? 11.0 * static_cast<double>(number.size()) : 22.0;  // [pixels]
-    if (along < free_from) continue;                                                   // no room beside the last one
-    free_from = along + wide;
-    auto label = text_at(number, 0, 0, label_size);
-    if (axis == 0) {
-      label->SetPosition(page.left + along, page.bottom - 14);
-      label->GetTextProperty()->SetJustificationToCentered();
-      label->GetTextProperty()->SetVerticalJustificationToTop();
-    } else {
-      label->SetPosition(page.left - 14, page.bottom + along);
-      label->GetTextProperty()->SetJustificationToRight();
-      label->GetTextProperty()->SetVerticalJustificationToCentered();
-    }
-    renderer->AddActor2D(label);
-    vtkNew<vtkAxisActor2D> tick;  // a short line
-    tick->SetAdjustLabels(0);
-    tick->SetLabelVisibility(0);
-    tick->SetTickVisibility(0);
-    tick->GetProperty()->SetColor(ink.data());
-    tick->GetProperty()->SetLineWidth(1.6F);
-    for (auto* coordinate : {tick->GetPositionCoordinate(), tick->GetPosition2Coordinate()}) {
-      coordinate->SetCoordinateSystemToDisplay();
-      coordinate->SetReferenceCoordinate(nullptr);
-    }
-    if (axis == 0) {
-      tick->GetPositionCoordinate()->SetValue(page.left + along, page.bottom - 8);
-      tick->GetPosition2Coordinate()->SetValue(page.left + along, page.bottom);
-    } else {
-      tick->GetPositionCoordinate()->SetValue(page.left - 8, page.bottom + along);
-      tick->GetPosition2Coordinate()->SetValue(page.left, page.bottom + along);
-    }
-    renderer->AddActor2D(tick);
-  }
-  auto name = text_at(title, 0, 0, 19);
-  name->GetTextProperty()->SetJustificationToCentered();
-  if (axis == 0) {
-    name->SetPosition(page.left + length / 2, page.bottom - 66);
-  } else {
-    name->SetPosition(page.left - 76, page.bottom + length / 2);
-    name->SetOrientation(90);
-  }
-  renderer->AddActor2D(name);
-}
-
-void add_colour_bar(vtkRenderer* renderer, vtkLookupTable* colours, const Loaded& loaded, const RoundRange& range,
-                    const PictureOptions& options) {
-  vtkNew<vtkScalarBarActor> bar;
-  bar->SetLookupTable(colours);
-  bar->SetUnconstrainedFontSize(true);
-  bar->SetNumberOfLabels(range.labels);
-  const double step = (range.greatest - range.least) / (range.labels - 1);
-  const int digits = std::clamp(static_cast<int>(std::ceil(-std::log10(step) - 1e-9)), 0, 9);
-  const bool plain = step >= 1e-5 && std::abs(range.greatest) < 1e6;
-  bar->SetLabelFormat(plain ? fmt::format(" %.{}f", digits).c_str() : " %.2e");
-  style(bar->GetLabelTextProperty(), 17);
-  bar->SetTitle("");
-  bar->SetBarRatio(0.28);
-  bar->GetPositionCoordinate()->SetCoordinateSystemToNormalizedViewport();
-  bar->SetPosition(0.875, 0.16);
-  bar->SetWidth(0.105);
-  bar->SetHeight(0.62);
-  renderer->AddActor2D(bar);
-  auto title = text_at(loaded.heading, 0, 0, 18);
-  title->GetTextProperty()->SetJustificationToRight();
-  title->SetPosition(options.width - 24, 0.805 * options.height);
-  renderer->AddActor2D(title);
 }
 
 /// Something in one colour, whatever the light.
@@ -694,7 +520,8 @@ void draw(vtkUnstructuredGrid* data, double time, const std::string& title, cons
     add_map(renderer, loaded, colours, options);
   else
     add_body(renderer, loaded, colours, options);
-  if (flat || !is_share(options)) add_colour_bar(renderer, colours, loaded, range, options);
+  if (flat || !is_share(options))
+    add_colour_bar(renderer, colours, loaded.heading, range, options.width, options.height);
   renderer->AddActor2D(text_at(title, 30, options.height - 46, 24));
   const bool alone = phases[1].empty();
   const Quantity& quantity_shown = *options.quantity;
