@@ -86,7 +86,8 @@ Table read_csv(const std::filesystem::path& file, long* left_out) {
     }
     std::vector<double> row;
     try {
-      row = numbers_in(cells, table, line, {file.string(), number, 1, ""}, left_out != nullptr);
+      const bool gaps = left_out != nullptr && !in.eof();  // where the file ends within a line, it was cut off
+      row = numbers_in(cells, table, line, {file.string(), number, 1, ""}, gaps);
     } catch (const Error&) {
       if (left_out == nullptr) throw;
       ++*left_out;

@@ -5,6 +5,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <cmath>
 #include <csignal>
 #include <string>
 
@@ -79,4 +80,18 @@ TEST_CASE("of a history that was cut off or ran away the rows that are whole are
   CHECK(table.columns[0] == std::vector<double>{0, 1, 4});
   CHECK(table.columns[1] == std::vector<double>{1, 2, 5});
   CHECK_THROWS_WITH_AS(read_csv(folder / "history.csv"), doctest::Contains(":4:3: v"), Error);
+}
+
+TEST_CASE("where a history has nothing in a whole row, behind its time, there was no gauge yet") {
+  const TemporaryFolder folder;
+  folder.write("history.csv", "time [s],v [m/s],p [Pa]\n0,,7\n1,2,\n,2,3\n3,4,5\n4,5,");
+  long left_out = 0;
+  const Table table = read_csv(folder / "history.csv", &left_out);
+  CHECK(left_out == 2);  // that without a time, and the one that was cut off
+  CHECK(table.columns[0] == std::vector<double>{0, 1, 3});
+  CHECK(std::isnan(table.columns[1][0]));
+  CHECK(table.columns[1][1] == 2);
+  CHECK(std::isnan(table.columns[2][1]));
+  CHECK(table.columns[2][2] == 5);
+  CHECK_THROWS_WITH_AS(read_csv(folder / "history.csv"), doctest::Contains(":2:3: v"), Error);
 }
