@@ -51,7 +51,7 @@ std::vector<std::pair<std::string, std::string>> settings_of(const std::string& 
     // What looks at the flow alone may come and go.
     const bool held =
         name == "name" && as_run.find("\nholds = " + line.substr(line.find('"')) + "\n") != std::string::npos;
-    gauge_matters = gauge_matters || held || line == "measures = \"slugs\"";
+    gauge_matters = gauge_matters || held || lower(line) == "measures = \"slugs\"";
   }
   end_gauge();
   return result;

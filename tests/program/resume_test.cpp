@@ -98,6 +98,14 @@ TEST_CASE("slugs that are followed go on with the run, those on a watched place 
     CHECK((resumed.code == 0 || resumed.says("has reached its end")));
     if (resumed.code == 0) CHECK(differences(folder, "whole.run", "case.run") == "");
   }
+  // Where slugs are written down may not change: some are on their way there.
+  folder.write("whole.run/case.toml",
+               folder.read("whole.run/case.toml") +
+                   "\n[[gauge]]\nname = \"more\"\nmeasures = \"Slugs\"\nleg = \"second_hill\"\n");
+  const auto refused = drive::wavy(folder, "resume whole.run --until '6 min'");
+  INFO(refused.out);
+  CHECK(refused.code == 2);
+  CHECK(refused.says("may change"));
 }
 
 TEST_CASE("a run that is killed, and killed again, comes to the same end") {
