@@ -69,9 +69,8 @@ void check_same_case(const std::string& kept, const CaseFile& now) {
     const bool once = lines != now.lines.end() && lines->second.size() == 1;
     throw input_error({now.file.string(), once ? lines->second.front() : 0, 0, key},
                       fmt::format("'{}' stands where the run had '{}'", text(after), text(before)),
-                      "the end, steps, intervals of writing, and gauges that nothing is held by may change; for other "
-                      "changes run the "
-                      "case anew, of a vessel if need be with fill shape = \"run\"");
+                      "the end, steps, intervals of writing, and gauges by which nothing is held may change; for other "
+                      "changes run the case anew, of a vessel if need be with fill shape = \"run\"");
   }
 }
 

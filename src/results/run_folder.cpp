@@ -186,7 +186,7 @@ std::string take_over_history(const fs::path& file, const std::string& header) {
   }
   std::error_code status;
   std::string name = fmt::format("{}{}s.csv", former_history, last);
-  fs::copy_file(file, file.parent_path() / name, fs::copy_options::overwrite_existing, status);
+  fs::copy_file(file, file.parent_path() / name, fs::copy_options::skip_existing, status);  // the first has most
   if (status) throw cannot_write(file, status.value());
   write_file(file, text);
   return name;
@@ -248,7 +248,7 @@ void RunWriter::archive(Archive& a) {
   }
   cut_to_rows(folder_ / "history.csv", rows_);
   former_history_ = take_over_history(folder_ / "history.csv", header());
-  if (track_rows_ > 0) cut_to_rows(folder_ / "tracks.csv", track_rows_);
+  if (line_of(case_) != nullptr && line_of(case_)->follow_slugs) cut_to_rows(folder_ / "tracks.csv", track_rows_);
 }
 
 std::string RunWriter::header() const {

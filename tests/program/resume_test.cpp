@@ -230,6 +230,17 @@ TEST_CASE("gauges may change before a run goes on, and nothing is lost") {
     CHECK(told.code == 0);
     CHECK_FALSE(told.says("nan"));
   }
+  // Changed once more before there was a checkpoint: what was measured first is still there.
+  REQUIRE(drive::wavy(folder, "run case.toml --force").code == 0);
+  for (const char* measures : {"volume", "kinetic_energy"}) {
+    folder.write("case.run/case.toml",
+                 drive::replaced(as_run, "measures = \"greatest_speed\"", fmt::format("measures = \"{}\"", measures)));
+    shell(folder,
+          "cp case.run/checkpoint.h5 kept.h5; \\$WAVY resume case.run --until '0.3 s'; cp kept.h5 "
+          "case.run/checkpoint.h5");
+  }
+  CHECK(folder.read("case.run/history-until-0.2s.csv") == before);
+  CHECK(folder.read("case.run/history.csv").find("fast [J]") != std::string::npos);
   // All of it goes with a run that replaces this one.
   REQUIRE(drive::wavy(folder, "run case.toml --force").code == 0);
   CHECK_FALSE(std::filesystem::exists(folder / "case.run/history-until-0.2s.csv"));
