@@ -38,7 +38,7 @@ std::string steps_taken(const RunLedger& ledger) {
 void print_ledger(const VesselLedger& ledger, const std::array<std::string, 2>& phases,
                   const std::vector<GaugeSummary>& gauges) {
   const auto passed = [](double volume) { return volume > 0 ? quantity(volume, "m3") : std::string("-"); };
-  std::vector<std::vector<std::string>> rows{{"phase", "start", "in", "out", "now", "drift"}};
+  Rows rows{{"phase", "start", "in", "out", "now", "drift"}};
   const std::size_t computed = phases[1].empty() ? 1 : 2;
   for (std::size_t p = 0; p < computed; ++p)
     rows.push_back({phases[p], quantity(ledger.volume_start[p], "m3"), passed(ledger.volume_in[p]),

@@ -87,7 +87,7 @@ Archive checkpoint_of(const std::filesystem::path& folder, bool before) {
     double time = 0;
     try {
       Archive a = read_checkpoint(older);
-      a.within("model", [&] { a("time", time); });
+      time = time_of(a);
     } catch (const Error&) {
       throw input_error(error.place(), error.problem(), "run the case again: wavy run --force");
     }
@@ -105,8 +105,7 @@ int resume(const ResumeRequest& request) {
   open_run_folder(folder);
   CaseFile the_case = read_case(folder / "case.toml");
   Archive kept = checkpoint_of(folder, request.before);
-  double time = 0;
-  kept.within("model", [&] { kept("time", time); });
+  const double time = time_of(kept);
   std::string as_run;
   kept("case", as_run);
   check_same_case(as_run, the_case);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <sstream>
 
 #include "base/error.hpp"
 
@@ -47,6 +48,16 @@ void Archive::operator()(const std::string& name, std::string& text) {
   const auto found = texts_.find(prefix_ + name);
   if (found == texts_.end()) throw not_held(prefix_ + name);
   text = found->second;
+}
+
+void Archive::operator()(const std::string& name, std::vector<std::string>& lines) {
+  std::string text;
+  for (const auto& line : lines) text += line + "\n";
+  (*this)(name, text);
+  if (!reading_) return;
+  lines.clear();
+  std::istringstream in(text);
+  for (std::string line; std::getline(in, line);) lines.push_back(line);
 }
 
 }  // namespace wavy

@@ -42,9 +42,10 @@ class Archive {
     value = static_cast<T>(one);
   }
   void operator()(const std::string& name, std::span<double> values);
-  /// An array of any size, and a text.
+  /// An array of any size, a text, and any number of texts of one line each.
   void operator()(const std::string& name, std::vector<double>& values);
   void operator()(const std::string& name, std::string& text);
+  void operator()(const std::string& name, std::vector<std::string>& lines);
   template <std::size_t N>
   void operator()(const std::string& name, std::array<double, N>& values) {
     (*this)(name, std::span<double>(values));

@@ -12,19 +12,6 @@
 namespace wavy {
 namespace {
 
-std::vector<std::string_view> split(std::string_view line) {
-  std::vector<std::string_view> cells;
-  while (true) {
-    const std::size_t comma = line.find_first_of(",;");
-    std::string_view cell = line.substr(0, comma);
-    while (!cell.empty() && (cell.front() == ' ' || cell.front() == '"')) cell.remove_prefix(1);
-    while (!cell.empty() && (cell.back() == ' ' || cell.back() == '\r' || cell.back() == '"')) cell.remove_suffix(1);
-    cells.push_back(cell);
-    if (comma == std::string_view::npos) return cells;
-    line.remove_prefix(comma + 1);
-  }
-}
-
 /// The numbers of one line; with `gaps` NaN where nothing stands behind the first one.
 std::vector<double> numbers_in(const std::vector<std::string_view>& cells, const Table& table, const std::string& line,
                                Place place, bool gaps) {
@@ -53,6 +40,19 @@ std::vector<double> numbers_in(const std::vector<std::string_view>& cells, const
 
 }  // namespace
 
+std::vector<std::string_view> csv_cells(std::string_view line) {
+  std::vector<std::string_view> cells;
+  while (true) {
+    const std::size_t comma = line.find_first_of(",;");
+    std::string_view cell = line.substr(0, comma);
+    while (!cell.empty() && (cell.front() == ' ' || cell.front() == '"')) cell.remove_prefix(1);
+    while (!cell.empty() && (cell.back() == ' ' || cell.back() == '\r' || cell.back() == '"')) cell.remove_suffix(1);
+    cells.push_back(cell);
+    if (comma == std::string_view::npos) return cells;
+    line.remove_prefix(comma + 1);
+  }
+}
+
 int Table::find(const std::string& name) const {
   const auto at = std::find(names.begin(), names.end(), name);
   return at == names.end() ? -1 : static_cast<int>(at - names.begin());
@@ -69,7 +69,7 @@ Table read_csv(const std::filesystem::path& file, long* left_out) {
   while (std::getline(in, line)) {
     ++number;
     if (line.empty() || line == "\r" || line.front() == '#') continue;
-    const auto cells = split(line);
+    const auto cells = csv_cells(line);
     if (table.names.empty()) {
       for (std::string_view cell : cells) {
         const std::size_t open = cell.find('[');

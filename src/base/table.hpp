@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "base/error.hpp"
@@ -18,6 +19,9 @@ struct Table {
   /// Index of a column, or -1.
   [[nodiscard]] int find(const std::string& name) const;
 };
+
+/// The cells of a line, without blanks and quotation marks round them.
+std::vector<std::string_view> csv_cells(std::string_view line);
 
 /// Throws an input error that names the file, the line and the column. With `left_out` rows that are not finite or cut
 /// off, as a run that has failed or was killed leaves them, are left out and counted, and where nothing stands behind

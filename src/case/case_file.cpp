@@ -742,22 +742,14 @@ class Reader {
     Part run = section("run");
     run.refuse_unknown();
     Schedule& schedule = setup.schedule;
-    schedule.until = run.quantity("until");
-    if (!(schedule.until > 0)) throw run.wrong("until", "the end must lie after the start at 0 s");
-    schedule.snapshot_interval = run.quantity("snapshot_interval", fmt::format("{:.6g} s", schedule.until / 20));
-    if (!(schedule.snapshot_interval > 0)) throw run.wrong("snapshot_interval", "the interval must be positive");
-    if (schedule.until / schedule.snapshot_interval > most_snapshots)
-      throw run.wrong("snapshot_interval", fmt::format("this makes more than {:.0f} snapshots", most_snapshots),
-                      "choose a longer interval");
+    read_times(run, schedule, 20, most_snapshots);
     if (run.has("largest_step")) schedule.largest_step = run.quantity("largest_step");
     schedule.smallest_step = run.quantity("smallest_step", "1 ns");
     if (!(schedule.largest_step > 0)) throw run.wrong("largest_step", "the step must be positive");
     if (!(schedule.smallest_step > 0)) throw run.wrong("smallest_step", "the step must be positive");
     if (schedule.smallest_step >= schedule.largest_step)
       throw run.wrong("smallest_step", "the smallest step must be below the largest");
-    schedule.checkpoint_interval = run.quantity("checkpoint_interval", "10 min");
-    if (!(schedule.checkpoint_interval >= 0))
-      throw run.wrong("checkpoint_interval", "the interval must not be negative");
+    read_checkpoint_interval(run, schedule);
     setup.courant = run.quantity("courant", "0.4");
     if (!(setup.courant >= 0.05 && setup.courant <= 0.5))
       throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.5", setup.courant));

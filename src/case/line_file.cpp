@@ -330,16 +330,10 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
   for (const char* key : {"projection_tolerance", "smallest_step"})
     if (run.has(key)) throw run.wrong(key, "a line has no such setting", "leave it out");
   Schedule& schedule = setup.schedule;
-  schedule.until = run.quantity("until");
-  if (!(schedule.until > 0)) throw run.wrong("until", "the end must lie after the start at 0 s");
-  schedule.snapshot_interval = run.quantity("snapshot_interval", fmt::format("{:.6g} s", schedule.until / 200));
-  if (!(schedule.snapshot_interval > 0)) throw run.wrong("snapshot_interval", "the interval must be positive");
-  if (schedule.until / schedule.snapshot_interval > 1e4)
-    throw run.wrong("snapshot_interval", "this makes more than 10000 snapshots", "choose a longer interval");
+  read_times(run, schedule, 200, 1e4);
   schedule.largest_step = run.quantity("largest_step", "10 s");
   if (!(schedule.largest_step > 0)) throw run.wrong("largest_step", "the step must be positive");
-  schedule.checkpoint_interval = run.quantity("checkpoint_interval", "10 min");
-  if (!(schedule.checkpoint_interval >= 0)) throw run.wrong("checkpoint_interval", "the interval must not be negative");
+  read_checkpoint_interval(run, schedule);
   setup.courant = run.quantity("courant", "0.7");
   if (!(setup.courant >= 0.05 && setup.courant <= 0.9))
     throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.9", setup.courant));

@@ -436,6 +436,23 @@ class Part {
   CaseFile& out_;
 };
 
+/// [run], as far as all models have it: the end, and `wanted` snapshots where their interval is left out, at most
+/// `most`.
+inline void read_times(Part& run, Schedule& schedule, int wanted, double most) {
+  schedule.until = run.quantity("until");
+  if (!(schedule.until > 0)) throw run.wrong("until", "the end must lie after the start at 0 s");
+  schedule.snapshot_interval = run.quantity("snapshot_interval", fmt::format("{:.6g} s", schedule.until / wanted));
+  if (!(schedule.snapshot_interval > 0)) throw run.wrong("snapshot_interval", "the interval must be positive");
+  if (schedule.until / schedule.snapshot_interval > most)
+    throw run.wrong("snapshot_interval", fmt::format("this makes more than {:.0f} snapshots", most),
+                    "choose a longer interval");
+}
+
+inline void read_checkpoint_interval(Part& run, Schedule& schedule) {
+  schedule.checkpoint_interval = run.quantity("checkpoint_interval", "10 min");
+  if (!(schedule.checkpoint_interval >= 0)) throw run.wrong("checkpoint_interval", "the interval must not be negative");
+}
+
 /// Number of the phase that a section names; the denser one where it names none.
 template <int D>
 int phase_number(const Setup<D>& setup, Part& part) {

@@ -305,19 +305,30 @@ struct ViscousStress<D>::System {
     for_all_groups<D>(grid, own.space_, {}, [&](std::size_t, const auto& group) {
       for (std::size_t k = 1; k < group.size(); ++k) at(own.inverse_, group[0]) += at(own.inverse_, group[k]);
     });
-    now = reduce(grid, [&](int b) {
-      const double* r = own.residual_.block(b);
-      double* inverse = own.inverse_.block(b);
+    now = measured([&](int b) {
+      return [r = own.residual_.block(b), inverse = own.inverse_.block(b)](std::ptrdiff_t a) {
+        inverse[a] = 1 / inverse[a];
+        return r[a];
+      };
+    });
+  }
+
+  /// r.z and the greatest |z| = |r| / diagonal; of_block(b)(offset) brings up to date and returns r in a cell of a
+  /// block.
+  template <class OfBlock>
+  SumAndGreatest measured(OfBlock&& of_block) const {
+    return reduce(grid, [&](int b) {
+      const double* inverse = own.inverse_.block(b);
+      const auto residual = of_block(b);
       SumAndGreatest part;
       for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
         double sum = 0;
         double greatest = 0;
 #pragma omp simd reduction(+ : sum) reduction(max : greatest)
         for (int i = 0; i < n; ++i) {
-          const std::ptrdiff_t a = o + i;
-          inverse[a] = 1 / inverse[a];
-          const double z = inverse[a] * r[a];
-          sum += r[a] * z;
+          const double r = residual(o + i);
+          const double z = inverse[o + i] * r;
+          sum += r * z;
           greatest = std::max(greatest, std::abs(z));
         }
         part.sum += sum;
@@ -354,29 +365,13 @@ struct ViscousStress<D>::System {
   }
 
   void advance(double alpha) {
-    now = reduce(grid, [&](int b) {
-      double* v = x.block(b);
-      double* r = own.residual_.block(b);
-      const double* inverse = own.inverse_.block(b);
-      const double* d = own.direction_.block(b);
-      const double* q = own.product_.block(b);
-      SumAndGreatest part;
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-        double sum = 0;
-        double greatest = 0;
-#pragma omp simd reduction(+ : sum) reduction(max : greatest)
-        for (int i = 0; i < n; ++i) {
-          const std::ptrdiff_t a = o + i;
-          v[a] += alpha * d[a];
-          r[a] -= alpha * q[a];
-          const double z = inverse[a] * r[a];
-          sum += r[a] * z;
-          greatest = std::max(greatest, std::abs(z));
-        }
-        part.sum += sum;
-        part.greatest = std::max(part.greatest, greatest);
-      });
-      return part;
+    now = measured([&](int b) {
+      return [alpha, v = x.block(b), r = own.residual_.block(b), d = own.direction_.block(b),
+              q = own.product_.block(b)](std::ptrdiff_t a) {
+        v[a] += alpha * d[a];
+        r[a] -= alpha * q[a];
+        return r[a];
+      };
     });
   }
 };

@@ -186,4 +186,10 @@ Archive read_checkpoint(const fs::path& file) {
   return {std::move(numbers), std::move(texts)};
 }
 
+double time_of(Archive& checkpoint) {
+  double time = 0;
+  checkpoint.within("model", [&] { checkpoint("time", time); });
+  return time;
+}
+
 }  // namespace wavy

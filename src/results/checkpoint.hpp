@@ -20,4 +20,7 @@ void write_checkpoint(const std::filesystem::path& folder, const Archive& archiv
 /// Reads a checkpoint back. Throws an input error where the file is not there, is none, or is damaged.
 Archive read_checkpoint(const std::filesystem::path& file);
 
+/// Time of the state that a checkpoint holds [s].
+double time_of(Archive& checkpoint);
+
 }  // namespace wavy

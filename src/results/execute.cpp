@@ -7,6 +7,7 @@
 
 #include "base/error.hpp"
 #include "base/stopwatch.hpp"
+#include "results/checkpoint.hpp"
 #include "run/estimates.hpp"
 #include "run/line_run.hpp"
 #include "run/vessel_run.hpp"
@@ -21,10 +22,9 @@ FileLock lock(const RunOptions& options) {
 /// The rest is the same for all models: checkpoints, the log, the summary, how it ended. Of `sinks` those are given
 /// that write the model's fields.
 template <class Run>
-RunOutcome finish(RunWriter& writer, const CaseFile& the_case, Run& run, const RunOptions& options,
-                  const RunWatcher& watcher, Sinks<Run> sinks) {
-  double time = 0;
-  if (options.kept != nullptr) options.kept->within("model", [&] { (*options.kept)("time", time); });
+RunOutcome carry_out(RunWriter& writer, const CaseFile& the_case, Run& run, const RunOptions& options,
+                     const RunWatcher& watcher, Sinks<Run> sinks) {
+  const double time = options.kept != nullptr ? time_of(*options.kept) : 0.0;
   const RunStart start{run.ledger().cells, time, warnings(the_case)};
   for (const auto& warning : start.warnings) writer.log("warning: " + warning);
   writer.log(fmt::format("{}: {}, {} cells, threads: {}",
@@ -88,7 +88,7 @@ RunOutcome execute(const CaseFile& the_case, const Setup<D>& setup, const RunOpt
   if (options.kept == nullptr) write_estimates(setup, *model, writer);
   Sinks<VesselRun<D>> sinks;
   sinks.snapshot = [&](const VesselRun<D>& now, int number) { writer.snapshot(now.model(), number); };
-  return finish(writer, the_case, run, options, watcher, std::move(sinks));
+  return carry_out(writer, the_case, run, options, watcher, std::move(sinks));
 }
 
 RunOutcome execute(const CaseFile& the_case, const LineSetup& setup, const RunOptions& options,
@@ -105,7 +105,7 @@ RunOutcome execute(const CaseFile& the_case, const LineSetup& setup, const RunOp
     sinks.step = [&](LineRun& now) {
       if (now.tracks_due()) writer.tracks(now.model());
     };
-  return finish(writer, the_case, run, options, watcher, std::move(sinks));
+  return carry_out(writer, the_case, run, options, watcher, std::move(sinks));
 }
 
 }  // namespace

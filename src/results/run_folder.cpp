@@ -7,9 +7,9 @@
 #include <cerrno>
 #include <ctime>
 #include <nlohmann/json.hpp>
-#include <sstream>
 
 #include "base/error.hpp"
+#include "base/table.hpp"
 #include "results/checkpoint.hpp"
 #include "results/snapshot.hpp"
 #include "run/quantities.hpp"
@@ -138,6 +138,11 @@ FileLock lock_run_folder(const fs::path& folder) {
 
 namespace {
 
+bool follows_slugs(const CaseFile& the_case) {
+  const LineSetup* line = line_of(the_case);
+  return line != nullptr && line->follow_slugs;
+}
+
 /// Cuts a CSV file behind so many rows, the header apart.
 void cut_to_rows(const fs::path& file, long rows) {
   std::ifstream in(file);
@@ -155,13 +160,6 @@ void cut_to_rows(const fs::path& file, long rows) {
   if (status) throw cannot_write(file, status.value());
 }
 
-std::vector<std::string> cells_of(const std::string& line) {
-  std::vector<std::string> cells;
-  std::istringstream in(line);
-  for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
-  return cells;
-}
-
 /// Gives a history the columns that the run goes on with, if these are others: what was not measured is left empty, and
 /// the history with all that was measured stays beside it, under the name that is returned.
 std::string take_over_history(const fs::path& file, const std::string& header) {
@@ -169,20 +167,21 @@ std::string take_over_history(const fs::path& file, const std::string& header) {
   std::string line;
   std::getline(in, line);
   if (line == header) return {};
-  const auto before = cells_of(line);
+  const std::string former_header = line;
+  const auto before = csv_cells(former_header);
   std::vector<std::size_t> from;  // column that each takes
-  for (const auto& name : cells_of(header))
+  for (const auto name : csv_cells(header))
     from.push_back(static_cast<std::size_t>(std::ranges::find(before, name) - before.begin()));
   std::string text = header + '\n';
   std::string last;
   while (std::getline(in, line)) {
-    const auto cells = cells_of(line);
+    const auto cells = csv_cells(line);
     for (std::size_t c = 0; c < from.size(); ++c) {
       if (c > 0) text += ',';
       if (from[c] < cells.size()) text += cells[from[c]];
     }
     text += '\n';
-    last = cells.empty() ? "0" : cells[0];
+    last = cells[0];
   }
   std::error_code status;
   std::string name = fmt::format("{}{}s.csv", former_history, last);
@@ -205,7 +204,7 @@ RunWriter::RunWriter(fs::path folder, FileLock lock, const CaseFile& the_case, c
   history_.open(folder_ / "history.csv", mode);
   log_.open(folder_ / "log.txt", mode);
   if (!history_ || !log_) throw cannot_write_here(folder_ / "history.csv");
-  const bool slugs = line_of(case_) != nullptr && line_of(case_)->follow_slugs;
+  const bool slugs = follows_slugs(case_);
   if (slugs) tracks_.open(folder_ / "tracks.csv", mode);
   if (slugs && !tracks_) throw cannot_write_here(folder_ / "tracks.csv");
   identity_ = identity();
@@ -229,10 +228,10 @@ void RunWriter::archive(Archive& a) {
     gauge.read = true;
   }
   std::vector<double> times;
-  std::string names;
+  std::vector<std::string> names;
   for (const auto& [time, name] : snapshots_) {
     times.push_back(time);
-    names += name + "\n";
+    names.push_back(name);
   }
   a("snapshot_times", times);
   a("snapshot_names", names);
@@ -240,15 +239,10 @@ void RunWriter::archive(Archive& a) {
   a("track_rows", track_rows_);
   if (!a.reading()) return;
   snapshots_.clear();
-  std::istringstream lines(names);
-  for (const double time : times) {
-    std::string name;
-    std::getline(lines, name);
-    snapshots_.emplace_back(time, name);
-  }
+  for (std::size_t i = 0; i < times.size(); ++i) snapshots_.emplace_back(times[i], names.at(i));
   cut_to_rows(folder_ / "history.csv", rows_);
   former_history_ = take_over_history(folder_ / "history.csv", header());
-  if (line_of(case_) != nullptr && line_of(case_)->follow_slugs) cut_to_rows(folder_ / "tracks.csv", track_rows_);
+  if (follows_slugs(case_)) cut_to_rows(folder_ / "tracks.csv", track_rows_);
 }
 
 std::string RunWriter::header() const {

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <sstream>
 
 namespace wavy {
 
@@ -17,21 +16,10 @@ void RunLedger::archive(Archive& a) {
   a("steps", steps);
   a("smallest_step", smallest_step);
   a("largest_step", largest_step);
-  std::string names;
-  std::vector<double> counts;
-  for (const auto& [name, count] : limits) {
-    names += name + "\n";
-    counts.push_back(static_cast<double>(count));
-  }
+  std::vector<std::string> names;
+  for (const auto& [name, count] : limits) names.push_back(name);
   a("limits", names);
-  a("limit_counts", counts);
-  std::istringstream lines(names);
-  limits.clear();
-  for (const double count : counts) {
-    std::string name;
-    std::getline(lines, name);
-    limits[name] = static_cast<long>(count);
-  }
+  for (const auto& name : names) a("steps by " + name, limits[name]);
   a("cells", cells);
   a("wall_seconds", wall_seconds);
   a("output_seconds", output_seconds);

@@ -1,8 +1,31 @@
 #include "run/vessel_run.hpp"
 
+#include <fmt/format.h>
+
+#include <algorithm>
 #include <cmath>
 
+#include "base/error.hpp"
+
 namespace wavy {
+
+void SpeedWatch::look(double time, double speed, double by_drive, const std::function<std::string()>& place) {
+  constexpr double beyond_drive = 3;
+  constexpr double jump = 10;
+  if (last_.empty()) {
+    by_drive_ = speed;  // of the start
+    last_.assign(3, speed);
+  }
+  by_drive_ = std::max(by_drive_, by_drive);
+  const double before = *std::min_element(last_.begin(), last_.end());
+  if (speed > beyond_drive * by_drive_ && speed > jump * before)
+    throw failure(fmt::format("the run diverged at t = {:.6g} s near {}: within {} steps the speed rose from {:.2g} to "
+                              "{:.2g} m/s, and what drives the flow could bring about {:.2g} m/s at most",
+                              time, place(), last_.size(), before, speed, by_drive_),
+                  "what was written before that is good; try a smaller run.courant, or another grid.cell");
+  std::rotate(last_.begin(), last_.begin() + 1, last_.end());
+  last_.back() = speed;
+}
 
 template <int D>
 VesselRun<D>::VesselRun(const Setup<D>& setup, sharp::Model<D>& model)

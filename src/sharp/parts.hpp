@@ -89,7 +89,7 @@ class Advection {
   double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
   [[nodiscard]] ExtendedInterface<D>& extended_interface() { return interface_; }
-  /// From now on cells with `away` = 1 stay empty and still, whatever the loops beside them leave there. It must
+  /// From now on cells with `inactive` = 1 stay empty and still, whatever the loops beside them leave there. It must
   /// outlive this.
   void leave_out(const Cells<D>& inactive) { inactive_ = &inactive; }
   /// Liquid that came in through openings in the last step, less what went out [m^D].

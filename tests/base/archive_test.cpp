@@ -58,6 +58,20 @@ TEST_CASE("what an archive keeps comes back to the last bit") {
   CHECK_FALSE(found.second.open);
 }
 
+TEST_CASE("any number of lines of text come back, and none") {
+  Archive a;
+  std::vector<std::string> kept{"output times", "", "largest_step"};
+  std::vector<std::string> none;
+  a("lines", kept);
+  a("none", none);
+  Archive back(a.numbers(), a.texts());
+  std::vector<std::string> found{"something else"};
+  back("lines", found);
+  CHECK(found == kept);
+  back("none", found);
+  CHECK(found.empty());
+}
+
 TEST_CASE("an archive that lacks something, or has another number of values, says which") {
   Archive a;
   Inner inner;

@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "run/still_tank.hpp"
 #include "run/vessel_run.hpp"
 
 using namespace wavy;
@@ -9,14 +10,8 @@ using namespace wavy;
 namespace {
 
 Setup<2> tank() {
-  Setup<2> setup;
-  setup.size = setup.upper = {1.0, 0.8};
+  Setup<2> setup = still_tank({1.0, 0.8}, 0.4, 0.025);
   setup.thickness = 0.5;
-  setup.cell_size = 0.025;
-  setup.phases = {Phase{"water", {1000, 1e-3}}, Phase{"air", {1.2, 1.8e-5}}};
-  for (auto& axis : setup.walls) axis = {Wall::slip, Wall::slip};
-  setup.fills = {{BelowLevel<2>{0.4}, 0}};
-  setup.gravity = {Formula(0), Formula(-9.81)};
   setup.acceleration = {Formula("pulse(t, 0.1 s, 0.3 s, -1 m/s^2)", {}, dimension::acceleration, {}), Formula(0)};
   setup.schedule.until = 1;
   setup.schedule.snapshot_interval = 0.3;

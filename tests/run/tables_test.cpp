@@ -7,22 +7,13 @@
 #include "base/units.hpp"
 #include "run/gauge_kinds.hpp"
 #include "run/quantities.hpp"
+#include "run/still_tank.hpp"
 
 using namespace wavy;
 
 namespace {
 
-Setup<2> cup() {
-  Setup<2> setup;
-  setup.size = setup.upper = {0.4, 0.3};
-  setup.cell_size = 0.02;
-  setup.phases = {Phase{"water", {1000, 1e-3}}, Phase{"air", {1.2, 1.8e-5}}};
-  for (auto& axis : setup.walls) axis = {Wall::slip, Wall::slip};
-  setup.fills = {{BelowLevel<2>{0.16}, 0}};
-  setup.gravity = {Formula(0), Formula(-9.81)};
-  setup.acceleration = {Formula(0), Formula(0)};
-  return setup;
-}
+Setup<2> cup() { return still_tank({0.4, 0.3}, 0.16, 0.02); }
 
 bool is_unit(const std::string& unit) { return unit == "1" || scale_to_si(unit).has_value(); }
 
