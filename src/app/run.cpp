@@ -38,7 +38,7 @@ void ProgressLine::show(const Progress& p) {
   if (!shown_ || (p.wall_seconds - last_ < 0.2 && p.time < p.until)) return;
   last_ = p.wall_seconds;
   const double done = p.time / p.until;
-  const double left = done > 0 ? p.wall_seconds * (1 - done) / done : 0;
+  const double left = p.time > p.from ? p.wall_seconds * (p.until - p.time) / (p.time - p.from) : 0;
   fmt::print(stderr, "\r  {:3.0f} %   t = {:.4g} s of {:.4g} s   step {}, {}   {} left\033[K", 100 * done, p.time,
              p.until, p.steps, quantity(p.dt, "s", 3), duration(left));
   std::fflush(stderr);

@@ -16,11 +16,12 @@
 namespace wavy {
 
 struct Progress {
-  double time = 0;  ///< [s]
+  double from = 0;  ///< where this run began or goes on [s]
+  double time = 0;
   double until = 0;
   double dt = 0;
   long steps = 0;
-  double wall_seconds = 0;  ///< since the start of the run
+  double wall_seconds = 0;  ///< since then
 };
 
 /// The step that a model would take now, and what limits it.
@@ -124,6 +125,7 @@ void simulate(Run& run, const Sinks<Run>& sinks, Archive* kept = nullptr) {
     sinks.history(run.read());
     write_snapshot();
   }
+  const double from = run.time();
   try {
     while (run.time() < schedule.until) {
       // Multiples, not sums, of the interval: ten intervals of 0.1 s must end at 1 s.
@@ -142,7 +144,7 @@ void simulate(Run& run, const Sinks<Run>& sinks, Archive* kept = nullptr) {
       ledger.count_step(taken, limit);
       sinks.history(run.read());
       if (sinks.step) sinks.step(run);
-      if (sinks.progress) sinks.progress({run.time(), schedule.until, taken, ledger.steps, watch.seconds()});
+      if (sinks.progress) sinks.progress({from, run.time(), schedule.until, taken, ledger.steps, watch.seconds()});
       const bool stop = sinks.stop && sinks.stop() && run.time() < schedule.until;
       const bool last = stop || run.time() >= schedule.until;
       if (run.time() >= next_snapshot) write_snapshot();

@@ -61,6 +61,33 @@ TEST_CASE("a run lands exactly on its snapshots and its end, and its ledger adds
   CHECK(ledger.greatest_smeared < 1e-3);
 }
 
+TEST_CASE("a run that goes on tells from when, so that the time left follows from the pace since then") {
+  const Setup<2> setup = tank();
+  const Grid<2> grid = make_grid(setup);
+  const auto go = [&](double until, Archive* kept) {
+    Setup<2> own = setup;
+    own.schedule.until = until;
+    const auto model = make_model(own, grid);
+    VesselRun<2> run(own, *model);
+    Sinks<VesselRun<2>> sinks;
+    std::pair<Progress, Archive> result;
+    sinks.history = [](const std::vector<double>&) {};
+    sinks.snapshot = [](const VesselRun<2>&, int) {};
+    sinks.progress = [&](const Progress& p) { result.first = p; };
+    sinks.checkpoint = [&](Archive& a) { result.second = a; };
+    simulate(run, sinks, kept);
+    return result;
+  };
+  const auto [first, checkpoint] = go(0.3, nullptr);
+  CHECK(first.from == 0);
+  CHECK(first.time == 0.3);
+  Archive kept(checkpoint.numbers(), checkpoint.texts());
+  const auto second = go(0.4, &kept).first;
+  CHECK(second.from == 0.3);
+  CHECK(second.time == 0.4);
+  CHECK(second.steps > first.steps);
+}
+
 TEST_CASE("a run that is asked to stop closes its books") {
   const Result result = run(tank(), 5);
   CHECK(result.ledger.interrupted);
