@@ -48,7 +48,7 @@ struct Understood {
 /// What an opening with a pressure is open to.
 template <int D>
 std::string outside_words(const Setup<D>& setup, const OpeningSetup<D>& given, const std::string& incoming) {
-  using Outside = typename sharp::Opening<D>::Outside;
+  using Outside = typename Opening<D>::Outside;
   const std::string pressure = given.value.is_constant() ? quantity(given.value(0), "Pa") : given.value.text();
   const std::string back =
       given.opening.share_outside ? ", which flows back" : fmt::format("; {} flows back", incoming);
@@ -84,10 +84,11 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
                                    given.wall.empty() ? side_name<D>(opening.axis, opening.side) : "on " + given.wall,
                                    quantity(area, "m2"));
     const auto mix = [&] {
-      return opening.share == 1        ? setup.phases[0].name
-             : setup.free_surface_only ? std::string("nothing")
-             : opening.share == 0      ? setup.phases[1].name
-                                       : fmt::format("{:.4g} % {}", 100 * opening.share, setup.phases[0].name);
+      return opening.composition[0] == 1 ? setup.phases[0].name
+             : setup.free_surface_only   ? std::string("nothing")
+             : opening.composition[0] == 0
+                 ? setup.phases[1].name
+                 : fmt::format("{:.4g} % {}", 100 * opening.composition[0], setup.phases[0].name);
     };
     nlohmann::ordered_json entry{{"name", opening.name}, {"area_m2", area}};
     if (const auto flow = given_flow(setup, model, i, 0)) {
@@ -95,9 +96,9 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
       text += fmt::format(": {} {}{} = {:.4g} L/min = {:.4g} m³/h, {} at the opening",
                           *flow < 0 ? "takes out" : "brings", *flow < 0 ? "" : mix() + ", ", quantity(size, "m3/s"),
                           size * 60000, size * 3600, quantity(size / area, "m/s"));
-      const double rho =
-          opening.share * setup.phases[0].properties.density + (1 - opening.share) * setup.phases[1].properties.density;
-      const double mu = setup.phases[opening.share >= 0.5 ? 0 : 1].properties.viscosity;
+      const double rho = opening.composition[0] * setup.phases[0].properties.density +
+                         opening.composition[1] * setup.phases[1].properties.density;
+      const double mu = setup.phases[opening.composition[0] >= 0.5 ? 0 : 1].properties.viscosity;
       const double width = std::sqrt(area * 4 / std::numbers::pi);
       if (size > 0 && mu > 0) {
         const double reynolds = rho * size / area * width / mu;
@@ -112,7 +113,7 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
       entry["flow_m3_s"] = *flow;
       if (*flow > 0) {
         incoming += *flow;
-        filling += *flow * opening.share;
+        filling += *flow * opening.composition[0];
       }
     } else if (given.given == Given::pressure) {
       text += ": open to " + outside_words(setup, given, mix());

@@ -170,7 +170,7 @@ void read_wall(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
 /// What is at rest outside an opening with a pressure.
 template <int D>
 void read_outside(Part& part, OpeningSetup<D>& made) {
-  using Outside = typename sharp::Opening<D>::Outside;
+  using Outside = typename Opening<D>::Outside;
   const bool pressure = made.given == OpeningSetup<D>::Given::pressure && !made.balances;
   for (const char* key : {"outside", "outside_level"})
     if (part.has(key) && !pressure)
@@ -208,7 +208,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     if (!chosen.empty())
       throw part.wrong("balances", fmt::format("both '{}' and 'balances' are given", chosen), "give one of them");
     made.balances = true;
-    made.opening.outside = sharp::Opening<D>::Outside::level;
+    made.opening.outside = Opening<D>::Outside::level;
     made.target = part.quantity("balances");
     if (!(made.target > 0 && made.target < setup.size[D - 1]))
       throw part.wrong("balances", fmt::format("a level of {} does not lie within the vessel's height of {}",
@@ -277,13 +277,13 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
   const bool own_share = !setup.free_surface_only && (part.has("share") || made.given != Given::pressure);
   const double share = own_share ? part.quantity("share", "1") : 1.0;
   if (!(share >= 0 && share <= 1)) throw part.wrong("share", fmt::format("{:g} is outside 0 to 1", share));
-  made.opening.share = phase == 0 ? share : 1 - share;
+  made.opening.composition = phase == 0 ? std::vector{share, 1 - share} : std::vector{1 - share, share};
   made.opening.share_outside = made.given == Given::pressure && !part.has("phase") && !part.has("share");
 }
 
 template <int D>
 void check_overlap(const Setup<D>& setup, const Part& part, const OpeningSetup<D>& made) {
-  const auto reach = [](const sharp::Opening<D>& opening, int d) -> std::pair<double, double> {
+  const auto reach = [](const Opening<D>& opening, int d) -> std::pair<double, double> {
     if (opening.within) return {opening.within->lower[d], opening.within->upper[d]};
     if (opening.round)
       return {opening.round->centre[d] - opening.round->radius, opening.round->centre[d] + opening.round->radius};
@@ -418,7 +418,7 @@ void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const
 
 template <int D>
 void choose_outside(Setup<D>& setup, std::vector<std::string>& notes) {
-  using Outside = typename sharp::Opening<D>::Outside;
+  using Outside = typename Opening<D>::Outside;
   const auto gives_pressure = [](const OpeningSetup<D>& given) {
     return given.given == OpeningSetup<D>::Given::pressure;
   };
@@ -428,7 +428,7 @@ void choose_outside(Setup<D>& setup, std::vector<std::string>& notes) {
     const bool floor = given.opening.axis == D - 1 && given.opening.side == 0 && filled_up_to(setup) > 0;
     if (gives_pressure(given) && given.opening.share_outside && setup.phases[1].properties.density > of_liquids &&
         given.wall.empty() && (floor || submerged(setup, given)))
-      given.opening.share = 1;
+      given.opening.composition = {1, 0};
   }
   if (std::ranges::count_if(setup.openings, gives_pressure) != 1) return;
   auto& given = *std::ranges::find_if(setup.openings, gives_pressure);

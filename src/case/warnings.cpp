@@ -22,7 +22,7 @@ template <int D>
 void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vector<std::string>& out) {
   const auto& opening = given.opening;
   if (given.given != OpeningSetup<D>::Given::pressure || !given.wall.empty() || given.has_stub || given.balances ||
-      opening.outside != sharp::Opening<D>::Outside::air || (!opening.within && !opening.round))
+      opening.outside != Opening<D>::Outside::air || (!opening.within && !opening.round))
     return;
   const bool floor = opening.axis == D - 1 && opening.side == 0;
   if (!(floor ? filled_up_to(setup) > 0 : submerged(setup, given))) return;
@@ -153,11 +153,12 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
   for (const auto& given : setup.openings) {
     using Given = typename OpeningSetup<D>::Given;
     const bool pressure = given.given == Given::pressure;
-    fed = fed || ((!pressure && given.given != Given::level && given.direction > 0 && given.opening.share > 0) ||
-                  (pressure && given.opening.share > 0 && (given.value(0) > 0 || given.balances)));
+    fed =
+        fed || ((!pressure && given.given != Given::level && given.direction > 0 && given.opening.composition[0] > 0) ||
+                (pressure && given.opening.composition[0] > 0 && (given.value(0) > 0 || given.balances)));
     const bool back_pressure = !given.value.is_constant() || given.value(0) != 0;
     if (pressure && !given.outside_given && !given.balances && back_pressure &&
-        given.opening.outside == sharp::Opening<D>::Outside::air && submerged(setup, given))
+        given.opening.outside == Opening<D>::Outside::air && submerged(setup, given))
       out.push_back(fmt::format(
           "'{}' lies on a side below a fill, and its pressure is that of air at rest outside, the same at every "
           "height: '{}' will flow in above and out below. Say what stands outside: outside = \"inside\" for a pipe "

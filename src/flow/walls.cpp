@@ -114,47 +114,8 @@ void WallVelocity<D>::add_behind(const Grid<D>& grid, int component, int width, 
   });
 }
 
-template <int D>
-WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving, int number,
-                         const RigidMotion<D>& motion) {
-  WallMeeting<D> met;
-  const auto meet = [&](const Vec<D>& place, const Vec<D>& normal) {
-    const Vec<D> u = motion.at(place);
-    met.greatest = std::max(met.greatest, length<D>(u));
-    const double across = std::abs(dot<D>(u, normal));
-    if (across <= met.across) return;
-    met.across = across;
-    met.place = place;
-  };
-  for (int b = 0; b < grid.blocks(); ++b) {
-    if (!space.is_uncut(b) && moving.solid)
-      for (const auto& cell : space.wall_cells(b)) {
-        const Vec<D> place = cell_middle<D>(grid, b, cell.at);
-        if (moving.solid(place) == number) meet(place, cell.wall);
-      }
-    for (int axis = 0; axis < D; ++axis)
-      for (int side = 0; side < 2; ++side) {
-        if (moving.sides[static_cast<std::size_t>(axis)][static_cast<std::size_t>(side)] != number) continue;
-        Vec<D> normal{};
-        normal[static_cast<std::size_t>(axis)] = 1;
-        for_boundary_faces(grid, b, axis, side, [&](std::ptrdiff_t o, int n) {
-          for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            if (!space.is_uncut() && space.area()[static_cast<std::size_t>(axis)].block(b)[at] == 0) continue;
-            meet(cell_middle<D>(grid, b, at), normal);
-          }
-        });
-      }
-  }
-  return met;
-}
-
 template class WallVelocity<2>;
 template class WallVelocity<3>;
-template WallMeeting<2> meet_wall<2>(const Grid<2>&, const OpenSpace<2>&, const MovingWalls<2>&, int,
-                                     const RigidMotion<2>&);
-template WallMeeting<3> meet_wall<3>(const Grid<3>&, const OpenSpace<3>&, const MovingWalls<3>&, int,
-                                     const RigidMotion<3>&);
-
 template <int D>
 void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const std::type_identity_t<WallKinds<D>>& kinds,
                         const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis) {

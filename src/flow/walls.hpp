@@ -119,19 +119,6 @@ const WallVelocity<D>& walls_at_rest() {
   return walls;
 }
 
-/// How a wall would move with a motion.
-template <int D>
-struct WallMeeting {
-  double greatest = 0;  ///< its greatest speed, 0 where there is no such wall [m/s]
-  double across = 0;    ///< greatest part of its velocity that is upright on it [m/s]
-  Vec<D> place{};       ///< where that is [m]
-};
-
-/// `number`: of the motion that the wall has among `moving`.
-template <int D>
-WallMeeting<D> meet_wall(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving, int number,
-                         const RigidMotion<D>& motion);
-
 /// Fills `width` layers of the halo of the velocity, or of what lies across one axis, behind walls by their kinds and
 /// their motion.
 template <int D>

@@ -22,7 +22,7 @@ std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const shar
   const bool in_side = given.opening.axis != D - 1 && !dammed;
   // A level that is balanced, a back pressure or a feed keeps what would drain.
   const bool free = given.given == OpeningSetup<D>::Given::pressure && !given.balances && given.value.is_constant() &&
-                    given.value(0) == 0 && given.opening.outside == sharp::Opening<D>::Outside::air;
+                    given.value(0) == 0 && given.opening.outside == Opening<D>::Outside::air;
   const bool fed = std::ranges::any_of(setup.openings, [](const auto& other) {
     return other.given != OpeningSetup<D>::Given::pressure && other.given != OpeningSetup<D>::Given::level &&
            !(other.value.is_constant() && other.direction * other.value(0) <= 0);

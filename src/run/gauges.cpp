@@ -21,7 +21,7 @@ std::size_t ways(const OpeningSetup<D>& opening) {
 template <int D>
 Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model)
     : setup_(setup),
-      throughput_(setup.openings.size()),
+      throughput_(model.boundary().throughput()),
       shown_(setup.gauges.size(), std::numeric_limits<double>::quiet_NaN()) {
   columns_.push_back({"time", "s"});
   for (const auto& gauge : setup.gauges) {
@@ -51,7 +51,7 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
     value = shown_[g];
   }
   for (std::size_t i = 0; i < throughput_.size(); ++i) {
-    const sharp::Throughput& total = model.boundary().throughput()[i];
+    const Throughput& total = model.boundary().throughput()[i];
     for (std::size_t p = 0; p < phase_count(setup_); ++p) {
       const double in = total.in[p] - throughput_[i].in[p];
       const double out = total.out[p] - throughput_[i].out[p];
@@ -75,8 +75,8 @@ void Gauges<D>::archive(Archive& a) {
     if (!a.reading() || a.holds(name)) a(name, shown_[g]);  // a gauge may be a new one
   }
   for (std::size_t i = 0; i < throughput_.size(); ++i) {
-    a(fmt::format("in{}", i), throughput_[i].in);
-    a(fmt::format("out{}", i), throughput_[i].out);
+    a(fmt::format("in{}", i), std::span(throughput_[i].in));
+    a(fmt::format("out{}", i), std::span(throughput_[i].out));
   }
 }
 

@@ -35,8 +35,8 @@ struct VesselLedger : RunLedger {
   std::array<double, 2> volume_out{};
   struct Through {
     std::string opening;
-    std::array<double, 2> in{};
-    std::array<double, 2> out{};
+    std::vector<double> in;
+    std::vector<double> out;
   };
   std::vector<Through> openings;   ///< what passed through each [m3]
   double smeared = 0;              ///< share of the denser phase in mixed cells more than one cell from the interface

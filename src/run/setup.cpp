@@ -6,6 +6,7 @@
 
 #include "base/error.hpp"
 #include "base/text.hpp"
+#include "flow/wall_elements.hpp"
 #include "mesh/cover.hpp"
 #include "run/laying.hpp"
 
@@ -130,7 +131,7 @@ MovingWalls<D> moving_walls(const Setup<D>& setup) {
 /// Throws an input error where a wall would have to push the fluid aside.
 template <int D>
 void check_moving_walls(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
-  const auto moving = moving_walls(setup);
+  const auto elements = find_wall_elements<D>(grid, space, {setup.walls, setup.solid_walls}, moving_walls(setup), {});
   for (std::size_t i = 0; i < setup.moving_walls.size(); ++i) {
     const auto& wall = setup.moving_walls[i];
     // Each part of the motion by itself, as if it were never 0.
@@ -146,7 +147,7 @@ void check_moving_walls(const Setup<D>& setup, const Grid<D>& grid, const OpenSp
       parts.back().about = wall.about;
     }
     for (const auto& part : parts) {
-      const auto met = meet_wall(grid, space, moving, static_cast<int>(i), part);
+      const auto met = meet_wall(elements, static_cast<int>(i), part);
       if (met.greatest <= 0)
         throw input_error(wall.place, fmt::format("the moving wall '{}' touches no fluid", wall.name),
                           "a side counts where the vessel's box ends there; for a vessel of another shape write wall "
@@ -238,17 +239,17 @@ std::function<double(const Vec<D>&)> share_of_wall(const Setup<D>& setup, const 
 
 /// The openings with their functions: volume flows over the thickness, or pressures.
 template <int D>
-std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
+std::vector<Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
   using Given = typename OpeningSetup<D>::Given;
-  std::vector<sharp::Opening<D>> result;
+  std::vector<Opening<D>> result;
   for (const auto& given : setup.openings) {
-    sharp::Opening<D> opening = given.opening;
+    Opening<D> opening = given.opening;
     if (!given.wall.empty()) opening.on_wall = share_of_wall(setup, grid, given);
-    sharp::Opening<D> alone = opening;
+    Opening<D> alone = opening;
     alone.pressure = [](double) { return 0.0; };
     const double area = at_place(given.place, [&] {
       try {
-        return sharp::Boundary<D>(grid, space, {alone}).area(0);
+        return Boundary<D>(grid, space, {alone}).area(0);
       } catch (const Error& error) {
         if (setup.symmetry != Symmetry::sector) throw;
         throw input_error({},
@@ -258,7 +259,7 @@ std::vector<sharp::Opening<D>> make_openings(const Setup<D>& setup, const Grid<D
       }
     });
 
-    const double share = opening.share;
+    const double share = opening.composition[0];
     const double rho = share * setup.phases[0].properties.density + (1 - share) * setup.phases[1].properties.density;
     double factor = given.direction;
     if (given.given == Given::speed) {

@@ -53,7 +53,7 @@ std::string side_name(int axis, int side) {
 template <int D>
 struct OpeningSetup {
   enum class Given { speed, volume_flow, mass_flow, vessel_volumes, pressure, level };
-  sharp::Opening<D> opening;      ///< where it is and what comes in; its functions are made of the rest
+  Opening<D> opening;      ///< where it is and what comes in; its functions are made of the rest
   std::string wall;               ///< name of the wall that it lies on; empty: a side of the vessel's box
   std::size_t insert = 0;         ///< number of the insert with that wall, the vessel itself behind the last
   std::optional<Shape<D>> piece;  ///< of the wall; none: all of it

@@ -18,13 +18,13 @@
 #include <numbers>
 #include <string>
 
+#include "flow/openings.hpp"
 #include "flow/walls.hpp"
 #include "geometry/vector.hpp"
 #include "linear/pressure_solver.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
 #include "physics/fluids.hpp"
-#include "sharp/openings.hpp"
 
 namespace wavy::sharp {
 

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cstddef>
+#include <optional>
 
 #include "flow/viscous_stress.hpp"
 #include "linear/pressure_solver.hpp"
@@ -11,6 +12,7 @@
 #include "mesh/open_space.hpp"
 #include "sharp/extended_interface.hpp"
 #include "sharp/model.hpp"
+#include "sharp/opening_fluxes.hpp"
 
 namespace wavy::sharp {
 
@@ -36,6 +38,11 @@ double density(const Settings<D>& s, double F) {
 template <int D>
 void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
                  Cells<D>& mass);
+
+/// The same of the sections of rings, where no area counts with the circumference [kg/m3].
+template <int D>
+void find_section_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
+                         Cells<D>& mass);
 
 /// Mass that gravity pulls at, per volume: gas that is left out has no weight.
 template <int D>
@@ -103,6 +110,7 @@ class Advection {
 
   const OpenSpace<D>* space_;
   Boundary<D>* boundary_;  // null where it is closed
+  std::optional<OpeningFluxes<D>> openings_;
   const WallVelocity<D>* walls_;
   const Cells<D>* inactive_ = nullptr;
   double gained_ = 0;

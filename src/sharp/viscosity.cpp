@@ -222,7 +222,7 @@ template <int D>
 void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const {
   fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 1, state.u);
   if (boundary_ == nullptr) return;
-  for (int c = 0; c < D; ++c) boundary_->set_velocity_behind(grid, state, c, state.u[c]);
+  for (int c = 0; c < D; ++c) boundary_->set_velocity_behind(grid, state.face_u, c, state.u[c]);
 }
 
 /// What solids and openings change: no stress acts through an opening.
@@ -434,9 +434,10 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
   return strongest <= 1;
 }
 
+/// Sets `mass` in the open rows of all blocks and one layer round them, by the volume of what is open in each cell.
 template <int D>
-void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
-                 Cells<D>& mass) {
+void set_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
+                const Cells<D>& volumes, Cells<D>& mass) {
   Index<D> lo;
   Index<D> hi = grid.layout().cells;
   lo.fill(-1);
@@ -444,7 +445,7 @@ void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<
   for_blocks(grid, [&](int b) {
     const double* f = F.block(b);
     double* m = mass.block(b);
-    const double* volume = space.is_uncut(b) ? nullptr : space.volume().block(b);
+    const double* volume = space.is_uncut(b) ? nullptr : volumes.block(b);
     for_open_rows<D>(space, b, grid.layout(), lo, hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
@@ -455,8 +456,24 @@ void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<
   });
 }
 
+template <int D>
+void find_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
+                 Cells<D>& mass) {
+  set_masses(grid, space, settings, F, space.volume(), mass);
+}
+
+template <int D>
+void find_section_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
+                         Cells<D>& mass) {
+  set_masses(grid, space, settings, F, space.share(), mass);
+}
+
 template void find_masses<2>(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, const Cells<2>&, Cells<2>&);
 template void find_masses<3>(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, const Cells<3>&, Cells<3>&);
+template void find_section_masses<2>(const Grid<2>&, const OpenSpace<2>&, const Settings<2>&, const Cells<2>&,
+                                     Cells<2>&);
+template void find_section_masses<3>(const Grid<3>&, const OpenSpace<3>&, const Settings<3>&, const Cells<3>&,
+                                     Cells<3>&);
 template double viscosity<2>(const Settings<2>&, double, double);
 template double viscosity<3>(const Settings<3>&, double, double);
 template class Viscosity<2>;

@@ -24,11 +24,11 @@ ValidationResult tube_flow(bool) {
       auto settings = fluids({1, mu}, {1, mu}, Wall::no_slip, {0, 0});
       settings.walls[0][0] = Wall::mirror;
       settings.outside_density = 1;
-      sharp::Opening<2> in;
+      Opening<2> in;
       in.name = "in";
       in.axis = 1;
       in.flow = [round](double) { return round ? 0.5 : 1.0; };
-      sharp::Opening<2> out = in;
+      Opening<2> out = in;
       out.name = "out";
       out.side = 1;
       out.flow = nullptr;

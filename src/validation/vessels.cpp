@@ -193,8 +193,8 @@ ValidationResult lying_cylinder(bool quick) {
   return result;
 }
 
-sharp::Opening<2> open_side(const std::string& name, int axis, int side) {
-  sharp::Opening<2> opening;
+Opening<2> open_side(const std::string& name, int axis, int side) {
+  Opening<2> opening;
   opening.name = name;
   opening.axis = axis;
   opening.side = side;
@@ -212,7 +212,7 @@ ValidationResult tank_draining(bool) {
   const double width = 8 * b;
   const Grid<2> grid({0, -4 * b}, {width, 12 * b}, partition<2>({width, 16 * b}, b / cells));
   const ThinWall<2> floor{{0, 0}, {0, 1}, box_solid<2>({b, -b}, {2 * width, b})};
-  sharp::Opening<2> beside = open_side("beside", 0, 1);  // above the floor that side is the tank's wall
+  Opening<2> beside = open_side("beside", 0, 1);  // above the floor that side is the tank's wall
   beside.within = AlignedBox<2>{{0, -4 * b}, {0, 0}};
   sharp::Model<2> model(grid, fluids({1000, 0}, {1.2, 0}, Wall::slip, {0, -g}),
                         OpenSpace<2>(grid, nullptr, {}, {floor}),

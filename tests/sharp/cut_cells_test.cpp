@@ -363,12 +363,12 @@ TEST_CASE("what comes through the wall of a rod spreads as from a source") {
   openings[0].name = "rod";
   openings[0].on_wall = [](const Vec<2>&) { return 1.0; };
   openings[0].flow = [=](double) { return Q; };
-  openings[0].share = 1;
+  openings[0].composition = {1, 0};
   for (std::size_t i = 0; i < 4; ++i) {
     openings[i + 1].name = "end";
     openings[i + 1].axis = static_cast<int>(i / 2);
     openings[i + 1].side = static_cast<int>(i % 2);
-    openings[i + 1].share = 1;
+    openings[i + 1].composition = {1, 0};
     openings[i + 1].pressure = [](double) { return 0.0; };
   }
   Model<2> model(grid, settings, OpenSpace<2>(grid, nullptr, {rod}, {}), openings);

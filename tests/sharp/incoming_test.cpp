@@ -37,7 +37,7 @@ double share_that_came(double share, int axis, int side, double level) {
   hole.lower.fill(0.07);
   hole.upper.fill(0.15);
   feed.within = hole;
-  feed.share = share;
+  feed.composition = {share, 1 - share};
   feed.flow = [](double) { return D == 2 ? 0.02 : 0.002; };
   Opening<D> vent;
   vent.name = "vent";
@@ -83,7 +83,7 @@ TEST_CASE("a submerged outlet in a side lets out what is fed, and nothing comes 
     Opening<2> feed;
     feed.name = "feed";
     feed.within = AlignedBox<2>{{0, 0.06}, {0, 0.14}};
-    feed.share = 1;
+    feed.composition = {1, 0};
     feed.flow = [](double) { return 0.004; };
     Opening<2> outlet;
     outlet.name = "outlet";

@@ -1,4 +1,4 @@
-#include "sharp/openings.hpp"
+#include "flow/openings.hpp"
 
 #include <fmt/format.h>
 
@@ -6,9 +6,8 @@
 #include <cmath>
 
 #include "base/error.hpp"
-#include "sharp/parts.hpp"
 
-namespace wavy::sharp {
+namespace wavy {
 namespace {
 
 /// Velocity over the mean one would have without a wall's share: 1, or the profile of laminar flow. The mean over the
@@ -75,8 +74,11 @@ std::array<Vec<D>, 2> corners_of_face(const Opening<D>& opening, const Vec<D>& m
 }  // namespace
 
 template <int D>
-Boundary<D>::Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings)
-    : openings_(openings), set_flow_(openings.size()), throughput_(openings.size()) {
+Boundary<D>::Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings,
+                      std::size_t phases)
+    : openings_(openings),
+      set_flow_(openings.size()),
+      throughput_(openings.size(), {std::vector<double>(phases), std::vector<double>(phases)}) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for (std::size_t i = 0; i < openings.size(); ++i) {
@@ -95,7 +97,7 @@ Boundary<D>::Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std:
       const Vec<D> corner = grid.block_lower(b);
       for_boundary_faces(grid, b, axis, opening.side, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          Face face;
+          OpeningFace<D> face;
           face.opening = i;
           face.block = b;
           face.face = at;
@@ -128,24 +130,17 @@ Boundary<D>::Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std:
       for (int d = 0; d < D; ++d) middle_.back()[d] += list[k].area / area * list[k].middle[d];
   }
   for (auto& list : faces_)
-    std::stable_sort(list.begin(), list.end(), [](const Face& a, const Face& b) { return a.block < b.block; });
+    std::stable_sort(list.begin(), list.end(),
+                     [](const OpeningFace<D>& a, const OpeningFace<D>& b) { return a.block < b.block; });
 }
 
-/// Where the faces of a block begin and end in a list sorted by blocks.
-template <class Faces>
-auto of_block(Faces& faces, int block) {
+/// Where the faces of a block begin and end, as they are sorted by blocks.
+template <int D>
+typename Boundary<D>::FaceRange Boundary<D>::range(int block, int axis) const {
+  const auto& faces = faces_[static_cast<std::size_t>(axis)];
   const auto first =
       std::partition_point(faces.begin(), faces.end(), [&](const auto& face) { return face.block < block; });
-  return std::pair{first,
-                   std::partition_point(first, faces.end(), [&](const auto& face) { return face.block == block; })};
-}
-
-/// fn(face) for the faces of a block across an axis.
-template <int D>
-template <class Fn>
-void Boundary<D>::each(int block, int axis, Fn&& fn) const {
-  const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
-  std::for_each(first, last, fn);
+  return {first, std::partition_point(first, faces.end(), [&](const auto& face) { return face.block == block; })};
 }
 
 template <int D>
@@ -233,8 +228,8 @@ template <int D>
 void Boundary<D>::archive(Archive& a) {
   for (std::size_t i = 0; i < openings_.size(); ++i)
     a.within(fmt::format("{}", i), [&] {
-      a("in", throughput_[i].in);
-      a("out", throughput_[i].out);
+      a("in", std::span(throughput_[i].in));
+      a("out", std::span(throughput_[i].out));
       bool is_set = set_flow_[i].has_value();
       double flow = set_flow_[i].value_or(0);
       a("is_set", is_set);
@@ -252,28 +247,28 @@ template <int D>
 void Boundary<D>::close(const Grid<D>& grid, int block, int axis, double* value) const {
   thread_local std::vector<double> kept;
   kept.clear();
-  each(block, axis, [&](const Face& face) { kept.push_back(value[face.face]); });
+  each(block, axis, [&](const OpeningFace<D>& face) { kept.push_back(value[face.face]); });
   for (int side = 0; side < 2; ++side)
     for_boundary_faces(grid, block, axis, side, [&](std::ptrdiff_t o, int n) { std::fill_n(value + o, n, 0.0); });
   std::size_t k = 0;
-  each(block, axis, [&](const Face& face) { value[face.face] = kept[k++]; });
+  each(block, axis, [&](const OpeningFace<D>& face) { value[face.face] = kept[k++]; });
 }
 
 template <int D>
-void Boundary<D>::set_faces(const Grid<D>& grid, double time, State<D>& state) const {
+void Boundary<D>::set_faces(const Grid<D>& grid, double time, const CellVectors<D>& u, Faces<D>& face_u) const {
   const std::vector<double> speed = speeds(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
-      each(b, axis, [&](const Face& face) {
+      each(b, axis, [&](const OpeningFace<D>& face) {
         const bool given = static_cast<bool>(openings_[face.opening].flow);
-        state.face_u[axis].block(b)[face.face] =
-            face.area * (given ? sign(face) * speed[face.opening] * face.weight : state.u[axis].block(b)[face.inside]);
+        face_u[axis].block(b)[face.face] =
+            face.area * (given ? sign(face) * speed[face.opening] * face.weight : u[axis].block(b)[face.inside]);
       });
   });
 }
 
 template <int D>
-void Boundary<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+void Boundary<D>::set_coefficients(const Grid<D>& grid, const std::function<double(const OpeningFace<D>&)>& density,
                                    Faces<D>& acceleration, Faces<D>& inverse_density) const {
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis) {
@@ -282,9 +277,8 @@ void Boundary<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& setti
         clear(b, axis, *field);
         close(grid, b, axis, field->block(b));
       }
-      const double* F = state.F.block(b);
-      each(b, axis, [&](const Face& face) {
-        if (!openings_[face.opening].flow) inverse[face.face] = face.area / density(settings, F[face.inside]);
+      each(b, axis, [&](const OpeningFace<D>& face) {
+        if (!openings_[face.opening].flow) inverse[face.face] = face.area / density(face);
       });
     }
   });
@@ -298,92 +292,82 @@ std::vector<double> Boundary<D>::pressures(double time) const {
 }
 
 template <int D>
-double Boundary<D>::incoming_share(const Face& face, double F) const {
+double Boundary<D>::incoming_share(const OpeningFace<D>& face, std::size_t phase, double inside) const {
   using Outside = typename Opening<D>::Outside;
   const auto& opening = openings_[face.opening];
-  if (!opening.share_outside) return opening.share;
-  switch (opening.outside) {
-    case Outside::air:
-      break;
-    case Outside::inside:
-      return std::clamp(F, 0.0, 1.0);
-    case Outside::liquid:
-      return 1;
-    case Outside::level:
-      return face.middle[D - 1] < opening.outside_level ? 1 : 0;
+  if (opening.share_outside) {
+    const std::size_t lightest = opening.composition.size() - 1;
+    switch (opening.outside) {
+      case Outside::air:
+        break;
+      case Outside::inside:
+        return std::clamp(inside, 0.0, 1.0);
+      case Outside::liquid:
+        return phase == 0 ? 1 : 0;
+      case Outside::level:
+        return phase == (face.middle[D - 1] < opening.outside_level ? 0 : lightest) ? 1 : 0;
+    }
   }
-  return opening.share;
+  return opening.composition[phase];
 }
 
 /// p (the pressure less rho G.x) on a face whose pressure is given. That pressure is over air at rest outside, which
 /// weighs too: else a vessel full of air and open above and below would drain of it. Where a column of something else
 /// stands outside it is over air at the height at which the pressure is given.
 template <int D>
-double Boundary<D>::outside(const Face& face, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
+double Boundary<D>::outside(const OpeningFace<D>& face, const FluidAtOpenings<D>& fluid, const Faces<D>& face_u,
                             const std::vector<double>& pressures) const {
   if (without_pressures_) return 0;
   using Outside = typename Opening<D>::Outside;
 
   const auto& opening = openings_[face.opening];
-  const double F = state.F.block(face.block)[face.inside];
-  const double inside = weighing_density(settings, F);
+  const DensitiesAtOpening density = fluid.densities(face);
   // What comes in was at rest outside: it has spent pressure on its speed (Bernoulli). Without that a draught between
   // two openings would feed itself.
-  const double speed = sign(face) * state.face_u[opening.axis].block(face.block)[face.face] / face.area;
-  const double spent = speed > 0 ? 0.5 * density(settings, incoming_share(face, F)) * speed * speed : 0.0;
+  const double speed = sign(face) * face_u[opening.axis].block(face.block)[face.face] / face.area;
+  const double spent = speed > 0 ? 0.5 * density.incoming * speed * speed : 0.0;
+  if (opening.outside == Outside::air)
+    return pressures[face.opening] - spent - (density.inside - fluid.air_density) * dot<D>(fluid.G, face.middle);
   Vec<D> from = middle_[face.opening];  // where the pressure is given
-  double column = 0;
-  switch (opening.outside) {
-    case Outside::air:
-      return pressures[face.opening] - spent - (inside - settings.outside_density) * dot<D>(G, face.middle);
-    case Outside::inside:
-      column = inside;
-      break;
-    case Outside::liquid:
-      column = weighing_density(settings, 1);
-      break;
-    case Outside::level:
-      from = face.middle;
-      from[D - 1] = opening.outside_level;
-      column = weighing_density(settings, face.middle[D - 1] < opening.outside_level ? 1 : 0);
-      break;
+  if (opening.outside == Outside::level) {
+    from = face.middle;
+    from[D - 1] = opening.outside_level;
   }
-  return pressures[face.opening] - spent + settings.outside_density * dot<D>(G, from) +
-         column * dot<D>(G, minus<D>(face.middle, from)) - inside * dot<D>(G, face.middle);
+  return pressures[face.opening] - spent + fluid.air_density * dot<D>(fluid.G, from) +
+         density.column * dot<D>(fluid.G, minus<D>(face.middle, from)) - density.inside * dot<D>(fluid.G, face.middle);
 }
 
 template <int D>
-void Boundary<D>::subtract_pressure(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                                    const Vec<D>& G, double time, const Faces<D>& inverse_density,
-                                    Cells<D>& rhs) const {
+void Boundary<D>::subtract_pressure(const Grid<D>& grid, const FluidAtOpenings<D>& fluid, double time,
+                                    const Faces<D>& face_u, const Faces<D>& inverse_density, Cells<D>& rhs) const {
   const std::vector<double> given = pressures(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
-      each(b, axis, [&](const Face& face) {
+      each(b, axis, [&](const OpeningFace<D>& face) {
         if (openings_[face.opening].flow) return;
         const double h = grid.spacing()[axis];
         rhs.block(b)[face.inside] -=
-            2 * inverse_density[axis].block(b)[face.face] / (h * h) * outside(face, settings, state, G, given);
+            2 * inverse_density[axis].block(b)[face.face] / (h * h) * outside(face, fluid, face_u, given);
       });
   });
 }
 
 template <int D>
-void Boundary<D>::set_pressure_behind(const Grid<D>& grid, const Settings<D>& settings, State<D>& state,
-                                      const Vec<D>& G, double time) const {
+void Boundary<D>::set_pressure_behind(const Grid<D>& grid, const FluidAtOpenings<D>& fluid, double time,
+                                      const Faces<D>& face_u, Cells<D>& p) const {
   const std::vector<double> given = pressures(time);
   for_blocks(grid, [&](int b) {
     for (int axis = 0; axis < D; ++axis)
-      each(b, axis, [&](const Face& face) {
+      each(b, axis, [&](const OpeningFace<D>& face) {
         if (openings_[face.opening].flow) return;
-        double* p = state.p.block(b);
-        p[face.behind] = 2 * outside(face, settings, state, G, given) - p[face.inside];
+        double* value = p.block(b);
+        value[face.behind] = 2 * outside(face, fluid, face_u, given) - value[face.inside];
       });
   });
 }
 
 template <int D>
-void Boundary<D>::balance(const Grid<D>& grid, State<D>& state) const {
+void Boundary<D>::balance(const Grid<D>& grid, Faces<D>& face_u) const {
   double surplus = 0;  // volume flow in
   double area = 0;     // of faces with a given pressure
   for (const auto& cell : wall_cells_) surplus += cell.speed * cell.area * grid.cell_volume();
@@ -391,34 +375,24 @@ void Boundary<D>::balance(const Grid<D>& grid, State<D>& state) const {
   for (int axis = 0; axis < D; ++axis) {
     const double face_area = grid.cell_volume() / grid.spacing()[axis];
     for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
-      surplus += sign(face) * state.face_u[axis].block(face.block)[face.face] * face_area;
+      surplus += sign(face) * face_u[axis].block(face.block)[face.face] * face_area;
       if (!openings_[face.opening].flow) area += face.area * face_area;
     }
   }
   for (int axis = 0; axis < D; ++axis)
     for (const auto& face : faces_[static_cast<std::size_t>(axis)])
       if (!openings_[face.opening].flow)
-        state.face_u[axis].block(face.block)[face.face] -= sign(face) * surplus / area * face.area;
+        face_u[axis].block(face.block)[face.face] -= sign(face) * surplus / area * face.area;
 }
 
 template <int D>
-void Boundary<D>::set_fraction_behind(const State<D>& state, Cells<D>& F) const {
-  for (int axis = 0; axis < D; ++axis)
-    for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
-      const double inwards = sign(face) * state.face_u[axis].block(face.block)[face.face];
-      double* f = F.block(face.block);
-      if (inwards > 0) f[face.behind] = incoming_share(face, f[face.inside]);
-    }
-}
-
-template <int D>
-void Boundary<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state, int component, Cells<D>& u) const {
+void Boundary<D>::set_velocity_behind(const Grid<D>& grid, const Faces<D>& face_u, int component, Cells<D>& u) const {
   for (int axis = 0; axis < D; ++axis) {
     const std::ptrdiff_t s = grid.layout().step[axis];
     for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
       double* v = u.block(face.block);
       const double own = v[face.inside];
-      const double through = state.face_u[axis].block(face.block)[face.face] / face.area;
+      const double through = face_u[axis].block(face.block)[face.face] / face.area;
       const bool comes_in = sign(face) * through > 0;
       // What comes in comes straight; what goes out moves on as it does inside.
       const double behind = !comes_in ? own : axis == component ? through : 0.0;
@@ -430,47 +404,17 @@ void Boundary<D>::set_velocity_behind(const Grid<D>& grid, const State<D>& state
 
 template <int D>
 void Boundary<D>::clear(int block, int axis, Cells<D>& field) const {
-  each(block, axis, [value = field.block(block)](const Face& face) { value[face.face] = 0; });
+  each(block, axis, [value = field.block(block)](const OpeningFace<D>& face) { value[face.face] = 0; });
 }
 
 template <int D>
 double Boundary<D>::open_share(int block, int axis, std::ptrdiff_t face) const {
   double share = 0;
-  each(block, axis, [&](const Face& one) { share += one.face == face ? one.area : 0.0; });
+  each(block, axis, [&](const OpeningFace<D>& one) { share += one.face == face ? one.area : 0.0; });
   return share;
-}
-
-template <int D>
-void Boundary<D>::set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const {
-  each(block, axis, [this, F, all, value = liquid](const Face& face) {
-    if (sign(face) * all[face.face] > 0) value[face.face] = incoming_share(face, F[face.inside]) * all[face.face];
-  });
-}
-
-template <int D>
-void Boundary<D>::record_fluxes(int block, int axis, const double* all, const double* liquid) {
-  const auto [first, last] = of_block(faces_[static_cast<std::size_t>(axis)], block);
-  std::for_each(first, last, [&](Face& face) {
-    face.all = all[face.face];
-    face.liquid = liquid[face.face];
-  });
-}
-
-template <int D>
-double Boundary<D>::count(const Grid<D>& grid, int axis) {
-  double gained = 0;
-  for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
-    const double liquid = sign(face) * face.liquid * grid.cell_volume();
-    const double gas = sign(face) * (face.all - face.liquid) * grid.cell_volume();
-    Throughput& throughput = throughput_[face.opening];
-    (liquid > 0 ? throughput.in : throughput.out)[0] += std::abs(liquid);
-    (gas > 0 ? throughput.in : throughput.out)[1] += std::abs(gas);
-    gained += liquid;
-  }
-  return gained;
 }
 
 template class Boundary<2>;
 template class Boundary<3>;
 
-}  // namespace wavy::sharp
+}  // namespace wavy

@@ -1,0 +1,59 @@
+// The walls of a grid in pieces: one list of the flat sides of the grid, of the walls of solids in the cells they cut,
+// and of walls thinner than a cell on the faces they close. Who acts on walls, or asks what acts on them, reads it.
+#pragma once
+
+#include <vector>
+
+#include "flow/openings.hpp"
+#include "flow/walls.hpp"
+#include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
+
+namespace wavy {
+
+/// A piece of wall beside the fluid of one cell.
+template <int D>
+struct WallElement {
+  enum class Of { side, solid, thin };
+  Of of = Of::side;
+  int block = 0;
+  std::ptrdiff_t at = 0;  ///< the cell
+  Vec<D> place{};         ///< on the wall [m]
+  Vec<D> normal{};        ///< into the wall, of length 1
+  double area = 0;        ///< over the volume of a whole cell [1/m]
+  /// Area / distance of the fluid's middle to it, over the volume of a whole cell [1/m2]; 0 at mirrors.
+  double friction = 0;
+  Wall kind = Wall::no_slip;
+  int motion = MovingWalls<D>::none;  ///< number of its motion
+  int axis = 0;                       ///< across a side or a thin wall
+  std::ptrdiff_t face = 0;            ///< of a side or a thin wall
+  std::size_t number = 0;             ///< of the wall cell in its block, but for sides
+};
+
+/// How walls meet the fluid.
+template <int D>
+struct WallRule {
+  WallKinds<D> sides{};
+  Wall solids = Wall::no_slip;
+};
+
+/// By block: sides by axis and side, less what openings take; then solids, then thin walls, both by wall cell.
+template <int D>
+std::vector<std::vector<WallElement<D>>> find_wall_elements(const Grid<D>& grid, const OpenSpace<D>& space,
+                                                            const WallRule<D>& rule, const MovingWalls<D>& moving,
+                                                            const Boundary<D>& boundary);
+
+/// How a wall would move with a motion.
+template <int D>
+struct WallMeeting {
+  double greatest = 0;  ///< its greatest speed, 0 where there is no such wall [m/s]
+  double across = 0;    ///< greatest part of its velocity that is upright on it [m/s]
+  Vec<D> place{};       ///< where that is [m]
+};
+
+/// `number`: of the motion that the wall has.
+template <int D>
+WallMeeting<D> meet_wall(const std::vector<std::vector<WallElement<D>>>& elements, int number,
+                         const RigidMotion<D>& motion);
+
+}  // namespace wavy
