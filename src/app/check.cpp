@@ -104,10 +104,10 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
         const double reynolds = rho * size / area * width / mu;
         text += fmt::format("; Re {:.3g}, Fr {:.3g}", reynolds, size / area / std::sqrt(9.81 * width));
         // Where surface tension acts, what the stream does against it; and gravity, over the opening's width.
-        if (setup.surface_tension > 0) {
+        if (setup.pairs[0].surface_tension > 0) {
           const double jump = setup.phases[0].properties.density - setup.phases[1].properties.density;
-          text += fmt::format(", We {:.3g}, Bo {:.3g}", rho * std::pow(size / area, 2) * width / setup.surface_tension,
-                              jump * 9.81 * width * width / setup.surface_tension);
+          text += fmt::format(", We {:.3g}, Bo {:.3g}", rho * std::pow(size / area, 2) * width / setup.pairs[0].surface_tension,
+                              jump * 9.81 * width * width / setup.pairs[0].surface_tension);
         }
       }
       entry["flow_m3_s"] = *flow;
@@ -293,7 +293,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   const Understood u =
       with_vessel(the_case, [&](const auto& setup) { return study(the_case, setup, picture, trial_steps); });
   const auto& phases = phases_of(the_case);
-  const double tension = with_vessel(the_case, [](const auto& setup) { return setup.surface_tension; });
+  const double tension = with_vessel(the_case, [](const auto& setup) { return setup.pairs[0].surface_tension; });
   const Schedule& schedule = schedule_of(the_case);
   const auto gauges = with_vessel(the_case, [](const auto& setup) {
     std::vector<std::string> names;
@@ -358,7 +358,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
   }
   if (phases_computed == 1)
     rows.push_back({"", "gas is left out: the pressure on the liquid's surface is 0, wherever it is"});
-  const double angle = with_vessel(the_case, [](const auto& setup) { return setup.contact_angle; });
+  const double angle = with_vessel(the_case, [](const auto& setup) { return setup.pairs[0].contact_angle; });
   if (tension > 0)
     rows.push_back({"pair", fmt::format("surface tension {}, contact angle {:.4g}° in {}", quantity(tension, "N/m"),
                                         angle * 180 / std::numbers::pi, phases[0].name)});

@@ -59,7 +59,7 @@ std::vector<std::pair<std::string, std::string>> settings_of(const std::string& 
 
 /// Throws an input error where a case is no longer that of a checkpoint, in what matters.
 void check_same_case(const std::string& kept, const CaseFile& now) {
-  const auto before = settings_of(kept);
+  const auto before = settings_of(parse_case(kept, now.file).as_run);  // as this version of the program writes it
   const auto after = settings_of(now.as_run);
   for (std::size_t i = 0; i < std::max(before.size(), after.size()); ++i) {
     const auto text = [&](const auto& list) { return i < list.size() ? list[i].second : std::string("nothing"); };

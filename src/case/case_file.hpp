@@ -23,7 +23,7 @@ struct CaseFile {
   std::filesystem::path file;
   FormulaNames names;  ///< [constants] and [tables]
   CaseSetup setup;
-  std::array<std::string, 2> phase_origins;       ///< "water at 20 degC", "own values"; denser phase first
+  std::vector<std::string> phase_origins;         ///< "water at 20 degC", "own values"; denser phase first
   std::vector<std::string> notes;                 ///< what the program made of the case that is worth saying
   std::vector<std::string> remarks;               ///< what can hardly be meant, found while reading; see warnings()
   std::string as_run;                             ///< TOML with every value that holds, defaults included
@@ -60,8 +60,8 @@ decltype(auto) with_vessel(const CaseFile& the_case, Fn&& fn) {
 inline const Schedule& schedule_of(const CaseFile& the_case) {
   return std::visit([](const auto& setup) -> const Schedule& { return setup.schedule; }, the_case.setup);
 }
-inline const std::array<Phase, 2>& phases_of(const CaseFile& the_case) {
-  return std::visit([](const auto& setup) -> const std::array<Phase, 2>& { return setup.phases; }, the_case.setup);
+inline const std::vector<Phase>& phases_of(const CaseFile& the_case) {
+  return std::visit([](const auto& setup) -> const std::vector<Phase>& { return setup.phases; }, the_case.setup);
 }
 
 /// Throws an input error with a place for everything that cannot be right.

@@ -63,14 +63,12 @@ Drops<D> drops(const Setup<D>& setup, Part& part) {
   const std::vector<double> diameters = part.quantities("diameters", most_sizes);
   if (diameters.empty()) throw part.wrong("diameters", "there is no diameter in the list");
   for (const double diameter : diameters) {
-    if (!(diameter > 0)) throw part.wrong("diameters", "every diameter must be positive");
     for (int d = 0; d < D; ++d)
       if (diameter > room.upper[d] - room.lower[d])
         throw part.wrong("diameters", fmt::format("a drop of {} does not fit into its room", quantity(diameter, "m")),
                          "choose smaller drops, or a larger room by 'lower' and 'upper'");
   }
   const long seed = part.whole_number("seed", 1);
-  if (seed < 0) throw part.wrong("seed", "the seed must not be negative");
   Drops<D> result = scatter<D>(room, count, diameters, static_cast<unsigned long>(seed));
   if (std::ssize(result.balls) < count)
     throw part.wrong("count", fmt::format("only {} of {} drops find room without touching", result.balls.size(), count),
@@ -108,7 +106,6 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     const bool part_of_it = part.has("lower") || part.has("upper");
     if (part.has("volume")) {
       fill.volume = part.quantity("volume");
-      if (!(*fill.volume >= 0)) throw part.wrong("volume", "the volume must not be negative");
       if (part_of_it) throw part.wrong("volume", "a volume fills the vessel from below as a whole", "give a level");
       fill.shape = BelowLevel<D>{0};
     } else {
@@ -151,7 +148,6 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     const Vec<D> centre = point<D>(part, "centre");
     part.need("diameter", "write, for example, diameter = \"10 cm\"");
     const double diameter = part.quantity("diameter");
-    if (!(diameter > 0)) throw part.wrong("diameter", "the diameter must be positive");
     fill.shape = Ball<D>{centre, diameter / 2};
   }
   return fill;

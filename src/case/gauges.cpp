@@ -63,11 +63,7 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, std::set<std::string>& ta
   if (place) read_gauge_place(setup, part, kind.needs, gauge);
   if (kind.needs == Needs::phase) gauge.phase = phase_number(setup, part);
   if (kind.needs == Needs::wall) read_gauge_wall(setup, part, gauge);
-  if (part.has("response_time")) {
-    gauge.response_time = part.quantity("response_time");
-    if (!(gauge.response_time > 0))
-      throw part.wrong("response_time", "the time must be positive", "leave it out for an instrument without a lag");
-  }
+  if (part.has("response_time")) gauge.response_time = part.quantity("response_time");
   return gauge;
 }
 

@@ -3,571 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <stdexcept>
 
-#include "base/formula_dimensions.hpp"
 #include "base/text.hpp"
-#include "run/gauge_kinds.hpp"
-#include "run/quantities.hpp"
 
 namespace wavy {
-
-namespace {
-
-std::string function_list() {
-  std::vector<std::string> names;
-  for (const auto& function : formula_functions()) names.push_back(function.name);
-  return listing(names, "and");
-}
-
-/// Of vessels and lines.
-std::vector<std::string> gauge_words() {
-  std::vector<std::string> words;
-  for (const auto& kind : gauge_kinds())
-    if (std::ranges::find(words, kind.name) == words.end()) words.push_back(kind.name);
-  return words;
-}
-
-std::string gauge_meanings() {
-  std::string text;
-  for (const auto of : {GaugeKind::Of::vessel, GaugeKind::Of::line}) {
-    std::string list;
-    for (const auto& kind : gauge_kinds())
-      if (kind.of == of) list += fmt::format("{}{} ({})", list.empty() ? "" : "; ", kind.name, kind.meaning);
-    text += fmt::format("{}: {}. ", of == GaugeKind::Of::vessel ? "In a vessel" : "In a line", list);
-  }
-  text.pop_back();
-  return text;
-}
-
-std::string quantity_meanings() {
-  std::vector<std::string> list;
-  for (const auto& quantity : sharp_quantities())
-    if (quantity.length_of.empty())
-      list.push_back(fmt::format("{}{} ({})", quantity.name,
-                                 quantity.unit == "1" ? "" : fmt::format(" [{}]", quantity.unit), quantity.meaning));
-  return listing(list, "and");
-}
-
-}  // namespace
-
-// An entry of the table reads best in two or three lines.
-// clang-format off
-const std::vector<Section>& sections() {
-  static const std::vector<Section> list{
-      {"", false, "What the case is."},
-      {"vessel", false,
-       "The space that holds the fluids: the inside of a shape, whose lower corner is the origin; the last axis (y in "
-       "2-D, z in 3-D) points up."},
-      {"vessel.walls", false, "How the fluids meet the walls."},
-      {"insert", true,
-       "Something solid in the vessel (a baffle, a weir, a pipe), or a shape that opens or confines it. In this "
-       "order."},
-            {"moving_wall", true,
-       "A wall that moves along itself and drags the fluid: a lid that slides, a drum or a bucket that turns."},
-      {"opening", true,
-       "A named piece of the vessel's skin through which fluid passes. Give one of speed, volume_flow, mass_flow, "
-       "vessel_volumes, pressure or holds. What passes of each phase is always in the history."},
-      {"line", false, "model = \"line\": gas and liquid in a pipe run made of legs, in one dimension."},
-      {"leg", true, "model = \"line\": a straight piece of pipe, in the order of the flow; the last one leads to the outlet."},
-      {"source", true, "model = \"line\": gas, liquid or both that come into the line. Its beginning is closed but for sources."},
-      {"valve", true, "model = \"line\": a choke or a control valve across the pipe."},
-      {"outlet", false, "model = \"line\": the end of the line."},
-      {"grid", false, "How finely the vessel is divided. There is no mesh to make."},
-      {"constants", false, "Names of your own for use in formulas: name = \"value with unit\"."},
-      {"tables", false, "Tables of time from CSV files for use in formulas: [tables.name] makes name(t)."},
-      {"phase", true, "The two phases; the denser one is followed as the liquid. One alone is a liquid with a free surface: the gas is left "
-       "out and the pressure on the surface is 0."},
-      {"pair", false, "What acts between the two phases."},
-      {"fill", true,
-       "Where the phases are at the start. The vessel is full of the lighter phase, or empty; each fill is laid over what is "
-       "already there."},
-      {"motion", false,
-       "What pulls and shakes the vessel. Formulas may use t, x, y, z, pi, ramp(t, start, end, from, to), step(t, at, "
-       "before, after) and pulse(t, start, end, value)."},
-      {"gauge", true, "What is measured in every time step, beside the volume of each phase and the greatest speed."},
-      {"run", false, "How long to run and how often to keep all fields."},
-  };
-  return list;
-}
-
-const std::vector<Key>& keys() {
-  using namespace dimension;
-  using dimension::length;  // not that of a vector
-  static const std::vector<Key> list{
-      {"", "wavy", Kind::whole_number, nullptr, "", true, {},
-       "Format of this file. Later versions of the program go on reading format 1.", "1"},
-      {"", "title", Kind::text, nullptr, "untitled", false, {},
-       "A line for pictures and tables.", "\"Hydrosol tote on a braking van\""},
-      {"", "model", Kind::choice, nullptr, "sharp", false, {"sharp", "line"},
-       "How the phases are treated. sharp: two phases that do not mix, with a sharp interface between them (volume "
-       "of fluid), in a vessel. line: gas and liquid along a pipe, in one dimension.", "\"sharp\""},
-
-      {"vessel", "shape", Kind::choice, nullptr, "box", false,
-       {"box", "cylinder", "sphere", "circle", "polygon", "turned", "pipe", "surface"},
-       "The vessel's shape. cylinder: upright or lying by axis, with ends of your choice; circle: the section of a "
-       "lying cylinder (2-D); polygon: a section by its corners (2-D), or carried along axis (3-D); turned: a "
-       "profile of (radius, height) turned round axis; pipe: along points; surface: from an STL or OBJ file.",
-       "\"box\""},
-      {"vessel", "dimensions", Kind::whole_number, nullptr,
-       "2 where the shape is given by two lengths or is flat, else 3", false,
-       {},
-       "2 for a plane section, 3 for the whole body. A cylinder in 2-D is the section along its axis.", "3"},
-      {"vessel", "size", Kind::quantities, &length, "", false, {},
-       "shape = \"box\": extent along each axis: two lengths for a 2-D section (width, height), three for 3-D "
-       "(length, breadth, height).", "[\"1.2 m\", \"0.8 m\"]"},
-      {"vessel", "diameter", Kind::quantity, &length, "", false, {},
-       "Inner diameter of cylinder, sphere, circle or pipe.", "\"0.9 m\""},
-      {"vessel", "length", Kind::quantity, &length, "", false, {},
-       "shape = \"cylinder\": length of the straight part; dished ends come on top.", "\"1.5 m\""},
-      {"vessel", "axis", Kind::choice, nullptr, "upwards", false, {"x", "y", "z"},
-       "Direction of the axis of a cylinder or of a turned profile, or along which a polygon is carried.", "\"z\""},
-      {"vessel", "ends", Kind::choices, nullptr, "flat", false,
-       {"flat", "torispherical", "elliptical", "hemispherical"},
-       "shape = \"cylinder\": its ends, the one at the lower coordinate first. torispherical: crown radius = "
-       "diameter, knuckle a tenth of it; elliptical: 2 to 1.", "[\"torispherical\", \"flat\"]"},
-      {"vessel", "points", Kind::points, &length, "", false, {},
-       "Corners of a polygon, points (radius, height) of a turned profile, or the line of a pipe.",
-       "[[\"0 m\", \"0 m\"], [\"1 m\", \"0 m\"], [\"1 m\", \"0.5 m\"]]"},
-      {"vessel", "bend", Kind::quantity, &length, "none: corners", false, {},
-       "shape = \"pipe\": radius of its bends, to the middle of the pipe.", "\"15 cm\""},
-      {"vessel", "upper_end", Kind::quantity, &length, "", false, {},
-       "3-D polygon: how far it is carried along axis.", "\"0.6 m\""},
-      {"vessel", "file", Kind::text, nullptr, "", false, {},
-       "shape = \"surface\": an STL or OBJ file of a closed surface, from the folder of this file.", "\"kettle.stl\""},
-      {"vessel", "unit", Kind::quantity, &length, "", false, {},
-       "What one unit in the surface file is.", "\"1 mm\""},
-      {"vessel", "tilted", Kind::quantity, &angle, "upright", false, {},
-       "Turns the vessel by this angle, counter-clockwise in 2-D.", "\"5 deg\""},
-      {"vessel", "tilted_round", Kind::choice, nullptr, "y", false, {"x", "y", "z"},
-       "3-D: axis of the tilt.", "\"y\""},
-      {"vessel", "mirrored", Kind::choice, nullptr, "no", false, {"x", "y", "z"},
-       "Mirrors the vessel along this axis.", "\"x\""},
-      {"vessel", "repeats", Kind::choice, nullptr, "none", false, {"none", "x", "y", "z", "xy"},
-       "shape = \"box\": the vessel is one piece of an endless row along this axis (xy: of a field): what leaves at one "
-       "end comes in at the other, and there are no walls. A pull along it drives the flow; pressures are then those "
-       "beside the mean gradient that balances it.", "\"x\""},
-      {"vessel", "symmetry", Kind::choice, nullptr, "none", false, {"none", "round", "half", "quarter", "sector"},
-       "Computes a part and reports the whole. round: a 2-D section is turned round the upright axis x = 0 (a box has "
-       "radius and height; of a cylinder and a circle the half beyond the axis is taken); half: what lies beyond the "
-       "middle along x; quarter: and along y; sector: a wedge round the upright line through the middle, between two "
-       "mirrors.", "\"round\""},
-      {"vessel", "sector", Kind::quantity, &angle, "", false, {},
-       "symmetry = \"sector\": angle of the wedge, from the x axis on towards y. It goes into half a turn a whole number "
-       "of times, at least twice: with six baffles, 30 deg.", "\"30 deg\""},
-      {"vessel", "thickness", Kind::quantity, &length, "1 m", false, {},
-       "2-D only: extent across the section. Volumes and forces are given for this thickness.", "\"1 m\""},
-
-      {"insert", "name", Kind::text, nullptr, "insert and its number", false, {},
-       "Your name for it.", "\"weir\""},
-      {"insert", "does", Kind::choice, nullptr, "blocks", false, {"blocks", "opens", "confines"},
-       "blocks: it is solid; opens: its inside is added to the vessel; confines: only what lies in it stays open.",
-       "\"blocks\""},
-      {"insert", "shape", Kind::choice, nullptr, "box", false,
-       {"box", "cylinder", "cone", "sphere", "circle", "ring", "pipe", "polygon", "turned", "surface", "formula"},
-       "Its shape. What is thinner than a cell stands as a wall on the faces between cells.", "\"box\""},
-      {"insert", "where", Kind::text, nullptr, "", false, {},
-       "shape = \"formula\": a formula of x, y and z (m), positive in the body, between lower and upper.",
-       "\"0.1 m + 2 cm * sin(2 * pi * x / 30 cm) - y\""},
-      {"insert", "lower", Kind::quantities, &length, "", false, {},
-       "shape = \"box\" or \"formula\": the corner nearest to the origin.", "[\"0.5 m\", \"0 m\"]"},
-      {"insert", "upper", Kind::quantities, &length, "", false, {},
-       "shape = \"box\" or \"formula\": the opposite corner.", "[\"0.51 m\", \"0.4 m\"]"},
-      {"insert", "from", Kind::quantities, &length, "", false, {},
-       "cylinder or cone: one end of its axis.", "[\"0.2 m\", \"0.2 m\", \"0 m\"]"},
-      {"insert", "to", Kind::quantities, &length, "", false, {},
-       "cylinder or cone: the other end.", "[\"0.2 m\", \"0.2 m\", \"0.5 m\"]"},
-      {"insert", "centre", Kind::quantities, &length, "", false, {},
-       "sphere, circle or ring: its centre; turned: the foot of its axis.", "[\"0.5 m\", \"0.3 m\"]"},
-      {"insert", "diameter", Kind::quantity, &length, "", false, {},
-       "Of cylinder, sphere, circle, pipe; of a ring along the middle of its tube; of a cone at 'from'.", "\"5 cm\""},
-      {"insert", "to_diameter", Kind::quantity, &length, "0 m", false, {},
-       "cone: diameter at 'to'.", "\"2 cm\""},
-      {"insert", "tube", Kind::quantity, &length, "", false, {},
-       "ring: diameter of its tube.", "\"3 cm\""},
-      {"insert", "ends", Kind::choices, nullptr, "flat", false,
-       {"flat", "torispherical", "elliptical", "hemispherical"},
-       "cylinder: its ends at 'from' and 'to'.", "[\"flat\", \"flat\"]"},
-      {"insert", "axis", Kind::choice, nullptr, "z; of a polygon y", false, {"x", "y", "z"},
-       "Of a ring or a turned profile; along which a polygon is carried.", "\"z\""},
-      {"insert", "points", Kind::points, &length, "", false, {},
-       "Corners of a polygon, points (radius, height) of a turned profile, or the line of a pipe.",
-       "[[\"0 m\", \"0 m\"], [\"1 m\", \"0 m\"], [\"1 m\", \"0.5 m\"]]"},
-      {"insert", "bend", Kind::quantity, &length, "none: corners", false, {},
-       "pipe: radius of its bends, to the middle of the pipe.", "\"15 cm\""},
-      {"insert", "lower_end", Kind::quantity, &length, "0 m", false, {},
-       "3-D polygon: where it begins along axis.", "\"0 m\""},
-      {"insert", "upper_end", Kind::quantity, &length, "", false, {},
-       "3-D polygon: where it ends along axis.", "\"0.6 m\""},
-      {"insert", "file", Kind::text, nullptr, "", false, {},
-       "shape = \"surface\": an STL or OBJ file of a closed surface, from the folder of this file.", "\"coil.stl\""},
-      {"insert", "unit", Kind::quantity, &length, "", false, {},
-       "What one unit in the surface file is.", "\"1 mm\""},
-      {"insert", "moved", Kind::quantities, &length, "as the vessel's own surface file, else not at all", false, {},
-       "By how much the body in the surface file is moved along each axis.", "[\"0.4 m\", \"0.4 m\", \"0 m\"]"},
-      {"insert", "tilted", Kind::quantity, &angle, "no", false, {},
-       "Turns it about its middle.", "\"30 deg\""},
-      {"insert", "tilted_round", Kind::choice, nullptr, "y", false, {"x", "y", "z"},
-       "3-D: axis of the tilt.", "\"y\""},
-      {"insert", "mirrored", Kind::choice, nullptr, "no", false, {"x", "y", "z"},
-       "Mirrors it along this axis, about its middle.", "\"x\""},
-
-            {"moving_wall", "wall", Kind::text, nullptr, "", true, {},
-       "vessel, a side of its box (left, right, front, back, bottom, top) or the name of an insert that blocks.",
-       "\"vessel\""},
-      {"moving_wall", "velocity", Kind::formulas, &speed, "none", false, {},
-       "Along each axis; formulas of t.", "[\"0.2 m/s\", \"0 m/s\"]"},
-      {"moving_wall", "turning", Kind::formula, &rotation, "none", false, {},
-       "How fast it turns, counter-clockwise seen against its axis; a formula of t.", "\"40 rev/min\""},
-      {"moving_wall", "axis", Kind::choice, nullptr, "z", false, {"x", "y", "z"},
-       "3-D: direction of the axis that it turns about.", "\"z\""},
-      {"moving_wall", "about", Kind::quantities, &length, "the middle of the vessel or insert", false, {},
-       "A point on that axis.", "[\"0.3 m\", \"0.3 m\"]"},
-
-      {"opening", "name", Kind::text, nullptr, "", true, {},
-       "Your name for it: letters, digits and _.", "\"drain\""},
-            {"opening", "side", Kind::choice, nullptr, "none", false, {"left", "right", "front", "back", "bottom", "top"},
-       "The side of the vessel's outer box that it lies on. Each opening needs side or on.", "\"bottom\""},
-      {"opening", "on", Kind::text, nullptr, "none", false, {},
-       "Instead of side: an insert whose wall it lies on, or vessel for the wall of a shape. Its flow must be given.",
-       "\"sparger\""},
-      {"opening", "lower", Kind::quantities, &length, "all of the wall", false, {},
-       "on: the wall between this corner and upper.", "[\"0.2 m\", \"0.1 m\"]"},
-      {"opening", "upper", Kind::quantities, &length, "", false, {},
-       "on: the opposite corner.", "[\"0.4 m\", \"0.2 m\"]"},
-      {"opening", "centre", Kind::quantities, &length, "the middle of the side", false, {},
-       "Its middle on that side: the coordinates along the side, in the order x, y, z (one in 2-D, two in 3-D). With on: "
-       "the wall within the ball round this point, of the diameter given.",
-       "[\"0.6 m\"]"},
-      {"opening", "diameter", Kind::quantity, &length, "", false, {},
-       "Of a round nozzle. In 2-D it becomes a slot of the same area across vessel.thickness. Without diameter and "
-       "size the whole side is open.", "\"5 cm\""},
-      {"opening", "size", Kind::quantities, &length, "", false, {},
-       "Of a rectangular opening, along the side's axes: one length in 2-D, two in 3-D.", "[\"10 cm\"]"},
-      {"opening", "stub", Kind::quantity, &length, "0 m on a box, else the opening's width", false, {},
-       "Length of the nozzle's pipe beyond the vessel's outer box.", "\"8 cm\""},
-      {"opening", "speed", Kind::formula, &speed, "none", false, {},
-       "Mean speed of what comes in; a formula of t.", "\"0.5 m/s\""},
-      {"opening", "volume_flow", Kind::formula, &volume_flow, "none", false, {},
-       "Volume flow in; a formula of t.", "\"12 L/min\""},
-      {"opening", "mass_flow", Kind::formula, &mass_flow, "none", false, {},
-       "Mass flow in; a formula of t.", "\"2 kg/min\""},
-      {"opening", "vessel_volumes", Kind::formula, &shear_rate, "none", false, {},
-       "Flow in as vessel volumes per time; a formula of t.", "\"0.5 1/min\""},
-      {"opening", "direction", Kind::choice, nullptr, "in", false, {"in", "out"},
-       "out: the flow given leaves the vessel instead.", "\"out\""},
-      {"opening", "pressure", Kind::formula, &pressure, "0 Pa", false, {},
-       "Pressure over that of the air outside, at rest. The fluid goes both ways.", "\"0 Pa\""},
-      {"opening", "outside", Kind::choice, nullptr,
-       "air; inside for the only opening with a pressure, where it lies on a side and below a fill", false,
-       {"air", "inside", "liquid"},
-       "With pressure: what is at rest outside, over the opening's height; the pressure holds at its middle. air: the "
-       "open air, as below a drain or above a lid; inside: the same as stands inside, as in a pipe that goes on level; "
-       "liquid: the denser phase.", "\"inside\""},
-      {"opening", "outside_level", Kind::quantity, &length, "none", false, {},
-       "With pressure, instead of outside: level of the denser phase outside, with the lighter one above it; the "
-       "pressure holds at that level.", "\"0.3 m\""},
-      {"opening", "balances", Kind::quantity, &length, "none", false, {},
-       "Level of the denser phase. The pressure outside is then what this level and the lighter phase above it, at rest, "
-       "have here: nothing flows at that level, the denser phase leaves above it. Of two phases another opening must give "
-       "a pressure.",
-       "\"0.4 m\""},
-      {"opening", "holds", Kind::text, nullptr, "none", false, {},
-       "Name of a level gauge: this outlet lets out what stands above target.", "\"level\""},
-      {"opening", "target", Kind::quantity, &length, "", false, {},
-       "holds: the level to hold.", "\"0.3 m\""},
-      {"opening", "full_at", Kind::quantity, &length, "a tenth of target", false, {},
-       "holds: how far above target the outlet is fully open; below target it is shut.", "\"3 cm\""},
-      {"opening", "most_flow", Kind::quantity, &volume_flow, "", false, {},
-       "holds: flow of the fully open outlet.", "\"2 m^3/h\""},
-      {"opening", "phase", Kind::text, nullptr, "of a given flow the denser phase, of a pressure what is at rest outside, with air the lighter one", false, {},
-       "What comes in, or flows back.", "\"air\""},
-      {"opening", "share", Kind::quantity, &number, "1", false, {},
-       "Share of that phase in what comes in, by volume; the rest is the other one.", "0.9"},
-      {"opening", "profile", Kind::choice, nullptr, "plug", false, {"plug", "developed"},
-       "Of a given flow. developed: that of laminar flow in a pipe or slot.", "\"developed\""},
-
-      {"vessel.walls", "all", Kind::choice, nullptr, "no-slip", false, {"no-slip", "slip"},
-       "All walls that are not named below. no-slip: the fluid at the wall stands still, as real fluids do; slip: "
-       "it glides without friction.", "\"no-slip\""},
-      {"vessel.walls", "left", Kind::choice, nullptr, "as all", false, {"no-slip", "slip"},
-       "The wall at x = 0.", "\"slip\""},
-      {"vessel.walls", "right", Kind::choice, nullptr, "as all", false, {"no-slip", "slip"},
-       "The wall at the greatest x.", "\"slip\""},
-      {"vessel.walls", "front", Kind::choice, nullptr, "as all", false, {"no-slip", "slip"},
-       "3-D only: the wall at y = 0.", "\"slip\""},
-      {"vessel.walls", "back", Kind::choice, nullptr, "as all", false, {"no-slip", "slip"},
-       "3-D only: the wall at the greatest y.", "\"slip\""},
-      {"vessel.walls", "bottom", Kind::choice, nullptr, "as all", false, {"no-slip", "slip"},
-       "The wall at the bottom.", "\"slip\""},
-      {"vessel.walls", "top", Kind::choice, nullptr, "as all", false, {"no-slip", "slip"},
-       "The wall at the top, the lid.", "\"slip\""},
-
-      {"grid", "cell", Kind::quantity, &length, "", true, {},
-       "Side of a cell. The program takes the nearest size that divides the vessel evenly; check shows it. Half the "
-       "size costs about 8 times as much in 2-D, 16 times in 3-D.", "\"12.5 mm\""},
-
-      {"tables", "file", Kind::text, nullptr, "", true, {},
-       "A CSV file with one header line, looked for beside the case file. Units may stand in brackets behind the "
-       "names: t [s], ax [m/s^2].", "\"braking.csv\""},
-      {"tables", "time", Kind::text, nullptr, "the first column", false, {},
-       "Name of the column that holds the time (s unless the header gives a unit).", "\"t\""},
-      {"tables", "value", Kind::text, nullptr, "the second column", false, {},
-       "Name of the column that holds the value (SI unless the header gives a unit); linear between rows.", "\"ax\""},
-
-      {"phase", "name", Kind::text, nullptr, "", true, {},
-       "Your name for the phase: letters, digits and _.", "\"hydrosol\""},
-      {"phase", "fluid", Kind::text, nullptr, "none: give density and viscosity", false, {},
-       "A fluid of the built-in list (see: wavy fluids). Values given below take its values' place.", "\"water\""},
-      {"phase", "temperature", Kind::quantity, &temperature, "20 degC", false, {},
-       "Temperature at which the built-in fluid's values are taken.", "\"20 degC\""},
-      {"phase", "density", Kind::quantity, &density, "the fluid's", false, {},
-       "Mass per volume.", "\"998 kg/m^3\""},
-      {"phase", "viscosity", Kind::quantity, &dynamic_viscosity, "the fluid's", false, {},
-       "Dynamic viscosity. Give this or kinematic_viscosity.", "\"1 cP\""},
-      {"phase", "kinematic_viscosity", Kind::quantity, &kinematic_viscosity, "viscosity / density", false, {},
-       "Kinematic viscosity: dynamic viscosity over density. Give this or viscosity.", "\"1 mm^2/s\""},
-      {"phase", "measured_at", Kind::quantities, &temperature, "none", false, {},
-       "Rising temperatures at which measured_viscosity was measured; the viscosity at phase.temperature follows "
-       "from ln(viscosity) linear in 1/T.", "[\"20 degC\", \"60 degC\"]"},
-      {"phase", "measured_viscosity", Kind::quantities, &dynamic_viscosity, "none", false, {},
-       "Viscosities at the temperatures of measured_at, at least two. Instead of viscosity.", "[\"80 cP\", \"12 cP\"]"},
-      {"phase", "rheology", Kind::choice, nullptr, "newtonian", false,
-       {"newtonian", "power-law", "carreau", "cross", "bingham", "herschel-bulkley", "formula"},
-       "How the viscosity depends on the shear rate. power-law: viscosity (rate / reference_rate)^(exponent - 1). "
-       "carreau and cross: from low_shear_viscosity to high_shear_viscosity round the rate 1 / shear_time. bingham: "
-       "yield_stress and viscosity. herschel-bulkley: yield_stress and a power law. formula: viscosity_formula.",
-       "\"power-law\""},
-      {"phase", "exponent", Kind::quantity, &number, "1", false, {},
-       "Exponent n of the shear stress in the shear rate: below 1 the fluid thins with shear, above 1 it thickens.",
-       "0.6"},
-      {"phase", "reference_rate", Kind::quantity, &shear_rate, "1 1/s", false, {},
-       "Shear rate at which a power law has the value given as viscosity. At 1 1/s that value is the consistency.",
-       "\"1 1/s\""},
-      {"phase", "shear_time", Kind::quantity, &time, "none", false, {},
-       "Time whose inverse is the shear rate at which a carreau or cross fluid begins to thin.", "\"0.5 s\""},
-      {"phase", "yield_stress", Kind::quantity, &pressure, "none", false, {},
-       "Stress below which a bingham or herschel-bulkley fluid hardly flows.", "\"12 Pa\""},
-      {"phase", "low_shear_viscosity", Kind::quantity, &dynamic_viscosity, "1000 times viscosity", false, {},
-       "Viscosity at rest: of carreau and cross the plateau at low shear (must be given), of the others the "
-       "greatest value.", "\"20 Pa.s\""},
-      {"phase", "high_shear_viscosity", Kind::quantity, &dynamic_viscosity,
-       "0 Pa.s; of a power law a thousandth of viscosity", false,
-       {},
-       "Viscosity at high shear: of carreau and cross the plateau, of a power law the least value.", "\"5 cP\""},
-      {"phase", "viscosity_formula", Kind::text, nullptr, "none", false, {},
-       "With rheology = formula: the dynamic viscosity in Pa.s as a formula of the shear rate, called rate, in 1/s.",
-       "\"0.1 + 2 / (1 + (0.5 s * rate)^0.8)\""},
-
-      {"pair", "surface_tension", Kind::quantity, &surface_tension, "none: 0 N/m", false, {},
-       "Surface or interfacial tension between the phases. Matters where Bond and Weber numbers are below about 10: "
-       "drops, bubbles, ripples of a few millimetres; it limits the time step.", "\"72 mN/m\""},
-      {"pair", "contact_angle", Kind::quantity, &angle, "90 deg", false, {},
-       "Angle between wall and interface, measured in the denser phase: small where it wets the wall. 5 to 175 deg.",
-       "\"60 deg\""},
-      {"pair", "slip_length", Kind::quantity, &length, "none: the angle is the same at any speed", false, {},
-       "Makes the contact angle follow the speed of the contact line (Cox and Voinov): wider where the denser phase "
-       "advances, narrower where it recedes. A molecular length, some nanometres.", "\"10 nm\""},
-
-      {"fill", "phase", Kind::text, nullptr, "", true, {},
-       "Name of the phase that fills the shape.", "\"hydrosol\""},
-      {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops", "polygon", "formula", "run"},
-       "level: everything below a height; box: between two corners; circle (2-D) or sphere (3-D): round a centre; "
-       "drops: many of them at random places, none touching; polygon: within corners; formula: where a formula is positive; run: where an "
-       "earlier run had its denser phase at its end, with the velocities there. Cells cut by the shape are filled in "
-       "their exact part.",
-       "\"level\""},
-      {"fill", "level", Kind::quantity, &length, "", false, {},
-       "shape = \"level\": height above the vessel's lowest point. With lower and upper: only between these "
-       "corners, as on one side of a weir.", "\"0.4 m\""},
-      {"fill", "volume", Kind::quantity, &volume, "", false, {},
-       "shape = \"level\", instead of level: the volume that lies below it.", "\"300 L\""},
-      {"fill", "lower", Kind::quantities, &length, "", false, {},
-       "The corner nearest to the origin of a box, or of the room for drops or for a level, which is the whole "
-       "vessel when both corners are left out.", "[\"0 m\", \"0 m\"]"},
-      {"fill", "upper", Kind::quantities, &length, "", false, {},
-       "The opposite corner.", "[\"0.3 m\", \"0.5 m\"]"},
-      {"fill", "centre", Kind::quantities, &length, "", false, {},
-       "shape = \"circle\" or \"sphere\": its centre.", "[\"0.6 m\", \"0.5 m\"]"},
-      {"fill", "diameter", Kind::quantity, &length, "", false, {},
-       "shape = \"circle\" or \"sphere\": its diameter.", "\"10 cm\""},
-      {"fill", "count", Kind::whole_number, nullptr, "", false, {},
-       "shape = \"drops\": how many, 1 to 10000.", "40"},
-      {"fill", "diameters", Kind::quantities, &length, "", false, {},
-       "shape = \"drops\": their diameters, up to 20, which the drops have in turn.", "[\"4 mm\", \"6 mm\", \"8 mm\"]"},
-      {"fill", "seed", Kind::whole_number, nullptr, "1", false, {},
-       "shape = \"drops\": another number gives other places; the same number the same ones, on every machine.", "7"},
-      {"fill", "where", Kind::text, nullptr, "", false, {},
-       "shape = \"formula\": a formula of x, y and z (m), positive in the phase; best of about the size of the distance "
-       "to its edge.", "\"0.4 m + 3 cm * cos(pi * x / 1.2 m) - y\""},
-
-      {"fill", "points", Kind::points, &length, "", false, {},
-       "shape = \"polygon\": its corners; in 3-D in the plane across axis.",
-       "[[\"0 m\", \"0 m\"], [\"1 m\", \"0 m\"], [\"1 m\", \"0.5 m\"]]"},
-      {"fill", "axis", Kind::choice, nullptr, "y", false, {"x", "y", "z"},
-       "3-D polygon: the axis along which it is carried.", "\"y\""},
-      {"fill", "lower_end", Kind::quantity, &length, "0 m", false, {},
-       "3-D polygon: where it begins along axis.", "\"0 m\""},
-      {"fill", "upper_end", Kind::quantity, &length, "", false, {},
-       "3-D polygon: where it ends along axis.", "\"0.6 m\""},
-      {"fill", "from", Kind::text, nullptr, "", false, {},
-       "shape = \"run\": a run folder (its last snapshot is taken) or a snapshot file, from the folder of this file. The "
-       "grids need not agree; both count from the same origin.", "\"tote.run\""},
-
-      {"motion", "gravity", Kind::formulas, &acceleration, "9.80665 m/s^2 downwards", false, {},
-       "Gravity along each axis; a formula of t turns it with a tilting vessel.", "[\"0 m/s^2\", \"-9.80665 m/s^2\"]"},
-      {"motion", "acceleration", Kind::formulas, &acceleration, "none", false, {},
-       "Acceleration of the vessel along each axis, formulas of t. A van that drives towards +x and brakes has a "
-       "negative one along x.", "[\"pulse(t, 0.2 s, 1.2 s, -3 m/s^2)\", \"0 m/s^2\"]"},
-
-      {"gauge", "name", Kind::text, nullptr, "", true, {},
-       "Heading of the gauge's column in history.csv: letters, digits and _.", "\"front_level\""},
-      {"gauge", "measures", Kind::choice, nullptr, "", true, gauge_words(), gauge_meanings(), "\"level\""},
-      {"gauge", "at", Kind::quantities, &length, "", false, {},
-       "Where: the point for pressure; for a level its horizontal place (x in 2-D; x, y in 3-D); in a line the distance "
-       "from the leg's beginning.", "[\"1.19 m\"]"},
-      {"gauge", "phase", Kind::text, nullptr, "the denser phase", false, {},
-       "measures = \"volume\": which phase.", "\"hydrosol\""},
-      {"gauge", "wall", Kind::text, nullptr, "", false, {},
-       "measures = \"force\": \"vessel\" (all its walls), a side or an insert.", "\"weir\""},
-      {"gauge", "along", Kind::choice, nullptr, "x", false, {"x", "y", "z"},
-       "measures = \"force\": the axis along which it counts.", "\"x\""},
-
-      {"gauge", "response_time", Kind::quantity, &time, "none", false, {},
-       "Of the instrument, in a vessel: its reading lags by this time (first order), so that what is shorter hardly shows, such "
-       "as the blow of a splash that closes over a pocket of gas.", "\"20 ms\""},
-      {"gauge", "leg", Kind::text, nullptr, "the first one; of liquid_held the whole line", false, {},
-       "In a line: the leg that it is in.", "\"riser\""},
-
-      {"line", "cell", Kind::quantity, &length, "a two-hundredth of the line, at least four a leg", false, {},
-       "Length aimed at of the cells along the line. Half of it costs four times as much.", "\"5 m\""},
-      {"line", "start", Kind::choice, nullptr, "steady", false, {"steady", "rest"},
-       "steady: what the sources bring at time 0 flows steadily; rest: nothing moves, and legs hold what their holdup says.", "\"steady\""},
-      {"line", "slugs", Kind::choice, nullptr, "average", false, {"average", "follow"},
-       "average: in slug flow the gas drifts through the liquid, holdups are means; follow: slugs are bodies with a front and a "
-       "tail that begin, grow, merge and die.", "\"follow\""},
-      {"line", "slug_gas", Kind::choice, nullptr, "none", false, {"none", "gregory"},
-       "Gas that followed slugs carry. gregory: 1 / (1 + (j / 8.66 m/s)^1.39) of them is liquid.", "\"gregory\""},
-      {"line", "gas_compressibility", Kind::quantity, &number, "1", false, {},
-       "Compressibility factor Z of the gas.", "0.92"},
-      {"line", "liquid_sound_speed", Kind::quantity, &speed, "1400 m/s", false, {},
-       "Speed of sound of the liquid, by which it is compressed a little.", "\"1200 m/s\""},
-      {"leg", "name", Kind::text, nullptr, "", true, {}, "Your name for it.", "\"riser\""},
-      {"leg", "length", Kind::quantity, &length, "", false, {}, "Along the pipe.", "\"40 m\""},
-      {"leg", "rise", Kind::quantity, &length, "0 m", false, {},
-       "How much higher its end is than its beginning; negative where it falls. Or give angle.", "\"-2 m\""},
-      {"leg", "angle", Kind::quantity, &angle, "none", false, {},
-       "To the horizontal, positive where it rises. Instead of rise.", "\"-1 deg\""},
-      {"leg", "profile", Kind::text, nullptr, "none", false, {},
-       "CSV file with columns of horizontal distance and height, beside the case file. Instead of length and rise.", "\"survey.csv\""},
-      {"leg", "diameter", Kind::quantity, &length, "", true, {}, "Inner diameter.", "\"80 mm\""},
-      {"leg", "roughness", Kind::quantity, &length, "0 mm", false, {}, "Of the wall.", "\"0.05 mm\""},
-      {"leg", "temperature", Kind::quantity, &temperature, "20 degC", false, {}, "Of the gas in it.", "\"60 degC\""},
-      {"leg", "holdup", Kind::quantity, &number, "0", false, {},
-       "line.start = \"rest\": share of the leg that the liquid fills at the start.", "0.3"},
-      {"leg", "into", Kind::text, nullptr, "the leg that follows in the file", false, {},
-       "A later leg whose beginning this one leads into: branches that join name the same one.", "\"main\""},
-      {"source", "name", Kind::text, nullptr, "", true, {}, "Your name for it.", "\"stills\""},
-      {"source", "leg", Kind::text, nullptr, "the first one", false, {}, "The leg that it feeds.", "\"yard\""},
-      {"source", "at", Kind::quantity, &length, "0 m", false, {}, "Distance from the leg's beginning.", "\"12 m\""},
-      {"source", "liquid_mass_flow", Kind::formula, &mass_flow, "none", false, {}, "Liquid that comes in; a formula of t.", "\"0.4 kg/s\""},
-      {"source", "liquid_volume_flow", Kind::formula, &volume_flow, "none", false, {}, "The same as a volume.", "\"1.5 m^3/h\""},
-      {"source", "gas_mass_flow", Kind::formula, &mass_flow, "none", false, {}, "Gas that comes in; a formula of t.", "\"8 g/s\""},
-      {"source", "gas_volume_flow", Kind::formula, &volume_flow, "none", false, {}, "The same as a volume at the pressure and temperature there.", "\"20 m^3/h\""},
-      {"source", "gas_standard_flow", Kind::formula, &volume_flow, "none", false, {}, "The same as a volume at 15 degC and 101.325 kPa.", "\"25 m^3/h\""},
-      {"valve", "name", Kind::text, nullptr, "", true, {}, "Your name for it.", "\"choke\""},
-      {"valve", "leg", Kind::text, nullptr, "the last one", false, {}, "The leg that it is in.", "\"riser\""},
-      {"valve", "at", Kind::quantity, &length, "the leg's end", false, {}, "Distance from the leg's beginning; it lies between two sections.", "\"40 m\""},
-      {"valve", "opening", Kind::formula, &number, "", true, {},
-       "Open share of the pipe's area, 0 to 1; a formula of t. With holds: at the start and while the gauge is on target.", "\"ramp(t, 60 s, 120 s, 1, 0.2)\""},
-      {"valve", "holds", Kind::text, nullptr, "none", false, {},
-       "Name of a gauge of pressure, holdup, flow or liquid_held: a controller moves the valve to hold it.", "\"foot\""},
-      {"valve", "target", Kind::text, nullptr, "", false, {}, "holds: the value to hold, in a unit of the gauge.", "\"2.4 bar\""},
-      {"valve", "band", Kind::text, nullptr, "", false, {},
-       "holds: how far the gauge must be off target to move the valve from shut to open (proportional band).", "\"0.5 bar\""},
-      {"valve", "opens_on", Kind::choice, nullptr, "rise", false, {"rise", "fall"},
-       "holds: whether it opens as the gauge rises or as it falls.", "\"rise\""},
-      {"valve", "reset", Kind::quantity, &time, "none", false, {},
-       "holds: time in which integral action repeats the proportional one (reset time); without it there is proportional action alone.", "\"2 min\""},
-      {"valve", "travel", Kind::quantity, &time, "10 s", false, {}, "holds: the valve's time from shut to open.", "\"20 s\""},
-      {"valve", "least", Kind::quantity, &number, "0", false, {}, "holds: least opening.", "0.01"},
-      {"valve", "most", Kind::quantity, &number, "1", false, {}, "holds: greatest opening.", "0.6"},
-      {"valve", "coefficient", Kind::quantity, &number, "0.84", false, {}, "Coefficient of discharge of what is open.", "0.84"},
-      {"outlet", "end", Kind::choice, nullptr, "open", false, {"open", "closed"}, "closed: nothing leaves.", "\"open\""},
-      {"outlet", "pressure", Kind::formula, &pressure, "", false, {}, "Absolute pressure behind the outlet; a formula of t. Gas may come back in.", "\"1.2 bar\""},
-
-      {"run", "until", Kind::quantity, &time, "", true, {},
-       "Time at which the run ends; it starts at 0.", "\"8 s\""},
-      {"run", "snapshot_interval", Kind::quantity, &time, "a twentieth of until", false, {},
-       "How often all fields are kept for pictures. The time step lands exactly on these times.", "\"0.1 s\""},
-      {"run", "largest_step", Kind::quantity, &time, "none", false, {},
-       "Ceiling on the time step, which is otherwise chosen by the program.", "\"10 ms\""},
-      {"run", "smallest_step", Kind::quantity, &time, "1 ns", false, {},
-       "A run whose time step falls below this has failed and stops.", "\"1 us\""},
-      {"run", "checkpoint_interval", Kind::quantity, &time, "10 min", false, {},
-       "How often, by the clock on the wall, a run keeps all that it needs to go on (wavy resume); it does so at its "
-       "end and on Ctrl-C too. 0 s: in every step.", "\"2 min\""},
-      {"run", "courant", Kind::quantity, &number, "0.4", false, {},
-       "Greatest share of a cell that the fluid crosses in one step, summed over the axes; 0.05 to 0.5.", "0.4"},
-      {"run", "projection_tolerance", Kind::quantity, &number, "1e-6", false, {},
-       "Greatest volume error of a cell in one step that the pressure solver may leave, as a share of the cell. The "
-       "phases' volumes are kept to round-off whatever it is.", "1e-6"},
-  };
-  return list;
-}
-
-const std::vector<Topic>& topics() {
-  static const std::vector<Topic> list{
-      {"case", "One simulation, described in one TOML file: vessel, phases, fill, motion, gauges, run."},
-      {"run folder",
-       "What one run writes: case.toml (as run, with all defaults), history.csv (gauges in every step, units in the "
-       "header), snapshots/ with snapshots.pvd (all fields, one time series that VTK viewers open), summary.json (the "
-       "ledger for scripts), log.txt, figures/, and checkpoint.h5 with the one before it: all that the run needs "
-       "to go on (wavy resume), kept now and then, at the end and on Ctrl-C."},
-      {"resume",
-       "A run that was stopped, killed or has reached its end goes on from its newest checkpoint, to the same bits as if it "
-       "had not stopped; --until names a later end. Of its case.toml these may change: run.until, largest_step, "
-       "smallest_step, snapshot_interval, checkpoint_interval, and gauges, but for those by which something is held or that "
-       "write down slugs. With other gauges the history goes on in other columns, empty where nothing was measured; the "
-       "history so far is kept as history-until-TIME.csv."},
-      {"ledger",
-       "What a run says about its own quality: volume of each phase at the start, in, out and now; drift (the part of "
-       "a change that no opening explains); greatest divergence; how smeared the interface is; which limits ruled the "
-       "time step; effort of the pressure solver; wall time per cell and step."},
-      {"drift",
-       "Relative change of a phase's volume that no opening explains. The interface is moved so that it stays at the "
-       "round-off of the computer."},
-      {"smeared",
-       "Share of the denser phase that sits in partly filled cells more than one cell away from the interface: a sharp "
-       "interface has next to none; spray finer than the cells shows here."},
-      {"divergence",
-       "Volume that a cell gains or loses in one step because the pressure equation is solved to a tolerance "
-       "(run.projection_tolerance), as a share of the cell."},
-      {"sharp model",
-       "Two phases with one velocity and one pressure; the interface is a plane in each cell it crosses (mixed "
-       "Youngs-centred normals) and is moved geometrically with exact volumes (Weymouth & Yue 2010); momentum moves "
-       "with the same mass (Rudman 1998; Arrufat et al. 2021); viscosity is implicit; gravity acts at the interface so "
-       "that a liquid at rest stays at rest; surface tension takes its curvature from height functions and is balanced "
-       "by the pressure in the same way; the pressure is found by conjugate gradients with multigrid."},
-      {"time step",
-       "Chosen in every step: fluid crosses at most run.courant of a cell; short gravity and capillary waves stay "
-       "stable; it grows by at most a quarter from step to step and lands on the snapshot times."},
-      {"kinematic viscosity",
-       "Dynamic viscosity over density; 1 mm2/s = 1 cSt. Water at 20 degC: 1.0 mm2/s; air: 15 mm2/s."},
-      {"pressure",
-       "Pressures are over the mean pressure of the lighter phase. Pictures show it with the hydrostatic part "
-       "(pressure) and without it (dynamic_pressure)."},
-      {"snapshot",
-       "All fields at one time: " + quantity_meanings() + "."},
-      {"history", "The gauges' values in every time step, in history.csv."},
-      {"formula",
-       "A value that depends on time: \"-3 m/s^2 * sin(2*pi*t / 1.4 s)\". Numbers with a unit are turned into SI, and what "
-       "is added, compared or wanted must measure the same; bare numbers are taken as SI. A formula may use t, x, y, z, "
-       "pi, your [constants] and [tables], and the functions " + function_list() + "."},
-  };
-  return list;
-}
-
-// clang-format on
 
 const Key* find_key(std::string_view section, std::string_view name) {
   for (const auto& key : keys())
@@ -592,6 +32,34 @@ std::vector<std::string> key_names(std::string_view section) {
   return names;
 }
 
+Limits limits_of(const Key& key) {
+  Limits limits;
+  const std::string_view text = key.limits;
+  const auto value = [&](std::string_view part) {
+    if (key.dimension == nullptr) return std::stod(std::string(part));
+    UnitProblem problem;
+    const auto found = read_quantity(std::string(part), *key.dimension, problem);
+    if (!found && part == "0") return 0.0;
+    if (!found) throw std::logic_error(fmt::format("limits of {}: {}", key.path(), problem.what));
+    return *found;
+  };
+  constexpr std::string_view above = "above ";
+  constexpr std::string_view or_more = " or more";
+  constexpr std::string_view to = " to ";
+  if (text.empty()) return limits;
+  if (text.starts_with(above)) {
+    limits.lower = value(text.substr(above.size()));
+    limits.above = true;
+  } else if (text.ends_with(or_more)) {
+    limits.lower = value(text.substr(0, text.size() - or_more.size()));
+  } else {
+    const std::size_t at = text.find(to);
+    limits.lower = value(text.substr(0, at));
+    limits.upper = value(text.substr(at + to.size()));
+  }
+  return limits;
+}
+
 std::string allowed_values(const Key& key) {
   std::string text;
   switch (key.kind) {
@@ -606,6 +74,9 @@ std::string allowed_values(const Key& key) {
     }
     case Kind::quantity:
       text = std::string(key.dimension->name);
+      break;
+    case Kind::names:
+      text = "list of names";
       break;
     case Kind::choices: {
       std::vector<std::string> quoted;
@@ -629,6 +100,7 @@ std::string allowed_values(const Key& key) {
       text = "whole number";
       break;
   }
+  if (!key.limits.empty()) text += ", " + key.limits;
   if (key.kind != Kind::choice && !key.example.empty()) text += ", for example " + key.example;
   if (!key.standard.empty()) text += "; left out: " + key.standard;
   return text;

@@ -2,6 +2,7 @@
 // page are all made from this table.
 #pragma once
 
+#include <limits>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -10,7 +11,7 @@
 
 namespace wavy {
 
-enum class Kind { text, choice, choices, quantity, quantities, points, formula, formulas, whole_number };
+enum class Kind { text, choice, choices, names, quantity, quantities, points, formula, formulas, whole_number };
 
 struct Key {
   std::string section;  ///< "" for the top, "vessel", "phase" ...
@@ -22,6 +23,9 @@ struct Key {
   std::vector<std::string> choices;
   std::string meaning;  ///< a sentence or two
   std::string example;  ///< a value as it would stand in the file
+  /// Of a quantity, each of several, or a whole number: "above 0", "0 or more" or "5 deg to 175 deg"; "" where it may
+  /// be any or where what it may be depends on others.
+  std::string limits{};
 
   [[nodiscard]] std::string path() const { return section.empty() ? name : section + "." + name; }
 };
@@ -46,6 +50,16 @@ const std::vector<Topic>& topics();
 const Key* find_key(std::string_view section, std::string_view name);
 /// What a key was called in older case files, which are still read; empty where it always had its name.
 std::string_view former_name(std::string_view section, std::string_view name);
+/// Between which values a key must lie, in SI units.
+struct Limits {
+  double lower = -std::numeric_limits<double>::infinity();
+  double upper = std::numeric_limits<double>::infinity();
+  bool above = false;  ///< the lower limit itself is not allowed
+
+  [[nodiscard]] bool hold(double value) const { return (above ? value > lower : value >= lower) && value <= upper; }
+};
+Limits limits_of(const Key& key);
+
 /// Names of the keys of a section.
 std::vector<std::string> key_names(std::string_view section);
 

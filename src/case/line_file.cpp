@@ -5,6 +5,7 @@
 #include <set>
 
 #include "case/gauges.hpp"
+#include "case/phases.hpp"
 
 namespace wavy {
 namespace {
@@ -93,8 +94,7 @@ LineLeg read_leg(const LineSetup& setup, Part& part) {
   } else {
     part.need("length", "write, for example, length = \"120 m\", or profile = \"points.csv\"");
     const double length = part.quantity("length");
-    if (!(length > 0)) throw part.wrong("length", fmt::format("a length of {} is not positive", quantity(length, "m")));
-    double rise = part.has("angle") ? length * std::sin(part.quantity("angle")) : part.quantity("rise", "0 m");
+    double rise = part.has("angle") ? length * std::sin(part.quantity("angle")) : part.quantity("rise");
     if (std::abs(rise) > length * (1 + 1e-9))
       throw part.wrong("rise", fmt::format("a leg of {} cannot rise by {}", quantity(length, "m"), quantity(rise, "m")),
                        "length counts along the pipe");
@@ -102,19 +102,17 @@ LineLeg read_leg(const LineSetup& setup, Part& part) {
   }
   part.need("diameter", "write, for example, diameter = \"80 mm\"");
   leg.diameter = part.quantity("diameter");
-  if (!(leg.diameter > 0 && leg.diameter < 100))
-    throw part.wrong("diameter", fmt::format("a diameter of {} is not positive", quantity(leg.diameter, "m")),
+  if (leg.diameter >= 100)
+    throw part.wrong("diameter", fmt::format("a diameter of {} is that of no pipe", quantity(leg.diameter, "m")),
                      "it is the inner diameter of the pipe");
   if (leg.diameter > leg.length())
     throw part.wrong("diameter", "the leg is wider than long", "check the units of diameter and length");
-  leg.roughness = part.quantity("roughness", "0 mm");
+  leg.roughness = part.quantity("roughness");
   if (!(leg.roughness >= 0 && leg.roughness < 0.05 * leg.diameter))
     throw part.wrong("roughness", "the roughness must lie between 0 and a twentieth of the diameter");
-  leg.temperature = part.quantity("temperature", "20 degC");
+  leg.temperature = part.quantity("temperature");
   if (!(leg.temperature > 1)) throw part.wrong("temperature", "the temperature must be above absolute zero");
-  leg.holdup = part.quantity("holdup", "0");
-  if (!(leg.holdup >= 0 && leg.holdup <= 1))
-    throw part.wrong("holdup", fmt::format("{:g} is outside 0 to 1", leg.holdup));
+  leg.holdup = part.quantity("holdup");
   return leg;
 }
 
@@ -182,15 +180,12 @@ void read_control(const LineSetup& setup, Part& part, LineValve& valve) {
   const Dimension& dimension = dimension_of(*found);
   control.target = part.quantity_of("target", dimension);
   control.band = part.quantity_of("band", dimension);
-  if (!(control.band > 0)) throw part.wrong("band", "the band must be positive", "opens_on says which way it opens");
   if (part.choice("opens_on", "rise") == "fall") control.band = -control.band;
-  if (part.has("reset") && !((control.reset = part.quantity("reset")) > 0))
-    throw part.wrong("reset", "the reset time must be positive", "leave it out for proportional action alone");
-  control.travel = part.quantity("travel", "10 s");
-  if (!(control.travel > 0)) throw part.wrong("travel", "the travel must take some time", "10 s is usual");
-  control.least = part.quantity("least", "0");
-  control.most = part.quantity("most", "1");
-  if (!(control.least >= 0 && control.least < control.most && control.most <= 1))
+  if (part.has("reset")) control.reset = part.quantity("reset");
+  control.travel = part.quantity("travel");
+  control.least = part.quantity("least");
+  control.most = part.quantity("most");
+  if (!(control.least < control.most))
     throw part.wrong(part.has("most") ? "most" : "least", "openings go from 0 to 1, the least below the most");
   if (!valve.opening.is_constant())
     throw part.wrong("opening", "a controller moves this valve: its opening is no formula of time",
@@ -208,7 +203,7 @@ LineValve read_valve(const LineSetup& setup, Part& part, const FormulaNames& nam
   valve.opening = part.formula("opening", names);
   if (const double now = valve.opening(0); !(now >= 0 && now <= 1))
     throw part.wrong("opening", fmt::format("an opening of {:g} is outside 0 to 1", now));
-  valve.coefficient = part.quantity("coefficient", "0.84");
+  valve.coefficient = part.quantity("coefficient");
   if (!(valve.coefficient > 0 && valve.coefficient <= 1))
     throw part.wrong("coefficient", "a coefficient of discharge lies between 0 and 1");
   read_control(setup, part, valve);
@@ -247,16 +242,15 @@ LineGauge read_line_gauge(const LineSetup& setup, Part& part) {
   return gauge;
 }
 
-}  // namespace
-
-void read_line(const Sections& sections, const FormulaNames& names, LineSetup& setup) {
+/// The legs, and where each leads into.
+void read_legs(Sections& sections, LineSetup& setup) {
   std::vector<std::pair<std::string, Place>> leads;  // as written; "" where left out
   sections.each("leg", [&](Part part) {
     setup.legs.push_back(read_leg(setup, part));
     leads.emplace_back(part.has("into") ? part.text("into") : "", part.place("into"));
   });
   if (setup.legs.empty())
-    throw input_error(sections.top, "a line needs at least one leg",
+    throw input_error(sections.top(), "a line needs at least one leg",
                       "add [[leg]] with name, length, rise and diameter");
   const auto leg_names = names_of(setup.legs);
   for (std::size_t i = 0; i < leads.size(); ++i) {
@@ -278,6 +272,10 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
       throw input_error(place, fmt::format("'{}' stands before '{}', which leads into it", into, leg_names[i]),
                         "legs stand in the order of the flow; the last one leads to the outlet");
   }
+}
+
+/// [line], once the legs are known.
+void read_line_section(Sections& sections, LineSetup& setup) {
   const auto starts = leg_starts(setup);
   double whole = 0;
   double shortest = 1e300;
@@ -293,21 +291,18 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
   setup.slugs_hold_gas = line.choice("slug_gas", "none") == "gregory";
   if (setup.slugs_hold_gas && !setup.follow_slugs)
     throw line.wrong("slug_gas", "only slugs that are followed hold gas", "set slugs = \"follow\", or leave it out");
-  setup.compressibility = line.quantity("gas_compressibility", "1");
-  if (!(setup.compressibility > 0.05 && setup.compressibility < 20))
-    throw line.wrong("gas_compressibility", "the factor must lie between 0.05 and 20");
-  setup.sound_speed = line.quantity("liquid_sound_speed", "1400 m/s");
-  if (!(setup.sound_speed >= 10 && setup.sound_speed <= 1e4))
-    throw line.wrong("liquid_sound_speed", "the speed must lie between 10 and 10000 m/s");
+  setup.compressibility = line.quantity("gas_compressibility");
+  setup.sound_speed = line.quantity("liquid_sound_speed");
 
   setup.cell = line.quantity("cell", fmt::format("{:.4g} m", std::min(whole / pieces, shortest / 4)));
-  if (!(setup.cell > 0 && setup.cell <= whole))
+  if (setup.cell > whole)
     throw line.wrong(
         "cell", fmt::format("cells of {} do not suit a line of {}", quantity(setup.cell, "m"), quantity(whole, "m")));
   if (whole / setup.cell > most_cells)
     throw line.wrong("cell", fmt::format("this makes more than {:.0f} cells", most_cells), "choose longer ones");
+}
 
-  sections.each("source", [&](Part part) { setup.sources.push_back(read_source(setup, part, names)); });
+void read_outlet(Sections& sections, LineSetup& setup) {
   Part outlet = sections.section("outlet");
   outlet.refuse_unknown();
   setup.closed = outlet.choice("end", "open") == "closed";
@@ -315,16 +310,16 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
     throw outlet.wrong("pressure", "a closed end has no pressure behind it", "leave it out, or set end = \"open\"");
   if (!setup.closed) {
     if (!outlet.has("pressure"))
-      throw input_error(outlet.has("end") ? outlet.place("end") : sections.top,
+      throw input_error(outlet.has("end") ? outlet.place("end") : sections.top(),
                         "the line has no outlet: no pressure is given behind its end",
                         "add [outlet] with pressure = \"1 bar\", or end = \"closed\"");
-    setup.outlet_pressure = outlet.formula("pressure", names);
+    setup.outlet_pressure = outlet.formula("pressure", sections.names());
     if (!(setup.outlet_pressure(0) > 0))
       throw outlet.wrong("pressure", "the pressure is absolute and must be positive", "1 bar is about the air's");
   }
-  sections.each("gauge", [&](Part part) { setup.gauges.push_back(read_line_gauge(setup, part)); });
-  sections.each("valve", [&](Part part) { setup.valves.push_back(read_valve(setup, part, names)); });
+}
 
+void read_run(Sections& sections, LineSetup& setup) {
   Part run = sections.section("run");
   run.refuse_unknown();
   for (const char* key : {"projection_tolerance", "smallest_step"})
@@ -332,11 +327,25 @@ void read_line(const Sections& sections, const FormulaNames& names, LineSetup& s
   Schedule& schedule = setup.schedule;
   read_times(run, schedule, 200, 1e4);
   schedule.largest_step = run.quantity("largest_step", "10 s");
-  if (!(schedule.largest_step > 0)) throw run.wrong("largest_step", "the step must be positive");
   read_checkpoint_interval(run, schedule);
   setup.courant = run.quantity("courant", "0.7");
-  if (!(setup.courant >= 0.05 && setup.courant <= 0.9))
-    throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.9", setup.courant));
+}
+
+}  // namespace
+
+void read_line_case(Sections& sections) {
+  LineSetup setup;
+  const FormulaNames& names = sections.names();
+  read_line_phases(sections, setup);
+  read_line_pairs(sections, setup);
+  read_legs(sections, setup);
+  read_line_section(sections, setup);
+  sections.each("source", [&](Part part) { setup.sources.push_back(read_source(setup, part, names)); });
+  read_outlet(sections, setup);
+  sections.each("gauge", [&](Part part) { setup.gauges.push_back(read_line_gauge(setup, part)); });
+  sections.each("valve", [&](Part part) { setup.valves.push_back(read_valve(setup, part, names)); });
+  read_run(sections, setup);
+  sections.out().setup = std::move(setup);
 }
 
 }  // namespace wavy

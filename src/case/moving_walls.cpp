@@ -94,7 +94,7 @@ MovingWall<D> read_moving_wall(const Setup<D>& setup, Part& part, const FormulaN
   if (slips)
     throw part.wrong("wall", fmt::format("'{}' slips, so its motion would do nothing", made.name),
                      "make it no-slip in [vessel.walls], or leave the motion out");
-  if (setup.slip_length > 0)
+  if (setup.pairs[0].slip_length > 0)
     throw part.wrong("wall",
                      "pair.slip_length, by which the contact angle follows the line's speed, counts for "
                      "walls at rest",

@@ -130,8 +130,9 @@ class Part {
     return read_csv(path);
   }
 
-  std::string choice(std::string_view name, const std::string& standard) {
-    std::string value = lower(has(name) ? text(name) : standard);
+  /// What holds when the key is left out is the table's, unless `standard` says otherwise.
+  std::string choice(std::string_view name, const std::string& standard = "") {
+    std::string value = lower(has(name) ? text(name) : standard.empty() ? key_of(name).standard : standard);
     check_choice(name, value, place(name), "");
     if (!has(name)) note(name, toml_text(value));
     return value;
@@ -151,15 +152,17 @@ class Part {
     throw wrong(name, fmt::format("'{}' is not {}", word, where), fmt::format("choose {}", listing(words)));
   }
 
-  /// SI value of a key that is there or has a standard.
+  /// SI value of a key, within its limits; what holds when it is left out is the table's, unless `standard` says
+  /// otherwise.
   double quantity(std::string_view name, const std::string& standard = "") {
-    const toml::node* node = find(name);
-    if (node != nullptr) return quantity_of(name, *key_of(name).dimension);
-    require(name);
+    const Key& key = key_of(name);
+    if (has(name)) return quantity_of(name, *key.dimension);
+    const std::string& text = standard.empty() ? key.standard : standard;
     UnitProblem problem;
-    const auto value = read_quantity(standard, *key_of(name).dimension, problem);
-    note(name, key_of(name).dimension->unit == "1" ? fmt::format("{}", value.value_or(0)) : toml_text(standard));
-    return value.value_or(0);
+    const auto value = read_quantity(text, *key.dimension, problem);
+    if (!value) need(name, remedy(name));
+    note(name, key.dimension->unit == "1" ? fmt::format("{}", *value) : toml_text(text));
+    return *value;
   }
 
   /// SI value of a key whose dimension the table of keys leaves to the reader.
@@ -167,6 +170,7 @@ class Part {
     need(name, fmt::format("write, for example, {} = \"{}\"", name, dimension.example));
     std::string written;
     const double value = value_of(*find(name), name, written, dimension);
+    check_limits(name, value, written, place(name));
     note(name, written);
     return value;
   }
@@ -196,6 +200,9 @@ class Part {
         throw input_error(place(name), fmt::format("a list of at most {} entries is needed here", most), remedy(name));
       std::string one;
       values.push_back(value_of(item, name, one));
+      Place where = place(name);
+      move_to(where, item);
+      check_limits(name, values.back(), one, where);
       written += (written.empty() ? "" : ", ") + one;
     }
     note(name, "[" + written + "]");
@@ -254,6 +261,32 @@ class Part {
     }
     note(name, "[" + written + "]");
     return values;
+  }
+
+  /// Numbers, among `known` names of a kind of thing ("phase"), of those that a key lists.
+  std::vector<std::size_t> numbers_of(std::string_view name, std::size_t count, const std::vector<std::string>& known,
+                                      const std::string& kind) {
+    const auto* list = find(name)->as_array();
+    if (list == nullptr || list->size() != count)
+      throw input_error(place(name), fmt::format("a list of the names of {} {}s is needed here", count, kind),
+                        remedy(name));
+    std::vector<std::size_t> numbers;
+    std::string written;
+    for (const auto& item : *list) {
+      const std::string own = item.value_or(std::string());
+      const auto found = std::ranges::find(known, own);
+      Place where = place(name);
+      move_to(where, item);
+      const std::string near = nearest(own, known);
+      if (found == known.end())
+        throw input_error(where, fmt::format("no {} is called '{}'", kind, own.substr(0, 60)),
+                          near.empty() ? fmt::format("the {}s are {}", kind, listing(known, "and"))
+                                       : fmt::format("did you mean '{}'?", near));
+      written += (numbers.empty() ? "" : ", ") + toml_text(own);
+      numbers.push_back(static_cast<std::size_t>(found - known.begin()));
+    }
+    note(name, "[" + written + "]");
+    return numbers;
   }
 
   /// A formula of a key that is there, or a quantity; of bare numbers only 0.
@@ -319,7 +352,9 @@ class Part {
     if (value == nullptr)
       throw input_error(place(name), fmt::format("a whole number is needed here, not {}", kind_of(*find(name))),
                         remedy(name));
-    note(name, std::to_string(value->get()));
+    const std::string written = std::to_string(value->get());
+    check_limits(name, static_cast<double>(value->get()), written, place(name));
+    note(name, written);
     return value->get();
   }
   long whole_number(std::string_view name, long standard) {
@@ -385,6 +420,23 @@ class Part {
     throw input_error(where, fmt::format("'{}' is not one of {}", value.substr(0, 60), listing(key.choices)),
                       near.empty() ? otherwise : fmt::format("did you mean '{}'?", near));
   }
+  /// Throws where a value, as written, is not what the key may be.
+  void check_limits(std::string_view name, double value, std::string written, const Place& where) const {
+    const Key& key = key_of(name);
+    const Limits limits = limits_of(key);
+    if (limits.hold(value)) return;
+    std::erase(written, '"');
+    std::string words = key.name;
+    std::ranges::replace(words, '_', ' ');
+    const std::string one =
+        key.kind == Kind::quantities ? fmt::format("every entry of '{}'", key.name) : fmt::format("the {}", words);
+    throw input_error(where,
+                      limits.lower != 0 || !std::isinf(limits.upper)
+                          ? fmt::format("{} is outside {}", written, key.limits)
+                      : limits.above ? fmt::format("{} must be positive, not {}", one, written)
+                                     : fmt::format("{} must not be negative; {} is", one, written),
+                      remedy(name));
+  }
   void require(std::string_view name) const {
     if (key_of(name).required) need(name, remedy(name));
   }
@@ -442,15 +494,13 @@ inline void read_times(Part& run, Schedule& schedule, int wanted, double most) {
   schedule.until = run.quantity("until");
   if (!(schedule.until > 0)) throw run.wrong("until", "the end must lie after the start at 0 s");
   schedule.snapshot_interval = run.quantity("snapshot_interval", fmt::format("{:.6g} s", schedule.until / wanted));
-  if (!(schedule.snapshot_interval > 0)) throw run.wrong("snapshot_interval", "the interval must be positive");
   if (schedule.until / schedule.snapshot_interval > most)
     throw run.wrong("snapshot_interval", fmt::format("this makes more than {:.0f} snapshots", most),
                     "choose a longer interval");
 }
 
 inline void read_checkpoint_interval(Part& run, Schedule& schedule) {
-  schedule.checkpoint_interval = run.quantity("checkpoint_interval", "10 min");
-  if (!(schedule.checkpoint_interval >= 0)) throw run.wrong("checkpoint_interval", "the interval must not be negative");
+  schedule.checkpoint_interval = run.quantity("checkpoint_interval");
 }
 
 /// Number of the phase that a section names; the denser one where it names none.

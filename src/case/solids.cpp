@@ -188,8 +188,7 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
     const Vec<D> from = point<D>(part, "from");
     const Vec<D> to = point<D>(part, "to");
     if (from == to) throw part.wrong("to", "'from' and 'to' are the same point");
-    const double end = part.quantity("to_diameter", "0 m");
-    if (end < 0) throw part.wrong("to_diameter", "the diameter must not be negative");
+    const double end = part.quantity("to_diameter");
     return cone_solid<D>(from, to, positive(part, "diameter") / 2, end / 2);
   }
   if (shape == "sphere" || shape == "circle") {

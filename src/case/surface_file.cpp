@@ -155,7 +155,6 @@ Solid<3> read_surface(Part& part) {
     throw part.wrong("file", "a surface file does not say what its numbers mean: the key 'unit' is missing",
                      "write unit = \"1 mm\" if one unit of the file is a millimetre");
   const double unit = part.quantity("unit");
-  if (!(unit > 0)) throw part.wrong("unit", "the unit must be positive");
 
   Triangles raw = read_triangles(file);
   constexpr std::size_t fewest = 4;  // faces of a closed body

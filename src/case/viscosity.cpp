@@ -20,12 +20,11 @@ double measured_viscosity(Part& part) {
                                  values.size(), temperatures.size()));
   std::vector<std::pair<double, double>> points;
   for (std::size_t i = 0; i < values.size(); ++i) {
-    if (!(values[i] > 0)) throw part.wrong("measured_viscosity", "measured viscosities must be positive");
     if (i > 0 && !(temperatures[i] > temperatures[i - 1]))
       throw part.wrong("measured_at", "the temperatures must rise from entry to entry");
     points.emplace_back(temperatures[i], values[i]);
   }
-  const double temperature = part.quantity("temperature", "20 degC");
+  const double temperature = part.quantity("temperature");
   const double margin = 0.5 * (temperatures.back() - temperatures.front());
   if (temperature < temperatures.front() - margin || temperature > temperatures.back() + margin)
     throw part.wrong("temperature",
@@ -53,7 +52,6 @@ void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
   if (part.has("viscosity")) mu = part.quantity("viscosity");
   if (part.has("kinematic_viscosity")) mu = part.quantity("kinematic_viscosity") * phase.properties.density;
   if (part.has("measured_viscosity") || part.has("measured_at")) mu = measured_viscosity(part);
-  if (!(mu >= 0)) throw part.wrong(given.empty() ? "" : given[0], "the viscosity must not be negative");
   const bool own_plateaus = law == "carreau" || law == "cross" || law == "formula";
   if (given.empty() && !built_in && !own_plateaus)
     throw part.wrong("", fmt::format("phase '{}' has neither a fluid nor a viscosity", phase.name),
@@ -88,9 +86,7 @@ void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
   };
   const auto optional = [&](const char* key, double standard) {
     if (!part.has(key)) return standard;
-    const double value = part.quantity(key);
-    if (!(value >= 0)) throw part.wrong(key, fmt::format("{} must not be negative", key));
-    return value;
+    return part.quantity(key);
   };
   if (law != "newtonian" && !own_plateaus && !(mu > 0))
     throw part.wrong(given.empty() ? "" : given[0], fmt::format("rheology = \"{}\" needs a positive viscosity", law));
@@ -98,7 +94,6 @@ void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
   if (law == "power-law" || law == "herschel-bulkley") {
     const double n = needed("exponent");
     const double reference = optional("reference_rate", 1);
-    if (!(reference > 0)) throw part.wrong("reference_rate", "reference_rate must be positive");
     const double low = optional("low_shear_viscosity", 1000 * mu);
     if (law == "power-law") {
       const double high = optional("high_shear_viscosity", mu / 1000);

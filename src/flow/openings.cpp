@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 
 #include "base/error.hpp"
@@ -79,59 +80,69 @@ Boundary<D>::Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std:
     : openings_(openings),
       set_flow_(openings.size()),
       throughput_(openings.size(), {std::vector<double>(phases), std::vector<double>(phases)}) {
-  const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
+  assert(std::ranges::all_of(openings, [&](const auto& one) { return one.composition.size() == phases; }));
   for (std::size_t i = 0; i < openings.size(); ++i) {
-    const Opening<D>& opening = openings_[i];
     middle_.emplace_back();
-    if (opening.on_wall) {
+    if (openings_[i].on_wall) {
       area_.push_back(find_on_wall(i, grid, space));
       continue;
     }
-    holds_pressure_ = holds_pressure_ || !opening.flow;
-
-    const int axis = opening.axis;
-    auto& list = faces_[static_cast<std::size_t>(axis)];
-    const std::size_t first = list.size();
-    for (int b = 0; b < grid.blocks(); ++b) {
-      const Vec<D> corner = grid.block_lower(b);
-      for_boundary_faces(grid, b, axis, opening.side, [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          OpeningFace<D> face;
-          face.opening = i;
-          face.block = b;
-          face.face = at;
-          face.inside = opening.side == 0 ? at : at - layout.step[axis];
-          face.behind = opening.side == 0 ? at - layout.step[axis] : at;
-          face.area = space.is_uncut() ? 1.0 : space.area()[axis].block(b)[at];
-          for (int d = 0; d < D; ++d)
-            face.middle[d] = corner[d] + (axis_index<D>(layout, at, d) + (d == axis ? 0.0 : 0.5)) * h[d];
-          const auto [low, high] = corners_of_face<D>(opening, face.middle, h);
-          face.area *= share_within<D>(opening, low, high, space.axisymmetric());
-          if (face.area > 0) list.push_back(face);
-        }
-      });
-    }
-    // Area, and weights whose mean over it is 1.
-    double area = 0;
-    for (std::size_t k = first; k < list.size(); ++k) area += list[k].area;
-    if (area <= 0)
-      throw input_error({}, fmt::format("the opening '{}' touches no open part of the vessel's skin", opening.name),
-                        "move it to where the vessel meets that side of the grid");
-    double sum = 0;
-    const auto [lower, upper] = corners(i, grid);
-    for (std::size_t k = first; k < list.size(); ++k) {
-      list[k].weight = profile<D>(opening, list[k].middle, lower, upper);
-      sum += list[k].weight * list[k].area;
-    }
-    for (std::size_t k = first; k < list.size(); ++k) list[k].weight *= area / sum;
-    area_.push_back(area * grid.cell_volume() / h[axis]);
-    for (std::size_t k = first; k < list.size(); ++k)
-      for (int d = 0; d < D; ++d) middle_.back()[d] += list[k].area / area * list[k].middle[d];
+    holds_pressure_ = holds_pressure_ || !openings_[i].flow;
+    find_on_side(i, grid, space);
   }
   for (auto& list : faces_)
     std::stable_sort(list.begin(), list.end(),
                      [](const OpeningFace<D>& a, const OpeningFace<D>& b) { return a.block < b.block; });
+}
+
+/// The faces of an opening in a side of the grid.
+template <int D>
+void Boundary<D>::find_on_side(std::size_t number, const Grid<D>& grid, const OpenSpace<D>& space) {
+  const Layout<D>& layout = grid.layout();
+  const Opening<D>& opening = openings_[number];
+  const int axis = opening.axis;
+  auto& list = faces_[static_cast<std::size_t>(axis)];
+  const std::size_t first = list.size();
+  for (int b = 0; b < grid.blocks(); ++b) {
+    const BlockGeometry<D>& geometry = grid.geometry(b);
+    const Vec<D>& h = geometry.spacing;
+    for_boundary_faces(grid, b, axis, opening.side, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        OpeningFace<D> face;
+        face.opening = number;
+        face.block = b;
+        face.face = at;
+        face.inside = opening.side == 0 ? at : at - layout.step[axis];
+        face.behind = opening.side == 0 ? at - layout.step[axis] : at;
+        face.area = space.is_uncut() ? 1.0 : space.area()[axis].block(b)[at];
+        face.width = h[axis];
+        face.whole_area = geometry.cell_volume / h[axis];
+        for (int d = 0; d < D; ++d)
+          face.middle[d] = geometry.lower[d] + (axis_index<D>(layout, at, d) + (d == axis ? 0.0 : 0.5)) * h[d];
+        const auto [low, high] = corners_of_face<D>(opening, face.middle, h);
+        face.area *= share_within<D>(opening, low, high, space.axisymmetric());
+        if (face.area > 0) list.push_back(face);
+      }
+    });
+  }
+  // Areas over those of the faces of root blocks, and weights whose mean over them is 1.
+  const double whole = grid.cell_volume() / grid.spacing()[axis];
+  const auto size = [whole](const OpeningFace<D>& face) { return face.area * (face.whole_area / whole); };
+  double area = 0;
+  for (std::size_t k = first; k < list.size(); ++k) area += size(list[k]);
+  if (area <= 0)
+    throw input_error({}, fmt::format("the opening '{}' touches no open part of the vessel's skin", opening.name),
+                      "move it to where the vessel meets that side of the grid");
+  double sum = 0;
+  const auto [lower, upper] = corners(number, grid);
+  for (std::size_t k = first; k < list.size(); ++k) {
+    list[k].weight = profile<D>(opening, list[k].middle, lower, upper);
+    sum += list[k].weight * size(list[k]);
+  }
+  for (std::size_t k = first; k < list.size(); ++k) list[k].weight *= area / sum;
+  area_.push_back(area * grid.cell_volume() / grid.spacing()[axis]);
+  for (std::size_t k = first; k < list.size(); ++k)
+    for (int d = 0; d < D; ++d) middle_.back()[d] += size(list[k]) / area * list[k].middle[d];
 }
 
 /// Where the faces of a block begin and end, as they are sorted by blocks.
@@ -158,7 +169,7 @@ std::array<Vec<D>, 2> Boundary<D>::corners(std::size_t opening, const Grid<D>& g
   const int axis = openings_[opening].axis;
   for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
     if (face.opening != opening) continue;
-    const auto [low, high] = corners_of_face<D>(openings_[opening], face.middle, grid.spacing());
+    const auto [low, high] = corners_of_face<D>(openings_[opening], face.middle, grid.geometry(face.block).spacing);
     for (int d = 0; d < D; ++d) {
       result[0][d] = std::min(result[0][d], low[d]);
       result[1][d] = std::max(result[1][d], high[d]);
@@ -345,9 +356,8 @@ void Boundary<D>::subtract_pressure(const Grid<D>& grid, const FluidAtOpenings<D
     for (int axis = 0; axis < D; ++axis)
       each(b, axis, [&](const OpeningFace<D>& face) {
         if (openings_[face.opening].flow) return;
-        const double h = grid.spacing()[axis];
-        rhs.block(b)[face.inside] -=
-            2 * inverse_density[axis].block(b)[face.face] / (h * h) * outside(face, fluid, face_u, given);
+        rhs.block(b)[face.inside] -= 2 * inverse_density[axis].block(b)[face.face] / (face.width * face.width) *
+                                     outside(face, fluid, face_u, given);
       });
   });
 }
@@ -370,15 +380,12 @@ template <int D>
 void Boundary<D>::balance(const Grid<D>& grid, Faces<D>& face_u) const {
   double surplus = 0;  // volume flow in
   double area = 0;     // of faces with a given pressure
-  for (const auto& cell : wall_cells_) surplus += cell.speed * cell.area * grid.cell_volume();
-
-  for (int axis = 0; axis < D; ++axis) {
-    const double face_area = grid.cell_volume() / grid.spacing()[axis];
+  for (const auto& cell : wall_cells_) surplus += cell.speed * cell.area * grid.geometry(cell.block).cell_volume;
+  for (int axis = 0; axis < D; ++axis)
     for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
-      surplus += sign(face) * face_u[axis].block(face.block)[face.face] * face_area;
-      if (!openings_[face.opening].flow) area += face.area * face_area;
+      surplus += sign(face) * face_u[axis].block(face.block)[face.face] * face.whole_area;
+      if (!openings_[face.opening].flow) area += face.area * face.whole_area;
     }
-  }
   for (int axis = 0; axis < D; ++axis)
     for (const auto& face : faces_[static_cast<std::size_t>(axis)])
       if (!openings_[face.opening].flow)

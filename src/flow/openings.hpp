@@ -55,6 +55,8 @@ struct OpeningFace {
   std::ptrdiff_t inside = 0;  ///< cell
   std::ptrdiff_t behind = 0;  ///< place behind the boundary
   double area = 0;            ///< open share, weighted as areas are
+  double whole_area = 0;      ///< of the face, open or not [m^(D-1)]
+  double width = 0;           ///< of the cell inside, across the face [m]
   double weight = 0;          ///< velocity over the mean one
   Vec<D> middle{};            ///< [m]
 };
@@ -174,6 +176,7 @@ class Boundary {
   }
 
  private:
+  void find_on_side(std::size_t number, const Grid<D>& grid, const OpenSpace<D>& space);
   double find_on_wall(std::size_t opening, const Grid<D>& grid, const OpenSpace<D>& space);
   using FaceRange = std::pair<typename std::vector<OpeningFace<D>>::const_iterator,
                               typename std::vector<OpeningFace<D>>::const_iterator>;

@@ -86,7 +86,7 @@ void Projection<D>::find_divergence(const Grid<D>& grid, const Faces<D>& face_u,
     for (int d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       const double* face = face_u[d].block(b);
-      const double factor = 1 / (grid.spacing()[d] * dt);
+      const double factor = 1 / (grid.geometry(b).spacing[d] * dt);
       for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) out[o + i] = (d == 0 ? 0.0 : out[o + i]) + factor * (face[o + i + s] - face[o + i]);
@@ -127,7 +127,7 @@ void Projection<D>::add_pressure(const Grid<D>& grid, const Cells<D>& p, const F
       const std::ptrdiff_t s = layout.step[d];
       const double* inverse = inverse_density[d].block(b);
       double* a = acceleration[d].block(b);
-      const double factor = 1 / grid.spacing()[d];
+      const double factor = 1 / grid.geometry(b).spacing[d];
       for_open_rows<D>(space_, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
         for (int i = 0; i < n; ++i) a[o + i] -= inverse[o + i] * factor * (value[o + i] - value[o + i - s]);
@@ -146,7 +146,7 @@ void Projection<D>::correct_faces(const Grid<D>& grid, int block, const Cells<D>
     const std::ptrdiff_t s = layout.step[d];
     const double* inverse = inverse_density[d].block(block);
     double* face = face_u[d].block(block);
-    const double factor = dt / grid.spacing()[d];
+    const double factor = dt / grid.geometry(block).spacing[d];
     for_open_rows<D>(space_, block, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) face[o + i] -= inverse[o + i] * factor * (value[o + i] - value[o + i - s]);
@@ -196,6 +196,7 @@ template <int D>
 double Projection<D>::greatest_divergence(const Grid<D>& grid, int block, const Faces<D>& face_u, double dt,
                                           const Cells<D>* left_out) const {
   const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.geometry(block).spacing;
   double greatest = 0;
   const double* in = boundary_.through_walls() ? source_.block(block) : nullptr;
   const double* out = left_out == nullptr ? nullptr : left_out->block(block);
@@ -205,7 +206,7 @@ double Projection<D>::greatest_divergence(const Grid<D>& grid, int block, const 
       double sum = in == nullptr ? 0.0 : -in[o + i];
       for (int d = 0; d < D; ++d) {
         const double* face = face_u[d].block(block) + o + i;
-        sum += (face[layout.step[d]] - face[0]) / grid.spacing()[d];
+        sum += (face[layout.step[d]] - face[0]) / h[d];
       }
       greatest = std::max(greatest, std::abs(sum) * dt);
     }

@@ -130,8 +130,8 @@ void ViscousStress<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
 template <int D>
 void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& velocity) {
   const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
+    const Vec<D>& h = grid.geometry(b).spacing;
     const double* m = mass.block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = velocity[c].block(b);
@@ -191,8 +191,8 @@ template <int D>
 void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
                                             const CellVectors<D>& acceleration, double dt) {
   const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
   for_blocks(grid, [&](int b) {
+    const Vec<D>& h = grid.geometry(b).spacing;
     const double* rho = mass.block(b);
     for (int c = 0; c < D; ++c) {
       double* out = rhs_[c].block(b);

@@ -15,7 +15,7 @@ WallElement<D> element_in(const Grid<D>& grid, int block, std::ptrdiff_t at) {
 template <int D>
 void add_sides(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds, const MovingWalls<D>& moving,
                const Boundary<D>& boundary, int block, std::vector<WallElement<D>>& elements) {
-  const Vec<D>& h = grid.spacing();
+  const Vec<D>& h = grid.geometry(block).spacing;
   for (int axis = 0; axis < D; ++axis)
     for (int side = 0; side < 2; ++side) {
       const auto a = static_cast<std::size_t>(axis);
@@ -49,7 +49,7 @@ double add_thin(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, int b
   for (int axis = 0; axis < D; ++axis)
     for (const bool above : {false, true}) {
       const auto a = static_cast<std::size_t>(axis);
-      const double h = grid.spacing()[a];
+      const double h = grid.geometry(block).spacing[a];
       const std::ptrdiff_t face = at + (above ? grid.layout().step[a] : 0);
       const double area = space.thin()[a].block(block)[face] / h * space.weight(block, grid.layout(), at);
       if (area == 0) continue;
@@ -101,7 +101,7 @@ void add_solids(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, const
     WallElement<D> element = element_in<D>(grid, block, cell.at);
     element.of = WallElement<D>::Of::solid;
     if (moving.solid) element.motion = moving.solid(element.place);
-    const Vec<D> way = to_wall<D>(cell, grid.spacing());
+    const Vec<D> way = to_wall<D>(cell, grid.geometry(block).spacing);
     for (std::size_t d = 0; d < D; ++d) element.place[d] += way[d];
     element.normal = cell.wall;
     element.area = cell.area;

@@ -34,7 +34,7 @@ double Boundary<D>::find_on_wall(std::size_t opening, const Grid<D>& grid, const
       for (const auto& group : space.groups())
         if (std::ranges::any_of(group, [&](const auto& c) { return c.block == b && c.at == wall.at; }))
           cell.group = group;
-      area += cell.area * grid.cell_volume();
+      area += cell.area * grid.geometry(b).cell_volume;
       wall_cells_.push_back(std::move(cell));
     }
   if (area <= 0)

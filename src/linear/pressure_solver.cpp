@@ -82,7 +82,7 @@ struct PressureSolver<D>::Impl {
   template <class Fn>
   void for_block_rows(const Grid<D>& grid, Fn&& fn) const {
     for_blocks(grid, [&](int b) {
-      const Index<D> begin = grid.block_start(b);
+      const Index<D> begin = grid.geometry(b).start;
       int j = 0;
       int k = 0;
       for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {

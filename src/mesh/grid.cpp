@@ -53,76 +53,6 @@ Partition<D> in_blocks(const Vec<D>& extent, double cell_size, int longest) {
   return result;
 }
 
-/// What counts of the cells [lo, hi) of a block's row (j, k).
-template <int D>
-std::array<int, 2> part_that_counts(const Layout<D>& layout, const RowSpans& spans, int j, int k, int lo, int hi) {
-  if (spans.empty() || j < -1 || j > layout.cells[1]) return {lo, hi};
-  if (D == 3 && (k < -1 || k > layout.cells[D - 1])) return {lo, hi};
-  const int number = (D == 3 ? (k + 1) * (layout.cells[1] + 2) : 0) + j + 1;
-  const auto [first, end] = spans[static_cast<std::size_t>(number)];
-  return {first < 0 ? lo : std::max(lo, first), end > layout.cells[0] ? hi : std::min(hi, end)};
-}
-
-/// Copies or mirrors `width` layers across one axis, with as many as said of what has been filled across the axes
-/// before it.
-template <int D>
-void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const WallRules<D>& rules, int axis, int before,
-               const std::vector<RowSpans>& spans) {
-  const Layout<D>& layout = grid.layout();
-  const int n = layout.cells[axis];
-  const std::ptrdiff_t step = layout.step[axis];
-  static const RowSpans all;
-  for_blocks(grid, [&](int b) {
-    double* own = field.block(b);
-    for (int side = 0; side < 2; ++side) {
-      const int next = grid.forest().neighbour(b, axis, side);
-      const int from = next >= 0 ? next : b;
-      const double* source = field.block(from);
-      const RowSpans& rows = spans.empty() ? all : spans[static_cast<std::size_t>(from)];
-      const double factor = next < 0 && rules[axis][side] == Mirror::odd ? -1.0 : 1.0;
-      // The block's outermost layer on this side; what lies outside it comes from the neighbour's layers on its other
-      // side, going the same way, or at a wall from the own layers, going inwards.
-      const int edge = side == 0 ? 0 : n - 1;
-      const std::ptrdiff_t out = side == 0 ? -step : step;
-      const int nearest = next >= 0 ? n - 1 - edge : edge;  // of the source's layers
-      const int onwards = (side == 0) == (next >= 0) ? -1 : 1;
-      const int farthest = nearest + onwards * (width - 1);
-
-      Index<3> lo{};
-      Index<3> hi{1, 1, 1};
-      for (int d = 0; d < D; ++d) {
-        lo[d] = d < axis ? -before : 0;
-        hi[d] = layout.cells[d] + (d < axis ? before : 0);
-      }
-      lo[axis] = edge;
-      hi[axis] = edge + 1;
-      const std::ptrdiff_t plane = D == 3 ? layout.step[D - 1] : 0;
-      const std::ptrdiff_t to_source = (nearest - edge) * step;
-      for (int k = lo[2]; k < hi[2]; ++k)
-        for (int j = lo[1]; j < hi[1]; ++j) {
-          double* row = own + j * layout.step[1] + k * plane;
-          const double* values = source + j * layout.step[1] + k * plane + to_source;
-          if (axis == 0) {  // the layers of a row share its cache lines
-            const auto [begin, end] =
-                part_that_counts<D>(layout, rows, j, k, std::min(nearest, farthest), std::max(nearest, farthest) + 1);
-            if (begin >= end) continue;
-            for (int layer = 0; layer < width; ++layer)
-              row[edge + (1 + layer) * out] = factor * values[edge + layer * onwards];
-            continue;
-          }
-          for (int layer = 0; layer < width; ++layer) {
-            const int place = nearest + layer * onwards;
-            const auto [begin, end] =
-                part_that_counts<D>(layout, rows, axis == 1 ? place : j, axis == 2 ? place : k, lo[0], hi[0]);
-            double* to = row + (1 + layer) * out;
-            const double* layer_values = values + layer * onwards * step;
-            for (int i = begin; i < end; ++i) to[i] = factor * layer_values[i];
-          }
-        }
-    }
-  });
-}
-
 }  // namespace
 
 template <int D>
@@ -145,6 +75,26 @@ Grid<D>::Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& part
     roots[d] = cells_[d] / partition.block_cells[d];
   }
   forest_ = std::make_shared<const Forest<D>>(roots, periodic);
+  find_geometry();
+  halo_ = std::make_shared<const HaloPlan<D>>(layout_, *forest_);
+}
+
+template <int D>
+void Grid<D>::find_geometry() {
+  const auto& leaves = forest_->leaves();
+  for (const auto& leaf : leaves) {
+    BlockGeometry<D> block;
+    block.level = leaf.level;
+    const double finer = std::ldexp(1.0, -leaf.level);
+    for (int d = 0; d < D; ++d) {
+      block.start[d] = leaf.position[d] * layout_.cells[d];
+      block.spacing[d] = finer * spacing_[d];
+      block.lower[d] = lower_[d] + block.start[d] * block.spacing[d];
+      block.volume_ratio *= finer;
+    }
+    block.cell_volume = block.volume_ratio * cell_volume();
+    geometry_.push_back(block);
+  }
 }
 
 template <int D>
@@ -159,42 +109,8 @@ double Grid<D>::cell_volume() const {
   return volume;
 }
 
-template <int D>
-Index<D> Grid<D>::block_start(int block) const {
-  Index<D> start;
-  for (int d = 0; d < D; ++d)
-    start[d] = forest_->leaves()[static_cast<std::size_t>(block)].position[d] * layout_.cells[d];
-  return start;
-}
-
-template <int D>
-Vec<D> Grid<D>::block_lower(int block) const {
-  const Index<D> start = block_start(block);
-  Vec<D> corner;
-  for (int d = 0; d < D; ++d) corner[d] = lower_[d] + start[d] * spacing_[d];
-  return corner;
-}
-
-template <int D>
-void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<WallRules<D>>& rules,
-               const std::vector<RowSpans>& spans) {
-  for (int axis = 0; axis < D; ++axis) fill_axis<D>(grid, field, width, rules, axis, width, spans);
-}
-template <int D>
-void fill_halo_across(const Grid<D>& grid, int axis, Cells<D>& field, int width,
-                      const std::type_identity_t<WallRules<D>>& rules, const std::vector<RowSpans>& spans) {
-  fill_axis<D>(grid, field, width, rules, axis, 0, spans);
-}
-
 template Partition<2> partition<2>(const Vec<2>&, double);
 template Partition<3> partition<3>(const Vec<3>&, double);
 template class Grid<2>;
 template class Grid<3>;
-template void fill_halo_across<2>(const Grid<2>&, int, Cells<2>&, int, const WallRules<2>&,
-                                  const std::vector<RowSpans>&);
-template void fill_halo<2>(const Grid<2>&, Cells<2>&, int, const WallRules<2>&, const std::vector<RowSpans>&);
-template void fill_halo_across<3>(const Grid<3>&, int, Cells<3>&, int, const WallRules<3>&,
-                                  const std::vector<RowSpans>&);
-template void fill_halo<3>(const Grid<3>&, Cells<3>&, int, const WallRules<3>&, const std::vector<RowSpans>&);
-
 }  // namespace wavy

@@ -5,6 +5,7 @@
 // Kernels see one block: pointers to its cell (0, 0, 0) and offsets; they know nothing of the forest.
 #pragma once
 
+#include <cassert>
 #include <cstddef>
 #include <memory>
 #include <type_traits>
@@ -14,44 +15,9 @@
 #include "base/staggered.hpp"
 #include "geometry/vector.hpp"
 #include "mesh/forest.hpp"
+#include "mesh/halo.hpp"
 
 namespace wavy {
-
-/// Layers of cells round a block: wide enough for the longest stencil (height functions, four cells each way).
-inline constexpr int pad = 4;
-
-/// Shape of the array of one block.
-template <int D>
-struct Layout {
-  Index<D> cells{};                      ///< without the layers round them
-  std::array<std::ptrdiff_t, D> step{};  ///< from a cell to the next along each axis; step[0] = 1
-  std::size_t size = 0;                  ///< values of one block
-  std::ptrdiff_t first = 0;              ///< offset of cell (0, 0, 0) in the block
-
-  Layout() = default;
-  explicit Layout(const Index<D>& block_cells) : cells(block_cells) {
-    std::ptrdiff_t stride = 1;
-    for (int d = 0; d < D; ++d) {
-      step[d] = stride;
-      first += pad * stride;
-      stride *= cells[d] + 2 * pad;
-    }
-    size = static_cast<std::size_t>(stride);
-  }
-  [[nodiscard]] std::ptrdiff_t offset(const Index<D>& cell) const {
-    std::ptrdiff_t sum = 0;
-    for (int d = 0; d < D; ++d) sum += cell[d] * step[d];
-    return sum;
-  }
-};
-
-/// Index along `axis` (pad layers included, so from -pad) of the cell at an offset.
-template <int D>
-int axis_index(const Layout<D>& layout, std::ptrdiff_t offset, int axis) {
-  std::ptrdiff_t rest = offset + layout.first;
-  if (axis + 1 < D) rest %= layout.step[axis + 1];
-  return static_cast<int>(rest / layout.step[axis]) - pad;
-}
 
 /// How many cells, and in which blocks.
 template <int D>
@@ -66,6 +32,17 @@ struct Partition {
 template <int D>
 Partition<D> partition(const Vec<D>& extent, double cell_size);
 
+/// Where a block lies, and the size of its cells.
+template <int D>
+struct BlockGeometry {
+  int level = 0;            ///< 0 for a root block; each level halves the cells
+  Index<D> start{};         ///< index of its cell (0, 0, 0) in a whole grid of its level
+  Vec<D> lower{};           ///< its lower corner [m]
+  Vec<D> spacing{};         ///< [m]
+  double cell_volume = 0;   ///< [m^D]; the thickness of a 2-D case is not the grid's business
+  double volume_ratio = 1;  ///< of its cells' volume to that of a root block's: a power of two, which rounds nothing
+};
+
 template <int D>
 class Grid {
  public:
@@ -74,21 +51,25 @@ class Grid {
 
   [[nodiscard]] const Vec<D>& lower() const { return lower_; }
   [[nodiscard]] const Vec<D>& upper() const { return upper_; }
-  [[nodiscard]] const Vec<D>& spacing() const { return spacing_; }  ///< [m]
+  /// Of the cells of root blocks [m].
+  [[nodiscard]] const Vec<D>& spacing() const { return spacing_; }
   [[nodiscard]] double smallest_spacing() const;
-  [[nodiscard]] double cell_volume() const;  ///< [m^D]; the thickness of a 2-D case is not the grid's business
+  [[nodiscard]] double cell_volume() const;  ///< the same [m^D]
   [[nodiscard]] const std::array<bool, D>& periodic() const { return periodic_; }
   [[nodiscard]] const Index<D>& cells() const { return cells_; }
   [[nodiscard]] long cell_count() const { return product(cells_); }
   [[nodiscard]] const Layout<D>& layout() const { return layout_; }
   [[nodiscard]] const Forest<D>& forest() const { return *forest_; }
   [[nodiscard]] int blocks() const { return static_cast<int>(forest_->leaves().size()); }
-  /// Index in the whole grid of a block's cell (0, 0, 0).
-  [[nodiscard]] Index<D> block_start(int block) const;
-  /// Lower corner of a block [m].
-  [[nodiscard]] Vec<D> block_lower(int block) const;
+  [[nodiscard]] const BlockGeometry<D>& geometry(int block) const {
+    assert(block >= 0 && block < blocks());
+    return geometry_[static_cast<std::size_t>(block)];
+  }
+  [[nodiscard]] const HaloPlan<D>& halo() const { return *halo_; }
 
  private:
+  void find_geometry();
+
   Vec<D> lower_;
   Vec<D> upper_;
   Vec<D> spacing_;
@@ -96,6 +77,8 @@ class Grid {
   std::array<bool, D> periodic_{};
   Layout<D> layout_;
   std::shared_ptr<const Forest<D>> forest_;
+  std::vector<BlockGeometry<D>> geometry_;
+  std::shared_ptr<const HaloPlan<D>> halo_;
 };
 
 /// Lower and upper corner of a cell, by its index in the whole grid [m].
@@ -112,8 +95,9 @@ std::array<Vec<D>, 2> cell_corners(const Grid<D>& grid, const Index<D>& cell) {
 /// Middle of the cell at an offset in a block, halo included [m].
 template <int D>
 Vec<D> cell_middle(const Grid<D>& grid, int block, std::ptrdiff_t at) {
-  Vec<D> place = grid.block_lower(block);
-  for (int d = 0; d < D; ++d) place[d] += (axis_index<D>(grid.layout(), at, d) + 0.5) * grid.spacing()[d];
+  const BlockGeometry<D>& geometry = grid.geometry(block);
+  Vec<D> place = geometry.lower;
+  for (int d = 0; d < D; ++d) place[d] += (axis_index<D>(grid.layout(), at, d) + 0.5) * geometry.spacing[d];
   return place;
 }
 
@@ -160,25 +144,6 @@ template <int D>
 using CellVectors = std::array<Cells<D>, D>;
 template <int D>
 using Faces = std::array<Cells<D>, D>;
-
-/// What stands behind a wall, seen from inside.
-enum class Mirror {
-  even,  ///< the same value: no gradient through the wall
-  odd,   ///< the negative value: zero on the wall
-};
-template <int D>
-using WallRules = std::array<std::array<Mirror, 2>, D>;  ///< [axis][lower, upper]
-
-template <int D>
-WallRules<D> all_walls(Mirror rule) {
-  WallRules<D> rules;
-  for (auto& axis : rules) axis = {rule, rule};
-  return rules;
-}
-
-/// For every row of cells of a block, with one row more on each side (the second index fastest, both from -1 on): the
-/// first cell that counts in it, from -1 on, and the end of those.
-using RowSpans = std::vector<std::array<int, 2>>;
 
 /// Fills `width` <= pad layers round every block from its neighbours and by the rules at the walls, edges and corners
 /// included. `spans`, by block: what does not count is left as it is; all counts in blocks for which they are empty.
@@ -265,6 +230,12 @@ double sum_blocks(const Grid<D>& grid, Fn&& fn) {
   return sum;
 }
 
+/// The same of what fn(block) finds in cells of the block, counted in cells of root blocks.
+template <int D, class Fn>
+double sum_volumes(const Grid<D>& grid, Fn&& fn) {
+  return sum_blocks(grid, [&](int b) { return grid.geometry(b).volume_ratio * fn(b); });
+}
+
 /// Greatest fn(block); -infinity never comes back as there is at least one block.
 template <int D, class Fn>
 double max_blocks(const Grid<D>& grid, Fn&& fn) {
@@ -279,7 +250,7 @@ double max_blocks(const Grid<D>& grid, Fn&& fn) {
 template <int D, class Fn>
 void for_cells_in_order(const Grid<D>& grid, Fn&& fn) {
   for (int b = 0; b < grid.blocks(); ++b) {
-    const Index<D> start = grid.block_start(b);
+    const Index<D> start = grid.geometry(b).start;
     Index<D> cell{};
     for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
       for (int i = 0; i < n; ++i) {

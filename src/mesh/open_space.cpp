@@ -57,7 +57,7 @@ CellMap<D>::CellMap(const Grid<D>& grid) : grid_(grid) {
   for (int d = 0; d < D; ++d) roots[d] = grid.cells()[d] / grid.layout().cells[d];
   block_at_.assign(static_cast<std::size_t>(product(roots)), -1);
   for (int b = 0; b < grid.blocks(); ++b) {
-    const Index<D> start = grid.block_start(b);
+    const Index<D> start = grid.geometry(b).start;
     long at = 0;
     for (int d = D - 1; d >= 0; --d) at = at * roots[d] + start[d] / grid.layout().cells[d];
     block_at_[static_cast<std::size_t>(at)] = b;
@@ -86,7 +86,7 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
       axisymmetric_(axisymmetric),
       columns_(grid.cells()[0]),
       blocks_(static_cast<std::size_t>(grid.blocks())) {
-  for (int b = 0; b < grid.blocks(); ++b) blocks_[static_cast<std::size_t>(b)].first_column = grid.block_start(b)[0];
+  for (int b = 0; b < grid.blocks(); ++b) blocks_[static_cast<std::size_t>(b)].first_column = grid.geometry(b).start[0];
   for (int d = 0; d < D; ++d) {
     area_[d] = Cells<D>(grid, 1.0);
     thin_[d] = Cells<D>(grid);
@@ -203,8 +203,8 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Distance& distance) {
   // for distances that are true to first order.
   const double clear = 0.75 * std::sqrt(dot<D>(h, h));
   for_blocks(grid, [&](int b) {
-    const Vec<D> corner = grid.block_lower(b);
-    const Index<D> start = grid.block_start(b);
+    const Vec<D> corner = grid.geometry(b).lower;
+    const Index<D> start = grid.geometry(b).start;
     double* volume = volume_.block(b);
     const auto lower_of = [&](std::ptrdiff_t at) {
       Vec<D> lower;
@@ -448,7 +448,7 @@ std::vector<Vec<D>> OpenSpace<D>::middles_in(const Grid<D>& grid, const std::vec
     const auto* wall = wall_in(place.block, place.at);
     for (int d = 0; d < D; ++d) {
       const auto index = [&](const CellPlace& cell) {
-        return grid.block_start(cell.block)[d] + axis_index<D>(grid.layout(), cell.at, d);
+        return grid.geometry(cell.block).start[d] + axis_index<D>(grid.layout(), cell.at, d);
       };
       const int n = grid.cells()[d];
       int apart = index(place) - index(group[0]);

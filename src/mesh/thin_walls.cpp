@@ -152,7 +152,7 @@ class HiddenWalls {
 template <int D, class Fn>
 void for_open_faces(const Grid<D>& grid, int block, const Faces<D>& area, Fn&& fn) {
   const Layout<D>& layout = grid.layout();
-  const Index<D> start = grid.block_start(block);
+  const Index<D> start = grid.geometry(block).start;
   for (int axis = 0; axis < D; ++axis)
     for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, axis), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
@@ -175,7 +175,7 @@ void OpenSpace<D>::close_hidden_walls(const Grid<D>& grid, const Distance& dista
   std::atomic<long> closed = 0;
   for_blocks(grid, [&](int b) {
     for_open_faces<D>(grid, b, area_, [&](int axis, std::ptrdiff_t at, bool seam) {
-      Vec<D> lower = grid.block_lower(b);
+      Vec<D> lower = grid.geometry(b).lower;
       for (int d = 0; d < D; ++d) lower[d] += axis_index<D>(layout, at, d) * grid.spacing()[d];
       // Over the seam of an axis that repeats the cells of a face lie at the two ends of the grid.
       Vec<D> lower_of_above = lower;
@@ -225,7 +225,7 @@ void OpenSpace<D>::list_thin_faces(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
   for (int b = 0; b < grid.blocks(); ++b) {
-    const Vec<D> corner = grid.block_lower(b);
+    const Vec<D> corner = grid.geometry(b).lower;
     for (int axis = 0; axis < D; ++axis)
       for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {  // a block's uppermost faces are its neighbour's
         for (std::ptrdiff_t at = o; at < o + n; ++at) {

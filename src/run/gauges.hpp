@@ -29,9 +29,9 @@ class Gauges {
  private:
   const Setup<D>& setup_;
   std::vector<Column> columns_;
-  std::vector<VesselReader<D>> readers_;       // per gauge
-  std::vector<Throughput> throughput_;  // at the last reading
-  std::vector<double> shown_;                  // per gauge: its reading, NaN before the first
+  std::vector<VesselReader<D>> readers_;  // per gauge
+  std::vector<Throughput> throughput_;    // at the last reading
+  std::vector<double> shown_;             // per gauge: its reading, NaN before the first
   double time_ = 0;
 };
 

@@ -95,7 +95,7 @@ line::Model make_line(const LineSetup& setup) {
   settings.reference_temperature = setup.gas_temperature;
   settings.compressibility = setup.compressibility;
   settings.sound_speed = setup.sound_speed;
-  settings.surface_tension = setup.surface_tension;
+  settings.surface_tension = setup.pairs[0].surface_tension;
   settings.courant = setup.courant;
   settings.follow_slugs = setup.follow_slugs;
   settings.slugs_hold_gas = setup.slugs_hold_gas;

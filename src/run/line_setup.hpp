@@ -63,13 +63,13 @@ struct LineSetup {
   bool closed = false;              ///< at its end
   Formula outlet_pressure;          ///< absolute, of t [Pa]
   bool steady = true;               ///< at the start; else at rest
-  std::array<Phase, 2> phases;      ///< liquid, gas; the gas's density at 101.325 kPa and its temperature
+  std::vector<Phase> phases{2};     ///< liquid, gas; the gas's density at 101.325 kPa and its temperature
   double gas_temperature = 293.15;  ///< at which that is [K]
   double compressibility = 1;
   double sound_speed = 1400;  ///< of the liquid [m/s]
   bool follow_slugs = false;
   bool slugs_hold_gas = false;
-  double surface_tension = 0.07;  ///< [N/m]
+  std::vector<Pair> pairs{Pair{.surface_tension = 0.07}};
   Schedule schedule;
   double courant = 0.7;
 };

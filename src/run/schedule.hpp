@@ -1,6 +1,8 @@
 // What the setups of all models have: phases, and when the run ends and writes.
 #pragma once
 
+#include <array>
+#include <numbers>
 #include <string>
 
 #include "physics/fluids.hpp"
@@ -10,6 +12,14 @@ namespace wavy {
 struct Phase {
   std::string name;
   Properties properties;
+};
+
+/// What acts between two phases.
+struct Pair {
+  std::array<std::size_t, 2> between{0, 1};     ///< their numbers, the denser one's first
+  double surface_tension = 0;                   ///< [N/m]
+  double contact_angle = std::numbers::pi / 2;  ///< in the denser one, at every wall [rad]
+  double slip_length = 0;                       ///< above 0 the contact angle follows the speed of the contact line [m]
 };
 
 struct Schedule {

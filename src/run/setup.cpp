@@ -175,9 +175,9 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
   settings.gas = setup.phases[1].properties;
   settings.free_surface_only = setup.free_surface_only;
   if (setup.free_surface_only) settings.outside_density = 0;
-  settings.contact_angle = setup.contact_angle;
-  settings.slip_length = setup.slip_length;
-  settings.surface_tension = setup.surface_tension;
+  settings.contact_angle = setup.pairs[0].contact_angle;
+  settings.slip_length = setup.pairs[0].slip_length;
+  settings.surface_tension = setup.pairs[0].surface_tension;
   settings.walls = setup.walls;
   settings.solid_walls = setup.solid_walls;
   settings.moving_walls = moving_walls(setup);

@@ -53,7 +53,7 @@ std::string side_name(int axis, int side) {
 template <int D>
 struct OpeningSetup {
   enum class Given { speed, volume_flow, mass_flow, vessel_volumes, pressure, level };
-  Opening<D> opening;      ///< where it is and what comes in; its functions are made of the rest
+  Opening<D> opening;             ///< where it is and what comes in; its functions are made of the rest
   std::string wall;               ///< name of the wall that it lies on; empty: a side of the vessel's box
   std::size_t insert = 0;         ///< number of the insert with that wall, the vessel itself behind the last
   std::optional<Shape<D>> piece;  ///< of the wall; none: all of it
@@ -122,13 +122,11 @@ struct Setup {
   Symmetry symmetry = Symmetry::none;
   double sector = 0;  ///< angle of the wedge [rad]
   std::array<bool, D> periodic{};
-  double thickness = 1;                         ///< what makes volumes of the grid's [m^D] those of the vessel [m3]
-  double cell_size = 0;                         ///< as wanted [m]
-  std::array<Phase, 2> phases;                  ///< denser, lighter; where gas is left out, the latter has no name
-  bool free_surface_only = false;               ///< one liquid with a free surface
-  double surface_tension = 0;                   ///< between them [N/m]
-  double contact_angle = std::numbers::pi / 2;  ///< in the denser one, at every wall [rad]
-  double slip_length = 0;                       ///< above 0 the contact angle follows the speed of the contact line [m]
+  double thickness = 1;          ///< what makes volumes of the grid's [m^D] those of the vessel [m3]
+  double cell_size = 0;          ///< as wanted [m]
+  std::vector<Phase> phases{2};  ///< denser, lighter; where gas is left out, the latter has no name
+  std::vector<Pair> pairs{1};
+  bool free_surface_only = false;  ///< one liquid with a free surface
   std::array<std::array<Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lighter phase; later ones over earlier ones
   std::array<Formula, D> gravity;

@@ -61,7 +61,7 @@ void share_group(const Grid<D>& grid, const Settings<D>& settings, const std::ve
     cells[k].mass = cells[k].volume * density(settings, state.F.block(b)[at]);
     sum += cells[k].mass;
     const double* q = state.face_u[axis].block(b) + at;
-    const double leaving = dt / grid.spacing()[axis] * (std::max(0.0, -q[0]) + std::max(0.0, q[s]));
+    const double leaving = dt / grid.geometry(b).spacing[axis] * (std::max(0.0, -q[0]) + std::max(0.0, q[s]));
     cells[k].kept = 1 - std::min(1.0, leaving * cells[k].inverse);
   }
   for (std::size_t c = 0; c < D; ++c) {
@@ -99,7 +99,7 @@ void empty_away(const Layout<D>& layout, int block, const Cells<D>& inactive, St
 template <int D>
 void restore_anywhere(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F, double missing) {
   const auto spare = [missing](double f) { return f <= 0 ? 0.0 : missing > 0 ? 1 - f : f; };
-  const double capacity = sum_blocks(grid, [&](int b) {
+  const double capacity = sum_volumes(grid, [&](int b) {
     const double* f = F.block(b);
     const OpenVolumes<D> open_volumes(space, b);
     double sum = 0;
@@ -145,6 +145,7 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
       part[0] += held;
       part[1] += capacity;
     });
+    for (double& sum : part) sum *= grid.geometry(b).volume_ratio;
     parts[static_cast<std::size_t>(b)] = part;
   });
   double missing = kept_volume / grid.cell_volume();
@@ -237,7 +238,7 @@ void Advection<D>::fill_with_groups(const Grid<D>& grid, const State<D>& state, 
       double passing = 0;
       for (int d = 0; d < D; ++d) {
         const double* q = state.face_u[d].block(b) + at;
-        passing += dt / grid.spacing()[d] * std::max(std::abs(q[0]), std::abs(q[grid.layout().step[d]]));
+        passing += dt / grid.geometry(b).spacing[d] * std::max(std::abs(q[0]), std::abs(q[grid.layout().step[d]]));
       }
       if (passing > most * cells[k].volume) full_.block(b)[at] = liquid > 0.5 * open_volume ? 1 : 0;
     }
@@ -352,8 +353,8 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
         field.u.gain[c] = gain_[c].block(b);
       }
       const auto act = [&](auto is_cut, const Cut<D>& cut) {
-        sweep_block<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.spacing()[axis], field, cut, b,
-                                                openings_ ? &*openings_ : nullptr);
+        sweep_block<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.geometry(b).spacing[axis], field, cut,
+                                                b, openings_ ? &*openings_ : nullptr);
       };
       if (space_->is_uncut(b))
         act(std::false_type{}, {});

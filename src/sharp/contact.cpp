@@ -52,7 +52,7 @@ std::optional<ContactCell<D>> find_contact(const Grid<D>& grid, const Settings<D
                                            std::ptrdiff_t at, const double* F, const Vec<D>& out_of,
                                            const CellVectors<D>& velocity, int axis, int side) {
   const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
+  const Vec<D>& h = grid.geometry(block).spacing;
   const bool moving = settings.slip_length > 0;
   Vec<D> along = out_of;
   along[axis] = 0;

@@ -136,7 +136,7 @@ void ExtendedInterface<D>::find_contacts(const Grid<D>& grid, const Settings<D>&
     const double* volume = space.volume().block(b);
     const double* share = space.share().block(b);
     const double* at_wall = space.at_wall().block(b);
-    const Index<D> start = grid.block_start(b);
+    const Index<D> start = grid.geometry(b).start;
     const auto add = [&](std::ptrdiff_t at, const WallCell<D>* wall) {
       Contact contact;
       contact.at = at;
@@ -156,7 +156,7 @@ void ExtendedInterface<D>::find_contacts(const Grid<D>& grid, const Settings<D>&
       if (dot<D>(normal, normal) <= 0) return;
       if (settings.surface_tension > 0 && wall != nullptr && wall->area > 0)
         normal = normal_at_angle<D>(normal, wall->wall, wall->mirror ? std::numbers::pi / 2 : settings.contact_angle,
-                                    grid.spacing());
+                                    grid.geometry(b).spacing);
       const double slope = space.slope(b, layout, at);
       contact.plane =
           slope != 0 || cuts(contact.open)
@@ -243,7 +243,7 @@ void ExtendedInterface<D>::carry_into_walls(const Grid<D>& grid, int width) {
     if (space_->is_uncut(b)) return;
     double* E = extended_fraction_.block(b);
     const double* open = space_->share().block(b);
-    const Index<D> start = grid.block_start(b);
+    const Index<D> start = grid.geometry(b).start;
     thread_local std::vector<unsigned char> nearest;  // square of the distance to the contact that rules a cell
     nearest.assign(layout.size, static_cast<unsigned char>(width * width + 1));
     for (const Image& image : all) {

@@ -70,11 +70,10 @@ template <int D>
 void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<D>& sheets, const Cells<D>& F,
                     Cells<D>& curvature) {
   using Step = std::array<std::ptrdiff_t, D>;
-  const Vec<D>& h = grid.spacing();
   const Step& step = grid.layout().step;
   std::fill(curvature.data().begin(), curvature.data().end(), none);
   for_interface<D>(grid, space, sheets, F, [&](int b, std::ptrdiff_t at, const double* f, const Step& step_of_f) {
-    curvature.block(b)[at] = height_curvature<D>(f, step_of_f, h).value_or(unresolved);
+    curvature.block(b)[at] = height_curvature<D>(f, step_of_f, grid.geometry(b).spacing).value_or(unresolved);
   });
   fill_halo(grid, curvature, 1, all_walls<D>(Mirror::even));
   std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> mended(static_cast<std::size_t>(grid.blocks()));
@@ -85,13 +84,15 @@ void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets
       const auto d = static_cast<std::size_t>(axis);
       return !sheets.none() && sheets.closed()[d].block(b)[at + side * step[d]] != 0;
     };
-    mended[static_cast<std::size_t>(b)].emplace_back(at, mended_curvature<D>(f, step_of_f, kappa, step, h, closed));
+    mended[static_cast<std::size_t>(b)].emplace_back(
+        at, mended_curvature<D>(f, step_of_f, kappa, step, grid.geometry(b).spacing, closed));
   });
   for (int b = 0; b < grid.blocks(); ++b)
     for (const auto& [at, value] : mended[static_cast<std::size_t>(b)]) curvature.block(b)[at] = value;
   if (!space.axisymmetric()) return;
   for_interface<D>(grid, space, sheets, F, [&](int b, std::ptrdiff_t at, const double* f, const Step& step_of_f) {
-    curvature.block(b)[at] += curvature_round_axis<D>(f, step_of_f, h, space.radius_in_cells(b, grid.layout(), at));
+    curvature.block(b)[at] +=
+        curvature_round_axis<D>(f, step_of_f, grid.geometry(b).spacing, space.radius_in_cells(b, grid.layout(), at));
   });
 }
 
@@ -174,7 +175,6 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
                                    Faces<D>& acceleration, Faces<D>& inverse_density) {
   using Step = std::array<std::ptrdiff_t, D>;
   const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
   const double rho_gas = settings.gas.density;
   const double rho_jump = settings.liquid.density - rho_gas;
   const double weight_jump = weighing_density(settings, 1.0) - weighing_density(settings, 0.0);
@@ -183,7 +183,8 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   std::fill(jump_.data().begin(), jump_.data().end(), none);
   for_interface<D>(grid, *space_, sheets, extended_fraction,
                    [&](int b, std::ptrdiff_t at, const double* f, const Step& step) {
-                     const Vec<D> lower = grid.block_lower(b);
+                     const Vec<D>& lower = grid.geometry(b).lower;
+                     const Vec<D>& h = grid.geometry(b).spacing;
                      const Vec<D> point = interface_point<D>(f, step, h);
                      double along = 0;
                      for (int d = 0; d < D; ++d)
@@ -205,6 +206,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
     const double* F = state.F.block(b);
     const double* jump = jump_.block(b);
     const double* share = space_->is_uncut(b) ? nullptr : space_->share().block(b);
+    const Vec<D>& h = grid.geometry(b).spacing;
     for (int d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       double* a = acceleration[d].block(b);

@@ -12,7 +12,7 @@ namespace wavy::sharp {
 template <int D>
 double Model<D>::liquid_volume() const {
   const Layout<D>& layout = grid_.layout();
-  return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
+  return grid_.cell_volume() * sum_volumes(grid_, [&](int b) {
            const double* F = state_.F.block(b);
            const OpenVolumes<D> open_volumes(space_, b);
            double sum = 0;
@@ -28,7 +28,7 @@ double Model<D>::liquid_volume() const {
 template <int D>
 double Model<D>::kinetic_energy() const {
   const Layout<D>& layout = grid_.layout();
-  return grid_.cell_volume() * sum_blocks(grid_, [&](int b) {
+  return grid_.cell_volume() * sum_volumes(grid_, [&](int b) {
            const double* F = state_.F.block(b);
            const OpenVolumes<D> open_volumes(space_, b);
            double sum = 0;
@@ -85,7 +85,7 @@ double Model<D>::hydrostatic_pressure(double F, const Vec<D>& place) const {
 
 template <int D>
 Vec<D> Model<D>::friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const {
-  const double distance = 0.5 * grid_.spacing()[axis];
+  const double distance = 0.5 * grid_.geometry(block).spacing[axis];
   Vec<D> shear;
   for (int d = 0; d < D; ++d) shear[d] = d == axis ? 0.0 : (state_.u[d].block(block)[at] - wall[d]) / distance;
   const double mu = viscosity(settings_, state_.F.block(block)[at], length<D>(shear));
@@ -97,14 +97,14 @@ template <int D>
 double Model<D>::reference_pressure() const {
   if (boundary().holds_pressure() || settings_.free_surface_only) return 0;
   const Layout<D>& layout = grid_.layout();
-  const Vec<D>& h = grid_.spacing();
   const double all_cells = open_volume() / grid_.cell_volume();
   const double gas_cells = all_cells - liquid_volume() / grid_.cell_volume();
   const bool gas_only = gas_cells > 1e-6 * all_cells;
-  const double pressures = sum_blocks(grid_, [&](int b) {
+  const double pressures = sum_volumes(grid_, [&](int b) {
     const double* F = state_.F.block(b);
     const double* p = state_.p.block(b);
-    const Vec<D> lower = grid_.block_lower(b);
+    const Vec<D>& lower = grid_.geometry(b).lower;
+    const Vec<D>& h = grid_.geometry(b).spacing;
     const OpenVolumes<D> open_volumes(space_, b);
     double sum = 0;
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
@@ -127,9 +127,8 @@ template <int D>
 Cells<D> Model<D>::true_pressure() const {
   Cells<D> result(grid_);
   const double reference = reference_pressure();
-  for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    Vec<D> place;
-    for (int d = 0; d < D; ++d) place[d] = grid_.lower()[d] + (cell[d] + 0.5) * grid_.spacing()[d];
+  for_cells_in_order<D>(grid_, [&](int b, std::ptrdiff_t o, const Index<D>&) {
+    const Vec<D> place = cell_middle<D>(grid_, b, o);
     result.block(b)[o] = state_.p.block(b)[o] + hydrostatic_pressure(state_.F.block(b)[o], place) - reference;
   });
   return result;
@@ -143,7 +142,7 @@ Cells<D> Model<D>::dynamic_pressure() const {
   const double liquid_cells = liquid_volume() / grid_.cell_volume();
   const double gas_cells = open_volume() / grid_.cell_volume() - liquid_cells;
   const auto sum = [&](bool liquid) {
-    return sum_blocks(grid_, [&](int b) {
+    return sum_volumes(grid_, [&](int b) {
       const double* F = state_.F.block(b);
       const double* p = state_.p.block(b);
       const OpenVolumes<D> open_volumes(space_, b);

@@ -67,8 +67,9 @@ double OpeningFluxes<D>::accumulate(const Grid<D>& grid, int axis) {
   for (std::size_t k = 0; k < faces.size(); ++k) {
     const Passed& passed = passed_[static_cast<std::size_t>(axis)][k];
     const int sign = boundary_->sign(faces[k]);
-    const double liquid = sign * passed.liquid * grid.cell_volume();
-    const double gas = sign * (passed.all - passed.liquid) * grid.cell_volume();
+    const double cell_volume = grid.geometry(faces[k].block).cell_volume;
+    const double liquid = sign * passed.liquid * cell_volume;
+    const double gas = sign * (passed.all - passed.liquid) * cell_volume;
     boundary_->record(faces[k].opening, 0, liquid > 0, std::abs(liquid));
     boundary_->record(faces[k].opening, 1, gas > 0, std::abs(gas));
     gained += liquid;
@@ -84,6 +85,7 @@ double OpeningFluxes<D>::pass_walls(const Grid<D>& grid, const OpenSpace<D>& spa
   for (const auto& cell : boundary_->wall_inlets()) {
     double& F = state.F.block(cell.block)[cell.at];
     const double volume = space.volume().block(cell.block)[cell.at];
+    const double cell_volume = grid.geometry(cell.block).cell_volume;
     const double came = dt * cell.speed * cell.area;         // as a share of a whole cell
     const double counted = full.block(cell.block)[cell.at];  // share of liquid that the sweeps have given it
     const double share = came > 0 ? boundary_->openings()[cell.opening].composition[0] : std::clamp(F, 0.0, 1.0);
@@ -108,8 +110,8 @@ double OpeningFluxes<D>::pass_walls(const Grid<D>& grid, const OpenSpace<D>& spa
       for (const auto& place : cell.group) state.u[c].block(place.block)[place.at] += change;
     }
     F += (share - counted) * came / volume;
-    const double liquid = share * came * grid.cell_volume();
-    const double gas = (1 - share) * came * grid.cell_volume();
+    const double liquid = share * came * cell_volume;
+    const double gas = (1 - share) * came * cell_volume;
     boundary_->record(cell.opening, 0, came > 0, std::abs(liquid));
     boundary_->record(cell.opening, 1, came > 0, std::abs(gas));
     gained += liquid;

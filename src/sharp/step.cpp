@@ -234,7 +234,7 @@ void Model<D>::leave_out_gas_cells() {
 template <int D>
 double Model<D>::computed_share() const {
   if (!settings_.free_surface_only) return 1;
-  const double inactive = sum_blocks(grid_, [&](int b) {
+  const double inactive = sum_volumes(grid_, [&](int b) {
     double sum = 0;
     const OpenVolumes<D> open_volumes(space_, b);
     for_rows<D>(grid_.layout(), [&](std::ptrdiff_t o, int n) {
@@ -280,6 +280,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
     double greatest = 0;
     const OpenVolumes<D> open_volumes(space_, b);
     const double* F = state_.F.block(b);
+    const Vec<D>& h = grid_.geometry(b).spacing;
     const double least_content = settings_.free_surface_only ? pure : 0.0;
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = state_.face_u[d].block(b);
@@ -292,7 +293,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
         for (std::size_t d = 0; d < D; ++d) {
           const double low = std::abs(face[d][o + i]);
           const double high = std::abs(face[d][o + i + layout.step[d]]);
-          sum += (low > high ? low : high) / grid_.spacing()[d];
+          sum += (low > high ? low : high) / h[d];
         }
         // What crosses a cut cell, as a share of its room; small cells share that of their group.
         const double least = OpenSpace<D>::small * (weight + i * grows);

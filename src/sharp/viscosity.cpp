@@ -278,12 +278,13 @@ void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const 
     const double* held = stress_.held().block(b);
     double* radial = stress_.held_radial().block(b);
     const double* volume = space_->volume().block(b);
+    const Vec<D>& h = grid.geometry(b).spacing;
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);
     for_open_rows<D>(*space_, b, layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        const double r = space_->radius_in_cells(b, layout, at) * grid.spacing()[0];
-        const double rate = depends_on_rate(settings) ? shear_rate<D>(u, layout, grid.spacing(), 0, at, &r) : 0.0;
+        const double r = space_->radius_in_cells(b, layout, at) * h[0];
+        const double rate = depends_on_rate(settings) ? shear_rate<D>(u, layout, h, 0, at, &r) : 0.0;
         const double mu = viscosity(settings, F[at], rate);
         radial[at] = held[at] + dt * volume[at] * 2 * mu / (r * r);
       }
@@ -299,12 +300,12 @@ bool Viscosity<D>::set_coefficients(const Grid<D>& grid, const Settings<D>& sett
                                     const State<D>& state, double dt) {
   const Layout<D>& layout = grid.layout();
   auto& faces = stress_.faces();
-  const Vec<D>& h = grid.spacing();
   const BothViscosities constant{settings.liquid.viscosity, settings.gas.viscosity};
   const bool by_rate = depends_on_rate(settings);
   const auto at_rate = [&](double rate) { return viscosities_at(settings, rate); };
   constexpr int faces_of_cell = 2 * (D - 1) + 4;  // of a cell, those across the component's own axis counted twice
   const double strongest = max_blocks(grid, [&](int b) {  // as a share of what an explicit step allows
+    const Vec<D>& h = grid.geometry(b).spacing;
     const double* F = extended_fraction.block(b);
     std::array<const double*, D> u;
     for (std::size_t c = 0; c < D; ++c) u[c] = state.u[c].block(b);

@@ -35,7 +35,7 @@ class Carried {
     const double h = grid_.spacing()[0];
     for (int axis = 0; axis < D; ++axis)
       for_blocks(grid_, [&](int b) {
-        const Vec<D> lower = grid_.block_lower(b);
+        const Vec<D> lower = grid_.geometry(b).lower;
         double* face = state_.face_u[static_cast<std::size_t>(axis)].block(b);
         for_rows<D>(grid_.layout(), Index<D>{}, faces_end<D>(grid_.layout(), axis), [&](std::ptrdiff_t o, int n) {
           Vec<D> corner;

@@ -20,7 +20,7 @@ double potential_energy(const sharp::Model<2>& model) {
   const double h = grid.spacing()[1];
   double moment = 0;  // of the liquid's area over y = 0
   for (int b = 0; b < grid.blocks(); ++b) {
-    const Index<2> start = grid.block_start(b);
+    const Index<2> start = grid.geometry(b).start;
     const double* F = model.state().F.block(b);
     for_rows<2>(grid.layout(), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {

@@ -118,10 +118,18 @@ TEST_CASE("every mistake gets its own message with line and column") {
       {"fluid = \"water\"", "fluid = \"water\"\nviscosity = \"1 cP\"\nkinematic_viscosity = \"1 cSt\"",
        "the same thing twice", 11},
       {"[vessel]", "[pair]\nsurface_tension = \"70 mN/m\"\ncontact_angle = \"179 deg\"\n[vessel]",
-       "outside 5 to 175 deg", 5},
+       "179 deg is outside 5 deg to 175 deg", 5},
       {"[vessel]", "[pair]\ncontact_angle = \"60 deg\"\n[vessel]", "without a surface tension", 4},
       {"[vessel]", "[pair]\nsurface_tension = \"70 mN/m\"\nslip_length = \"1 m\"\n[vessel]",
        "must lie between 0 and the cell", 5},
+      {"[vessel]", "[[pair]]\nbetween = [\"water\", \"oil\"]\n[vessel]", "no phase is called 'oil'", 4},
+      {"[vessel]", "[[pair]]\nbetween = [\"water\", \"watre\"]\n[vessel]", "did you mean 'water'", 4},
+      {"[vessel]", "[[pair]]\nbetween = [\"water\"]\n[vessel]", "names of 2 phases", 4},
+      {"[vessel]", "[[pair]]\nbetween = \"water\"\n[vessel]", "names of 2 phases", 4},
+      {"[vessel]", "[[pair]]\nbetween = [\"water\", \"water\"]\n[vessel]", "two different phases", 4},
+      {"[vessel]", "[[pair]]\n[[pair]]\nbetween = [\"air\", \"water\"]\n[vessel]", "stands twice", 5},
+      {"[vessel]", "[[pair]]\nsurface_tension = \"-1 mN/m\"\n[vessel]", "-1 mN/m is outside 0 N/m to 1e6 N/m", 4},
+      {"[vessel]", "[[pair]]\nbetwen = [\"air\", \"water\"]\n[vessel]", "did you mean 'between'", 4},
       {"title = \"A tank\"", "titel = \"A tank\"", "did you mean 'title'", 2},
       {"[vessel]", "[vesel]", "did you mean 'vessel'", 3},
       {"size = ", "siez = ", "did you mean 'size'", 4},
@@ -258,6 +266,45 @@ TEST_CASE("every key has a meaning, a section, and an example that its reader ac
     }
   }
   CHECK(reference_page().find("`snapshot_interval`") != std::string::npos);
+}
+
+TEST_CASE("a pair is written once for its two phases, in the old way or the new, in any order") {
+  const std::string tension = "surface_tension = \"70 mN/m\"\ncontact_angle = \"60 deg\"\n";
+  std::vector<std::string> as_run;
+  for (const std::string head : {"[pair]\n", "[[pair]]\n", "[[pair]]\nbetween = [\"air\", \"water\"]\n",
+                                 "[[pair]]\nbetween = [\"water\", \"air\"]\n"}) {
+    const CaseFile the_case = parse_case(with("[vessel]", head + tension + "[vessel]"), "a.toml");
+    const auto& pairs = std::get<Setup<2>>(the_case.setup).pairs;
+    REQUIRE(pairs.size() == 1);
+    CHECK(pairs[0].between == std::array<std::size_t, 2>{0, 1});
+    CHECK(pairs[0].surface_tension == doctest::Approx(0.07));
+    CHECK(pairs[0].contact_angle == doctest::Approx(M_PI / 3));
+    CHECK(parse_case(the_case.as_run, "again.toml").as_run == the_case.as_run);
+    as_run.push_back(the_case.as_run);
+  }
+  CHECK(as_run[0] == as_run[1]);  // both say in full what holds
+  CHECK(as_run[1] == as_run[3]);
+  CHECK(as_run[0].find("[[pair]]\nbetween = [\"water\", \"air\"]\n") != std::string::npos);
+}
+
+TEST_CASE("between which values a key must lie stands in its table, and what holds when it is left out lies there") {
+  int limited = 0;
+  for (const auto& key : keys()) {
+    CAPTURE(key.path());
+    const Limits limits = limits_of(key);
+    CHECK(limits.lower < limits.upper);
+    if (key.limits.empty()) continue;
+    ++limited;
+    CHECK(allowed_values(key).find(key.limits) != std::string::npos);
+    CHECK_FALSE(limits.hold(std::nan("")));
+    CHECK(limits.hold(limits.lower) == !limits.above);
+    UnitProblem problem;
+    if (key.dimension == nullptr) continue;
+    if (const auto standard = read_quantity(key.standard, *key.dimension, problem)) CHECK(limits.hold(*standard));
+  }
+  CHECK(limited > 35);
+  CHECK(limits_of(*find_key("pair", "contact_angle")).upper == doctest::Approx(175 * M_PI / 180));
+  CHECK(limits_of(*find_key("opening", "stub")).upper == 1000);
 }
 
 TEST_CASE("a shear-dependent fluid is read, and its case as run reads back") {

@@ -43,7 +43,7 @@ void check_halo(const Vec<D>& extent, double h) {
   fill_halo(grid, field, pad, rules);
   long wrong = 0;
   for (int b = 0; b < grid.blocks(); ++b) {
-    const Index<D> start = grid.block_start(b);
+    const Index<D> start = grid.geometry(b).start;
     Index<D> lo;
     Index<D> hi = grid.layout().cells;
     for (int d = 0; d < D; ++d) {
@@ -102,8 +102,8 @@ TEST_CASE("every cell is in one block, and blocks meet their neighbours") {
     for (int axis = 0; axis < 3; ++axis)
       if (const int next = grid.forest().neighbour(b, axis, 1); next >= 0) {
         CHECK(grid.forest().neighbour(next, axis, 0) == b);
-        CHECK(grid.block_start(next)[static_cast<std::size_t>(axis)] ==
-              grid.block_start(b)[static_cast<std::size_t>(axis)] +
+        CHECK(grid.geometry(next).start[static_cast<std::size_t>(axis)] ==
+              grid.geometry(b).start[static_cast<std::size_t>(axis)] +
                   grid.layout().cells[static_cast<std::size_t>(axis)]);
       }
 }
@@ -137,7 +137,7 @@ TEST_CASE("along a periodic axis the halo comes from the other end") {
         grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) { field.block(b)[o] = cell[0] + 1000.0 * cell[1]; });
     fill_halo(grid, field, 2, all_walls<2>(Mirror::odd));
     for (int b = 0; b < grid.blocks(); ++b) {
-      const Index<2> start = grid.block_start(b);
+      const Index<2> start = grid.geometry(b).start;
       CHECK(grid.forest().neighbour(b, 0, 0) >= 0);
       if (start[0] == 0) CHECK(field.block(b)[-2] == cells - 2 + 1000.0 * start[1]);
       if (start[1] == 0) CHECK(field.block(b)[-grid.layout().step[1]] == -field.block(b)[0]);

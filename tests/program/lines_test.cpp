@@ -34,9 +34,9 @@ TEST_CASE("every mistake in a line has its own message") {
   };
   refuses(line_case(source + outlet), "a line needs at least one leg");
   refuses(leg("diameter = \"5 cm\"\n"), "the key 'length' is missing", 3);
-  refuses(leg("length = \"-3 m\"\ndiameter = \"5 cm\"\n"), "is not positive", 5);
+  refuses(leg("length = \"-3 m\"\ndiameter = \"5 cm\"\n"), "the length must be positive, not -3 m", 5);
   refuses(leg("length = \"3 m\"\n"), "the key 'diameter' is missing", 3);
-  refuses(leg("length = \"3 m\"\ndiameter = \"0 cm\"\n"), "is not positive", 6);
+  refuses(leg("length = \"3 m\"\ndiameter = \"0 cm\"\n"), "must be positive, not 0 cm", 6);
   refuses(leg("length = \"3\"\ndiameter = \"5 cm\"\n"), "has no unit", 5);
   refuses(leg("length = \"3 m\"\nrise = \"4 m\"\ndiameter = \"5 cm\"\n"), "cannot rise by 4 m", 6);
   refuses(leg("length = \"3 m\"\nrise = \"1 m\"\nangle = \"3 deg\"\ndiameter = \"5 cm\"\n"), "both rise and angle", 7);
@@ -235,7 +235,7 @@ TEST_CASE("every mistake about a valve under control has its own message") {
   CHECK(drive::wavy(folder, "check case.toml --no-picture").code == 0);
   refuses(valve("opening = \"0.3\"\nholds = \"foot\"\ntarget = 0.4\n"), "the key 'band' is missing");
   refuses(valve("opening = \"0.3\"\nholds = \"foot\"\ntarget = \"2 bar\"\nband = 0.5\n"), "pure number", 27);
-  refuses(valve(good + "reset = \"0 s\"\n"), "the reset time must be positive", 29);
+  refuses(valve(good + "reset = \"0 s\"\n"), "the reset must be positive", 29);
   refuses(valve(good + "travel = \"0 s\"\n"), "the travel must take some time", 29);
   refuses(valve(good + "opens_on = \"rising\"\n"), "is not one of rise or fall", 29);
   refuses(valve(good + "most = 1.5\n"), "openings go from 0 to 1", 29);

@@ -41,7 +41,7 @@ struct Flow {
   void set_stream(Psi&& psi) {
     const double h = grid.spacing()[0];
     for (int b = 0; b < grid.blocks(); ++b) {
-      const Index<2> start = grid.block_start(b);
+      const Index<2> start = grid.geometry(b).start;
       const auto corner = [&](std::ptrdiff_t o, int i, int j) {
         return psi((start[0] + axis_index<2>(grid.layout(), o, 0) + i) * h,
                    (start[1] + axis_index<2>(grid.layout(), o, 1) + j) * h);
