@@ -8,115 +8,146 @@
 namespace wavy {
 namespace {
 
-/// Place and size; a nozzle with a stub is added to the vessel's inside and the grid reaches to its end.
+/// What an opening takes of a side.
 template <int D>
-void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& shell, std::vector<std::string>& notes) {
-  auto& opening = made.opening;
-  std::array<int, 2> along{};  // the side's axes
-  int count = 0;
-  for (int d = 0; d < D; ++d)
-    if (d != opening.axis) along[static_cast<std::size_t>(count++)] = d;
+struct Hole {
+  std::array<int, 2> along{};  ///< the side's axes,
+  int count = 0;               ///< so many
+  Vec<D> centre{};             ///< [m]
+  std::array<double, 2> extent{};
+  bool round = false;
+  bool whole_side = false;
+
+  /// fn(axis, extent along it)
+  template <class Fn>
+  void each_axis(Fn&& fn) const {
+    for (int i = 0; i < count; ++i) fn(along[static_cast<std::size_t>(i)], extent[static_cast<std::size_t>(i)]);
+  }
+};
+
+/// As many lengths as a side has axes.
+template <int D>
+std::vector<double> on_side(Part& part, const char* key, int count) {
+  std::vector<double> given = part.quantities(key);
+  if (static_cast<int>(given.size()) != count)
+    throw part.wrong(
+        key, fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
+                         given.size() == 1 ? "length is" : "lengths are", count == 1 ? "one is" : "two are", D));
+  return given;
+}
+
+/// Extent of a round opening: in 2-D and round an axis that of a slot of the same area.
+template <int D>
+void read_diameter(const Setup<D>& setup, Part& part, const Opening<D>& opening, Hole<D>& hole,
+                   std::vector<std::string>& notes) {
+  const double diameter = part.quantity("diameter");
   const bool turned = setup.symmetry == Symmetry::round;
-  Vec<D> centre;
-  for (int d = 0; d < D; ++d) centre[d] = turned && d == 0 ? 0.0 : 0.5 * setup.size[d];
+  if (turned && opening.axis != 0 && hole.centre[0] == 0) {
+    hole.extent[0] = diameter;  // round the axis
+  } else if (turned) {
+    const double radius = opening.axis == 0 ? setup.size[0] : hole.centre[0];
+    hole.extent[0] = diameter * diameter / (8 * radius);
+    notes.push_back(
+        fmt::format("the round opening '{}' of {} stands as a slot {} wide all round the axis, of the same area",
+                    opening.name, quantity(diameter, "m"), quantity(hole.extent[0], "m")));
+  } else if constexpr (D == 2) {
+    hole.extent[0] = std::numbers::pi / 4 * diameter * diameter / setup.thickness;
+    notes.push_back(fmt::format(
+        "the round opening '{}' of {} stands as a slot {} wide across the thickness of {}, of the same area",
+        opening.name, quantity(diameter, "m"), quantity(hole.extent[0], "m"), quantity(setup.thickness, "m")));
+  } else {
+    hole.round = true;
+    hole.extent = {diameter, diameter};
+  }
+}
+
+template <int D>
+Hole<D> read_hole(const Setup<D>& setup, Part& part, const Opening<D>& opening, std::vector<std::string>& notes) {
+  Hole<D> hole;
+  for (int d = 0; d < D; ++d)
+    if (d != opening.axis) hole.along[static_cast<std::size_t>(hole.count++)] = d;
+  for (int d = 0; d < D; ++d) hole.centre[d] = setup.symmetry == Symmetry::round && d == 0 ? 0.0 : 0.5 * setup.size[d];
   if (part.has("centre")) {
-    const std::vector<double> given = part.quantities("centre");
-    if (static_cast<int>(given.size()) != count)
-      throw part.wrong(
-          "centre", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
-                                given.size() == 1 ? "length is" : "lengths are", count == 1 ? "one is" : "two are", D));
-    for (int i = 0; i < count; ++i) centre[along[static_cast<std::size_t>(i)]] = given[static_cast<std::size_t>(i)];
+    const std::vector<double> given = on_side<D>(part, "centre", hole.count);
+    for (std::size_t i = 0; i < given.size(); ++i) hole.centre[hole.along[i]] = given[i];
   }
   if (part.has("diameter") && part.has("size"))
     throw part.wrong("size", "both diameter and size are given", "give one of them");
-  std::array<double, 2> extent{};
-  bool round = false;
-  const bool whole_side = !part.has("diameter") && !part.has("size");
-  if (part.has("diameter")) {
-    const double diameter = part.quantity("diameter");
-    if (turned && opening.axis != 0 && centre[0] == 0) {
-      extent[0] = diameter;  // round the axis
-    } else if (turned) {
-      const double radius = opening.axis == 0 ? setup.size[0] : centre[0];
-      extent[0] = diameter * diameter / (8 * radius);
-      notes.push_back(
-          fmt::format("the round opening '{}' of {} stands as a slot {} wide all round the axis, of the "
-                      "same area",
-                      opening.name, quantity(diameter, "m"), quantity(extent[0], "m")));
-    } else if constexpr (D == 2) {
-      extent[0] = std::numbers::pi / 4 * diameter * diameter / setup.thickness;
-      notes.push_back(
-          fmt::format("the round opening '{}' of {} stands as a slot {} wide across the thickness of "
-                      "{}, of the same area",
-                      opening.name, quantity(diameter, "m"), quantity(extent[0], "m"), quantity(setup.thickness, "m")));
-    } else {
-      round = true;
-      extent = {diameter, diameter};
-    }
-  } else if (part.has("size")) {
-    const std::vector<double> given = part.quantities("size");
-    if (static_cast<int>(given.size()) != count)
-      throw part.wrong(
-          "size", fmt::format("{} {} given; {} needed on a side of a {}-D vessel", given.size(),
-                              given.size() == 1 ? "length is" : "lengths are", count == 1 ? "one is" : "two are", D));
-    std::ranges::copy(given, extent.begin());
-  } else if (part.has("centre")) {
+  hole.whole_side = !part.has("diameter") && !part.has("size");
+  if (part.has("diameter"))
+    read_diameter(setup, part, opening, hole, notes);
+  else if (part.has("size"))
+    std::ranges::copy(on_side<D>(part, "size", hole.count), hole.extent.begin());
+  else if (part.has("centre"))
     throw part.wrong("centre", "an opening with a centre needs a diameter or a size");
-  }
-  if (whole_side) {
-    if (part.has("stub")) throw part.wrong("stub", "a whole side has no stub", "give a diameter or a size");
-    return;
-  }
-  for (int i = 0; i < count; ++i) {
-    const int d = along[static_cast<std::size_t>(i)];
-    const double half = 0.5 * extent[static_cast<std::size_t>(i)];
+  if (hole.whole_side && part.has("stub"))
+    throw part.wrong("stub", "a whole side has no stub", "give a diameter or a size");
+  return hole;
+}
+
+/// Throws where a hole is narrower than two cells, or reaches out of its side.
+template <int D>
+void check_hole(const Setup<D>& setup, const Part& part, const Hole<D>& hole) {
+  hole.each_axis([&](int d, double extent) {
+    const double half = 0.5 * extent;
     if (half * 2 < 2 * setup.cell_size)
       throw part.wrong(part.has("size") ? "size" : "diameter",
                        fmt::format("the opening is {} wide, less than two cells of {}", quantity(2 * half, "m"),
                                    quantity(setup.cell_size, "m")),
                        "choose a smaller grid.cell, or a larger opening");
-    const bool on_axis = turned && d == 0 && centre[d] == 0;
-    if ((centre[d] - half < -1e-9 * setup.size[d] && !on_axis) || centre[d] + half > setup.size[d] * (1 + 1e-9))
+    const bool on_axis = setup.symmetry == Symmetry::round && d == 0 && hole.centre[d] == 0;
+    if ((hole.centre[d] - half < -1e-9 * setup.size[d] && !on_axis) ||
+        hole.centre[d] + half > setup.size[d] * (1 + 1e-9))
       throw part.wrong("centre",
                        fmt::format("the opening reaches from {} to {} along {}, out of the side's 0 to {}",
-                                   quantity(centre[d] - half, "m"), quantity(centre[d] + half, "m"), "xyz"[d],
+                                   quantity(hole.centre[d] - half, "m"), quantity(hole.centre[d] + half, "m"), "xyz"[d],
                                    quantity(setup.size[d], "m")),
                        "move it, or make it smaller");
-  }
-  const double stub = part.quantity("stub", shell.plain ? "0 m" : fmt::format("{} m", extent[0]));
+  });
+}
+
+/// Place and size; a nozzle with a stub is added to the vessel's inside and the grid reaches to its end.
+template <int D>
+void read_place(Setup<D>& setup, Part& part, OpeningSetup<D>& made, Shell<D>& shell, std::vector<std::string>& notes) {
+  auto& opening = made.opening;
+  const Hole<D> hole = read_hole(setup, part, opening, notes);
+  if (hole.whole_side) return;
+  check_hole(setup, part, hole);
+  const double stub = part.quantity("stub", shell.plain ? "0 m" : fmt::format("{} m", hole.extent[0]));
   if (stub > 0 && std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
     throw part.wrong("stub", "a vessel that repeats has no stubs", "leave it out");
   made.has_stub = stub > 0;
-  AlignedBox<D> box{centre, centre};
-  for (int i = 0; i < count; ++i) {
-    box.lower[along[static_cast<std::size_t>(i)]] -= 0.5 * extent[static_cast<std::size_t>(i)];
-    box.upper[along[static_cast<std::size_t>(i)]] += 0.5 * extent[static_cast<std::size_t>(i)];
-  }
+  AlignedBox<D> box{hole.centre, hole.centre};
+  hole.each_axis([&](int d, double extent) {
+    box.lower[d] -= 0.5 * extent;
+    box.upper[d] += 0.5 * extent;
+  });
   const int a = opening.axis;
   if (stub > 0 || !shell.plain) {
     // A pipe from the middle of the vessel's box to the end of the stub.
     const double end = opening.side == 0 ? -stub : setup.size[a] + stub;
     box.lower[a] = std::min(end, 0.5 * setup.size[a]);
     box.upper[a] = std::max(end, 0.5 * setup.size[a]);
-    Vec<D> from = centre;
-    Vec<D> to = centre;
+    Vec<D> from = hole.centre;
+    Vec<D> to = hole.centre;
     from[a] = box.lower[a];
     to[a] = box.upper[a];
-    shell.open = union_of<D>(shell.open,
-                             round ? cylinder_solid<D>(from, to, extent[0] / 2) : box_solid<D>(box.lower, box.upper));
+    shell.open = union_of<D>(
+        shell.open, hole.round ? cylinder_solid<D>(from, to, hole.extent[0] / 2) : box_solid<D>(box.lower, box.upper));
     shell.nozzles = true;
     setup.lower[a] = std::min(setup.lower[a], end);
     setup.upper[a] = std::max(setup.upper[a], end);
   }
-  if (round)
-    opening.round = Ball<D>{centre, extent[0] / 2 + (stub > 0 ? setup.cell_size : 0.0)};
-  else
-    opening.within = box;
-  if (!round && stub > 0)
-    for (int i = 0; i < count; ++i) {  // the stub's walls say how wide it is
-      opening.within->lower[along[static_cast<std::size_t>(i)]] -= setup.cell_size;
-      opening.within->upper[along[static_cast<std::size_t>(i)]] += setup.cell_size;
-    }
+  const double margin = stub > 0 ? setup.cell_size : 0.0;  // the stub's walls say how wide it is
+  if (hole.round) {
+    opening.round = Ball<D>{hole.centre, hole.extent[0] / 2 + margin};
+    return;
+  }
+  opening.within = box;
+  hole.each_axis([&](int d, double) {
+    opening.within->lower[d] -= margin;
+    opening.within->upper[d] += margin;
+  });
 }
 
 /// A piece of the wall of an insert or of the vessel's shape.
@@ -183,6 +214,67 @@ void read_outside(Part& part, OpeningSetup<D>& made) {
       "outside", {{"air", Outside::air}, {"inside", Outside::inside}, {"liquid", Outside::liquid}}, "at rest outside");
 }
 
+/// A pressure that holds a level.
+template <int D>
+void read_balance(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
+  made.balances = true;
+  made.opening.outside = Opening<D>::Outside::level;
+  made.target = part.quantity("balances");
+  if (!(made.target > 0 && made.target < setup.size[D - 1]))
+    throw part.wrong("balances", fmt::format("a level of {} does not lie within the vessel's height of {}",
+                                             quantity(made.target, "m"), quantity(setup.size[D - 1], "m")));
+  for (const auto& pull : setup.gravity)
+    if (!pull.is_constant())
+      throw part.wrong("balances", "a level has a pressure of its own only under a steady gravity",
+                       "give pressure, or holds with a level gauge");
+}
+
+/// An outlet that holds a level by its gauge.
+template <int D>
+void read_level_control(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
+  const std::string name = part.text("holds");
+  std::vector<std::string> known;
+  bool found = false;
+  for (std::size_t i = 0; i < setup.gauges.size(); ++i) {
+    if (setup.gauges[i].measures != "level") continue;
+    known.push_back(setup.gauges[i].name);
+    if (setup.gauges[i].name != name) continue;
+    made.gauge = i;
+    found = true;
+  }
+  if (!found)
+    throw part.wrong("holds", fmt::format("no level gauge is called '{}'", name.substr(0, 60)),
+                     known.empty() ? "add a [[gauge]] with measures = \"level\""
+                                   : fmt::format("level gauges are {}", listing(known, "and")));
+  for (const char* key : {"target", "most_flow"}) part.need(key);
+  made.target = part.quantity("target");
+  if (!(made.target > 0 && made.target < setup.size[D - 1]))
+    throw part.wrong("target", fmt::format("a level of {} does not lie within the vessel's height of {}",
+                                           quantity(made.target, "m"), quantity(setup.size[D - 1], "m")));
+  const double full = part.quantity("full_at", fmt::format("{} m", made.target / 10));
+  made.most = part.quantity("most_flow");
+  made.gain = made.most / full;
+}
+
+/// What comes in.
+template <int D>
+void read_composition(const Setup<D>& setup, Part& part, bool flow, OpeningSetup<D>& made) {
+  using Given = typename OpeningSetup<D>::Given;
+  int phase = flow || made.balances ? 0 : 1;
+  if (part.has("phase"))
+    phase = phase_number(setup, part);
+  else if (made.given != Given::pressure && !setup.phases[static_cast<std::size_t>(phase)].name.empty())
+    part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
+  if (part.has("share") && setup.free_surface_only)
+    throw part.wrong("share", fmt::format("there is nothing but '{}' to come in", setup.phases[0].name),
+                     "leave it out");
+  // What the case does not say of an opening with a pressure follows from what is at rest outside.
+  const bool own_share = !setup.free_surface_only && (part.has("share") || made.given != Given::pressure);
+  const double share = own_share ? part.quantity("share") : 1.0;
+  made.opening.composition = phase == 0 ? std::vector{share, 1 - share} : std::vector{1 - share, share};
+  made.opening.share_outside = made.given == Given::pressure && !part.has("phase") && !part.has("share");
+}
+
 template <int D>
 void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const FormulaNames& names) {
   using Given = typename OpeningSetup<D>::Given;
@@ -201,16 +293,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
   if (part.has("balances")) {
     if (!chosen.empty())
       throw part.wrong("balances", fmt::format("both '{}' and 'balances' are given", chosen), "give one of them");
-    made.balances = true;
-    made.opening.outside = Opening<D>::Outside::level;
-    made.target = part.quantity("balances");
-    if (!(made.target > 0 && made.target < setup.size[D - 1]))
-      throw part.wrong("balances", fmt::format("a level of {} does not lie within the vessel's height of {}",
-                                               quantity(made.target, "m"), quantity(setup.size[D - 1], "m")));
-    for (const auto& pull : setup.gravity)
-      if (!pull.is_constant())
-        throw part.wrong("balances", "a level has a pressure of its own only under a steady gravity",
-                         "give pressure, or holds with a level gauge");
+    read_balance(setup, part, made);
   }
   const bool flow = made.given != Given::pressure && made.given != Given::level;
   read_outside(part, made);
@@ -229,47 +312,12 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
                        "add holds = \"NAME\" of a level gauge, or leave it out");
   for (const char* key : {"direction", "profile"})
     if (part.has(key) && !flow) throw part.wrong(key, fmt::format("'{}' belongs to a given flow", key), "leave it out");
-  if (made.given == Given::level) {
-    const std::string name = part.text("holds");
-    std::vector<std::string> known;
-    bool found = false;
-    for (std::size_t i = 0; i < setup.gauges.size(); ++i) {
-      if (setup.gauges[i].measures != "level") continue;
-      known.push_back(setup.gauges[i].name);
-      if (setup.gauges[i].name != name) continue;
-      made.gauge = i;
-      found = true;
-    }
-    if (!found)
-      throw part.wrong("holds", fmt::format("no level gauge is called '{}'", name.substr(0, 60)),
-                       known.empty() ? "add a [[gauge]] with measures = \"level\""
-                                     : fmt::format("level gauges are {}", listing(known, "and")));
-    for (const char* key : {"target", "most_flow"}) part.need(key);
-    made.target = part.quantity("target");
-    if (!(made.target > 0 && made.target < setup.size[D - 1]))
-      throw part.wrong("target", fmt::format("a level of {} does not lie within the vessel's height of {}",
-                                             quantity(made.target, "m"), quantity(setup.size[D - 1], "m")));
-    const double full = part.quantity("full_at", fmt::format("{} m", made.target / 10));
-    made.most = part.quantity("most_flow");
-    made.gain = made.most / full;
-  }
+  if (made.given == Given::level) read_level_control(setup, part, made);
   if (flow) {
     made.direction = part.choice("direction", "in") == "out" ? -1 : 1;
     made.opening.developed = part.choice("profile", "plug") == "developed";
   }
-  int phase = flow || made.balances ? 0 : 1;
-  if (part.has("phase"))
-    phase = phase_number(setup, part);
-  else if (made.given != Given::pressure && !setup.phases[static_cast<std::size_t>(phase)].name.empty())
-    part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
-  if (part.has("share") && setup.free_surface_only)
-    throw part.wrong("share", fmt::format("there is nothing but '{}' to come in", setup.phases[0].name),
-                     "leave it out");
-  // What the case does not say of an opening with a pressure follows from what is at rest outside.
-  const bool own_share = !setup.free_surface_only && (part.has("share") || made.given != Given::pressure);
-  const double share = own_share ? part.quantity("share") : 1.0;
-  made.opening.composition = phase == 0 ? std::vector{share, 1 - share} : std::vector{1 - share, share};
-  made.opening.share_outside = made.given == Given::pressure && !part.has("phase") && !part.has("share");
+  read_composition(setup, part, flow, made);
 }
 
 template <int D>

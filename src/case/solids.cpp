@@ -131,10 +131,8 @@ Solid<D> pipe(Part& part, double diameter) {
   return pipe_solid<D>(line, diameter / 2, bend);
 }
 
-}  // namespace
-
-template <int D>
-Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
+/// Throws for keys that do not belong to a shape.
+void check_keys_of_shape(const Part& part, const std::string& shape) {
   static const std::map<std::string, std::set<std::string>> belongs{
       {"box", {"lower", "upper", "size"}},
       {"cylinder", {"diameter", "length", "axis", "ends", "from", "to"}},
@@ -153,44 +151,92 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
         "centre", "points", "bend",  "tube",     "lower_end",   "upper_end", "file", "unit", "moved", "where"})
     if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("a {} has no '{}'", shape, name), "leave the key out, or change shape");
+}
+
+/// Number of the axis that a key names.
+template <int D>
+int axis_of(Part& part, const char* standard) {
+  const std::string name = part.choice("axis", standard);
+  const int axis = name == "x" ? 0 : name == "y" ? 1 : 2;
+  if (axis >= D) throw part.wrong("axis", "a 2-D vessel has the axes x and y");
+  return axis;
+}
+
+template <int D>
+Solid<D> cylinder(Part& part, bool of_vessel) {
+  const double radius = positive(part, "diameter") / 2;
+  std::array<Head, 2> heads{Head::flat, Head::flat};
+  if (part.has("ends")) {
+    const auto names = part.texts("ends", 2);
+    for (std::size_t i = 0; i < 2; ++i) heads[i] = head_of(names[i]);
+  }
+  Vec<D> from{};
+  Vec<D> to{};
+  if (of_vessel) {
+    to[axis_of<D>(part, D == 2 ? "y" : "z")] = positive(part, "length");
+  } else {
+    from = point<D>(part, "from");
+    to = point<D>(part, "to");
+    if (from == to) throw part.wrong("to", "'from' and 'to' are the same point");
+  }
+  return cylinder_solid<D>(from, to, radius, heads[0], heads[1]);
+}
+
+template <int D>
+Solid<D> cone(Part& part) {
+  const Vec<D> from = point<D>(part, "from");
+  const Vec<D> to = point<D>(part, "to");
+  if (from == to) throw part.wrong("to", "'from' and 'to' are the same point");
+  const double end = part.quantity("to_diameter");
+  return cone_solid<D>(from, to, positive(part, "diameter") / 2, end / 2);
+}
+
+/// Shapes that only 3-D vessels have.
+std::optional<Solid<3>> in_space(Part& part, const std::string& shape, bool of_vessel) {
+  if (shape == "surface") {
+    const Solid<3> solid = read_surface(part);
+    return part.knows("moved") && part.has("moved") ? wavy::moved<3>(solid, point<3>(part, "moved")) : solid;
+  }
+  if (shape == "ring") {
+    Vec<3> axis{};
+    axis[static_cast<std::size_t>(axis_of<3>(part, "z"))] = 1;
+    const double ring = positive(part, "diameter") / 2;
+    const double tube = positive(part, "tube") / 2;
+    if (tube >= ring) throw part.wrong("tube", "the tube is thicker than the ring is wide");
+    return torus_solid(point<3>(part, "centre"), axis, ring, tube);
+  }
+  if (shape == "polygon") {
+    const int axis = axis_of<3>(part, "y");
+    const double from = of_vessel ? 0.0 : part.quantity("lower_end");
+    const double to = part.quantity("upper_end");
+    if (!(to > from)) throw part.wrong("upper_end", "'upper_end' must be greater than 'lower_end'");
+    return extruded_solid(points<2>(part, "points", 3), axis, from, to);
+  }
+  if (shape == "turned") {
+    const auto profile = points<2>(part, "points", 3);
+    for (const auto& p : profile)
+      if (p[0] < 0) throw part.wrong("points", "a distance from the axis must not be negative");
+    Vec<3> axis{};
+    axis[static_cast<std::size_t>(axis_of<3>(part, "z"))] = 1;
+    return revolved_solid(profile, of_vessel ? Vec<3>{} : point<3>(part, "centre"), axis);
+  }
+  return std::nullopt;
+}
+
+}  // namespace
+
+template <int D>
+Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
+  check_keys_of_shape(part, shape);
   const auto only_in = [&](int dimensions, const char* instead) {
     if (D != dimensions)
       throw part.wrong("shape", fmt::format("a {} belongs in a {}-D vessel", shape, dimensions),
                        fmt::format("write \"{}\"", instead));
   };
-  const auto axis_of = [&](const char* standard) {
-    const std::string name = part.choice("axis", standard);
-    const int axis = name == "x" ? 0 : name == "y" ? 1 : 2;
-    if (axis >= D) throw part.wrong("axis", "a 2-D vessel has the axes x and y");
-    return axis;
-  };
   if (shape == "box") return box<D>(part, of_vessel);
   if (shape == "formula") return of_formula<D>(part);
-  if (shape == "cylinder") {
-    const double radius = positive(part, "diameter") / 2;
-    std::array<Head, 2> heads{Head::flat, Head::flat};
-    if (part.has("ends")) {
-      const auto names = part.texts("ends", 2);
-      for (std::size_t i = 0; i < 2; ++i) heads[i] = head_of(names[i]);
-    }
-    Vec<D> from{};
-    Vec<D> to{};
-    if (of_vessel) {
-      to[axis_of(D == 2 ? "y" : "z")] = positive(part, "length");
-    } else {
-      from = point<D>(part, "from");
-      to = point<D>(part, "to");
-      if (from == to) throw part.wrong("to", "'from' and 'to' are the same point");
-    }
-    return cylinder_solid<D>(from, to, radius, heads[0], heads[1]);
-  }
-  if (shape == "cone") {
-    const Vec<D> from = point<D>(part, "from");
-    const Vec<D> to = point<D>(part, "to");
-    if (from == to) throw part.wrong("to", "'from' and 'to' are the same point");
-    const double end = part.quantity("to_diameter");
-    return cone_solid<D>(from, to, positive(part, "diameter") / 2, end / 2);
-  }
+  if (shape == "cylinder") return cylinder<D>(part, of_vessel);
+  if (shape == "cone") return cone<D>(part);
   if (shape == "sphere" || shape == "circle") {
     if (shape == "sphere") only_in(3, "circle");
     if (shape == "circle") only_in(2, "sphere");
@@ -202,33 +248,7 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
     if (shape == "polygon") return polygon_solid(points<2>(part, "points", 3));
     only_in(3, shape == "surface" ? "polygon" : "circle");
   } else {
-    if (shape == "surface") {
-      const Solid<3> solid = read_surface(part);
-      return part.knows("moved") && part.has("moved") ? wavy::moved<3>(solid, point<3>(part, "moved")) : solid;
-    }
-    if (shape == "ring") {
-      Vec<3> axis{};
-      axis[static_cast<std::size_t>(axis_of("z"))] = 1;
-      const double ring = positive(part, "diameter") / 2;
-      const double tube = positive(part, "tube") / 2;
-      if (tube >= ring) throw part.wrong("tube", "the tube is thicker than the ring is wide");
-      return torus_solid(point<3>(part, "centre"), axis, ring, tube);
-    }
-    if (shape == "polygon") {
-      const int axis = axis_of("y");
-      const double from = of_vessel ? 0.0 : part.quantity("lower_end");
-      const double to = part.quantity("upper_end");
-      if (!(to > from)) throw part.wrong("upper_end", "'upper_end' must be greater than 'lower_end'");
-      return extruded_solid(points<2>(part, "points", 3), axis, from, to);
-    }
-    if (shape == "turned") {
-      const auto profile = points<2>(part, "points", 3);
-      for (const auto& p : profile)
-        if (p[0] < 0) throw part.wrong("points", "a distance from the axis must not be negative");
-      Vec<3> axis{};
-      axis[static_cast<std::size_t>(axis_of("z"))] = 1;
-      return revolved_solid(profile, of_vessel ? Vec<3>{} : point<3>(part, "centre"), axis);
-    }
+    if (const auto solid = in_space(part, shape, of_vessel)) return *solid;
   }
   throw part.wrong("shape", fmt::format("a {} cannot be made here", shape));
 }

@@ -34,6 +34,84 @@ double measured_viscosity(Part& part) {
   return viscosity_between(points, temperature);
 }
 
+/// Throws for keys that a law does not read, as they would change nothing.
+void check_keys_of_law(const Part& part, const std::string& law) {
+  const std::map<std::string, std::vector<std::string>> keys_of{
+      {"newtonian", {}},
+      {"power-law", {"exponent", "reference_rate", "low_shear_viscosity", "high_shear_viscosity"}},
+      {"carreau", {"exponent", "shear_time", "low_shear_viscosity", "high_shear_viscosity"}},
+      {"cross", {"exponent", "shear_time", "low_shear_viscosity", "high_shear_viscosity"}},
+      {"bingham", {"yield_stress", "low_shear_viscosity"}},
+      {"herschel-bulkley", {"yield_stress", "exponent", "reference_rate", "low_shear_viscosity"}},
+      {"formula", {"viscosity_formula"}}};
+  const auto& wanted = keys_of.at(law);
+  for (const char* key : {"exponent", "reference_rate", "shear_time", "yield_stress", "low_shear_viscosity",
+                          "high_shear_viscosity", "viscosity_formula"})
+    if (part.has(key) && std::ranges::find(wanted, key) == wanted.end())
+      throw part.wrong(key, fmt::format("rheology = \"{}\" has no use for it", law),
+                       wanted.empty() ? "set rheology, for example rheology = \"power-law\", or leave it out"
+                                      : fmt::format("it takes {}", listing(wanted, "and")));
+}
+
+Rheology by_formula(Part& part, const FormulaNames& names) {
+  if (!part.has("viscosity_formula"))
+    throw part.wrong("viscosity_formula", "rheology = \"formula\" needs viscosity_formula");
+  FormulaNames of_rate = names;
+  of_rate.variable = "rate";
+  of_rate.variable_dimension = dimension::shear_rate;
+  const std::string text = part.text("viscosity_formula");
+  const Formula formula(text, of_rate, dimension::dynamic_viscosity, part.place("viscosity_formula"));
+  return Rheology::tabulated([&](double rate) {
+    const double value = formula(rate);
+    if (!(value > 0))
+      throw part.wrong(
+          "viscosity_formula",
+          fmt::format("the viscosity is {:.3g} Pa s at a shear rate of {:.3g} 1/s; it must be positive", value, rate),
+          "add a floor, as in max(0.001, ...)");
+    return value;
+  });
+}
+
+/// How the viscosity depends on the shear rate; for laws with plateaus of their own also what it is at rest.
+void read_law(Part& part, const std::string& law, const FormulaNames& names, double& mu, Rheology& rheology) {
+  const auto needed = [&](const char* key) {
+    if (!part.has(key)) throw part.wrong(key, fmt::format("rheology = \"{}\" needs {}", law, key));
+    const double value = part.quantity(key);
+    if (!(value > 0)) throw part.wrong(key, fmt::format("{} must be positive", key));
+    return value;
+  };
+  const auto optional = [&](const char* key, double standard) {
+    if (!part.has(key)) return standard;
+    return part.quantity(key);
+  };
+  if (law == "power-law" || law == "herschel-bulkley") {
+    const double n = needed("exponent");
+    const double reference = optional("reference_rate", 1);
+    const double low = optional("low_shear_viscosity", 1000 * mu);
+    if (law == "power-law") {
+      const double high = optional("high_shear_viscosity", mu / 1000);
+      if (!(high < low))
+        throw part.wrong("low_shear_viscosity", "the limits of the viscosity leave no room between them");
+      rheology = Rheology::power_law(mu, reference, n, high, low);
+    } else {
+      rheology = Rheology::herschel_bulkley(needed("yield_stress"), mu, reference, n, low);
+    }
+  } else if (law == "bingham") {
+    rheology = Rheology::herschel_bulkley(needed("yield_stress"), mu, 1, 1, optional("low_shear_viscosity", 1000 * mu));
+  } else if (law == "carreau" || law == "cross") {
+    mu = needed("low_shear_viscosity");
+    const double high = optional("high_shear_viscosity", 0);
+    const double time = needed("shear_time");
+    const double n = needed("exponent");
+    if (law == "cross" && n >= 1)
+      throw part.wrong("exponent", "a cross fluid thins: its exponent lies between 0 and 1");
+    rheology = law == "carreau" ? Rheology::carreau(mu, high, time, n) : Rheology::cross(mu, high, time, n);
+  } else if (law == "formula") {
+    rheology = by_formula(part, names);
+    mu = rheology(1);
+  }
+}
+
 }  // namespace
 
 void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
@@ -62,76 +140,10 @@ void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
         fmt::format("a fluid with rheology = \"{}\" takes its viscosity from {}", law,
                     law == "formula" ? "viscosity_formula" : "low_shear_viscosity and high_shear_viscosity"),
         "leave it out");
-  // Keys that each law reads; any other is refused, as it would change nothing.
-  const std::map<std::string, std::vector<std::string>> keys_of{
-      {"newtonian", {}},
-      {"power-law", {"exponent", "reference_rate", "low_shear_viscosity", "high_shear_viscosity"}},
-      {"carreau", {"exponent", "shear_time", "low_shear_viscosity", "high_shear_viscosity"}},
-      {"cross", {"exponent", "shear_time", "low_shear_viscosity", "high_shear_viscosity"}},
-      {"bingham", {"yield_stress", "low_shear_viscosity"}},
-      {"herschel-bulkley", {"yield_stress", "exponent", "reference_rate", "low_shear_viscosity"}},
-      {"formula", {"viscosity_formula"}}};
-  const auto& wanted = keys_of.at(law);
-  for (const char* key : {"exponent", "reference_rate", "shear_time", "yield_stress", "low_shear_viscosity",
-                          "high_shear_viscosity", "viscosity_formula"})
-    if (part.has(key) && std::ranges::find(wanted, key) == wanted.end())
-      throw part.wrong(key, fmt::format("rheology = \"{}\" has no use for it", law),
-                       wanted.empty() ? "set rheology, for example rheology = \"power-law\", or leave it out"
-                                      : fmt::format("it takes {}", listing(wanted, "and")));
-  const auto needed = [&](const char* key) {
-    if (!part.has(key)) throw part.wrong(key, fmt::format("rheology = \"{}\" needs {}", law, key));
-    const double value = part.quantity(key);
-    if (!(value > 0)) throw part.wrong(key, fmt::format("{} must be positive", key));
-    return value;
-  };
-  const auto optional = [&](const char* key, double standard) {
-    if (!part.has(key)) return standard;
-    return part.quantity(key);
-  };
+  check_keys_of_law(part, law);
   if (law != "newtonian" && !own_plateaus && !(mu > 0))
     throw part.wrong(given.empty() ? "" : given[0], fmt::format("rheology = \"{}\" needs a positive viscosity", law));
-  Rheology& rheology = phase.properties.rheology;
-  if (law == "power-law" || law == "herschel-bulkley") {
-    const double n = needed("exponent");
-    const double reference = optional("reference_rate", 1);
-    const double low = optional("low_shear_viscosity", 1000 * mu);
-    if (law == "power-law") {
-      const double high = optional("high_shear_viscosity", mu / 1000);
-      if (!(high < low))
-        throw part.wrong("low_shear_viscosity", "the limits of the viscosity leave no room between them");
-      rheology = Rheology::power_law(mu, reference, n, high, low);
-    } else {
-      rheology = Rheology::herschel_bulkley(needed("yield_stress"), mu, reference, n, low);
-    }
-  } else if (law == "bingham") {
-    rheology = Rheology::herschel_bulkley(needed("yield_stress"), mu, 1, 1, optional("low_shear_viscosity", 1000 * mu));
-  } else if (law == "carreau" || law == "cross") {
-    mu = needed("low_shear_viscosity");
-    const double high = optional("high_shear_viscosity", 0);
-    const double time = needed("shear_time");
-    const double n = needed("exponent");
-    if (law == "cross" && n >= 1)
-      throw part.wrong("exponent", "a cross fluid thins: its exponent lies between 0 and 1");
-    rheology = law == "carreau" ? Rheology::carreau(mu, high, time, n) : Rheology::cross(mu, high, time, n);
-  } else if (law == "formula") {
-    if (!part.has("viscosity_formula"))
-      throw part.wrong("viscosity_formula", "rheology = \"formula\" needs viscosity_formula");
-    FormulaNames of_rate = names;
-    of_rate.variable = "rate";
-    of_rate.variable_dimension = dimension::shear_rate;
-    const std::string text = part.text("viscosity_formula");
-    const Formula formula(text, of_rate, dimension::dynamic_viscosity, part.place("viscosity_formula"));
-    rheology = Rheology::tabulated([&](double rate) {
-      const double value = formula(rate);
-      if (!(value > 0))
-        throw part.wrong(
-            "viscosity_formula",
-            fmt::format("the viscosity is {:.3g} Pa s at a shear rate of {:.3g} 1/s; it must be positive", value, rate),
-            "add a floor, as in max(0.001, ...)");
-      return value;
-    });
-    mu = rheology(1);
-  }
+  read_law(part, law, names, mu, phase.properties.rheology);
 }
 
 }  // namespace wavy

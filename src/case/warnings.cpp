@@ -77,7 +77,7 @@ void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vect
 }
 
 template <int D>
-void warn(const Setup<D>& setup, std::vector<std::string>& out) {
+void warn_of_motion(const Setup<D>& setup, std::vector<std::string>& out) {
   bool weight = false;
   for (std::size_t d = 0; d < D; ++d) weight = weight || !setup.gravity[d].is_constant() || setup.gravity[d](0) != 0;
   if (!weight)
@@ -97,59 +97,67 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
         fmt::format("the vessel is pulled with up to {:.3g} m/s², a thousand times gravity and more: check "
                     "the units of [motion].",
                     strongest));
-  bool dense = false;
+}
+
+template <int D>
+void warn_of_level(const Setup<D>& setup, const std::string& name, const BelowLevel<D>& level,
+                   std::vector<std::string>& out) {
   const double cell = setup.cell_size;
-  for (std::size_t f = 0; f < setup.fills.size(); ++f) {
-    const auto& fill = setup.fills[f];
-    const std::string name = fmt::format("fill[{}]", f + 1);
-    dense = dense || fill.phase == 0;
-    if (const auto* level = std::get_if<BelowLevel<D>>(&fill.shape)) {
-      if (level->height > setup.size[D - 1])
-        out.push_back(fmt::format(
-            "{}: the level of {} lies above the lid at {}: the closed vessel is quite full. Lower the level.", name,
-            quantity(level->height, "m"), quantity(setup.size[D - 1], "m")));
-      else if (level->height > 0 && level->height < 2 * cell)
-        out.push_back(fmt::format("{}: a layer of {} is thinner than two cells of {}. Choose a smaller grid.cell.",
-                                  name, quantity(level->height, "m"), quantity(cell, "m")));
-      else if (setup.size[D - 1] - level->height > 0 && setup.size[D - 1] - level->height < 2 * cell)
-        out.push_back(fmt::format(
-            "{}: the space of {} above the level is thinner than two cells of {}. Choose a smaller grid.cell.", name,
-            quantity(setup.size[D - 1] - level->height, "m"), quantity(cell, "m")));
-    }
-    Vec<D> lower{};
-    Vec<D> upper = setup.size;
-    if (const auto* box = std::get_if<AlignedBox<D>>(&fill.shape)) {
-      lower = box->lower;
-      upper = box->upper;
-      for (int d = 0; d < D; ++d)
-        if (upper[d] - lower[d] < 2 * cell) {
-          out.push_back(fmt::format("{}: the box is thinner ({}) than two cells of {}. Choose a smaller grid.cell.",
-                                    name, quantity(upper[d] - lower[d], "m"), quantity(cell, "m")));
-          break;
-        }
-    } else if (const auto* ball = std::get_if<Ball<D>>(&fill.shape)) {
-      for (int d = 0; d < D; ++d) {
-        lower[d] = ball->centre[d] - ball->radius;
-        upper[d] = ball->centre[d] + ball->radius;
-      }
-      if (ball->radius < 4 * cell)
-        out.push_back(fmt::format("{}: a diameter of {} is less than 8 cells of {}. Choose a smaller grid.cell.", name,
-                                  quantity(2 * ball->radius, "m"), quantity(cell, "m")));
-    } else if (const auto* drops = std::get_if<Drops<D>>(&fill.shape)) {
-      const double smallest = drops->balls.back().radius;  // they come largest first
-      if (smallest < 4 * cell)
-        out.push_back(
-            fmt::format("{}: the smallest drops, {}, are less than 8 cells of {} across. Choose a smaller "
-                        "grid.cell.",
-                        name, quantity(2 * smallest, "m"), quantity(cell, "m")));
-    }
+  if (level.height > setup.size[D - 1])
+    out.push_back(
+        fmt::format("{}: the level of {} lies above the lid at {}: the closed vessel is quite full. Lower the level.",
+                    name, quantity(level.height, "m"), quantity(setup.size[D - 1], "m")));
+  else if (level.height > 0 && level.height < 2 * cell)
+    out.push_back(fmt::format("{}: a layer of {} is thinner than two cells of {}. Choose a smaller grid.cell.", name,
+                              quantity(level.height, "m"), quantity(cell, "m")));
+  else if (setup.size[D - 1] - level.height > 0 && setup.size[D - 1] - level.height < 2 * cell)
+    out.push_back(
+        fmt::format("{}: the space of {} above the level is thinner than two cells of {}. Choose a smaller grid.cell.",
+                    name, quantity(setup.size[D - 1] - level.height, "m"), quantity(cell, "m")));
+}
+
+template <int D>
+void warn_of_fill(const Setup<D>& setup, const std::string& name, const Fill<D>& fill, std::vector<std::string>& out) {
+  const double cell = setup.cell_size;
+  if (const auto* level = std::get_if<BelowLevel<D>>(&fill.shape)) warn_of_level(setup, name, *level, out);
+  Vec<D> lower{};
+  Vec<D> upper = setup.size;
+  if (const auto* box = std::get_if<AlignedBox<D>>(&fill.shape)) {
+    lower = box->lower;
+    upper = box->upper;
     for (int d = 0; d < D; ++d)
-      if (lower[d] >= setup.size[d] || upper[d] <= 0) {
-        out.push_back(fmt::format("{}: the shape lies outside the vessel and fills nothing. Check its place.", name));
+      if (upper[d] - lower[d] < 2 * cell) {
+        out.push_back(fmt::format("{}: the box is thinner ({}) than two cells of {}. Choose a smaller grid.cell.", name,
+                                  quantity(upper[d] - lower[d], "m"), quantity(cell, "m")));
         break;
       }
+  } else if (const auto* ball = std::get_if<Ball<D>>(&fill.shape)) {
+    for (int d = 0; d < D; ++d) {
+      lower[d] = ball->centre[d] - ball->radius;
+      upper[d] = ball->centre[d] + ball->radius;
+    }
+    if (ball->radius < 4 * cell)
+      out.push_back(fmt::format("{}: a diameter of {} is less than 8 cells of {}. Choose a smaller grid.cell.", name,
+                                quantity(2 * ball->radius, "m"), quantity(cell, "m")));
+  } else if (const auto* drops = std::get_if<Drops<D>>(&fill.shape)) {
+    const double smallest = drops->balls.back().radius;  // they come largest first
+    if (smallest < 4 * cell)
+      out.push_back(
+          fmt::format("{}: the smallest drops, {}, are less than 8 cells of {} across. Choose a smaller "
+                      "grid.cell.",
+                      name, quantity(2 * smallest, "m"), quantity(cell, "m")));
   }
-  bool fed = false;  // the denser phase comes in
+  for (int d = 0; d < D; ++d)
+    if (lower[d] >= setup.size[d] || upper[d] <= 0) {
+      out.push_back(fmt::format("{}: the shape lies outside the vessel and fills nothing. Check its place.", name));
+      break;
+    }
+}
+
+/// Returns whether the denser phase comes in.
+template <int D>
+bool warn_of_openings(const Setup<D>& setup, std::vector<std::string>& out) {
+  bool fed = false;
   for (const auto& given : setup.openings) {
     using Given = typename OpeningSetup<D>::Given;
     const bool pressure = given.given == Given::pressure;
@@ -166,6 +174,18 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
           given.opening.name, setup.phases[0].name));
     warn_of_hole(setup, given, out);
   }
+  return fed;
+}
+
+template <int D>
+void warn(const Setup<D>& setup, std::vector<std::string>& out) {
+  warn_of_motion(setup, out);
+  bool dense = false;
+  for (std::size_t f = 0; f < setup.fills.size(); ++f) {
+    dense = dense || setup.fills[f].phase == 0;
+    warn_of_fill(setup, fmt::format("fill[{}]", f + 1), setup.fills[f], out);
+  }
+  const bool fed = warn_of_openings(setup, out);
   if (!dense && !fed)
     out.push_back(
         fmt::format("no fill puts '{}' into the vessel: it is {}. Add a [[fill]].", setup.phases[0].name,

@@ -9,7 +9,7 @@
 
 namespace wavy {
 
-/// Velocities on the faces: the mean of the cells' by `weight` (their mass: that conserves momentum), times the open
+/// (S15): velocities on the faces: the mean of the cells' by `weight` (their mass: that conserves momentum), times the open
 /// area, plus dt times an acceleration that has the area in it. Nothing passes the boundary but where it is open.
 /// Reads u(1), weight(1).
 template <int D>
@@ -31,7 +31,7 @@ class Projection {
 
   /// Velocities on open faces of the boundary and flows through walls, as given at a time.
   void set_given(const Grid<D>& grid, double time, const CellVectors<D>& u, Faces<D>& face_u);
-  /// rhs = (div(face velocity) - what comes through walls) / dt [1/s2].
+  /// (S16): rhs = (div(face velocity) - what comes through walls) / dt [1/s2].
   void find_divergence(const Grid<D>& grid, const Faces<D>& face_u, double dt);
   /// First guess of the pressure: on the straight line through the last two, `ahead` times as far beyond.
   void guess(const Grid<D>& grid, Cells<D>& p, double ahead);
@@ -39,13 +39,13 @@ class Projection {
   [[nodiscard]] Cells<D>& last_pressure() { return last_pressure_; }
   [[nodiscard]] PressureSolver<D>& solver() { return solver_; }
 
-  /// a -= grad p / rho: the total acceleration on the faces; 0 at walls. Reads p(1).
+  /// (S17): a -= grad p / rho: the total acceleration on the faces; 0 at walls. Reads p(1).
   void add_pressure(const Grid<D>& grid, const Cells<D>& p, const Faces<D>& inverse_density,
                     Faces<D>& acceleration) const;
-  /// face_u -= dt grad p / rho on the faces of a block. Reads p(1).
+  /// (S17): face_u -= dt grad p / rho on the faces of a block. Reads p(1).
   void correct_faces(const Grid<D>& grid, int block, const Cells<D>& p, const Faces<D>& inverse_density, double dt,
                      Faces<D>& face_u) const;
-  /// The mean of the faces' accelerations in the cells of a block, `own`, and u += dt own. In cut cells the mean over
+  /// (S18): the mean of the faces' accelerations in the cells of a block, `own`, and u += dt own. In cut cells the mean over
   /// the open faces; a closed one counts like a wall, as far as the cell reaches it.
   void accelerate_cells(const Grid<D>& grid, int block, const Faces<D>& acceleration, double dt, CellVectors<D>& own,
                         CellVectors<D>& u) const;

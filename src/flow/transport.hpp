@@ -88,7 +88,7 @@ void find_slopes(const Carried<N>& carried, const TransportRow<N>& row, const un
   }
 }
 
-/// What passes the faces towards the row before: by row.mass, with the mean of the upwind cell's linear profile over
+/// (S7): what passes the faces towards the row before: by row.mass, with the mean of the upwind cell's linear profile over
 /// what leaves it, half a step later (the predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse
 /// part). C: positive where the flow comes from the row before.
 template <std::size_t N>
@@ -114,7 +114,7 @@ void carry_through_faces(const Carried<N>& carried, const TransportRow<N>& befor
   }
 }
 
-/// The cells' quantities after: what they held, less what leaves, plus what the dilation adds, by the mass after.
+/// (S8): the cells' quantities after: what they held, less what leaves, plus what the dilation adds, by the mass after.
 template <std::size_t N>
 void take_up(const Carried<N>& carried, const TransportRow<N>& row, const TransportRow<N>& next,
              const TransportRows<N>& masses, std::ptrdiff_t o, int lo, int hi) {

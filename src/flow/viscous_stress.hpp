@@ -10,7 +10,7 @@
 
 namespace wavy {
 
-/// u += dt/rho div(mu (grad u + grad u^T)), explicit or, in the part of each component by itself (with the doubled
+/// (S10): u += dt/rho div(mu (grad u + grad u^T)), explicit or, in the part of each component by itself (with the doubled
 /// normal stress), implicit; the coupling between components is then explicit, and vanishes for uniform mu.
 ///
 /// Who uses it sets, before each step, mu on the faces and what walls take; masses are per volume of a whole cell, 1

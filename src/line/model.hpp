@@ -167,7 +167,10 @@ class Model {
     std::array<double, 2> film_a{}, film_b{}, slug_a{}, slug_b{};  // the same between slugs and in one
     double covered = 0;                                            // share of the step in which it lies in a slug
   };
+  static constexpr double trace = 1e-9;  // shares of a phase below this count as none where a speed is asked for
   struct Closure;
+  struct FaceFlow;
+  struct Balance;
   [[nodiscard]] Closure closure(std::size_t face) const;
   [[nodiscard]] double film_holdup(std::size_t section) const;
   [[nodiscard]] double slug_holdup(double flux) const;
@@ -183,9 +186,19 @@ class Model {
   void begin_slugs();
   void archive_slugs(Archive& a);
   void set_face(std::size_t face, double dt, double time);
+  [[nodiscard]] FaceFlow flow_before(std::size_t face, const Closure& closure, double dt) const;
+  static void add_layers(const Closure& closure, const FaceFlow& flow, Face& face);
+  static void add_drift(const Closure& closure, const FaceFlow& flow, double valve_loss, Face& face);
+  void add_slug(std::size_t face, const Closure& closure, double dt);
   void set_donors(std::size_t face);
   [[nodiscard]] double behind(std::size_t face) const;  // pressure [Pa]
   bool solve(double dt, double time, StepReport& report);
+  void set_velocities(bool first, Balance& balance);
+  void move_masses(double dt, Balance& balance) const;
+  double find_missing(Balance& balance) const;
+  bool keep(const Balance& balance, StepReport& report);
+  void link_sections(double dt, Balance& balance) const;
+  bool eliminate(Balance& balance) const;
 
   std::vector<Section> sections_;
   std::vector<Source> sources_;

@@ -123,7 +123,7 @@ void Model::move_slugs(double dt) {
       const auto time_of = [&](double from, double to) { return state_.time - dt * (to - place) / (to - from); };
       auto& there = at_places_[w];
       if (front < place && slug.front >= place) there.emplace_back(slug.number, time_of(front, slug.front));
-      if (tail < place && slug.tail >= place) {
+      if (tail < place && slug.tail >= place && slug.tail < slug.front) {
         const auto found =
             std::find_if(there.begin(), there.end(), [&](const auto& one) { return one.first == slug.number; });
         if (found != there.end()) {

@@ -123,6 +123,7 @@ class Field {
   [[nodiscard]] const T* block(int b) const {
     return data_.data() + static_cast<std::size_t>(b) * layout_.size + layout_.first;
   }
+  [[nodiscard]] const Layout<D>& layout() const { return layout_; }
   [[nodiscard]] StaggeredArray<T>& data() { return data_; }
   [[nodiscard]] const StaggeredArray<T>& data() const { return data_; }
 

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <functional>
 #include <initializer_list>
+#include <optional>
 #include <vector>
 
 #include "geometry/plane.hpp"
@@ -160,6 +161,9 @@ class OpenSpace {
   void list_thin_faces(const Grid<D>& grid);
   void join_parts(const Grid<D>& grid);
   CellVectors<D> find_walls(const Grid<D>& grid);
+  [[nodiscard]] std::optional<WallCell<D>> wall_of(const Vec<D>& h, int block, std::ptrdiff_t at) const;
+  void move_to_middles(const Grid<D>& grid, CellVectors<D>& middle);
+  void find_solid_extension(const Grid<D>& grid);
   void find_groups(const Grid<D>& grid);
   [[nodiscard]] std::vector<Vec<D>> middles_in(const Grid<D>& grid, const std::vector<CellPlace>& group) const;
   void find_face_conductances(const Grid<D>& grid, CellVectors<D> middle);

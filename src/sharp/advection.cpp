@@ -118,8 +118,8 @@ void restore_anywhere(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
   });
 }
 
-/// The residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it is the
-/// interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
+/// (S9): the residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it
+/// is the interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
 /// proportion to F (1 - F), so that the total is kept to round-off.
 template <int D>
 double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F, double kept_volume) {

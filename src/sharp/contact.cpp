@@ -13,8 +13,8 @@ namespace wavy::sharp {
 namespace {
 
 /// Angle in the liquid between the wall and the interface [rad]. With a slip length the angle that one sees follows the
-/// speed of the line: theta^3 = theta_e^3 + 9 Ca ln(h/2 / slip length) (Voinov 1976; Cox, J. Fluid Mech. 168 (1986)
-/// 169).
+/// speed of the line (S14): theta^3 = theta_e^3 + 9 Ca ln(h/2 / slip length) (Voinov 1976; Cox, J. Fluid Mech. 168
+/// (1986) 169).
 double angle_at_speed(double at_rest, double capillary_number, double logarithm) {
   constexpr double least = 5 * M_PI / 180;
   if (logarithm <= 0) return at_rest;

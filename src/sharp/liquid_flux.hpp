@@ -24,8 +24,8 @@ struct Cut {
   const double* rest = nullptr;  // share of liquid in the rest of a small cell's group
 };
 
-/// Courant number C = u dt/h times the open area, and liquid flux (share of a cell), through the faces [first, end) of
-/// a block across `axis`. `shares`: of whole cells, for the planes.
+/// (S4): Courant number C = u dt/h times the open area, and liquid flux (share of a cell), through the faces [first,
+/// end) of a block across `axis`. `shares`: of whole cells, for the planes.
 template <int D>
 void liquid_flux(const Layout<D>& layout, int axis, const Index<D>& first, const Index<D>& end, const double* F,
                  const double* extended_fraction, const double* face_u, double dt_over_h, const Cut<D>& cut, double* C,

@@ -1,4 +1,5 @@
-// The sharp-interface model: two immiscible phases, one velocity, one pressure, an interface moved geometrically.
+// The sharp-interface model (docs/method.md, (S1) to (S3)): two immiscible phases, one velocity, one pressure, an
+// interface moved geometrically.
 //
 // F is the share of each cell that the denser phase ("liquid") fills; u the velocity at the cells' centres, `face_u`
 // its normal component on their faces, free of divergence. The pressure p is the true one less rho G.x, G being gravity
@@ -102,7 +103,7 @@ class Model {
 
   /// Call once after F has been set: takes the liquid's volume as the one to keep, and finds the pressure of the start.
   void start();
-  /// Greatest stable step of the physics, and what limits it.
+  /// (S19), (S20): greatest stable step of the physics, and what limits it.
   [[nodiscard]] double stable_step(StepLimit& limit) const;
   /// What drives the flow could bring about now, at most [m/s]: all given flow through one face, the speed of walls,
   /// and what the lighter phase (the liquid where gas is left out) would gain by all work of gravity, of the tank's

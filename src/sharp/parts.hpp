@@ -128,9 +128,9 @@ class Advection {
   Cells<D> rest_;                                 // share of liquid in the others of a cell's group
 };
 
-/// u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in. Explicit where the step
-/// allows it; else implicit in the part of each component by itself (with the doubled normal stress) and explicit in
-/// the coupling between components, which vanishes for uniform mu. Returns the iterations.
+/// (S10), (S11): u += dt/rho div(mu (grad u + grad u^T)), with mu by the shear rate of the u that comes in. Explicit
+/// where the step allows it; else implicit in the part of each component by itself (with the doubled normal stress) and
+/// explicit in the coupling between components, which vanishes for uniform mu. Returns the iterations.
 ///
 /// On faces near the interface the phases' viscosities are joined by how much of the face's surroundings each fills: in
 /// series (harmonic mean) for the shear along the interface, side by side (plain mean) for the stresses within and upon
@@ -156,8 +156,6 @@ class Viscosity {
   [[nodiscard]] Vec<D> drag(int block, std::size_t number) const { return stress_.drag(block, number); }
 
  private:
-  bool set_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
-                        const State<D>& state, double dt);
   void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
   void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
                            const State<D>& state, double dt, bool explicitly);
@@ -172,10 +170,10 @@ class Viscosity {
   ViscousStress<D> stress_;
 };
 
-/// Force of G and of surface tension on the faces [m/s2]: (sigma kappa - [rho] G.x) grad F / rho, with place x and
-/// curvature kappa of the interface by height functions. The gradient has the stencil of the pressure's, so that a jump
-/// that is the same everywhere is balanced exactly (Popinet, Annu. Rev. Fluid Mech. 50 (2018) 49). Also sets
-/// inverse_density = 1/rho on the faces. Both count with the open area of the face. Beside walls the place goes
+/// (S12), (S13): force of G and of surface tension on the faces [m/s2]: (sigma kappa - [rho] G.x) grad F / rho, with
+/// place x and curvature kappa of the interface by height functions. The gradient has the stencil of the pressure's, so
+/// that a jump that is the same everywhere is balanced exactly (Popinet, Annu. Rev. Fluid Mech. 50 (2018) 49). Also
+/// sets inverse_density = 1/rho on the faces. Both count with the open area of the face. Beside walls the place goes
 /// straight on from that in the cells near that no wall cuts. The halos of `extended_fraction` and of F must be
 /// filled.
 template <int D>

@@ -139,80 +139,23 @@ const std::vector<Index<D>>& shifts_by_steps() {
 
 template <int D>
 SeenShares<D>::SeenShares(const Sheets<D>& sheets, const Layout<D>& layout, int block, std::ptrdiff_t at,
-                          const double* E, int reach) {
-  /// Of what is hidden: the seen cell whose image it is, and the sheet that hides it.
-  struct Image {
-    Index<D> source{};
-    int axis = 0;   // across the sheet
-    int layer = 0;  // coordinate along it of the seen cells beside the sheet
-    int way = 0;    // towards the sheet: -1 or 1
-  };
+                          const double* E, int reach)
+    : reach_(reach) {
   std::array<Image, count> images;
-  std::array<bool, count> at_angle{};
-  const auto within = [reach](const Index<D>& shift) {
-    return std::ranges::all_of(shift, [reach](int s) { return std::abs(s) <= reach; });
-  };
   for (const Index<D>& shift : shifts_by_steps<D>()) {
     if (!within(shift)) continue;
-    const std::size_t own = place(shift);
     const std::ptrdiff_t cell = at + layout.offset(shift);
-    bool seen = shift == Index<D>{};
-    bool imaged = false;
-    Image image;
-    for (int d = 0; d < D && !seen; ++d) {
-      if (shift[d] == 0) continue;
-      const int way = shift[d] > 0 ? 1 : -1;
-      Index<D> before = shift;
-      before[d] -= way;
-      const std::size_t there = place(before);
-      const std::ptrdiff_t face = way > 0 ? cell : cell + layout.step[static_cast<std::size_t>(d)];
-      const bool closed = sheets.closed()[static_cast<std::size_t>(d)].block(block)[face] != 0;
-      if (seen_[there] && !closed) {
-        seen = true;
-      } else if (!imaged && seen_[there]) {
-        image = {before, d, before[d], way};
-        imaged = true;
-      } else if (!imaged) {
-        image = images[there];
-        Index<D> moved = image.source;
-        moved[d] += image.axis == d ? -way : way;
-        if (within(moved) && seen_[place(moved)]) image.source = moved;
-        imaged = true;
-      }
-    }
-    seen_[own] = seen;
-    if (seen)
-      values_[own] = E[cell];
-    else
-      images[own] = image;
+    const std::size_t own = place(shift);
+    if (look(sheets, layout, block, cell, shift, images)) values_[own] = E[cell];
   }
+  std::array<bool, count> at_angle{};
   for (const Index<D>& shift : shifts_by_steps<D>()) {
     const std::size_t own = place(shift);
     if (!within(shift) || seen_[own]) continue;
-    const Image& image = images[own];
-    values_[own] = values_[place(image.source)];
-    // At its angle the interface goes on from the nearest cell where it meets the sheet.
-    const ContactCell<D>* nearest = nullptr;
-    Index<D> from_nearest{};
-    int least = pad * pad + 1;
-    for (const auto& contact : sheets.contacts(block)) {
-      if (contact.axis != image.axis || contact.side != (image.way > 0 ? 1 : 0)) continue;
-      Index<D> to_contact;
-      Index<D> apart;
-      int square = 0;
-      for (int d = 0; d < D; ++d) {
-        to_contact[d] = contact.cell[d] - axis_index<D>(layout, at, d);
-        apart[d] = shift[d] - to_contact[d];
-        if (d != image.axis) square += apart[d] * apart[d];
-      }
-      if (to_contact[image.axis] != image.layer || square >= least || !within(to_contact) || !sees(to_contact))
-        continue;
-      least = square;
-      nearest = &contact;
-      from_nearest = apart;
-    }
-    if (nearest != nullptr) values_[own] = share_in_cell<D>(nearest->plane, from_nearest);
-    at_angle[own] = nearest != nullptr;
+    values_[own] = values_[place(images[own].source)];
+    const auto carried = carried_on(sheets, layout, block, at, shift, images[own]);
+    at_angle[own] = carried.has_value();
+    if (carried) values_[own] = *carried;
   }
   // Where the interface runs along the sheet its image would close the columns across it.
   const Vec<D> out = direction_out<D>(middle(), step());
@@ -225,6 +168,66 @@ SeenShares<D>::SeenShares(const Sheets<D>& sheets, const Layout<D>& layout, int 
     if (!within(shift) || seen_[own] || at_angle[own] || images[own].axis != main) continue;
     values_[own] = out[main] * images[own].way > 0 ? 0.0 : 1.0;
   }
+}
+
+/// Whether the cell at a shift is seen, by way of those nearer; else what it is the image of.
+template <int D>
+bool SeenShares<D>::look(const Sheets<D>& sheets, const Layout<D>& layout, int block, std::ptrdiff_t cell,
+                         const Index<D>& shift, std::array<Image, count>& images) {
+  const std::size_t own = place(shift);
+  bool seen = shift == Index<D>{};
+  bool imaged = false;
+  Image image;
+  for (int d = 0; d < D && !seen; ++d) {
+    if (shift[d] == 0) continue;
+    const int way = shift[d] > 0 ? 1 : -1;
+    Index<D> before = shift;
+    before[d] -= way;
+    const std::size_t there = place(before);
+    const std::ptrdiff_t face = way > 0 ? cell : cell + layout.step[static_cast<std::size_t>(d)];
+    const bool closed = sheets.closed()[static_cast<std::size_t>(d)].block(block)[face] != 0;
+    if (seen_[there] && !closed) {
+      seen = true;
+    } else if (!imaged && seen_[there]) {
+      image = {before, d, before[d], way};
+      imaged = true;
+    } else if (!imaged) {
+      image = images[there];
+      Index<D> moved = image.source;
+      moved[d] += image.axis == d ? -way : way;
+      if (within(moved) && seen_[place(moved)]) image.source = moved;
+      imaged = true;
+    }
+  }
+  seen_[own] = seen;
+  if (!seen) images[own] = image;
+  return seen;
+}
+
+/// Share of what is hidden where the interface goes on at its angle from the nearest cell in which it meets the sheet;
+/// nothing where it meets it nowhere near.
+template <int D>
+std::optional<double> SeenShares<D>::carried_on(const Sheets<D>& sheets, const Layout<D>& layout, int block,
+                                                std::ptrdiff_t at, const Index<D>& shift, const Image& image) const {
+  const ContactCell<D>* nearest = nullptr;
+  Index<D> from_nearest{};
+  int least = pad * pad + 1;
+  for (const auto& contact : sheets.contacts(block)) {
+    if (contact.axis != image.axis || contact.side != (image.way > 0 ? 1 : 0)) continue;
+    Index<D> to_contact;
+    Index<D> apart;
+    int square = 0;
+    for (int d = 0; d < D; ++d) {
+      to_contact[d] = contact.cell[d] - axis_index<D>(layout, at, d);
+      apart[d] = shift[d] - to_contact[d];
+      if (d != image.axis) square += apart[d] * apart[d];
+    }
+    if (to_contact[image.axis] != image.layer || square >= least || !within(to_contact) || !sees(to_contact)) continue;
+    least = square;
+    nearest = &contact;
+    from_nearest = apart;
+  }
+  return nearest == nullptr ? std::nullopt : std::optional(share_in_cell<D>(nearest->plane, from_nearest));
 }
 
 template class Sheets<2>;

@@ -6,7 +6,9 @@
 // along which the interface runs it goes on full or empty.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <cstdlib>
 #include <optional>
 #include <vector>
 
@@ -89,6 +91,22 @@ class SeenShares {
   static constexpr std::size_t centre = count / 2;
   static std::size_t place(const Index<D>& shift);
 
+  /// Of what is hidden: the seen cell whose image it is, and the sheet that hides it.
+  struct Image {
+    Index<D> source{};
+    int axis = 0;   // across the sheet
+    int layer = 0;  // coordinate along it of the seen cells beside the sheet
+    int way = 0;    // towards the sheet: -1 or 1
+  };
+  [[nodiscard]] bool within(const Index<D>& shift) const {
+    return std::ranges::all_of(shift, [this](int s) { return std::abs(s) <= reach_; });
+  }
+  bool look(const Sheets<D>& sheets, const Layout<D>& layout, int block, std::ptrdiff_t cell, const Index<D>& shift,
+            std::array<Image, count>& images);
+  [[nodiscard]] std::optional<double> carried_on(const Sheets<D>& sheets, const Layout<D>& layout, int block,
+                                                 std::ptrdiff_t at, const Index<D>& shift, const Image& image) const;
+
+  int reach_;
   std::array<double, count> values_{};
   std::array<bool, count> seen_{};
 };

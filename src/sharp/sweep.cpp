@@ -133,9 +133,9 @@ class BlockSweep {
 
   // In both [lo, hi) are cells of the row that begins at an offset.
 
-  /// Mass that passes the faces, and what it carries. Where most of a cell's mass leaves (liquid, from a cell that
-  /// stays behind full of gas), the rest must not be left with the difference: the slope counts for at most (mass that
-  /// stays) / (mass that leaves).
+  /// (S6), (S7): mass that passes the faces, and what it carries. Where most of a cell's mass leaves (liquid, from a
+  /// cell that stays behind full of gas), the rest must not be left with the difference: the slope counts for at most
+  /// (mass that stays) / (mass that leaves).
   void pass_faces(const TransportRow<D>& before, const TransportRow<D>& row, std::ptrdiff_t o, int lo, int hi) const {
     double* mass = row.mass;
     double* weight = row.weight;
@@ -170,8 +170,8 @@ class BlockSweep {
     carry_through_faces(field_.u, before, row, C, o, s, lo, hi);
   }
 
-  /// The dilation of the direction has the density of what the cell was full of at the start of the step. Where solids
-  /// cut cells F moves too: stencils read the extended fraction; elsewhere its change waits.
+  /// (S5), (S8): the dilation of the direction has the density of what the cell was full of at the start of the step.
+  /// Where solids cut cells F moves too: stencils read the extended fraction; elsewhere its change waits.
   void move_cells(const TransportRow<D>& row, const TransportRow<D>& next, std::ptrdiff_t o, int lo, int hi) const {
     const auto& masses = scratch_.rows;
     double* held = masses.held;

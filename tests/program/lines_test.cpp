@@ -236,9 +236,9 @@ TEST_CASE("every mistake about a valve under control has its own message") {
   refuses(valve("opening = \"0.3\"\nholds = \"foot\"\ntarget = 0.4\n"), "the key 'band' is missing");
   refuses(valve("opening = \"0.3\"\nholds = \"foot\"\ntarget = \"2 bar\"\nband = 0.5\n"), "pure number", 27);
   refuses(valve(good + "reset = \"0 s\"\n"), "the reset must be positive", 29);
-  refuses(valve(good + "travel = \"0 s\"\n"), "the travel must take some time", 29);
+  refuses(valve(good + "travel = \"0 s\"\n"), "the travel must be positive, not 0 s", 29);
   refuses(valve(good + "opens_on = \"rising\"\n"), "is not one of rise or fall", 29);
-  refuses(valve(good + "most = 1.5\n"), "openings go from 0 to 1", 29);
+  refuses(valve(good + "most = 1.5\n"), "1.5 is outside 0 to 1", 29);
   refuses(valve("opening = \"step(t, 5 s, 0.2, 0.4)\"\nholds = \"foot\"\ntarget = 0.4\nband = 0.5\n"),
           "no formula of time", 25);
   refuses(valve(good, "[[gauge]]\nname = \"v_opening\"\nmeasures = \"pressure\"\nleg = \"riser\"\n"),
