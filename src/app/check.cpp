@@ -106,7 +106,8 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
         // Where surface tension acts, what the stream does against it; and gravity, over the opening's width.
         if (setup.pairs[0].surface_tension > 0) {
           const double jump = setup.phases[0].properties.density - setup.phases[1].properties.density;
-          text += fmt::format(", We {:.3g}, Bo {:.3g}", rho * std::pow(size / area, 2) * width / setup.pairs[0].surface_tension,
+          text += fmt::format(", We {:.3g}, Bo {:.3g}",
+                              rho * std::pow(size / area, 2) * width / setup.pairs[0].surface_tension,
                               jump * 9.81 * width * width / setup.pairs[0].surface_tension);
         }
       }
@@ -182,14 +183,8 @@ double step_seconds(const Setup<D>& setup, sharp::Model<D>& model, double speed,
 }
 
 template <int D>
-Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::string& picture, int trial_steps) {
-  Understood result;
-  require_memory(setup);
-  const Grid<D> grid = make_grid(setup);
-  use_threads(grid.cell_count(), 0);
-
-  auto model = make_model(setup, grid);
-
+void describe_vessel(const Setup<D>& setup, const sharp::Model<D>& model, Understood& result) {
+  const Grid<D>& grid = model.grid();
   for (int d = 0; d < D; ++d) {
     result.extents += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(setup.size[d], "m"));
     result.cells += fmt::format("{}{}", d == 0 ? "" : " x ", grid.cells()[d]);
@@ -201,25 +196,21 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
     result.extents += ", turned round the axis x = 0";
   else if (D == 2)
     result.extents += fmt::format(", {} thick", quantity(share_of_vessel(setup) * setup.thickness, "m"));
-  result.total_volume = model->open_volume() * setup.thickness;
-  result.volumes[0] = model->liquid_volume() * setup.thickness;
+  result.total_volume = model.open_volume() * setup.thickness;
+  result.volumes[0] = model.liquid_volume() * setup.thickness;
   result.volumes[1] = result.total_volume - result.volumes[0];
   result.computed_share = share_of_vessel(setup);
-  result.cell_count = open_cells(grid, model->space());
-  result.wall_area = model->space().wall_area() * setup.thickness;
-  if (const long hidden = model->space().hidden_walls(); hidden > 0)
+  result.cell_count = open_cells(grid, model.space());
+  result.wall_area = model.space().wall_area() * setup.thickness;
+  if (const long hidden = model.space().hidden_walls(); hidden > 0)
     result.notes.push_back(
         fmt::format("solids are thinner than a cell in places: there they stand as walls on {} faces between cells, "
                     "shown in the picture",
                     hidden));
-  const auto replaced = replaced_volumes(setup, grid, model->space());
-  for (std::size_t k = 0; k < replaced.size(); ++k)
-    if (replaced[k] > 1e-6 * result.total_volume)
-      result.notes.push_back(fmt::format("fill {} ({}) takes the place of {} of {} from earlier fills", k + 1,
-                                         setup.phases[static_cast<std::size_t>(setup.fills[k].phase)].name,
-                                         quantity(replaced[k], "m3"),
-                                         setup.phases[static_cast<std::size_t>(1 - setup.fills[k].phase)].name));
-  describe_openings(setup, *model, result);
+}
+
+template <int D>
+void describe_moving_walls(const Setup<D>& setup, Understood& result) {
   for (const auto& wall : setup.moving_walls) {
     std::string text = wall.name + ":";
     const double turning = wall.turning(0);
@@ -235,40 +226,46 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
       text += fmt::format(" slides at ({})", along);
     result.rows.push_back({&wall == setup.moving_walls.data() ? "moving" : "", text});
   }
+}
 
-  model->start();
-  if (!picture.empty()) {
-    PictureOptions options;
-    options.solids = solid_shapes(setup);
-    options.cells = grid.cell_count() <= 20000;
-    options.subtitle = fmt::format("fill at t = 0: {}{}, {} cells{}", setup.phases[0].name,
-                                   setup.free_surface_only ? "" : " and " + setup.phases[1].name, result.cells,
-                                   D == 2 && !options.cells ? " (too many to show)" : "");
-    const auto draw = [&](const std::filesystem::path& file) {
-      draw_model(*model, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, file);
-      result.pictures.push_back(file.string());
-    };
-    draw(picture);
-    // Of a body in space also two upright sections through its middle.
-    for (int axis = 1; D == 3 && axis >= 0; --axis) {
-      if (axis == 0 && setup.symmetry == Symmetry::sector) continue;  // nothing of it lies there
-      options.section = SectionPlane{axis, 0.5 * setup.size[axis]};
-      options.cells = grid.cell_count() / grid.cells()[axis] <= 20000;
-      std::filesystem::path file = picture;
-      file.replace_extension(fmt::format("{}.png", "xyz"[axis]));
-      draw(file);
-    }
+/// The fill at the start; of a body in space also two upright sections through its middle.
+template <int D>
+void draw_start(const CaseFile& the_case, const Setup<D>& setup, const sharp::Model<D>& model,
+                const std::string& picture, Understood& result) {
+  const Grid<D>& grid = model.grid();
+  PictureOptions options;
+  options.solids = solid_shapes(setup);
+  options.cells = grid.cell_count() <= 20000;
+  options.subtitle = fmt::format("fill at t = 0: {}{}, {} cells{}", setup.phases[0].name,
+                                 setup.free_surface_only ? "" : " and " + setup.phases[1].name, result.cells,
+                                 D == 2 && !options.cells ? " (too many to show)" : "");
+  const auto draw = [&](const std::filesystem::path& file) {
+    draw_model(model, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, file);
+    result.pictures.push_back(file.string());
+  };
+  draw(picture);
+  for (int axis = 1; D == 3 && axis >= 0; --axis) {
+    if (axis == 0 && setup.symmetry == Symmetry::sector) continue;  // nothing of it lies there
+    options.section = SectionPlane{axis, 0.5 * setup.size[axis]};
+    options.cells = grid.cell_count() / grid.cells()[axis] <= 20000;
+    std::filesystem::path file = picture;
+    file.replace_extension(fmt::format("{}.png", "xyz"[axis]));
+    draw(file);
   }
+}
 
+template <int D>
+void estimate_cost(const CaseFile& the_case, const Setup<D>& setup, sharp::Model<D>& model, int trial_steps,
+                   Understood& result) {
   result.cost.bytes = needed_memory(setup);
   sharp::StepLimit limit{};
-  const double calm = std::min(model->stable_step(limit), setup.schedule.largest_step);
+  const double calm = std::min(model.stable_step(limit), setup.schedule.largest_step);
   double pull = 0;
   for (int d = 0; d < D; ++d) pull += std::pow(std::max(std::abs(setup.gravity[d](0)), 1e-3), 2);
   const double fall = std::sqrt(2 * std::sqrt(pull) * setup.size[D - 1]);
-  const double violent = std::min(calm, setup.courant * grid.smallest_spacing() / (2 * fall));
+  const double violent = std::min(calm, setup.courant * model.grid().smallest_spacing() / (2 * fall));
   try {
-    result.cost.step_seconds = step_seconds(setup, *model, 0.5 * fall, trial_steps);
+    result.cost.step_seconds = step_seconds(setup, model, 0.5 * fall, trial_steps);
   } catch (const Error& error) {
     throw input_error({the_case.file.string(), 0, 0, ""}, "its first steps fail already: " + error.problem(),
                       error.remedy());
@@ -280,22 +277,39 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   result.cost.violent_steps = std::lround(std::min(shorter * setup.schedule.until / violent, 1e15));
   result.cost.calm_seconds = result.cost.step_seconds * static_cast<double>(result.cost.calm_steps);
   result.cost.violent_seconds = dearer * result.cost.step_seconds * static_cast<double>(result.cost.violent_steps);
+}
+
+template <int D>
+Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::string& picture, int trial_steps) {
+  Understood result;
+  require_memory(setup);
+  const Grid<D> grid = make_grid(setup);
+  use_threads(grid.cell_count(), 0);
+
+  auto model = make_model(setup, grid);
+
+  describe_vessel(setup, *model, result);
+  const auto replaced = replaced_volumes(setup, grid, model->space());
+  for (std::size_t k = 0; k < replaced.size(); ++k)
+    if (replaced[k] > 1e-6 * result.total_volume)
+      result.notes.push_back(fmt::format("fill {} ({}) takes the place of {} of {} from earlier fills", k + 1,
+                                         setup.phases[static_cast<std::size_t>(setup.fills[k].phase)].name,
+                                         quantity(replaced[k], "m3"),
+                                         setup.phases[static_cast<std::size_t>(1 - setup.fills[k].phase)].name));
+  describe_openings(setup, *model, result);
+  describe_moving_walls(setup, result);
+  model->start();
+  if (!picture.empty()) draw_start(the_case, setup, *model, picture, result);
+  estimate_cost(the_case, setup, *model, trial_steps, result);
   return result;
 }
 
-}  // namespace
+std::size_t phases_computed(const CaseFile& the_case) {
+  return with_vessel(the_case, [](const auto& setup) { return phase_count(setup); });
+}
 
-int check_case(const std::string& case_file, const std::string& picture, bool json) {
-  const CaseFile the_case = read_case(case_file);
-  if (line_of(the_case) != nullptr) return check_line(the_case, picture, json);
-  auto problems = warnings(the_case);
-  constexpr int trial_steps = 5;
-  const Understood u =
-      with_vessel(the_case, [&](const auto& setup) { return study(the_case, setup, picture, trial_steps); });
-  const auto& phases = phases_of(the_case);
-  const double tension = with_vessel(the_case, [](const auto& setup) { return setup.pairs[0].surface_tension; });
-  const Schedule& schedule = schedule_of(the_case);
-  const auto gauges = with_vessel(the_case, [](const auto& setup) {
+std::vector<std::string> gauge_names(const CaseFile& the_case) {
+  return with_vessel(the_case, [](const auto& setup) {
     std::vector<std::string> names;
     for (const auto& gauge : setup.gauges)
       names.push_back(gauge.measures == "force"
@@ -303,37 +317,40 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                           : gauge.name);
     return names;
   });
+}
 
-  const std::size_t phases_computed = with_vessel(the_case, [](const auto& setup) { return phase_count(setup); });
-  auto notes = the_case.notes;
-  notes.insert(notes.end(), u.notes.begin(), u.notes.end());
-  if (json) {
-    nlohmann::ordered_json out;
-    out["title"] = the_case.title;
-    out["cells"] = u.cell_count;
-    out["grid"] = u.cells;
-    out["vessel_volume_m3"] = u.total_volume;
-    out["computed_share"] = u.computed_share;
-    for (std::size_t p = 0; p < phases_computed; ++p)
-      out["phases"].push_back(
-          {{"name", phases[p].name},
-           {"density_kg_m3", phases[p].properties.density},
-           {"viscosity_Pa_s", phases[p].properties.viscosity},
-           {"kinematic_viscosity_m2_s", phases[p].properties.viscosity / phases[p].properties.density},
-           {"volume_m3", u.volumes[p]}});
-    if (!u.openings.empty()) out["openings"] = u.openings;
-    out["until_s"] = schedule.until;
-    out["memory_bytes"] = std::llround(u.cost.bytes);
-    out["run_time_calm_s"] = u.cost.calm_seconds;
-    out["run_time_violent_s"] = u.cost.violent_seconds;
-    out["warnings"] = problems;
-    out["notes"] = notes;
-    if (!picture.empty()) out["pictures"] = u.pictures;
-    fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
-    return 0;
-  }
+void print_json(const CaseFile& the_case, const Understood& u, const std::vector<std::string>& problems,
+                const std::vector<std::string>& notes) {
+  const auto& phases = phases_of(the_case);
+  nlohmann::ordered_json out;
+  out["title"] = the_case.title;
+  out["cells"] = u.cell_count;
+  out["grid"] = u.cells;
+  out["vessel_volume_m3"] = u.total_volume;
+  out["computed_share"] = u.computed_share;
+  for (std::size_t p = 0; p < phases_computed(the_case); ++p)
+    out["phases"].push_back(
+        {{"name", phases[p].name},
+         {"density_kg_m3", phases[p].properties.density},
+         {"viscosity_Pa_s", phases[p].properties.viscosity},
+         {"kinematic_viscosity_m2_s", phases[p].properties.viscosity / phases[p].properties.density},
+         {"volume_m3", u.volumes[p]}});
+  if (!u.openings.empty()) out["openings"] = u.openings;
+  out["until_s"] = schedule_of(the_case).until;
+  out["memory_bytes"] = std::llround(u.cost.bytes);
+  out["run_time_calm_s"] = u.cost.calm_seconds;
+  out["run_time_violent_s"] = u.cost.violent_seconds;
+  out["warnings"] = problems;
+  out["notes"] = notes;
+  if (!u.pictures.empty()) out["pictures"] = u.pictures;
+  fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
+}
 
-  fmt::print("{}\n", the_case.title);
+std::vector<std::vector<std::string>> rows_of(const CaseFile& the_case, const Understood& u) {
+  const auto& phases = phases_of(the_case);
+  const Schedule& schedule = schedule_of(the_case);
+  const auto gauges = gauge_names(the_case);
+  const Pair pair = with_vessel(the_case, [](const auto& setup) { return setup.pairs[0]; });
   std::vector<std::vector<std::string>> rows{
       {"vessel",
        fmt::format("{}, {} of room{}", u.extents, quantity(u.total_volume, "m3"),
@@ -344,7 +361,7 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
     rows.push_back({"computed", fmt::format("1/{:.0f} of the vessel: {} of room, {} of {}; all else is of the whole",
                                             1 / u.computed_share, quantity(u.computed_share * u.total_volume, "m3"),
                                             quantity(u.computed_share * u.volumes[0], "m3"), phases[0].name)});
-  for (std::size_t p = 0; p < phases_computed; ++p) {
+  for (std::size_t p = 0; p < phases_computed(the_case); ++p) {
     const auto& q = phases[p].properties;
     const std::string viscosity =
         q.rheology.constant()
@@ -356,12 +373,12 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                                              the_case.phase_origins[p], quantity(q.density, "kg/m3"), viscosity,
                                              quantity(u.volumes[p], "m3"), 100 * u.volumes[p] / u.total_volume)});
   }
-  if (phases_computed == 1)
+  if (phases_computed(the_case) == 1)
     rows.push_back({"", "gas is left out: the pressure on the liquid's surface is 0, wherever it is"});
-  const double angle = with_vessel(the_case, [](const auto& setup) { return setup.pairs[0].contact_angle; });
-  if (tension > 0)
-    rows.push_back({"pair", fmt::format("surface tension {}, contact angle {:.4g}° in {}", quantity(tension, "N/m"),
-                                        angle * 180 / std::numbers::pi, phases[0].name)});
+  if (pair.surface_tension > 0)
+    rows.push_back(
+        {"pair", fmt::format("surface tension {}, contact angle {:.4g}° in {}", quantity(pair.surface_tension, "N/m"),
+                             pair.contact_angle * 180 / std::numbers::pi, phases[0].name)});
   rows.insert(rows.end(), u.rows.begin(), u.rows.end());
   rows.push_back({"gauges", gauges.empty() ? "none of your own" : listing(gauges, "and")});
   rows.push_back({"run", fmt::format("until {}, a snapshot every {}", quantity(schedule.until, "s"),
@@ -370,7 +387,27 @@ int check_case(const std::string& case_file, const std::string& picture, bool js
                                       duration(u.cost.calm_seconds), u.cost.calm_steps,
                                       duration(u.cost.violent_seconds), u.cost.violent_steps, u.cost.bytes / 1e6)});
   if (!u.pictures.empty()) rows.push_back({"pictures", listing(u.pictures, "and")});
-  fmt::print("{}", aligned(rows));
+  return rows;
+}
+
+}  // namespace
+
+int check_case(const std::string& case_file, const std::string& picture, bool json) {
+  const CaseFile the_case = read_case(case_file);
+  if (line_of(the_case) != nullptr) return check_line(the_case, picture, json);
+  auto problems = warnings(the_case);
+  constexpr int trial_steps = 5;
+  const Understood u =
+      with_vessel(the_case, [&](const auto& setup) { return study(the_case, setup, picture, trial_steps); });
+  auto notes = the_case.notes;
+  notes.insert(notes.end(), u.notes.begin(), u.notes.end());
+  if (json) {
+    print_json(the_case, u, problems, notes);
+    return 0;
+  }
+
+  fmt::print("{}\n", the_case.title);
+  fmt::print("{}", aligned(rows_of(the_case, u)));
   for (const auto& note : notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
   problems.insert(problems.end(), u.remarks.begin(), u.remarks.end());
   for (const auto& problem : problems) fmt::print("{}", wrapped("warning: " + problem, 100, ""));

@@ -206,35 +206,36 @@ void draw_slugs(const RunFolder& run, const fs::path& file) {
   draw_chart(run.title + ": slugs", "distance along the line [m]", {{"time [s]", {tails, fronts}}}, file);
 }
 
-int check_line(const CaseFile& the_case, const std::string& picture, bool json) {
-  const LineSetup& setup = *line_of(the_case);
-  line::Model model = make_line(setup);
-  const auto flows = leg_flows(setup, model);
-  const auto starts = leg_starts(setup);
-  double whole = 0;
-  double volume = 0;
-  double held = 0;
-  for (std::size_t l = 0; l < setup.legs.size(); ++l) whole = std::max(whole, starts[l] + setup.legs[l].length());
-  for (std::size_t i = 0; i < model.sections().size(); ++i) {
-    volume += model.sections()[i].volume();
-    held += model.sections()[i].volume() * model.holdup(i);
-  }
-  // Cost, from steps really taken.
-  const double start_pressure = model.state().pressure[0];
-  const auto risers = riser_rows(setup, model, flows);
-  std::vector<std::string> pictures;
-  if (!picture.empty()) {
-    const fs::path profile = fs::path(picture).replace_extension(".profile.csv");
-    std::ofstream out(profile);
-    out << profile_text(model);
-    out.close();
-    draw_profile(the_case.title, {0, profile}, picture);
-    fs::remove(profile);
-    pictures.push_back(picture);
-    const fs::path map = fs::path(picture).replace_extension("map.png");
-    draw_flow_map(setup, the_case.title, flows, map);
-    pictures.push_back(map.string());
-  }
+namespace {
+
+/// What `check` finds of a line.
+struct UnderstoodLine {
+  std::vector<LegFlow> flows;
+  std::vector<std::vector<std::string>> risers;
+  double whole = 0;           ///< length [m]
+  double volume = 0;          ///< [m3]
+  double held = 0;            ///< of liquid [m3]
+  double start_pressure = 0;  ///< at the beginning [Pa]
+  double cost = 0;            ///< of the run [s]
+  std::vector<std::string> pictures, notes;
+};
+
+void draw_line(const CaseFile& the_case, const LineSetup& setup, const line::Model& model, const std::string& picture,
+               UnderstoodLine& u) {
+  const fs::path profile = fs::path(picture).replace_extension(".profile.csv");
+  std::ofstream out(profile);
+  out << profile_text(model);
+  out.close();
+  draw_profile(the_case.title, {0, profile}, picture);
+  fs::remove(profile);
+  u.pictures.push_back(picture);
+  const fs::path map = fs::path(picture).replace_extension("map.png");
+  draw_flow_map(setup, the_case.title, u.flows, map);
+  u.pictures.push_back(map.string());
+}
+
+/// From steps really taken [s].
+double line_cost(const LineSetup& setup, line::Model& model) {
   const Stopwatch watch;
   double simulated = 0;
   int steps = 0;
@@ -242,45 +243,39 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
     simulated += model.step(std::min(model.stable_step(), setup.schedule.until)).dt;
     ++steps;
   }
-  const double cost = simulated > 0 ? watch.seconds() / simulated * setup.schedule.until : 0;
+  return simulated > 0 ? watch.seconds() / simulated * setup.schedule.until : 0;
+}
 
-  std::vector<std::string> notes = the_case.notes;
-  constexpr double short_enough = 20;  // diameters
-  double longest = 0;
-  for (const auto& section : model.sections()) longest = std::max(longest, section.length / section.bore.diameter);
-  if (setup.follow_slugs && longest > 1.001 * short_enough)
-    notes.push_back(fmt::format(
-        "slugs are followed in cells of up to {:.0f} diameters: they come out longer and rarer than with {:g} or "
-        "less; set line.cell for their sizes, not for pressures and surges",
-        longest, short_enough));
-  if (json) {
-    nlohmann::ordered_json out;
-    out["title"] = the_case.title;
-    out["sections"] = model.sections().size();
-    out["length_m"] = whole;
-    out["volume_m3"] = volume;
-    out["liquid_held_m3"] = held;
-    out["pressure_at_beginning_Pa"] = start_pressure;
-    for (std::size_t l = 0; l < setup.legs.size(); ++l)
-      out["legs"].push_back({{"name", setup.legs[l].name},
-                             {"length_m", setup.legs[l].length()},
-                             {"rise_m", setup.legs[l].rise()},
-                             {"liquid_flux_m_s", flows[l].liquid_flux},
-                             {"gas_flux_m_s", flows[l].gas_flux},
-                             {"holdup", flows[l].flow.holdup},
-                             {"regime", line::name_of(flows[l].flow.regime)}});
-    for (const auto& row : risers) out["risers"].push_back(row[1]);
-    out["run_time_s"] = cost;
-    out["notes"] = notes;
-    if (!pictures.empty()) out["pictures"] = pictures;
-    fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
-    return 0;
-  }
-  fmt::print("{}\n", the_case.title);
+void print_json(const CaseFile& the_case, const LineSetup& setup, const line::Model& model, const UnderstoodLine& u) {
+  nlohmann::ordered_json out;
+  out["title"] = the_case.title;
+  out["sections"] = model.sections().size();
+  out["length_m"] = u.whole;
+  out["volume_m3"] = u.volume;
+  out["liquid_held_m3"] = u.held;
+  out["pressure_at_beginning_Pa"] = u.start_pressure;
+  for (std::size_t l = 0; l < setup.legs.size(); ++l)
+    out["legs"].push_back({{"name", setup.legs[l].name},
+                           {"length_m", setup.legs[l].length()},
+                           {"rise_m", setup.legs[l].rise()},
+                           {"liquid_flux_m_s", u.flows[l].liquid_flux},
+                           {"gas_flux_m_s", u.flows[l].gas_flux},
+                           {"holdup", u.flows[l].flow.holdup},
+                           {"regime", line::name_of(u.flows[l].flow.regime)}});
+  for (const auto& row : u.risers) out["risers"].push_back(row[1]);
+  out["run_time_s"] = u.cost;
+  out["notes"] = u.notes;
+  if (!u.pictures.empty()) out["pictures"] = u.pictures;
+  fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
+}
+
+/// The line, what is in it and what comes into it.
+std::vector<std::vector<std::string>> rows_of(const CaseFile& the_case, const LineSetup& setup,
+                                              const line::Model& model, const UnderstoodLine& u) {
   std::vector<std::vector<std::string>> rows{
-      {"line", fmt::format("{} in {} {}, {} cells of about {}; {} of room", quantity(whole, "m"), setup.legs.size(),
+      {"line", fmt::format("{} in {} {}, {} cells of about {}; {} of room", quantity(u.whole, "m"), setup.legs.size(),
                            setup.legs.size() == 1 ? "leg" : "legs", model.sections().size(), quantity(setup.cell, "m"),
-                           quantity(volume, "m3"))},
+                           quantity(u.volume, "m3"))},
       {"outlet", setup.closed ? "closed"
                               : fmt::format("{} behind it", setup.outlet_pressure.is_constant()
                                                                 ? quantity(setup.outlet_pressure(0), "Pa")
@@ -304,8 +299,12 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
     rows.push_back({s == 0 ? "sources" : "",
                     fmt::format("{} (in {}): {}", source.name, setup.legs[setup.sources[s].leg].name, brings)});
   }
-  fmt::print("{}", aligned(rows));
-  rows = {{"leg", "length", "rise", "bore", "liquid", "gas", "holdup", "regime of steady flow"}};
+  return rows;
+}
+
+std::vector<std::vector<std::string>> leg_rows(const LineSetup& setup, const std::vector<LegFlow>& flows) {
+  std::vector<std::vector<std::string>> rows{
+      {"leg", "length", "rise", "bore", "liquid", "gas", "holdup", "regime of steady flow"}};
   for (std::size_t l = 0; l < setup.legs.size(); ++l) {
     const auto& leg = setup.legs[l];
     const bool flowing = flows[l].liquid_flux + flows[l].gas_flux > 0;
@@ -314,17 +313,52 @@ int check_line(const CaseFile& the_case, const std::string& picture, bool json) 
                     flowing ? fmt::format("{:.3f}", flows[l].flow.holdup) : "-",
                     flowing ? line::name_of(flows[l].flow.regime) : "nothing flows"});
   }
-  fmt::print("{}", aligned(rows));
-  rows = risers;
+  return rows;
+}
+
+}  // namespace
+
+int check_line(const CaseFile& the_case, const std::string& picture, bool json) {
+  const LineSetup& setup = *line_of(the_case);
+  line::Model model = make_line(setup);
+  UnderstoodLine u;
+  u.flows = leg_flows(setup, model);
+  const auto starts = leg_starts(setup);
+  for (std::size_t l = 0; l < setup.legs.size(); ++l) u.whole = std::max(u.whole, starts[l] + setup.legs[l].length());
+  for (std::size_t i = 0; i < model.sections().size(); ++i) {
+    u.volume += model.sections()[i].volume();
+    u.held += model.sections()[i].volume() * model.holdup(i);
+  }
+  u.start_pressure = model.state().pressure[0];
+  u.risers = riser_rows(setup, model, u.flows);
+  if (!picture.empty()) draw_line(the_case, setup, model, picture, u);
+  u.cost = line_cost(setup, model);
+
+  u.notes = the_case.notes;
+  constexpr double short_enough = 20;  // diameters
+  double longest = 0;
+  for (const auto& section : model.sections()) longest = std::max(longest, section.length / section.bore.diameter);
+  if (setup.follow_slugs && longest > 1.001 * short_enough)
+    u.notes.push_back(fmt::format(
+        "slugs are followed in cells of up to {:.0f} diameters: they come out longer and rarer than with {:g} or "
+        "less; set line.cell for their sizes, not for pressures and surges",
+        longest, short_enough));
+  if (json) {
+    print_json(the_case, setup, model, u);
+    return 0;
+  }
+  fmt::print("{}\n{}{}", the_case.title, aligned(rows_of(the_case, setup, model, u)),
+             aligned(leg_rows(setup, u.flows)));
+  auto rows = u.risers;
   rows.push_back(
       {"start", fmt::format("{}: {} of {} in the line, {} at its beginning", setup.steady ? "steady flow" : "at rest",
-                            quantity(held, "m3"), setup.phases[0].name, quantity(start_pressure, "Pa"))});
+                            quantity(u.held, "m3"), setup.phases[0].name, quantity(u.start_pressure, "Pa"))});
   rows.push_back({"run", fmt::format("until {}, a profile every {}", quantity(setup.schedule.until, "s"),
                                      quantity(setup.schedule.snapshot_interval, "s"))});
-  rows.push_back({"cost", fmt::format("about {}", duration(cost))});
-  if (!pictures.empty()) rows.push_back({"pictures", listing(pictures, "and")});
+  rows.push_back({"cost", fmt::format("about {}", duration(u.cost))});
+  if (!u.pictures.empty()) rows.push_back({"pictures", listing(u.pictures, "and")});
   fmt::print("{}", aligned(rows));
-  for (const auto& note : notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
+  for (const auto& note : u.notes) fmt::print("{}", wrapped("note: " + note, 100, ""));
   fmt::print("next: wavy run {}\n", the_case.file.string());
   return 0;
 }

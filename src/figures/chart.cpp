@@ -38,87 +38,73 @@ double step_between_ticks(double range, int most) {
   return 10 * ten;
 }
 
-}  // namespace
-
-void draw_chart(const std::string& title, const std::string& x_title, const std::vector<Panel>& panels,
-                const std::filesystem::path& file, int width, int height) {
-  const std::string ending = file.extension().string();
-  std::string script;
+std::string terminal(const std::string& ending, int width, int height) {
   if (ending == ".svg")
-    script += fmt::format("set terminal svg size {},{} font 'DejaVu Sans,15' noenhanced background '#ffffff'\n", width,
-                          height);
-  else if (ending == ".pdf")
-    script += fmt::format("set terminal pdfcairo size {:.2f}in,{:.2f}in font 'DejaVu Sans,12' noenhanced\n",
-                          width / 100.0, height / 100.0);
-  else
-    script += fmt::format("set terminal pngcairo size {},{} font 'DejaVu Sans,15' noenhanced background '#ffffff'\n",
-                          width, height);
-  const std::filesystem::path part = file.string() + ".part";
-  script += fmt::format("set output {}\n", quoted(part.string()));
-  script +=
-      "set border 3 lw 1.6 lc '#22202a'\nset tics nomirror out\nset grid lw 1.6 lc '#e2dfe8'\nset key outside right "
-      "top samplen 2 spacing 1.3 tc '#22202a'\n";
-  const auto count = static_cast<double>(panels.size());
-  script += fmt::format("set multiplot layout {},1 title {} font 'DejaVu Sans,19'\n", panels.size(), quoted(title));
-  // All panels share their left and right edges, so that times line up.
-  constexpr double top = 0.90;
-  constexpr double bottom = 0.13;  // with less, gnuplot drops the axis title
-  constexpr double gap = 0.035;
-  script += "set lmargin at screen 0.10\nset rmargin at screen 0.78\n";
-  const double each = (top - bottom - gap * (count - 1)) / count;
-  for (std::size_t p = 0; p < panels.size(); ++p) {
-    const Panel& panel = panels[p];
-    const double upper = top - static_cast<double>(p) * (each + gap);
-    script += fmt::format("set tmargin at screen {:.4f}\nset bmargin at screen {:.4f}\n", upper, upper - each);
-    script += fmt::format("set ylabel {} offset 1,0\n", quoted(panel.y_title));
-    // A low panel has room for few names.
-    const bool many = static_cast<double>(panel.curves.size()) * count > 12;
-    script += many ? "set key font ',12' spacing 1.0 maxcols 1\n" : "set key font ',15' spacing 1.3 maxcols auto\n";
-    const bool last = p + 1 == panels.size();
-    script +=
-        last ? fmt::format("set xlabel {}\nset format x '%g'\n", quoted(x_title)) : "unset xlabel\nset format x ''\n";
-    double least = 1e300;
-    double greatest = -1e300;
-    double x_end = 0;
-    for (const auto& curve : panel.curves) {
-      for (const double y : curve.y) {
-        least = std::min(least, y);
-        greatest = std::max(greatest, y);
-      }
-      if (!curve.x.empty()) x_end = std::max(x_end, curve.x.back());
-    }
-    // A constant would be blown up to its round-off.
-    const double size = std::max(std::abs(least), std::abs(greatest));
-    const double room = std::max(0.06 * (greatest - least), size > 0 ? 0.02 * size : 1.0);
-    const double lower_end = least >= 0 && least < room ? 0.0 : least - room;  // nothing below zero where nothing is
-    if (panel.log_axes)
-      script += "set logscale xy\nset yrange [*:*]\nset xrange [*:*]\nset ytics auto\n";
-    else
-      script += fmt::format("unset logscale\nset yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\nset ytics {:.10g}\n",
-                            lower_end, greatest + room, x_end > 0 ? x_end : 1.0,
-                            step_between_ticks(greatest + room - lower_end, count > 3 ? 4 : 6));
-    script += "plot ";
-    bool first = true;
-    for (std::size_t c = 0; c < panel.curves.size(); ++c) {
-      const auto& curve = panel.curves[c];
-      if (curve.x.empty()) continue;
-      script += fmt::format("{}'-' using 1:2 {} lc '{}' title {}", first ? "" : ", ",
-                            curve.points   ? fmt::format("with points pt 7 ps {}", curve.size)
-                            : curve.dashed ? "with lines lw 2.5 dt 2"
-                                           : "with lines lw 2.5",
-                            line_colours[c % line_colours.size()], quoted(curve.name));
-      first = false;
-    }
-    script += "\n";
-    for (const auto& curve : panel.curves) {
-      if (curve.x.empty()) continue;
-      for (std::size_t i = 0; i < curve.x.size(); ++i)
-        script += fmt::format("{:.10g} {:.10g}\n", curve.x[i], curve.y[i]);
-      script += "e\n";
-    }
-  }
-  script += "unset multiplot\nset output\n";
+    return fmt::format("set terminal svg size {},{} font 'DejaVu Sans,15' noenhanced background '#ffffff'\n", width,
+                       height);
+  if (ending == ".pdf")
+    return fmt::format("set terminal pdfcairo size {:.2f}in,{:.2f}in font 'DejaVu Sans,12' noenhanced\n", width / 100.0,
+                       height / 100.0);
+  return fmt::format("set terminal pngcairo size {},{} font 'DejaVu Sans,15' noenhanced background '#ffffff'\n", width,
+                     height);
+}
 
+/// Axes that show all of the curves. `low`: the panel has room for few ticks.
+std::string axes(const Panel& panel, bool low) {
+  double least = 1e300;
+  double greatest = -1e300;
+  double x_end = 0;
+  for (const auto& curve : panel.curves) {
+    for (const double y : curve.y) {
+      least = std::min(least, y);
+      greatest = std::max(greatest, y);
+    }
+    if (!curve.x.empty()) x_end = std::max(x_end, curve.x.back());
+  }
+  // A constant would be blown up to its round-off.
+  const double size = std::max(std::abs(least), std::abs(greatest));
+  const double room = std::max(0.06 * (greatest - least), size > 0 ? 0.02 * size : 1.0);
+  const double lower_end = least >= 0 && least < room ? 0.0 : least - room;  // nothing below zero where nothing is
+  if (panel.log_axes) return "set logscale xy\nset yrange [*:*]\nset xrange [*:*]\nset ytics auto\n";
+  return fmt::format("unset logscale\nset yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\nset ytics {:.10g}\n",
+                     lower_end, greatest + room, x_end > 0 ? x_end : 1.0,
+                     step_between_ticks(greatest + room - lower_end, low ? 4 : 6));
+}
+
+/// One panel of `count`, all but its place.
+std::string panel_text(const Panel& panel, const std::string& x_title, bool last, std::size_t count) {
+  std::string script;
+  script += fmt::format("set ylabel {} offset 1,0\n", quoted(panel.y_title));
+  // A low panel has room for few names.
+  const bool many = panel.curves.size() * count > 12;
+  script += many ? "set key font ',12' spacing 1.0 maxcols 1\n" : "set key font ',15' spacing 1.3 maxcols auto\n";
+  script +=
+      last ? fmt::format("set xlabel {}\nset format x '%g'\n", quoted(x_title)) : "unset xlabel\nset format x ''\n";
+  script += axes(panel, count > 3);
+  script += "plot ";
+  bool first = true;
+  for (std::size_t c = 0; c < panel.curves.size(); ++c) {
+    const auto& curve = panel.curves[c];
+    if (curve.x.empty()) continue;
+    script += fmt::format("{}'-' using 1:2 {} lc '{}' title {}", first ? "" : ", ",
+                          curve.points   ? fmt::format("with points pt 7 ps {}", curve.size)
+                          : curve.dashed ? "with lines lw 2.5 dt 2"
+                                         : "with lines lw 2.5",
+                          line_colours[c % line_colours.size()], quoted(curve.name));
+    first = false;
+  }
+  script += "\n";
+  for (const auto& curve : panel.curves) {
+    if (curve.x.empty()) continue;
+    for (std::size_t i = 0; i < curve.x.size(); ++i) script += fmt::format("{:.10g} {:.10g}\n", curve.x[i], curve.y[i]);
+    script += "e\n";
+  }
+  return script;
+}
+
+/// Has gnuplot draw into `part`. Throws a failure that names `file`.
+void run_gnuplot(const std::string& script, const std::filesystem::path& part, const std::filesystem::path& file) {
+  const std::string ending = file.extension().string();
   std::error_code ignored;
   std::filesystem::remove(part, ignored);
   const auto before = std::signal(SIGPIPE, SIG_IGN);
@@ -139,6 +125,34 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
     throw failure(fmt::format("the chart '{}' cannot be drawn", file.string()),
                   "free some space, check that the folder can be written to and that gnuplot-nox is installed");
   }
+}
+
+}  // namespace
+
+void draw_chart(const std::string& title, const std::string& x_title, const std::vector<Panel>& panels,
+                const std::filesystem::path& file, int width, int height) {
+  std::string script = terminal(file.extension().string(), width, height);
+  const std::filesystem::path part = file.string() + ".part";
+  script += fmt::format("set output {}\n", quoted(part.string()));
+  script +=
+      "set border 3 lw 1.6 lc '#22202a'\nset tics nomirror out\nset grid lw 1.6 lc '#e2dfe8'\nset key outside right "
+      "top samplen 2 spacing 1.3 tc '#22202a'\n";
+  const auto count = static_cast<double>(panels.size());
+  script += fmt::format("set multiplot layout {},1 title {} font 'DejaVu Sans,19'\n", panels.size(), quoted(title));
+  // All panels share their left and right edges, so that times line up.
+  constexpr double top = 0.90;
+  constexpr double bottom = 0.13;  // with less, gnuplot drops the axis title
+  constexpr double gap = 0.035;
+  script += "set lmargin at screen 0.10\nset rmargin at screen 0.78\n";
+  const double each = (top - bottom - gap * (count - 1)) / count;
+  for (std::size_t p = 0; p < panels.size(); ++p) {
+    const double upper = top - static_cast<double>(p) * (each + gap);
+    script += fmt::format("set tmargin at screen {:.4f}\nset bmargin at screen {:.4f}\n", upper, upper - each);
+    script += panel_text(panels[p], x_title, p + 1 == panels.size(), panels.size());
+  }
+  script += "unset multiplot\nset output\n";
+
+  run_gnuplot(script, part, file);
   take_into_place(part, file);
 }
 

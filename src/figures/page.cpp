@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 #include <vtkAxisActor2D.h>
+#include <vtkCamera.h>
 #include <vtkColorTransferFunction.h>
 #include <vtkNew.h>
 #include <vtkProperty2D.h>
@@ -165,6 +166,35 @@ void add_colour_bar(vtkRenderer* renderer, vtkLookupTable* colours, const std::s
   title->GetTextProperty()->SetJustificationToRight();
   title->SetPosition(width - 24, 0.805 * height);
   renderer->AddActor2D(title);
+}
+
+Page page_of(const std::array<double, 6>& bounds, int width, int height) {
+  Page page;
+  page.bounds = bounds;
+  const double wide = page.bounds[1] - page.bounds[0];
+  const double high = page.bounds[3] - page.bounds[2];
+  const double room_left = 120;
+  const double room_bottom = 100;
+  const double room_wide = 0.85 * width - room_left;
+  const double room_high = height - room_bottom - 110;
+  page.scale = std::min(room_wide / wide, room_high / high);
+  page.left = room_left + (room_wide - page.scale * wide) / 2;
+  page.bottom = room_bottom + (room_high - page.scale * high) / 2;
+  return page;
+}
+
+void face_page(vtkRenderer* renderer, const Page& page, int width, int height) {
+  auto* camera = renderer->GetActiveCamera();
+  camera->ParallelProjectionOn();
+  const double world_per_pixel = 1 / page.scale;
+  const double centre_x = page.bounds[0] + (0.5 * width - page.left) * world_per_pixel;
+  const double centre_y = page.bounds[2] + (0.5 * height - page.bottom) * world_per_pixel;
+  camera->SetFocalPoint(centre_x, centre_y, 0);
+  camera->SetPosition(centre_x, centre_y,
+                      10 * std::max(page.bounds[1] - page.bounds[0], page.bounds[3] - page.bounds[2]));
+  camera->SetViewUp(0, 1, 0);
+  camera->SetParallelScale(0.5 * height * world_per_pixel);
+  renderer->ResetCameraClippingRange();
 }
 
 }  // namespace wavy

@@ -41,6 +41,11 @@ struct Page {
   std::array<double, 6> bounds{};
 };
 
+/// Of data with these bounds on a page of that size [pixels].
+Page page_of(const std::array<double, 6>& bounds, int width, int height);
+/// Looks straight at it.
+void face_page(vtkRenderer* renderer, const Page& page, int width, int height);
+
 /// Ticks with numbers along the left (1) or lower (0) side of a map, and a title.
 void add_axis(vtkRenderer* renderer, const Page& page, int axis, const char* title);
 

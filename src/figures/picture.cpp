@@ -321,17 +321,10 @@ void add_areas(vtkRenderer* renderer, const Loaded& loaded, const PictureOptions
 
 /// A 2-D field as a map in true proportions with axes.
 void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
-  Page page;
-  loaded.data->GetBounds(page.bounds.data());
+  std::array<double, 6> bounds{};
+  loaded.data->GetBounds(bounds.data());
+  const Page page = page_of(bounds, options.width, options.height);
   const double wide = page.bounds[1] - page.bounds[0];
-  const double high = page.bounds[3] - page.bounds[2];
-  const double room_left = 120;
-  const double room_bottom = 100;
-  const double room_wide = 0.85 * options.width - room_left;
-  const double room_high = options.height - room_bottom - 110;
-  page.scale = std::min(room_wide / wide, room_high / high);
-  page.left = room_left + (room_wide - page.scale * wide) / 2;
-  page.bottom = room_bottom + (room_high - page.scale * high) / 2;
 
   const bool own_solids = options.solids.has_value();
   PointData points(loaded);
@@ -384,16 +377,7 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   add_boxes(renderer, loaded, "thin_walls", ink, 4.0F, 2.6e-3 * wide);
   add_boxes(renderer, loaded, "openings", opening_colour, 6.0F, 3e-3 * wide);
 
-  auto* camera = renderer->GetActiveCamera();
-  camera->ParallelProjectionOn();
-  const double world_per_pixel = 1 / page.scale;
-  const double centre_x = page.bounds[0] + (0.5 * options.width - page.left) * world_per_pixel;
-  const double centre_y = page.bounds[2] + (0.5 * options.height - page.bottom) * world_per_pixel;
-  camera->SetFocalPoint(centre_x, centre_y, 0);
-  camera->SetPosition(centre_x, centre_y, 10 * std::max(wide, high));
-  camera->SetViewUp(0, 1, 0);
-  camera->SetParallelScale(0.5 * options.height * world_per_pixel);
-  renderer->ResetCameraClippingRange();
+  face_page(renderer, page, options.width, options.height);
   name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {
     return std::array{page.left + (p[0] - page.bounds[0]) * page.scale,
                       page.bottom + (p[1] - page.bounds[2]) * page.scale};
@@ -403,11 +387,9 @@ void add_map(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colour
   add_axis(renderer, page, 1, across == 2 ? "y [m]" : "z [m]");
 }
 
-/// A 3-D run: the denser phase as a lit body in the vessel's edges.
-void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
-  PointData points(loaded);
-  std::array<double, 6> b{};
-  loaded.data->GetBounds(b.data());
+/// The vessel and inserts, seen through.
+void add_glass(vtkRenderer* renderer, const Loaded& loaded, PointData& points, const PictureOptions& options,
+               const std::array<double, 6>& b) {
   if (options.solids) {
     for (const bool inserts : {false, true}) {
       if (inserts ? !options.solids->inserts : !options.solids->vessel) continue;
@@ -431,6 +413,40 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
     glass->GetProperty()->SetOpacity(0.14);
     renderer->AddActor(glass);
   }
+}
+
+/// Looks at a box from above its front left edge, as large as its corners allow, with room for the title above and the
+/// extents below.
+void face_body(vtkRenderer* renderer, const PictureOptions& options, std::array<double, 6> b) {
+  vtkNew<vtkLightKit> lights;
+  lights->AddLightsToRenderer(renderer);
+  auto* camera = renderer->GetActiveCamera();
+  camera->ParallelProjectionOn();
+  const std::array<double, 3> centre{(b[0] + b[1]) / 2, (b[2] + b[3]) / 2, (b[4] + b[5]) / 2};
+  camera->SetFocalPoint(centre.data());
+  camera->SetPosition(centre[0] - 1.1, centre[1] - 2.0, centre[2] + 1.0);
+  camera->SetViewUp(0, 0, 1);
+  renderer->ResetCamera(b.data());
+  double tallest = 0;
+  double widest = 0;
+  for (int n = 0; n < 8; ++n) {
+    renderer->SetWorldPoint(b[n & 1], b[2 + (n >> 1 & 1)], b[4 + (n >> 2 & 1)], 1);
+    renderer->WorldToView();
+    const double* seen = renderer->GetViewPoint();
+    widest = std::max(widest, std::abs(seen[0]));
+    tallest = std::max(tallest, std::abs(seen[1]));
+  }
+  camera->Zoom(std::min(0.9 / widest, 0.8 / tallest));
+  camera->SetWindowCenter(is_share(options) ? 0.0 : 0.08, 0.02);
+  renderer->ResetCameraClippingRange();
+}
+
+/// A 3-D run: the denser phase as a lit body in the vessel's edges.
+void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colours, const PictureOptions& options) {
+  PointData points(loaded);
+  std::array<double, 6> b{};
+  loaded.data->GetBounds(b.data());
+  add_glass(renderer, loaded, points, options, b);
   vtkNew<vtkTableBasedClipDataSet> clip;
   clip->SetInputConnection(points.inside());
   clip->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
@@ -467,28 +483,7 @@ void add_body(vtkRenderer* renderer, const Loaded& loaded, vtkLookupTable* colou
   add_boxes(renderer, loaded, "thin_walls", ink, 1.5F, 0);
   add_boxes(renderer, loaded, "openings", opening_colour, 3.5F, 0);
 
-  vtkNew<vtkLightKit> lights;
-  lights->AddLightsToRenderer(renderer);
-  auto* camera = renderer->GetActiveCamera();
-  camera->ParallelProjectionOn();
-  const std::array<double, 3> centre{(b[0] + b[1]) / 2, (b[2] + b[3]) / 2, (b[4] + b[5]) / 2};
-  camera->SetFocalPoint(centre.data());
-  camera->SetPosition(centre[0] - 1.1, centre[1] - 2.0, centre[2] + 1.0);
-  camera->SetViewUp(0, 0, 1);
-  renderer->ResetCamera(b.data());
-  // As large as the corners of the box allow, with room for the title above and the extents below.
-  double tallest = 0;
-  double widest = 0;
-  for (int n = 0; n < 8; ++n) {
-    renderer->SetWorldPoint(b[n & 1], b[2 + (n >> 1 & 1)], b[4 + (n >> 2 & 1)], 1);
-    renderer->WorldToView();
-    const double* seen = renderer->GetViewPoint();
-    widest = std::max(widest, std::abs(seen[0]));
-    tallest = std::max(tallest, std::abs(seen[1]));
-  }
-  camera->Zoom(std::min(0.9 / widest, 0.8 / tallest));
-  camera->SetWindowCenter(is_share(options) ? 0.0 : 0.08, 0.02);
-  renderer->ResetCameraClippingRange();
+  face_body(renderer, options, b);
   name_openings(renderer, loaded, [&](const std::array<double, 3>& p) {
     renderer->SetWorldPoint(p[0], p[1], p[2], 1);
     renderer->WorldToDisplay();

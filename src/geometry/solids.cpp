@@ -228,13 +228,24 @@ Solid<3> torus_solid(const Vec<3>& centre, const Vec<3>& axis, double ring, doub
   return solid;
 }
 
+namespace {
+
 template <int D>
-Solid<D> pipe_solid(const std::vector<Vec<D>>& points, double radius, double bend) {
-  struct Leg {
-    Vec<D> from, to;
-  };
-  std::vector<Leg> legs;
+struct PipeLeg {
+  Vec<D> from, to;
+};
+
+/// The line of a pipe as straight legs with bends between them.
+template <int D>
+struct PipeLine {
+  std::vector<PipeLeg<D>> legs;
   std::vector<Bend<D>> bends;
+};
+
+template <int D>
+PipeLine<D> line_of_pipe(const std::vector<Vec<D>>& points, double bend) {
+  PipeLine<D> line;
+  auto& [legs, bends] = line;
   Vec<D> start = points.front();
   for (std::size_t i = 1; i < points.size(); ++i) {
     Vec<D> end = points[i];
@@ -270,20 +281,51 @@ Solid<D> pipe_solid(const std::vector<Vec<D>>& points, double radius, double ben
     bends.push_back(arc);
     start = next;
   }
+  return line;
+}
+
+/// Makes a solid's extent reach round a bend.
+template <int D>
+void take_in_bend(Solid<D>& solid, const Bend<D>& arc, double radius) {
+  constexpr int steps = 32;
+  for (int i = 0; i <= steps; ++i) {
+    const double phi = arc.angle * i / steps;
+    for (const double r : {arc.radius - radius, arc.radius + radius}) {
+      Vec<D> p = arc.centre;
+      for (int d = 0; d < D; ++d) p[d] += r * (std::cos(phi) * arc.first[d] + std::sin(phi) * arc.second[d]);
+      take_in<D>(solid, p, Vec<D>{}, 0);
+    }
+    if constexpr (D == 3) {
+      Vec<D> p = arc.centre;
+      Vec<D> tangent;
+      for (int d = 0; d < D; ++d) {
+        p[d] += arc.radius * (std::cos(phi) * arc.first[d] + std::sin(phi) * arc.second[d]);
+        tangent[d] = std::cos(phi) * arc.second[d] - std::sin(phi) * arc.first[d];
+      }
+      take_in<D>(solid, p, tangent, radius);
+    }
+  }
+}
+
+}  // namespace
+
+template <int D>
+Solid<D> pipe_solid(const std::vector<Vec<D>>& points, double radius, double bend) {
+  const PipeLine<D> line = line_of_pipe<D>(points, bend);
   // Flat ends: nothing lies beyond the planes through the first and the last point, near them.
   const Vec<D> first = points.front();
   const Vec<D> last = points.back();
   const Vec<D> backwards = unit<D>(minus<D>(points[0], points[1]));
   const Vec<D> forwards = unit<D>(minus<D>(last, points[points.size() - 2]));
   Solid<D> solid = nothing_yet<D>();
-  solid.distance = [=](const Vec<D>& p) {
+  solid.distance = [line, radius, first, last, backwards, forwards](const Vec<D>& p) {
     double nearest = infinite;
-    for (std::size_t i = 0; i < legs.size(); ++i) {
-      double d = to_segment<D>(p, legs[i].from, legs[i].to) - radius;
+    for (std::size_t i = 0; i < line.legs.size(); ++i) {
+      double d = to_segment<D>(p, line.legs[i].from, line.legs[i].to) - radius;
       const bool at_start = i == 0;
-      const bool at_end = i + 1 == legs.size();
+      const bool at_end = i + 1 == line.legs.size();
       if (at_start || at_end) {
-        const Axis<D> axis(legs[i].from, legs[i].to);
+        const Axis<D> axis(line.legs[i].from, line.legs[i].to);
         const auto [r, z] = axis.place(p);
         if (at_start && z < radius && dot<D>(minus<D>(p, first), backwards) > -radius)
           d = std::max(d, beyond<2>({r - radius, -z}));
@@ -292,33 +334,15 @@ Solid<D> pipe_solid(const std::vector<Vec<D>>& points, double radius, double ben
       }
       nearest = std::min(nearest, d);
     }
-    for (const auto& arc : bends) nearest = std::min(nearest, arc(p) - radius);
+    for (const auto& arc : line.bends) nearest = std::min(nearest, arc(p) - radius);
     return nearest;
   };
-  for (const auto& leg : legs) {
+  for (const auto& leg : line.legs) {
     const Vec<D> direction = unit<D>(minus<D>(leg.to, leg.from));
     take_in<D>(solid, leg.from, direction, radius);
     take_in<D>(solid, leg.to, direction, radius);
   }
-  constexpr int steps = 32;
-  for (const auto& arc : bends)
-    for (int i = 0; i <= steps; ++i) {
-      const double phi = arc.angle * i / steps;
-      for (const double r : {arc.radius - radius, arc.radius + radius}) {
-        Vec<D> p = arc.centre;
-        for (int d = 0; d < D; ++d) p[d] += r * (std::cos(phi) * arc.first[d] + std::sin(phi) * arc.second[d]);
-        take_in<D>(solid, p, Vec<D>{}, 0);
-      }
-      if constexpr (D == 3) {
-        Vec<D> p = arc.centre;
-        Vec<D> tangent;
-        for (int d = 0; d < D; ++d) {
-          p[d] += arc.radius * (std::cos(phi) * arc.first[d] + std::sin(phi) * arc.second[d]);
-          tangent[d] = std::cos(phi) * arc.second[d] - std::sin(phi) * arc.first[d];
-        }
-        take_in<D>(solid, p, tangent, radius);
-      }
-    }
+  for (const auto& arc : line.bends) take_in_bend<D>(solid, arc, radius);
   return solid;
 }
 

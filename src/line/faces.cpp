@@ -215,7 +215,7 @@ void Model::set_face(std::size_t face, double dt, double time) {
   const auto& here = sections_[face];
   const bool last = here.next == Section::outlet;
 
-  double valve_loss = 0;  // over rho |j| / 2
+  double valve_loss = 0;  // (L6) over rho |j| / 2
   if (const int v = valve_at_[face]; v >= 0) {
     const auto& valve = valves_[static_cast<std::size_t>(v)];
     const double open = valve.coefficient * std::clamp(valve.opening(time), 0.0, 1.0);

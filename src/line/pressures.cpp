@@ -145,7 +145,7 @@ bool Model::solve(double dt, double time, StepReport& report) {
   for (std::size_t i = 0; i < n; ++i) set_face(i, dt, time);
   constexpr int most_rounds = 40;
   constexpr double exact = 1e-11;
-  constexpr double near = 1e-9;  // good enough where no digit of the pressures makes it better
+  constexpr double near = 1e-10;  // good enough where no digit of the pressures makes it better
   double before = 1e300;
   for (int round = 0; round < most_rounds; ++round) {
     set_velocities(round == 0, balance);

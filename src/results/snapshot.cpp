@@ -48,22 +48,85 @@ vtkNew<vtkPoints> lattice(const Grid<D>& grid) {
   return points;
 }
 
+/// Beside solids: the open cells and the solid ones next to them, so that viewers can cut along the wall.
+template <int D>
+bool is_shown(const Grid<D>& grid, const OpenSpace<D>& space, int b, std::ptrdiff_t o) {
+  if (space.is_uncut(b)) return true;
+  const double* volume = space.volume().block(b) + o;
+  bool open = false;
+  for_shifts<D>(1, [&](const Index<D>& shift, int) { open = open || volume[grid.layout().offset(shift)] > 0; });
+  return open;
+}
+
+template <int D>
+void add_quantities(const sharp::Model<D>& model, vtkIdType count, vtkUnstructuredGrid* data) {
+  for (const SharpQuantity& quantity : sharp_quantities()) {
+    if (!quantity.length_of.empty()) continue;
+    const CellValue value = quantity.of(model);
+    auto array = quantity.exact ? vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkDoubleArray>::New())
+                                : vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkFloatArray>::New());
+    array->SetName(quantity.name.c_str());
+    array->SetNumberOfComponents(quantity.components);
+    array->SetNumberOfTuples(count);
+    vtkIdType at_cell = 0;
+    for_cells_in_order<D>(model.grid(), [&](int b, std::ptrdiff_t o, const Index<D>&) {
+      if (!is_shown(model.grid(), model.space(), b, o)) return;
+      for (int d = 0; d < quantity.components; ++d) array->SetComponent(at_cell, d, value(b, o, d));
+      ++at_cell;
+    });
+    data->GetCellData()->AddArray(array);
+  }
+}
+
+/// Corners of boxes, each a row.
+template <int D>
+void add_boxes(const char* name, const std::vector<std::array<Vec<D>, 2>>& boxes, vtkUnstructuredGrid* data) {
+  if (boxes.empty()) return;
+  vtkNew<vtkDoubleArray> array;
+  array->SetName(name);
+  array->SetNumberOfComponents(6);
+  for (const auto& box : boxes) {
+    std::array<double, 6> corner_pair{};
+    for (std::size_t d = 0; d < D; ++d) {
+      corner_pair[d] = box[0][d];
+      corner_pair[3 + d] = box[1][d];
+    }
+    array->InsertNextTuple(corner_pair.data());
+  }
+  data->GetFieldData()->AddArray(array);
+}
+
+/// Where thin walls, openings and mirrors are, for pictures.
+template <int D>
+void add_places(const sharp::Model<D>& model, vtkUnstructuredGrid* data) {
+  add_boxes<D>("thin_walls", model.space().thin_faces(), data);
+  const auto& boundary = model.boundary();
+  std::vector<std::array<Vec<D>, 2>> corners_of;
+  vtkNew<vtkStringArray> names;
+  names->SetName("opening_names");
+  for (std::size_t i = 0; i < boundary.openings().size(); ++i) {
+    corners_of.push_back(boundary.corners(i, model.grid()));
+    names->InsertNextValue(boundary.openings()[i].name);
+  }
+  add_boxes<D>("openings", corners_of, data);
+  if (!corners_of.empty()) data->GetFieldData()->AddArray(names);
+  // Axes at whose lower end the mirror image begins, for pictures.
+  vtkNew<vtkDoubleArray> mirrors;
+  mirrors->SetName("mirrors");
+  for (int d = 0; d < D; ++d)
+    if (model.settings().walls[static_cast<std::size_t>(d)][0] == Wall::mirror) mirrors->InsertNextValue(d);
+  if (mirrors->GetNumberOfValues() > 0) data->GetFieldData()->AddArray(mirrors);
+}
+
 }  // namespace
 
 template <int D>
 vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model) {
   const Grid<D>& grid = model.grid();
   const OpenSpace<D>& space = model.space();
-  // Beside solids: the open cells and the solid ones next to them, so that viewers can cut along the wall.
-  const auto shown = [&](int b, std::ptrdiff_t o) {
-    if (space.is_uncut(b)) return true;
-    const double* volume = space.volume().block(b) + o;
-    bool open = false;
-    for_shifts<D>(1, [&](const Index<D>& shift, int) { open = open || volume[grid.layout().offset(shift)] > 0; });
-    return open;
-  };
   vtkIdType count = 0;
-  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) { count += shown(b, o) ? 1 : 0; });
+  for_cells_in_order<D>(
+      grid, [&](int b, std::ptrdiff_t o, const Index<D>&) { count += is_shown(grid, space, b, o) ? 1 : 0; });
 
   constexpr auto corner = corners<D>();
   vtkNew<vtkIdTypeArray> ids;
@@ -78,7 +141,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   open->SetName("open");
   open->SetNumberOfValues(space.is_uncut() ? 0 : count);
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    if (!shown(b, o)) return;
+    if (!is_shown(grid, space, b, o)) return;
     if (!space.is_uncut()) open->SetValue(cell_id, static_cast<float>(space.share().block(b)[o]));
     offsets->SetValue(cell_id, at);
     for (const auto& c : corner) {
@@ -105,46 +168,14 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
     array->SetNumberOfTuples(count);
     vtkIdType at_cell = 0;
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
-      if (!shown(b, o)) return;
+      if (!is_shown(grid, space, b, o)) return;
       for (int d = 0; d < quantity.components; ++d) array->SetComponent(at_cell, d, value(b, o, d));
       ++at_cell;
     });
     data->GetCellData()->AddArray(array);
   }
   if (!space.is_uncut()) data->GetCellData()->AddArray(open);
-  // Corners of thin walls and of openings, for pictures.
-  const auto add_boxes = [&](const char* name, const std::vector<std::array<Vec<D>, 2>>& boxes) {
-    if (boxes.empty()) return;
-    vtkNew<vtkDoubleArray> array;
-    array->SetName(name);
-    array->SetNumberOfComponents(6);
-    for (const auto& box : boxes) {
-      std::array<double, 6> corner_pair{};
-      for (std::size_t d = 0; d < D; ++d) {
-        corner_pair[d] = box[0][d];
-        corner_pair[3 + d] = box[1][d];
-      }
-      array->InsertNextTuple(corner_pair.data());
-    }
-    data->GetFieldData()->AddArray(array);
-  };
-  add_boxes("thin_walls", space.thin_faces());
-  const auto& boundary = model.boundary();
-  std::vector<std::array<Vec<D>, 2>> corners_of;
-  vtkNew<vtkStringArray> names;
-  names->SetName("opening_names");
-  for (std::size_t i = 0; i < boundary.openings().size(); ++i) {
-    corners_of.push_back(boundary.corners(i, grid));
-    names->InsertNextValue(boundary.openings()[i].name);
-  }
-  add_boxes("openings", corners_of);
-  if (!corners_of.empty()) data->GetFieldData()->AddArray(names);
-  // Axes at whose lower end the mirror image begins, for pictures.
-  vtkNew<vtkDoubleArray> mirrors;
-  mirrors->SetName("mirrors");
-  for (int d = 0; d < D; ++d)
-    if (model.settings().walls[static_cast<std::size_t>(d)][0] == Wall::mirror) mirrors->InsertNextValue(d);
-  if (mirrors->GetNumberOfValues() > 0) data->GetFieldData()->AddArray(mirrors);
+  add_places(model, data);
   vtkNew<vtkDoubleArray> time;
   time->SetName("TimeValue");
   time->InsertNextValue(model.state().time);

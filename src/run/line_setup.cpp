@@ -55,7 +55,10 @@ std::size_t section_at(const LineSetup& setup, std::size_t leg, double at) {
   return first + static_cast<std::size_t>(std::clamp(std::floor(share * count), 0.0, count - 1));
 }
 
-line::Model make_line(const LineSetup& setup) {
+namespace {
+
+/// The pipe in sections, and the liquid's share of each at rest.
+std::vector<line::Section> make_sections(const LineSetup& setup, std::vector<double>& holdup) {
   const auto starts = leg_starts(setup);
   std::vector<double> heights(setup.legs.size());
   for (std::size_t i = setup.legs.size(); i-- > 0;) {
@@ -63,7 +66,6 @@ line::Model make_line(const LineSetup& setup) {
     heights[i] = (into == line::Section::outlet ? 0.0 : heights[static_cast<std::size_t>(into)]) - setup.legs[i].rise();
   }
   std::vector<line::Section> sections;
-  std::vector<double> holdup;
   for (std::size_t l = 0; l < setup.legs.size(); ++l) {
     const LineLeg& leg = setup.legs[l];
     const std::size_t count = section_count(setup, leg);
@@ -87,6 +89,10 @@ line::Model make_line(const LineSetup& setup) {
       holdup.push_back(leg.holdup);
     }
   }
+  return sections;
+}
+
+line::Settings line_settings(const LineSetup& setup) {
   line::Settings settings;
   settings.liquid_density = setup.phases[0].properties.density;
   settings.liquid_viscosity = setup.phases[0].properties.viscosity;
@@ -100,10 +106,14 @@ line::Model make_line(const LineSetup& setup) {
   settings.follow_slugs = setup.follow_slugs;
   settings.slugs_hold_gas = setup.slugs_hold_gas;
   for (const auto& gauge : setup.gauges)
-    if (gauge.measures == "slugs") settings.watched.push_back(starts[static_cast<std::size_t>(gauge.leg)] + gauge.at);
+    if (gauge.measures == "slugs")
+      settings.watched.push_back(leg_starts(setup)[static_cast<std::size_t>(gauge.leg)] + gauge.at);
   settings.largest_step = setup.schedule.largest_step;
   if (!setup.closed) settings.outlet_pressure = [p = setup.outlet_pressure](double t) { return p(t); };
+  return settings;
+}
 
+std::vector<line::Source> make_sources(const LineSetup& setup, const line::Settings& settings) {
   constexpr double standard_temperature = 288.15;
   const double standard_gas =
       settings.gas_density * settings.reference_temperature / (standard_temperature * setup.compressibility);
@@ -124,6 +134,10 @@ line::Model make_line(const LineSetup& setup) {
       };
     sources.push_back(std::move(source));
   }
+  return sources;
+}
+
+std::vector<line::Valve> make_valves(const LineSetup& setup) {
   std::vector<line::Valve> valves;
   for (const auto& given : setup.valves) {
     // On the face nearest to its place.
@@ -133,7 +147,17 @@ line::Model make_line(const LineSetup& setup) {
     valves.push_back({given.name, first + static_cast<std::size_t>(face),
                       [f = given.opening](double t) { return f(t); }, given.coefficient});
   }
-  line::Model model(std::move(sections), std::move(sources), std::move(valves), std::move(settings));
+  return valves;
+}
+
+}  // namespace
+
+line::Model make_line(const LineSetup& setup) {
+  std::vector<double> holdup;
+  auto sections = make_sections(setup, holdup);
+  line::Settings settings = line_settings(setup);
+  auto sources = make_sources(setup, settings);
+  line::Model model(std::move(sections), std::move(sources), make_valves(setup), std::move(settings));
   if (setup.steady)
     model.start_steady();
   else

@@ -68,98 +68,120 @@ struct Sinks {
   std::function<void(Archive&)> checkpoint;                 ///< takes it, to which the sink adds what is its own
 };
 
+/// A run on its way through time, with its ledger, snapshots and checkpoints.
+template <Simulation Run>
+class Journey {
+ public:
+  Journey(Run& run, const Sinks<Run>& sinks) : run_(run), sinks_(sinks), schedule_(run.schedule()) {}
+
+  void start() {
+    run_.start();
+    sinks_.history(run_.read());
+    write_snapshot();
+  }
+  void go_on(Archive& kept) {
+    archive(kept);
+    kept = Archive();  // as large as the model's fields
+    earlier_seconds_ = run_.ledger().wall_seconds;
+  }
+  void to_the_end() {
+    const double from = run_.time();
+    try {
+      while (run_.time() < schedule_.until && step(from)) {
+      }
+    } catch (...) {
+      finish();
+      throw;
+    }
+    finish();
+  }
+
+ private:
+  /// False where the run is stopped.
+  bool step(double from) {
+    // Multiples, not sums, of the interval: ten intervals of 0.1 s must end at 1 s.
+    const double next_snapshot = marks_ * schedule_.snapshot_interval;
+    const double target = std::min(schedule_.until, next_snapshot);
+    auto [dt, limit] = run_.wanted_step();
+    // An even share of the last steps to the target.
+    const double left = target - run_.time();
+    if (const double steps = std::ceil(left / dt * (1 - 1e-9)); steps < 3) {
+      const double even = left / std::max(1.0, steps);
+      if (even < 0.9 * dt) limit = by_output;
+      dt = even;
+    }
+    RunLedger& ledger = run_.ledger();
+    const double taken = run_.step(dt);
+    if (std::abs(run_.time() - target) < 1e-9 * std::max(dt, target)) run_.land(target);
+    ledger.count_step(taken, limit);
+    sinks_.history(run_.read());
+    if (sinks_.step) sinks_.step(run_);
+    if (sinks_.progress) sinks_.progress({from, run_.time(), schedule_.until, taken, ledger.steps, watch_.seconds()});
+    const bool stop = sinks_.stop && sinks_.stop() && run_.time() < schedule_.until;
+    const bool last = stop || run_.time() >= schedule_.until;
+    if (run_.time() >= next_snapshot) write_snapshot();
+    if (last || (sinks_.checkpoint_due && sinks_.checkpoint_due())) keep();
+    if (last && run_.time() < next_snapshot) write_snapshot();  // one that a run that goes on does without
+    ledger.interrupted = ledger.interrupted || stop;
+    return !stop;
+  }
+
+  void archive(Archive& a) {
+    run_.archive(a);
+    a("snapshots", snapshots_);
+    a("marks", marks_);
+    double interval = schedule_.snapshot_interval;
+    a("snapshot_interval", interval);
+    if (interval == schedule_.snapshot_interval) return;
+    constexpr double hair = 1e-9;
+    marks_ = 1 + std::floor(run_.time() / schedule_.snapshot_interval * (1 + hair));
+  }
+  void keep() {
+    if (!sinks_.checkpoint) return;
+    const Stopwatch own;
+    run_.ledger().wall_seconds = earlier_seconds_ + watch_.seconds();
+    Archive a;
+    archive(a);
+    sinks_.checkpoint(a);
+    run_.ledger().output_seconds += own.seconds();
+  }
+  void close_books() {
+    run_.close_books();
+    run_.ledger().ended_at = run_.time();
+  }
+  void write_snapshot() {
+    const Stopwatch own;
+    close_books();
+    sinks_.snapshot(run_, snapshots_++);
+    ++marks_;
+    run_.ledger().output_seconds += own.seconds();
+  }
+  void finish() {
+    close_books();
+    run_.ledger().wall_seconds = earlier_seconds_ + watch_.seconds();
+  }
+
+  Run& run_;
+  const Sinks<Run>& sinks_;
+  const Schedule& schedule_;
+  Stopwatch watch_;
+  int snapshots_ = 0;
+  double marks_ = 0;            // how many of the times of snapshots have passed
+  double earlier_seconds_ = 0;  // of the run before it was stopped
+};
+
 /// Goes from the present time to the end, landing exactly on snapshot times. Throws the model's failures after the last
 /// good state has gone to the sinks; the ledger is up to date then too. `kept`: what a checkpoint of an earlier run of
 /// the same case holds; the run then goes on from there, to the same bits as if it had not stopped. A checkpoint is
 /// also kept at the end, and where the run is stopped.
 template <Simulation Run>
 void simulate(Run& run, const Sinks<Run>& sinks, Archive* kept = nullptr) {
-  const Stopwatch watch;
-  const Schedule& schedule = run.schedule();
-  RunLedger& ledger = run.ledger();
-  int snapshots = 0;
-  double marks = 0;            // how many of the times of snapshots have passed
-  double earlier_seconds = 0;  // of the run before it was stopped
-  const auto archive = [&](Archive& a) {
-    run.archive(a);
-    a("snapshots", snapshots);
-    a("marks", marks);
-    double interval = schedule.snapshot_interval;
-    a("snapshot_interval", interval);
-    if (interval != schedule.snapshot_interval) {
-      constexpr double hair = 1e-9;
-      marks = 1 + std::floor(run.time() / schedule.snapshot_interval * (1 + hair));
-    }
-  };
-  const auto keep = [&] {
-    if (!sinks.checkpoint) return;
-    const Stopwatch own;
-    ledger.wall_seconds = earlier_seconds + watch.seconds();
-    Archive a;
-    archive(a);
-    sinks.checkpoint(a);
-    ledger.output_seconds += own.seconds();
-  };
-  const auto close_books = [&] {
-    run.close_books();
-    ledger.ended_at = run.time();
-  };
-  const auto write_snapshot = [&] {
-    const Stopwatch own;
-    close_books();
-    sinks.snapshot(run, snapshots++);
-    ++marks;
-    ledger.output_seconds += own.seconds();
-  };
-  const auto finish = [&] {
-    close_books();
-    ledger.wall_seconds = earlier_seconds + watch.seconds();
-  };
-
-  if (kept != nullptr) {
-    archive(*kept);
-    *kept = Archive();  // as large as the model's fields
-    earlier_seconds = ledger.wall_seconds;
-  } else {
-    run.start();
-    sinks.history(run.read());
-    write_snapshot();
-  }
-  const double from = run.time();
-  try {
-    while (run.time() < schedule.until) {
-      // Multiples, not sums, of the interval: ten intervals of 0.1 s must end at 1 s.
-      const double next_snapshot = marks * schedule.snapshot_interval;
-      const double target = std::min(schedule.until, next_snapshot);
-      auto [dt, limit] = run.wanted_step();
-      // An even share of the last steps to the target.
-      const double left = target - run.time();
-      if (const double steps = std::ceil(left / dt * (1 - 1e-9)); steps < 3) {
-        const double even = left / std::max(1.0, steps);
-        if (even < 0.9 * dt) limit = by_output;
-        dt = even;
-      }
-      const double taken = run.step(dt);
-      if (std::abs(run.time() - target) < 1e-9 * std::max(dt, target)) run.land(target);
-      ledger.count_step(taken, limit);
-      sinks.history(run.read());
-      if (sinks.step) sinks.step(run);
-      if (sinks.progress) sinks.progress({from, run.time(), schedule.until, taken, ledger.steps, watch.seconds()});
-      const bool stop = sinks.stop && sinks.stop() && run.time() < schedule.until;
-      const bool last = stop || run.time() >= schedule.until;
-      if (run.time() >= next_snapshot) write_snapshot();
-      if (last || (sinks.checkpoint_due && sinks.checkpoint_due())) keep();
-      if (last && run.time() < next_snapshot) write_snapshot();  // one that a run that goes on does without
-      if (stop) {
-        ledger.interrupted = true;
-        break;
-      }
-    }
-  } catch (...) {
-    finish();
-    throw;
-  }
-  finish();
+  Journey<Run> journey(run, sinks);
+  if (kept != nullptr)
+    journey.go_on(*kept);
+  else
+    journey.start();
+  journey.to_the_end();
 }
 
 }  // namespace wavy

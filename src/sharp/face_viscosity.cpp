@@ -146,6 +146,7 @@ class BlockViscosity {
   /// The sections of the block's cells and of those beside it; `of`: number of the section in a cell, else -1.
   void find_sections(std::vector<Section<D>>& sections, int* of) const {
     sections.clear();
+    const double* F = F_;
     Index<D> lo{};
     Index<D> hi = layout_.cells;
     for (std::size_t d = 0; d < D; ++d) {
@@ -154,9 +155,9 @@ class BlockViscosity {
     }
     for_open_rows<D>(space_, b_, layout_, lo, hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        if (!is_mixed(F_[at])) continue;
+        if (!is_mixed(F[at])) continue;
         of[at] = static_cast<int>(sections.size());
-        sections.push_back(section_of<D>(F_, at, layout_, h_));
+        sections.push_back(section_of<D>(F, at, layout_, h_));
       }
     });
   }
@@ -168,15 +169,15 @@ class BlockViscosity {
     int* of = number.data() + layout_.first;
     find_sections(sections, of);
     beside_.clear();
+    const double* F = F_;
     for (std::size_t d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout_.step[d];
       const auto set = [&](std::ptrdiff_t at) {
-        if (of[at] < 0 && of[at - s] < 0 && std::abs(F_[at] - F_[at - s]) < 0.5) return;
         Vec<D> normal{};
         double share = 0;
         const auto add = [&](std::ptrdiff_t cell, std::size_t half) {
           if (of[cell] < 0) {
-            share += 0.5 * F_[cell];
+            share += 0.5 * F[cell];
             return;
           }
           const auto& section = sections[static_cast<std::size_t>(of[cell])];
@@ -194,7 +195,8 @@ class BlockViscosity {
       };
       for_open_rows<D>(space_, b_, layout_, Index<D>{}, faces_end<D>(layout_, static_cast<int>(d)),
                        [&](std::ptrdiff_t o, int n) {
-                         for (std::ptrdiff_t at = o; at < o + n; ++at) set(at);
+                         for (std::ptrdiff_t at = o; at < o + n; ++at)
+                           if (of[at] >= 0 || of[at - s] >= 0 || std::abs(F[at] - F[at - s]) >= 0.5) set(at);
                        });
     }
     for (const auto& section : sections) of[section.at] = -1;

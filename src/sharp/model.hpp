@@ -1,4 +1,4 @@
-// The sharp-interface model (docs/method.md, (S1) to (S3)): two immiscible phases, one velocity, one pressure, an
+// The sharp-interface model (docs/method.md, (S1), (S2), (S3)): two immiscible phases, one velocity, one pressure, an
 // interface moved geometrically.
 //
 // F is the share of each cell that the denser phase ("liquid") fills; u the velocity at the cells' centres, `face_u`

@@ -2,7 +2,9 @@
 
 #include <filesystem>
 #include <fstream>
+#include <map>
 #include <regex>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -61,4 +63,39 @@ TEST_CASE("the core prints nothing and knows no TOML, no JSON, no VTK and no ter
     INFO(file.string(), ": ", line);
     CHECK_FALSE(std::regex_search(line, forbidden));
   });
+}
+
+TEST_CASE("every equation that a kernel cites stands in the method, and every one of the method has a kernel") {
+  std::ifstream in(fs::path(WAVY_SOURCE) / "docs/method.md");
+  const std::regex number(R"(\(([SL]\d+)\))");
+  std::set<std::string> written;
+  std::string line;
+  std::smatch match;
+  while (std::getline(in, line))
+    if (line.starts_with("    ") && std::regex_search(line, match, std::regex(R"(\(([SL]\d+)\)$)"))) {
+      INFO(line);
+      CHECK(written.insert(match[1]).second);  // once
+    }
+  CHECK(written.size() > 20);
+  std::set<std::string> cited;
+  for_source_lines([&](const fs::path& file, const std::string&, const std::string& source) {
+    for (auto at = std::sregex_iterator(source.begin(), source.end(), number); at != std::sregex_iterator(); ++at) {
+      INFO(file.string(), ": ", source);
+      CHECK(written.contains((*at)[1]));
+      cited.insert((*at)[1]);
+    }
+  });
+  for (const auto& equation : written) {
+    INFO(equation);
+    CHECK(cited.contains(equation));
+  }
+}
+
+TEST_CASE("no file is longer than 600 lines, but for tables") {
+  std::map<std::string, int> lines;
+  for_source_lines([&](const fs::path& file, const std::string&, const std::string&) { ++lines[file.string()]; });
+  for (const auto& [file, count] : lines) {
+    INFO(file);
+    CHECK((count <= 600 || file.ends_with("_table.cpp")));
+  }
 }
