@@ -277,11 +277,12 @@ class Part {
       const auto found = std::ranges::find(known, own);
       Place where = place(name);
       move_to(where, item);
-      const std::string near = nearest(own, known);
+      if (!item.is_string())
+        throw input_error(where, fmt::format("a name in quotation marks is needed here, not {}", kind_of(item)),
+                          remedy(name));
       if (found == known.end())
         throw input_error(where, fmt::format("no {} is called '{}'", kind, own.substr(0, 60)),
-                          near.empty() ? fmt::format("the {}s are {}", kind, listing(known, "and"))
-                                       : fmt::format("did you mean '{}'?", near));
+                          fmt::format("the {}s are {}", kind, listing(known, "and")));
       written += (numbers.empty() ? "" : ", ") + toml_text(own);
       numbers.push_back(static_cast<std::size_t>(found - known.begin()));
     }

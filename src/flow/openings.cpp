@@ -251,6 +251,7 @@ void Boundary<D>::archive(Archive& a) {
 
 template <int D>
 void Boundary<D>::set_flow(std::size_t opening, double flow) {
+  assert(opening < openings_.size());
   set_flow_[opening] = flow;
 }
 
@@ -306,6 +307,7 @@ template <int D>
 double Boundary<D>::incoming_share(const OpeningFace<D>& face, std::size_t phase, double inside) const {
   using Outside = typename Opening<D>::Outside;
   const auto& opening = openings_[face.opening];
+  assert(phase < opening.composition.size());
   if (opening.share_outside) {
     const std::size_t lightest = opening.composition.size() - 1;
     switch (opening.outside) {

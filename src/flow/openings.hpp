@@ -2,6 +2,7 @@
 #pragma once
 
 #include <algorithm>
+#include <cassert>
 #include <functional>
 #include <optional>
 #include <string>
@@ -172,6 +173,7 @@ class Boundary {
   [[nodiscard]] double incoming_share(const OpeningFace<D>& face, std::size_t phase, double inside) const;
   /// Counts a volume of a phase that came in through an opening, or went out [m^D].
   void record(std::size_t opening, std::size_t phase, bool in, double volume) {
+    assert(volume >= 0 && phase < throughput_[opening].in.size());
     (in ? throughput_[opening].in : throughput_[opening].out)[phase] += volume;
   }
 

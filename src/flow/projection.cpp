@@ -1,6 +1,7 @@
 #include "flow/projection.hpp"
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 
 namespace wavy {
@@ -80,6 +81,7 @@ void Projection<D>::set_given(const Grid<D>& grid, double time, const CellVector
 
 template <int D>
 void Projection<D>::find_divergence(const Grid<D>& grid, const Faces<D>& face_u, double dt) {
+  assert(dt > 0);
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     double* out = rhs_.block(b);

@@ -1,6 +1,7 @@
 #include "flow/viscous_stress.hpp"
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 #include <utility>
 
@@ -379,6 +380,7 @@ struct ViscousStress<D>::System {
 template <int D>
 int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed,
                             Cells<D>& x) {
+  assert(c >= 0 && c < D && allowed > 0);
   System system{*this, grid, held(c, mass), c, velocity_rules<D>(kinds, c), allowed, x};
   system.begin();
   return conjugate_gradients(system, most_iterations);

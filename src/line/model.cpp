@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 
 #include "base/error.hpp"
@@ -168,6 +169,7 @@ double Model::stable_step() const {
 }
 
 StepReport Model::step(double dt) {
+  assert(dt > 0);
   const std::size_t n = sections_.size();
   StepReport report;
   const State before = state_;

@@ -4,6 +4,7 @@
 // takes the film ahead in by its mass balance; a tail moves like the long bubble behind it, or, where the film behind
 // runs faster than that, by its mass balance too.
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 
 #include "line/model.hpp"
@@ -177,6 +178,7 @@ void Model::drop_slugs(std::size_t section) {
 }
 
 void Model::add_slug(double tail, double front) {
+  assert(tail < front);
   Slug slug;
   slug.number = ++born_;
   slug.tail = tail;

@@ -1,5 +1,6 @@
 #include "linear/pressure_solver.hpp"
 
+#include <cassert>
 #include <cmath>
 #include <limits>
 
@@ -435,6 +436,7 @@ struct PressureSolver<D>::System {
 template <int D>
 SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance,
                                      int most_iterations) {
+  assert(tolerance > 0 && most_iterations > 0);
   auto& impl = *impl_;
   impl.gather(grid, p, impl.p, 1.0);
   impl.gather(grid, rhs, impl.r, impl.volume);

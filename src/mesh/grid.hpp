@@ -119,15 +119,19 @@ class Field {
       : layout_(grid.layout()), data_(layout_.size * static_cast<std::size_t>(grid.blocks()), value) {}
 
   /// Pointer to cell (0, 0, 0) of a block.
-  [[nodiscard]] T* block(int b) { return data_.data() + static_cast<std::size_t>(b) * layout_.size + layout_.first; }
-  [[nodiscard]] const T* block(int b) const {
-    return data_.data() + static_cast<std::size_t>(b) * layout_.size + layout_.first;
-  }
+  [[nodiscard]] T* block(int b) { return data_.data() + start(b); }
+  [[nodiscard]] const T* block(int b) const { return data_.data() + start(b); }
   [[nodiscard]] const Layout<D>& layout() const { return layout_; }
   [[nodiscard]] StaggeredArray<T>& data() { return data_; }
   [[nodiscard]] const StaggeredArray<T>& data() const { return data_; }
 
  private:
+  [[nodiscard]] std::size_t start(int b) const {
+    const std::size_t before = static_cast<std::size_t>(b) * layout_.size;
+    assert(b >= 0 && before < data_.size());
+    return before + static_cast<std::size_t>(layout_.first);
+  }
+
   Layout<D> layout_;
   StaggeredArray<T> data_;
 };

@@ -158,22 +158,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   auto data = vtkSmartPointer<vtkUnstructuredGrid>::New();
   data->SetPoints(lattice(grid));
   data->SetCells(D == 2 ? VTK_QUAD : VTK_HEXAHEDRON, cells);
-  for (const SharpQuantity& quantity : sharp_quantities()) {
-    if (!quantity.length_of.empty()) continue;
-    const CellValue value = quantity.of(model);
-    auto array = quantity.exact ? vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkDoubleArray>::New())
-                                : vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkFloatArray>::New());
-    array->SetName(quantity.name.c_str());
-    array->SetNumberOfComponents(quantity.components);
-    array->SetNumberOfTuples(count);
-    vtkIdType at_cell = 0;
-    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
-      if (!is_shown(grid, space, b, o)) return;
-      for (int d = 0; d < quantity.components; ++d) array->SetComponent(at_cell, d, value(b, o, d));
-      ++at_cell;
-    });
-    data->GetCellData()->AddArray(array);
-  }
+  add_quantities(model, count, data.Get());
   if (!space.is_uncut()) data->GetCellData()->AddArray(open);
   add_places(model, data);
   vtkNew<vtkDoubleArray> time;

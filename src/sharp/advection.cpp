@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 #include <utility>
 
@@ -306,6 +307,7 @@ void Advection<D>::keep_start(const Grid<D>& grid, const Settings<D>& settings, 
 template <int D>
 double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                                 double kept_volume) {
+  assert(dt > 0 && turn >= 0 && std::isfinite(kept_volume));
   const Layout<D>& layout = grid.layout();
   fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 2, state.u);
   gained_ = 0;

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 #include <optional>
 #include <utility>
@@ -339,6 +340,7 @@ double Model<D>::speed_by_drive() const {
 
 template <int D>
 StepReport Model<D>::step(double dt) {
+  assert(dt > 0 && std::isfinite(dt));
   StepReport report;
   report.dt = dt;
   Stopwatch watch;
