@@ -96,7 +96,8 @@ template <int D>
 class Boundary {
  public:
   Boundary() = default;
-  /// Throws an input error without a place when an opening has no open face.
+  /// `phases`: how many the openings' compositions and what has passed are of. Throws an input error without a place
+  /// when an opening has no open face.
   Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Opening<D>>& openings,
            std::size_t phases = 2);
 

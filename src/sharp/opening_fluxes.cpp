@@ -45,9 +45,9 @@ void OpeningFluxes<D>::set_fraction_behind(const Faces<D>& face_u, Cells<D>& F) 
 
 template <int D>
 void OpeningFluxes<D>::set_incoming(int block, int axis, const double* F, const double* all, double* liquid) const {
-  boundary_->each(block, axis, [this, F, all, liquid](const OpeningFace<D>& face) {
+  boundary_->each(block, axis, [this, F, all, value = liquid](const OpeningFace<D>& face) {
     if (boundary_->sign(face) * all[face.face] > 0)
-      liquid[face.face] = boundary_->incoming_share(face, 0, F[face.inside]) * all[face.face];
+      value[face.face] = boundary_->incoming_share(face, 0, F[face.inside]) * all[face.face];
   });
 }
 
