@@ -68,7 +68,7 @@ Drops<D> drops(const Setup<D>& setup, Part& part) {
         throw part.wrong("diameters", fmt::format("a drop of {} does not fit into its room", quantity(diameter, "m")),
                          "choose smaller drops, or a larger room by 'lower' and 'upper'");
   }
-  const long seed = part.whole_number("seed", 1);
+  const long seed = part.whole_number("seed");
   Drops<D> result = scatter<D>(room, count, diameters, static_cast<unsigned long>(seed));
   if (std::ssize(result.balls) < count)
     throw part.wrong("count", fmt::format("only {} of {} drops find room without touching", result.balls.size(), count),
@@ -84,7 +84,7 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
   Fill<D> fill;
   fill.place = part.place();
   fill.phase = phase_number(setup, part);
-  const std::string shape = part.choice("shape", "level");
+  const std::string shape = part.choice("shape");
   const std::map<std::string, std::set<std::string>> belongs{
       {"level", {"level", "volume", "lower", "upper"}},
       {"box", {"lower", "upper"}},

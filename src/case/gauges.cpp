@@ -24,7 +24,7 @@ template <int D>
 void read_gauge_wall(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   part.need("wall", "write, for example, wall = \"right\"");
   read_wall_name(setup, part, gauge.wall);
-  gauge.axis = part.choice("along", "x")[0] - 'x';
+  gauge.axis = part.choice("along")[0] - 'x';
   if (gauge.axis >= D) throw part.wrong("along", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
   if (mirrored(setup, gauge.axis))
     throw part.wrong("along", fmt::format("along {} the forces on mirror images cancel", "xyz"[gauge.axis]),

@@ -64,7 +64,7 @@ const std::vector<Section>& sections() {
             {"moving_wall", true,
        "A wall that moves along itself and drags the fluid: a lid that slides, a drum or a bucket that turns."},
       {"opening", true,
-       "A named piece of the vessel's skin through which fluid passes. Give one of speed, volume_flow, mass_flow, "
+       "A named piece of the vessel's boundary through which fluid passes. Give one of speed, volume_flow, mass_flow, "
        "vessel_volumes, pressure or holds. What passes of each phase is always in the history."},
       {"line", false, "model = \"line\": gas and liquid in a pipe run made of legs, in one dimension."},
       {"leg", true, "model = \"line\": a straight piece of pipe, in the order of the flow; the last one leads to the outlet."},

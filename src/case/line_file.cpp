@@ -180,7 +180,7 @@ void read_control(const LineSetup& setup, Part& part, LineValve& valve) {
   const Dimension& dimension = dimension_of(*found);
   control.target = part.quantity_of("target", dimension);
   control.band = part.quantity_of("band", dimension);
-  if (part.choice("opens_on", "rise") == "fall") control.band = -control.band;
+  if (part.choice("opens_on") == "fall") control.band = -control.band;
   if (part.has("reset")) control.reset = part.quantity("reset");
   control.travel = part.quantity("travel");
   control.least = part.quantity("least");
@@ -286,9 +286,9 @@ void read_line_section(Sections& sections, LineSetup& setup) {
   constexpr int pieces = 200;
   Part line = sections.section("line");
   line.refuse_unknown();
-  setup.steady = line.choice("start", "steady") == "steady";
-  setup.follow_slugs = line.choice("slugs", "average") == "follow";
-  setup.slugs_hold_gas = line.choice("slug_gas", "none") == "gregory";
+  setup.steady = line.choice("start") == "steady";
+  setup.follow_slugs = line.choice("slugs") == "follow";
+  setup.slugs_hold_gas = line.choice("slug_gas") == "gregory";
   if (setup.slugs_hold_gas && !setup.follow_slugs)
     throw line.wrong("slug_gas", "only slugs that are followed hold gas", "set slugs = \"follow\", or leave it out");
   setup.compressibility = line.quantity("gas_compressibility");
@@ -305,7 +305,7 @@ void read_line_section(Sections& sections, LineSetup& setup) {
 void read_outlet(Sections& sections, LineSetup& setup) {
   Part outlet = sections.section("outlet");
   outlet.refuse_unknown();
-  setup.closed = outlet.choice("end", "open") == "closed";
+  setup.closed = outlet.choice("end") == "closed";
   if (setup.closed && outlet.has("pressure"))
     throw outlet.wrong("pressure", "a closed end has no pressure behind it", "leave it out, or set end = \"open\"");
   if (!setup.closed) {

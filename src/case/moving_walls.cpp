@@ -79,7 +79,7 @@ MovingWall<D> read_moving_wall(const Setup<D>& setup, Part& part, const FormulaN
       throw part.wrong("turning", "a part of the vessel cannot stand for one with a wall that turns",
                        "leave vessel.symmetry out");
     made.turning = part.formula("turning", names);
-    const std::string name = part.choice("axis", "z");
+    const std::string name = part.choice("axis");
     made.axis = name == "x" ? 0 : name == "y" ? 1 : 2;
     if (D == 2 && made.axis != 2)
       throw part.wrong("axis", "in a 2-D vessel walls turn in its plane alone", "leave it out");

@@ -314,8 +314,8 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     if (part.has(key) && !flow) throw part.wrong(key, fmt::format("'{}' belongs to a given flow", key), "leave it out");
   if (made.given == Given::level) read_level_control(setup, part, made);
   if (flow) {
-    made.direction = part.choice("direction", "in") == "out" ? -1 : 1;
-    made.opening.developed = part.choice("profile", "plug") == "developed";
+    made.direction = part.choice("direction") == "out" ? -1 : 1;
+    made.opening.developed = part.choice("profile") == "developed";
   }
   read_composition(setup, part, flow, made);
 }

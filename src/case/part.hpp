@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <array>
+#include <charconv>
 #include <cmath>
 #include <optional>
 #include <string>
@@ -347,8 +348,16 @@ class Part {
     return result;
   }
 
+  /// What holds when the key is left out is the table's.
   long whole_number(std::string_view name) {
-    require(name);
+    if (!has(name)) {
+      const std::string& text = key_of(name).standard;
+      long value = 0;
+      const auto read = std::from_chars(text.data(), text.data() + text.size(), value);
+      if (text.empty() || read.ptr != text.data() + text.size()) need(name, remedy(name));
+      note(name, text);
+      return value;
+    }
     const auto* value = find(name)->as_integer();
     if (value == nullptr)
       throw input_error(place(name), fmt::format("a whole number is needed here, not {}", kind_of(*find(name))),
@@ -357,11 +366,6 @@ class Part {
     check_limits(name, static_cast<double>(value->get()), written, place(name));
     note(name, written);
     return value->get();
-  }
-  long whole_number(std::string_view name, long standard) {
-    if (has(name)) return whole_number(name);
-    note(name, std::to_string(standard));
-    return standard;
   }
 
   [[nodiscard]] const toml::node* find(std::string_view name) const {

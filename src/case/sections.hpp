@@ -18,7 +18,6 @@ class Sections {
   [[nodiscard]] const Place& top() const { return top_; }
   /// The part before the first section.
   [[nodiscard]] Part whole() { return {&root_, "", "", top_, out_}; }
-  [[nodiscard]] bool has(const std::string& name) const { return root_.at_path(name).node() != nullptr; }
 
   /// [name], empty where it is left out. `header`: it stands in the case as run.
   Part section(const std::string& name, bool header = true);

@@ -269,7 +269,7 @@ Solid<D> placed(Part& part, Solid<D> solid) {
       if (part.has("tilted_round")) throw part.wrong("tilted_round", "in 2-D there is only one way to tilt");
       solid = turned(solid, middle, angle);
     } else {
-      const std::string name = part.choice("tilted_round", "y");
+      const std::string name = part.choice("tilted_round");
       Vec<3> axis{};
       axis[name == "x" ? 0 : name == "y" ? 1 : 2] = 1;
       solid = turned(solid, middle, axis, angle);

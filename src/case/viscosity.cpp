@@ -116,7 +116,7 @@ void read_law(Part& part, const std::string& law, const FormulaNames& names, dou
 
 void read_viscosity(Part& part, Phase& phase, const FormulaNames& names) {
   double& mu = phase.properties.viscosity;
-  const std::string law = part.choice("rheology", "newtonian");
+  const std::string law = part.choice("rheology");
   const bool built_in = part.has("fluid");
   const std::vector<const char*> given = [&] {
     std::vector<const char*> found;

@@ -235,12 +235,12 @@ struct PointData {
     data->GetBounds(b.data());
     for (vtkIdType i = 0; i < data->GetNumberOfPoints(); ++i) {
       const double* p = data->GetPoint(i);
-      bool on_skin = false;
+      bool on_boundary = false;
       for (std::size_t d = 0; d < (b[5] > b[4] ? 3 : 2); ++d) {
         const double hair = 1e-9 * (b[2 * d + 1] - b[2 * d]);
-        on_skin = on_skin || p[d] - b[2 * d] < hair || b[2 * d + 1] - p[d] < hair;
+        on_boundary = on_boundary || p[d] - b[2 * d] < hair || b[2 * d + 1] - p[d] < hair;
       }
-      if (on_skin) open->SetTuple1(i, 0.5 * open->GetTuple1(i));
+      if (on_boundary) open->SetTuple1(i, 0.5 * open->GetTuple1(i));
     }
     cut_off->SetInputData(data);
     cut_off->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");

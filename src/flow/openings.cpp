@@ -131,7 +131,7 @@ void Boundary<D>::find_on_side(std::size_t number, const Grid<D>& grid, const Op
   double area = 0;
   for (std::size_t k = first; k < list.size(); ++k) area += size(list[k]);
   if (area <= 0)
-    throw input_error({}, fmt::format("the opening '{}' touches no open part of the vessel's skin", opening.name),
+    throw input_error({}, fmt::format("the opening '{}' touches no open part of the vessel's boundary", opening.name),
                       "move it to where the vessel meets that side of the grid");
   double sum = 0;
   const auto [lower, upper] = corners(number, grid);

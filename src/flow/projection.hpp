@@ -9,8 +9,8 @@
 
 namespace wavy {
 
-/// (S15): velocities on the faces: the mean of the cells' by `weight` (their mass: that conserves momentum), times the open
-/// area, plus dt times an acceleration that has the area in it. Nothing passes the boundary but where it is open.
+/// (S15): velocities on the faces: the mean of the cells' by `weight` (their mass: that conserves momentum), times the
+/// open area, plus dt times an acceleration that has the area in it. Nothing passes the boundary but where it is open.
 /// Reads u(1), weight(1).
 template <int D>
 void predict_faces(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary, const Cells<D>& weight,
@@ -45,8 +45,8 @@ class Projection {
   /// (S17): face_u -= dt grad p / rho on the faces of a block. Reads p(1).
   void correct_faces(const Grid<D>& grid, int block, const Cells<D>& p, const Faces<D>& inverse_density, double dt,
                      Faces<D>& face_u) const;
-  /// (S18): the mean of the faces' accelerations in the cells of a block, `own`, and u += dt own. In cut cells the mean over
-  /// the open faces; a closed one counts like a wall, as far as the cell reaches it.
+  /// (S18): the mean of the faces' accelerations in the cells of a block, `own`, and u += dt own. In cut cells the mean
+  /// over the open faces; a closed one counts like a wall, as far as the cell reaches it.
   void accelerate_cells(const Grid<D>& grid, int block, const Faces<D>& acceleration, double dt, CellVectors<D>& own,
                         CellVectors<D>& u) const;
   /// Greatest |div u| dt of the cells of a block; `left_out`: but those where this is not 0.

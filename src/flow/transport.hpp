@@ -88,9 +88,9 @@ void find_slopes(const Carried<N>& carried, const TransportRow<N>& row, const un
   }
 }
 
-/// (S7): what passes the faces towards the row before: by row.mass, with the mean of the upwind cell's linear profile over
-/// what leaves it, half a step later (the predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its transverse
-/// part). C: positive where the flow comes from the row before.
+/// (S7): what passes the faces towards the row before: by row.mass, with the mean of the upwind cell's linear profile
+/// over what leaves it, half a step later (the predictor of Colella, J. Comput. Phys. 87 (1990) 171, without its
+/// transverse part). C: positive where the flow comes from the row before.
 template <std::size_t N>
 void carry_through_faces(const Carried<N>& carried, const TransportRow<N>& before, const TransportRow<N>& row,
                          const double* C, std::ptrdiff_t o, std::ptrdiff_t s, int lo, int hi) {

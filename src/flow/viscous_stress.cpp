@@ -52,13 +52,20 @@ void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>&
 }  // namespace
 
 template <int D>
-ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls)
-    : space_(space), walls_(walls), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {
+ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
+                                const WallElements<D>& elements)
+    : space_(space),
+      wall_velocity_(walls),
+      elements_(elements),
+      residual_(grid),
+      direction_(grid),
+      product_(grid),
+      inverse_(grid) {
   if (!space.is_uncut()) {
     held_ = Cells<D>(grid, 1.0);
     for (int b = 0; b < grid.blocks(); ++b) {
-      wall_friction_.emplace_back(space.wall_cells(b).size());
-      drag_.emplace_back(space.wall_cells(b).size());
+      wall_friction_.emplace_back(this->walls(b).size());
+      drag_.emplace_back(this->walls(b).size());
     }
   }
   if (space.axisymmetric()) held_radial_ = Cells<D>(grid, 1.0);
@@ -71,7 +78,7 @@ ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, 
 template <int D>
 void ViscousStress<D>::share_in_groups(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& u) const {
   for (std::size_t c = 0; c < D; ++c)
-    for (int b = 0; b <= grid.blocks(); ++b) share_momentum(space_, b, walls_, c, mass, mass, u[c]);
+    for (int b = 0; b <= grid.blocks(); ++b) share_momentum(space_, b, wall_velocity_, c, mass, mass, u[c]);
 }
 
 /// What holds the fluid beside solids: its mass and their friction. `everywhere`: in all cells, not only beside walls
@@ -89,9 +96,10 @@ void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool 
     if (everywhere)
       for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) { std::copy_n(m + o, n, held + o); });
     if (space_.is_uncut(b)) return;
-    const auto& cells = space_.wall_cells(b);
+    for (const auto& cell : space_.wall_cells(b)) held[cell.at] = m[cell.at];
+    const auto own = walls(b);
     const auto& friction = wall_friction_[static_cast<std::size_t>(b)];
-    for (std::size_t k = 0; k < cells.size(); ++k) held[cells[k].at] = m[cells[k].at] + friction[k];
+    for (std::size_t k = 0; k < own.size(); ++k) held[own[k].at] += friction[k];
   });
 }
 
@@ -99,31 +107,33 @@ template <int D>
 void ViscousStress<D>::record_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt) {
   if (space_.is_uncut()) return;
   for_blocks(grid, [&](int b) {
-    const auto& cells = space_.wall_cells(b);
-    for (std::size_t k = 0; k < cells.size(); ++k) {
-      const Vec<D> wall = walls_.in_cell(b, k);
+    const auto own = walls(b);
+    for (std::size_t k = 0; k < own.size(); ++k) {
+      const Vec<D> wall = wall_velocity_.of(own[k]);
       const double coefficient = wall_friction_[static_cast<std::size_t>(b)][k] / dt;
       for (std::size_t c = 0; c < D; ++c)
-        drag_[static_cast<std::size_t>(b)][k][c] = coefficient * (u[c].block(b)[cells[k].at] - wall[c]);
+        drag_[static_cast<std::size_t>(b)][k][c] = coefficient * (u[c].block(b)[own[k].at] - wall[c]);
     }
   });
 }
 
 template <int D>
-Vec<D> ViscousStress<D>::drag(int block, std::size_t number) const {
-  return drag_[static_cast<std::size_t>(block)][number];
+Vec<D> ViscousStress<D>::drag(const WallElement<D>& element) const {
+  return drag_[static_cast<std::size_t>(element.block)][element.number - walls(element.block).front().number];
 }
 
-/// fn(offset, momentum) for every wall cell of a block: what its wall, where it moves, gives to the fluid [kg/(m2 s)].
+/// fn(offset, momentum) for every wall that moves beside a cell of a block: what it gives to the fluid [kg/(m2 s)].
 template <int D>
 template <class Fn>
 void ViscousStress<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
-  if (walls_.none() || space_.is_uncut()) return;
+  if (wall_velocity_.none() || space_.is_uncut()) return;
+  const auto own = walls(block);
   const auto& friction = wall_friction_[static_cast<std::size_t>(block)];
-  for (std::size_t k = 0; k < friction.size(); ++k) {
-    Vec<D> momentum = walls_.in_cell(block, k);
+  for (std::size_t k = 0; k < own.size(); ++k) {
+    if (own[k].motion == MovingWalls<D>::none) continue;
+    Vec<D> momentum = wall_velocity_.of(own[k]);
     for (double& c : momentum) c *= friction[k];
-    fn(space_.wall_cells(block)[k].at, momentum);
+    fn(own[k].at, momentum);
   }
 }
 
@@ -225,7 +235,7 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
           b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
     }
   });
-  walls_.set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
+  wall_velocity_.set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
 }
 
 /// rho x - dt sum_d d_d(mu d_d x) = rhs for one component, the normal direction counted twice. Cells of a group change
@@ -281,7 +291,7 @@ struct ViscousStress<D>::System {
 
   void begin() {
     fill_halo(grid, x, 1, rules);
-    own.walls_.add_behind(grid, c, 1, x);
+    own.wall_velocity_.add_behind(grid, c, 1, x);
     for_blocks(grid, [&](int b) {
       double* r = own.residual_.block(b);
       double* diagonal = own.inverse_.block(b);

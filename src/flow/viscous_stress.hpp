@@ -2,31 +2,37 @@
 #pragma once
 
 #include <array>
+#include <span>
 #include <vector>
 
-#include "flow/walls.hpp"
+#include "flow/wall_elements.hpp"
+#include "flow/wall_velocity.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
 
 namespace wavy {
 
-/// (S10): u += dt/rho div(mu (grad u + grad u^T)), explicit or, in the part of each component by itself (with the doubled
-/// normal stress), implicit; the coupling between components is then explicit, and vanishes for uniform mu.
+/// (S10): u += dt/rho div(mu (grad u + grad u^T)), explicit or, in the part of each component by itself (with the
+/// doubled normal stress), implicit; the coupling between components is then explicit, and vanishes for uniform mu.
 ///
 /// Who uses it sets, before each step, mu on the faces and what walls take; masses are per volume of a whole cell, 1
 /// where nothing is open. Cells of a group act as one (cell merging).
 template <int D>
 class ViscousStress {
  public:
-  /// Space and walls must outlive it.
-  ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls);
+  /// Space, walls and their elements must outlive it.
+  ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
+                const WallElements<D>& elements);
 
   /// To be set on the open faces of all blocks: dt mu / h^2 times the space's conductance, by axis of the face and
   /// component of the velocity [kg/m3].
   [[nodiscard]] std::array<CellVectors<D>, D>& faces() { return face_; }
   [[nodiscard]] const std::array<CellVectors<D>, D>& faces() const { return face_; }
-  /// To be set for the wall cells of a block, in their order: momentum that their walls take per velocity in the step
-  /// [kg/m3].
+  /// The walls of a block that take momentum by friction: solids and thin walls.
+  [[nodiscard]] std::span<const WallElement<D>> walls(int block) const {
+    return beside_solids<D>(elements_[static_cast<std::size_t>(block)]);
+  }
+  /// To be set for each of these: momentum that it takes per velocity in the step [kg/m3].
   [[nodiscard]] std::vector<double>& wall_friction(int block) {
     return wall_friction_[static_cast<std::size_t>(block)];
   }
@@ -51,9 +57,8 @@ class ViscousStress {
 
   /// Notes what walls take from this velocity.
   void record_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt);
-  /// What the walls in a wall cell of the space, by its number in the block, took when it was last noted, over the
-  /// volume of a whole cell [N/m3].
-  [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
+  /// What one of walls() took when it was last noted, over the volume of a whole cell [N/m3].
+  [[nodiscard]] Vec<D> drag(const WallElement<D>& element) const;
 
  private:
   struct System;
@@ -65,8 +70,9 @@ class ViscousStress {
   void for_moving_wall_momentum(int block, Fn&& fn) const;
 
   const OpenSpace<D>& space_;
-  const WallVelocity<D>& walls_;
-  std::vector<std::vector<double>> wall_friction_;
+  const WallVelocity<D>& wall_velocity_;
+  const WallElements<D>& elements_;
+  std::vector<std::vector<double>> wall_friction_;  // by block, as walls()
   std::vector<std::vector<Vec<D>>> drag_;
   Cells<D> held_, held_radial_;
   Cells<D> residual_, direction_, product_, inverse_;

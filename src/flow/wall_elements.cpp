@@ -9,7 +9,8 @@ namespace {
 /// An element of no area yet, in the middle of a cell.
 template <int D>
 WallElement<D> element_in(const Grid<D>& grid, int block, std::ptrdiff_t at) {
-  return {.block = block, .at = at, .place = cell_middle<D>(grid, block, at)};
+  const Vec<D> middle = cell_middle<D>(grid, block, at);
+  return {.block = block, .at = at, .middle = middle, .place = middle};
 }
 
 template <int D>
@@ -40,11 +41,10 @@ void add_sides(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D
     }
 }
 
-/// Both sides of the walls thinner than a cell on the faces of a wall cell. Returns their friction.
+/// Both sides of the walls thinner than a cell on the faces of a cell. Returns their friction.
 template <int D>
-double add_thin(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, int block, std::size_t number,
+double add_thin(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, int block, std::ptrdiff_t at,
                 std::vector<WallElement<D>>& elements) {
-  const std::ptrdiff_t at = space.wall_cells(block)[number].at;
   double friction = 0;
   for (int axis = 0; axis < D; ++axis)
     for (const bool above : {false, true}) {
@@ -62,7 +62,6 @@ double add_thin(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, int b
       element.kind = kind;
       element.axis = axis;
       element.face = face;
-      element.number = number;
       friction += element.friction;
       elements.push_back(element);
     }
@@ -90,24 +89,21 @@ Vec<D> to_wall(const WallCell<D>& cell, const Vec<D>& h) {
 }
 
 template <int D>
-void add_solids(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, const MovingWalls<D>& moving, int block,
-                std::vector<WallElement<D>>& elements) {
-  const auto& cells = space.wall_cells(block);
+void add_solids(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, const MovingWalls<D>& moving,
+                const Boundary<D>& boundary, int block, std::vector<WallElement<D>>& elements) {
   std::vector<WallElement<D>> thin;
-  for (std::size_t k = 0; k < cells.size(); ++k) {
-    const WallCell<D>& cell = cells[k];
-    const double thin_friction = add_thin(grid, space, kind, block, k, thin);
+  for (const WallCell<D>& cell : space.wall_cells(block)) {
+    const double thin_friction = add_thin(grid, space, kind, block, cell.at, thin);
     if (cell.area == 0) continue;
     WallElement<D> element = element_in<D>(grid, block, cell.at);
     element.of = WallElement<D>::Of::solid;
-    if (moving.solid) element.motion = moving.solid(element.place);
+    if (moving.solid) element.motion = moving.solid(element.middle);
     const Vec<D> way = to_wall<D>(cell, grid.geometry(block).spacing);
     for (std::size_t d = 0; d < D; ++d) element.place[d] += way[d];
     element.normal = cell.wall;
     element.area = cell.area;
-    element.friction = std::max(0.0, cell.friction - thin_friction);
     element.kind = cell.mirror ? Wall::mirror : kind;
-    element.number = k;
+    if (!boundary.passes(block, cell.at)) element.friction = std::max(0.0, cell.friction - thin_friction);
     elements.push_back(element);
   }
   elements.insert(elements.end(), thin.begin(), thin.end());
@@ -116,21 +112,20 @@ void add_solids(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, const
 }  // namespace
 
 template <int D>
-std::vector<std::vector<WallElement<D>>> find_wall_elements(const Grid<D>& grid, const OpenSpace<D>& space,
-                                                            const WallRule<D>& rule, const MovingWalls<D>& moving,
-                                                            const Boundary<D>& boundary) {
-  std::vector<std::vector<WallElement<D>>> elements(static_cast<std::size_t>(grid.blocks()));
+WallElements<D> find_wall_elements(const Grid<D>& grid, const OpenSpace<D>& space, const WallRule<D>& rule,
+                                   const MovingWalls<D>& moving, const Boundary<D>& boundary) {
+  WallElements<D> elements(static_cast<std::size_t>(grid.blocks()));
   for (int b = 0; b < grid.blocks(); ++b) {
     auto& own = elements[static_cast<std::size_t>(b)];
     add_sides<D>(grid, space, rule.sides, moving, boundary, b, own);
-    if (!space.is_uncut()) add_solids<D>(grid, space, rule.solids, moving, b, own);
+    if (!space.is_uncut()) add_solids<D>(grid, space, rule.solids, moving, boundary, b, own);
+    for (std::size_t k = 0; k < own.size(); ++k) own[k].number = k;
   }
   return elements;
 }
 
 template <int D>
-WallMeeting<D> meet_wall(const std::vector<std::vector<WallElement<D>>>& elements, int number,
-                         const RigidMotion<D>& motion) {
+WallMeeting<D> meet_wall(const WallElements<D>& elements, int number, const RigidMotion<D>& motion) {
   WallMeeting<D> met;
   for (const auto& own : elements)
     for (const auto& element : own) {
@@ -145,13 +140,11 @@ WallMeeting<D> meet_wall(const std::vector<std::vector<WallElement<D>>>& element
   return met;
 }
 
-template std::vector<std::vector<WallElement<2>>> find_wall_elements<2>(const Grid<2>&, const OpenSpace<2>&,
-                                                                        const WallRule<2>&, const MovingWalls<2>&,
-                                                                        const Boundary<2>&);
-template std::vector<std::vector<WallElement<3>>> find_wall_elements<3>(const Grid<3>&, const OpenSpace<3>&,
-                                                                        const WallRule<3>&, const MovingWalls<3>&,
-                                                                        const Boundary<3>&);
-template WallMeeting<2> meet_wall<2>(const std::vector<std::vector<WallElement<2>>>&, int, const RigidMotion<2>&);
-template WallMeeting<3> meet_wall<3>(const std::vector<std::vector<WallElement<3>>>&, int, const RigidMotion<3>&);
+template WallElements<2> find_wall_elements<2>(const Grid<2>&, const OpenSpace<2>&, const WallRule<2>&,
+                                               const MovingWalls<2>&, const Boundary<2>&);
+template WallElements<3> find_wall_elements<3>(const Grid<3>&, const OpenSpace<3>&, const WallRule<3>&,
+                                               const MovingWalls<3>&, const Boundary<3>&);
+template WallMeeting<2> meet_wall<2>(const WallElements<2>&, int, const RigidMotion<2>&);
+template WallMeeting<3> meet_wall<3>(const WallElements<3>&, int, const RigidMotion<3>&);
 
 }  // namespace wavy

@@ -2,6 +2,8 @@
 // and of walls thinner than a cell on the faces they close. Who acts on walls, or asks what acts on them, reads it.
 #pragma once
 
+#include <algorithm>
+#include <span>
 #include <vector>
 
 #include "flow/openings.hpp"
@@ -18,17 +20,38 @@ struct WallElement {
   Of of = Of::side;
   int block = 0;
   std::ptrdiff_t at = 0;  ///< the cell
+  Vec<D> middle{};        ///< of the cell [m]
   Vec<D> place{};         ///< on the wall [m]
   Vec<D> normal{};        ///< into the wall, of length 1
   double area = 0;        ///< over the volume of a whole cell [1/m]
-  /// Area / distance of the fluid's middle to it, over the volume of a whole cell [1/m2]; 0 at mirrors.
+  /// Area / distance of the fluid's middle to it, over the volume of a whole cell [1/m2]; 0 at mirrors, and where the
+  /// wall of a solid lies mostly in an opening.
   double friction = 0;
   Wall kind = Wall::no_slip;
   int motion = MovingWalls<D>::none;  ///< number of its motion
   int axis = 0;                       ///< across a side or a thin wall
   std::ptrdiff_t face = 0;            ///< of a side or a thin wall
-  std::size_t number = 0;             ///< of the wall cell in its block, but for sides
+  std::size_t number = 0;             ///< in its block's list
 };
+
+/// By block: sides by axis and side, less what openings take; then solids, then thin walls, both by wall cell.
+template <int D>
+using WallElements = std::vector<std::vector<WallElement<D>>>;
+
+template <int D>
+const WallElements<D>& no_wall_elements() {
+  static const WallElements<D> none;
+  return none;
+}
+
+/// Those of a block's list that are walls of solids and thin walls: on sides the halo stands for the wall, on these the
+/// friction does.
+template <int D>
+std::span<const WallElement<D>> beside_solids(const std::vector<WallElement<D>>& elements) {
+  const auto first =
+      std::ranges::partition_point(elements, [](const auto& one) { return one.of == WallElement<D>::Of::side; });
+  return {first, elements.end()};
+}
 
 /// How walls meet the fluid.
 template <int D>
@@ -37,11 +60,9 @@ struct WallRule {
   Wall solids = Wall::no_slip;
 };
 
-/// By block: sides by axis and side, less what openings take; then solids, then thin walls, both by wall cell.
 template <int D>
-std::vector<std::vector<WallElement<D>>> find_wall_elements(const Grid<D>& grid, const OpenSpace<D>& space,
-                                                            const WallRule<D>& rule, const MovingWalls<D>& moving,
-                                                            const Boundary<D>& boundary);
+WallElements<D> find_wall_elements(const Grid<D>& grid, const OpenSpace<D>& space, const WallRule<D>& rule,
+                                   const MovingWalls<D>& moving, const Boundary<D>& boundary);
 
 /// How a wall would move with a motion.
 template <int D>
@@ -53,7 +74,6 @@ struct WallMeeting {
 
 /// `number`: of the motion that the wall has.
 template <int D>
-WallMeeting<D> meet_wall(const std::vector<std::vector<WallElement<D>>>& elements, int number,
-                         const RigidMotion<D>& motion);
+WallMeeting<D> meet_wall(const WallElements<D>& elements, int number, const RigidMotion<D>& motion);
 
 }  // namespace wavy

@@ -1,14 +1,12 @@
-// Walls: how fluids meet them, and those that move along themselves (lids that slide, drums and buckets that turn),
-// which drag the fluid and stay where they are.
+// Walls as they are given: how fluids meet them, and how those move that slide or turn along themselves (lids, drums,
+// buckets), which drag the fluid and stay where they are.
 #pragma once
 
 #include <array>
 #include <functional>
-#include <type_traits>
 #include <vector>
 
 #include "mesh/grid.hpp"
-#include "mesh/open_space.hpp"
 
 namespace wavy {
 
@@ -69,60 +67,5 @@ struct MovingWalls {
     return result;
   }
 };
-
-/// The velocity of every wall on a grid, at the time last set.
-///
-/// Beside a solid it is that of the rigid body at the middle of the cell, not on the wall: friction by the distance to
-/// the wall then leaves a fluid that turns with it alone.
-template <int D>
-class WallVelocity {
- public:
-  WallVelocity() = default;
-  WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving);
-
-  [[nodiscard]] bool none() const { return moving_.motions.empty(); }
-  void set_time(double time);
-  /// In a block's wall cell, by its number there [m/s].
-  [[nodiscard]] Vec<D> in_cell(int block, std::size_t number) const;
-  /// In a cell of a group of the space, by its number there: that of the wall by which they are small [m/s].
-  [[nodiscard]] Vec<D> in_group(std::size_t group, std::size_t number) const;
-  /// [m/s]
-  [[nodiscard]] double greatest_speed(const Grid<D>& grid) const;
-  /// The velocity of moving solids in those of their cells that are next to open ones; `at_rest`: 0 again.
-  void set_in_solids(const Grid<D>& grid, bool at_rest, CellVectors<D>& u) const;
-  /// Adds to the halo of velocity component `component`, filled by the rules for walls at rest, what moving sides add;
-  /// across one axis alone where that is given.
-  void add_behind(const Grid<D>& grid, int component, int width, Cells<D>& u, int across = -1) const;
-
- private:
-  struct Wall {
-    int motion = MovingWalls<D>::none;
-    Vec<D> place{};
-  };
-  MovingWalls<D> moving_;
-  [[nodiscard]] Vec<D> at(const Wall& wall) const {
-    return wall.motion == MovingWalls<D>::none ? Vec<D>{} : now_[static_cast<std::size_t>(wall.motion)].at(wall.place);
-  }
-  std::vector<std::vector<Wall>> walls_;   // by block, as its wall cells
-  std::vector<std::vector<Wall>> groups_;  // as the space's
-  struct SolidCell {
-    std::ptrdiff_t at = 0;
-    Wall wall;
-  };
-  std::vector<std::vector<SolidCell>> solids_;  // by block: cells of moving solids next to open ones
-  std::vector<RigidMotion<D>> now_;
-};
-
-template <int D>
-const WallVelocity<D>& walls_at_rest() {
-  static const WallVelocity<D> walls;
-  return walls;
-}
-
-/// Fills `width` layers of the halo of the velocity, or of what lies across one axis, behind walls by their kinds and
-/// their motion.
-template <int D>
-void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const std::type_identity_t<WallKinds<D>>& kinds,
-                        const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis = -1);
 
 }  // namespace wavy

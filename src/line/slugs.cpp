@@ -124,12 +124,14 @@ void Model::move_slugs(double dt) {
       const auto time_of = [&](double from, double to) { return state_.time - dt * (to - place) / (to - from); };
       auto& there = at_places_[w];
       if (front < place && slug.front >= place) there.emplace_back(slug.number, time_of(front, slug.front));
-      if (tail < place && slug.tail >= place && slug.tail < slug.front) {
+      if (tail < place && slug.tail >= place) {
         const auto found =
             std::find_if(there.begin(), there.end(), [&](const auto& one) { return one.first == slug.number; });
         if (found != there.end()) {
-          const double length = slug.front - place;
-          passages_.push_back({w, slug.number, found->second, time_of(tail, slug.tail), length, slug.front_speed});
+          // One that has dissolved meanwhile has not passed.
+          if (slug.tail < slug.front)
+            passages_.push_back(
+                {w, slug.number, found->second, time_of(tail, slug.tail), slug.front - place, slug.front_speed});
           there.erase(found);
         }
       }

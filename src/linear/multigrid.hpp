@@ -314,7 +314,7 @@ void prolong(const Level<D>& coarse, Level<D>& fine) {
 
 /// fn(cell, face, place of the red cell beyond) for every black cell's face on the grid's boundary.
 template <int D, class Fn>
-void for_black_on_skin(const ColourLayout<D>& layout, Fn&& fn) {
+void for_black_on_boundary(const ColourLayout<D>& layout, Fn&& fn) {
   const int layers = D == 3 ? layout.n[D - 1] : 1;
   for (int k = 0; k < layers; ++k)
     for (int j = 0; j < layout.n[1]; ++j) {
@@ -346,7 +346,7 @@ void for_black_on_skin(const ColourLayout<D>& layout, Fn&& fn) {
 /// Coarse face coefficient: mean of the fine ones over the coarse area and distance, which on faces of equal cells is
 /// the sum of the 2^(D-1) fine coefficients times the fine over the coarse distance.
 template <int D>
-void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin) {
+void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_boundary) {
   const auto& lf = fine.layout;
   const auto& lc = coarse.layout;
   const Index<D> ratio = ratios<D>(lf, lc);
@@ -370,7 +370,7 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
     const int axis = f / 2;
     const int face = cell[axis] + f % 2;  // coarse face index
     const bool boundary = (face == 0 || face == lc.n[axis]) && !coarse.periodic[static_cast<std::size_t>(axis)];
-    if (boundary && !open_skin) return 0.0;
+    if (boundary && !open_boundary) return 0.0;
     Index<D> lo;
     Index<D> hi;
     for (int d = 0; d < D; ++d) {
@@ -413,8 +413,8 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_skin
             static_cast<float>(coarse_face(cell, f));
     }
   });
-  if (open_skin || coarse.has_ring())
-    for_black_on_skin<D>(lc, [&](const Index<D>& cell, int f, std::size_t beyond) {
+  if (open_boundary || coarse.has_ring())
+    for_black_on_boundary<D>(lc, [&](const Index<D>& cell, int f, std::size_t beyond) {
       coarse.coefficients.red[static_cast<std::size_t>(f ^ 1)][beyond] = static_cast<float>(coarse_face(cell, f));
     });
   set_inverse_diagonal(coarse);

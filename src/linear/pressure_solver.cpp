@@ -236,11 +236,11 @@ template <int D>
 PressureSolver<D>& PressureSolver<D>::operator=(PressureSolver&&) noexcept = default;
 
 template <int D>
-void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_skin,
+void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_boundary,
                                          const Cells<D>* left_out) {
   auto& impl = *impl_;
-  impl.singular = !open_skin && left_out == nullptr;
-  const double behind_skin = open_skin ? 2.0 : 0.0;  // the given pressure is half a cell away
+  impl.singular = !open_boundary && left_out == nullptr;
+  const double behind_boundary = open_boundary ? 2.0 : 0.0;  // the given pressure is half a cell away
   Level<D>& finest = impl.levels.front();
   const auto& layout = finest.layout;
   const auto& step = grid.layout().step;
@@ -250,17 +250,17 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
     const double* out_of = left_out == nullptr ? nullptr : left_out->block(b) + o;
     for (int d = 0; d < D; ++d) {
       const bool ring = grid.periodic()[static_cast<std::size_t>(d)];
-      const double beyond_skin = ring ? 1.0 : behind_skin;
+      const double beyond_boundary = ring ? 1.0 : behind_boundary;
       const double scale = impl.volume / (grid.spacing()[d] * grid.spacing()[d]);
       const double* source = beta[static_cast<std::size_t>(d)].block(b) + o;
       for (int side = 0; side < 2; ++side) {
         auto& exact = impl.coefficients.red[static_cast<std::size_t>(2 * d + side)];
         auto& rounded = finest.coefficients.red[static_cast<std::size_t>(2 * d + side)];
-        const bool skin_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
-                                     : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
+        const bool boundary_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
+                                         : d == 2 && (side == 0 ? k == 0 : k == layout.n[D - 1] - 1);
         for (int i = shift; i < n; i += 2) {
-          const bool boundary = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
-          double value = (boundary ? beyond_skin : 1.0) * scale * source[i + side * step[d]];
+          const bool boundary = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : boundary_row;
+          double value = (boundary ? beyond_boundary : 1.0) * scale * source[i + side * step[d]];
           if (out_of != nullptr &&
               (out_of[i] != 0 || ((!boundary || ring) && out_of[i + (2 * side - 1) * step[d]] != 0)))
             value = 0;
@@ -268,18 +268,18 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
           exact[at] = value;
           rounded[at] = static_cast<float>(value);
         }
-        if (!open_skin && !ring) continue;
+        if (!open_boundary && !ring) continue;
         // Black cells on the boundary look for their coefficient with the red place beyond it.
         auto& exact_beyond = impl.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
         auto& rounded_beyond = finest.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
         const int out = side == 0 ? -1 : 1;
         const std::ptrdiff_t row = d == 1 ? layout.start(j + out, k) : d == 2 ? layout.start(j, k + out) : start;
         for (int i = 1 - shift; i < n; i += 2) {
-          const bool boundary = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : skin_row;
+          const bool boundary = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : boundary_row;
           if (!boundary) continue;
           const bool closed =
               out_of != nullptr && (out_of[i] != 0 || (ring && out_of[i + (2 * side - 1) * step[d]] != 0));
-          const double value = closed ? 0.0 : beyond_skin * scale * source[i + side * step[d]];
+          const double value = closed ? 0.0 : beyond_boundary * scale * source[i + side * step[d]];
           const auto at = static_cast<std::size_t>(row + ((i0 + i + (d == 0 ? out : 0)) >> 1));
           exact_beyond[at] = value;
           rounded_beyond[at] = static_cast<float>(value);
@@ -291,7 +291,7 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
   set_inverse_diagonal(finest);
   for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l) {
     if (left_out != nullptr) coarsen_pull(impl.levels[l], impl.levels[l + 1]);
-    coarsen_coefficients(impl.levels[l], impl.levels[l + 1], open_skin);
+    coarsen_coefficients(impl.levels[l], impl.levels[l + 1], open_boundary);
   }
 }
 

@@ -37,10 +37,10 @@ class PressureSolver {
   PressureSolver& operator=(PressureSolver&&) noexcept;
 
   /// beta: on the low face of every cell; faces on the outer walls, not those of periodic axes, are taken as closed.
-  /// With `open_skin` they count, with p = 0 on the faces themselves: the solution is then known without a constant (at
-  /// least one of them must not be 0). `left_out`: 1 in cells that take no part and where p = 0, else 0; the halo must
-  /// be filled. With some of those the solution is known without a constant too.
-  void set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_skin = false,
+  /// With `open_boundary` they count, with p = 0 on the faces themselves: the solution is then known without a constant
+  /// (at least one of them must not be 0). `left_out`: 1 in cells that take no part and where p = 0, else 0; the halo
+  /// must be filled. With some of those the solution is known without a constant too.
+  void set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_boundary = false,
                         const Cells<D>* left_out = nullptr);
 
   /// p: first guess in, solution out (cells of the blocks, no halo). Stops at greatest residual <= tolerance

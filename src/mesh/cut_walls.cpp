@@ -148,18 +148,12 @@ void OpenSpace<D>::find_solid_extension(const Grid<D>& grid) {
     auto& block = blocks_[static_cast<std::size_t>(b)];
     const double* volume = volume_.block(b);
     const double* at_wall = at_wall_.block(b);
-    Index<D> lo{};
-    Index<D> hi = layout.cells;
-    for (int d = 0; d < D; ++d) {
-      lo[d] -= pad;
-      hi[d] += pad;
-    }
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    const CellRange<D> all = with_layers(layout, pad);
+    for_rows<D>(layout, all.lo, all.hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) block.cut = block.cut || volume[at] < 1 || at_wall[at] != 0;
     });
-    lo.fill(-1);
-    for (int d = 0; d < D; ++d) hi[d] = layout.cells[d] + 1;
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    const CellRange<D> near = with_layers(layout, 1);
+    for_rows<D>(layout, near.lo, near.hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         if (volume[at] > 0) continue;
         const std::ptrdiff_t source = nearest_open<D>(layout, volume, at);

@@ -36,6 +36,24 @@ struct Layout {
   }
 };
 
+/// Cells lo <= index < hi of a block.
+template <int D>
+struct CellRange {
+  Index<D> lo{};
+  Index<D> hi{};
+};
+
+/// All cells of a block, and so many layers round them.
+template <int D>
+CellRange<D> with_layers(const Layout<D>& layout, int layers) {
+  CellRange<D> range{{}, layout.cells};
+  for (int d = 0; d < D; ++d) {
+    range.lo[d] -= layers;
+    range.hi[d] += layers;
+  }
+  return range;
+}
+
 /// Index along `axis` (pad layers included, so from -pad) of the cell at an offset.
 template <int D>
 int axis_index(const Layout<D>& layout, std::ptrdiff_t offset, int axis) {

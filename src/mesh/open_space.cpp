@@ -428,11 +428,8 @@ void OpenSpace<D>::find_spans(const Grid<D>& grid) {
   for_blocks(grid, [&](int b) {
     if (is_uncut(b)) return;
     const double* volume = volume_.block(b);
-    Index<D> lo;
-    Index<D> hi = layout.cells;
-    lo.fill(-1);
-    for (int& end : hi) ++end;
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    const CellRange<D> range = with_layers(layout, 1);
+    for_rows<D>(layout, range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
       std::array<int, 2> span{n, -1};
       for_shifts<D>(1, [&](const Index<D>& shift, int) {
         for (int i = 0; i < n; ++i)
@@ -464,13 +461,10 @@ void OpenSpace<D>::narrow(const Grid<D>& grid, const Cells<D>& inactive, const s
   for_blocks(grid, [&](int b) {
     // First and last cell that counts in each row, with as many rows more on each side as are looked at.
     constexpr int more = reach + 1;
-    Index<D> lo;
-    Index<D> hi = layout.cells;
-    lo.fill(-more);
-    for (int& end : hi) end += more;
+    const CellRange<D> range = with_layers(layout, more);
     thread_local RowSpans extents;
     extents.clear();
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    for_rows<D>(layout, range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
       std::array<int, 2> extent{n, -n};
       const double* far = inactive.block(b) + o;
       for (int i = 0; i < n; ++i)

@@ -14,7 +14,7 @@ class OfNamedWall {
  public:
   OfNamedWall(const NamedWall& wall, const Setup<D>& setup) : wall_(wall), setup_(setup) {}
 
-  bool operator()(const WallElement<D>& element, const Vec<D>& cell_middle) const {
+  bool operator()(const WallElement<D>& element) const {
     using Of = NamedWall::Of;
     switch (element.of) {
       case WallElement<D>::Of::side:
@@ -22,8 +22,9 @@ class OfNamedWall {
                (wall_.of == Of::side &&
                 wall_.side == std::array{element.axis, element.normal[axis(element)] > 0 ? 1 : 0});
       case WallElement<D>::Of::solid:
-        if (wall_.of == Of::insert) return nearest_solid(setup_, cell_middle) == wall_.number;
-        return wall_.of == Of::vessel && setup_.vessel && nearest_solid(setup_, cell_middle) == setup_.inserts.size();
+        if (wall_.of == Of::insert) return nearest_solid(setup_, element.middle) == wall_.number;
+        return wall_.of == Of::vessel && setup_.vessel &&
+               nearest_solid(setup_, element.middle) == setup_.inserts.size();
       case WallElement<D>::Of::thin:
         // Also what stands as a thin wall where an insert is thinner than a cell.
         if (wall_.of == Of::thin_wall) return covers(setup_.thin_walls[wall_.number], element.place);
@@ -59,9 +60,8 @@ double force(const std::vector<WallElement<D>>& elements, int axis, const sharp:
       sum += area * element.normal[along] * pressure;
     }
     if (element.of != WallElement<D>::Of::side) {
-      const double of_cell = model.space().wall_cells(element.block)[element.number].friction;
-      if (element.friction > 0 && (element.of == WallElement<D>::Of::solid || element.axis != axis))
-        sum += element.friction / of_cell * cell_volume * model.drag(element.block, element.number)[along];
+      if (element.of == WallElement<D>::Of::solid || element.axis != axis)
+        sum += cell_volume * model.drag(element)[along];
     } else if (element.axis != axis && element.kind == Wall::no_slip) {
       const Vec<D> wall =
           element.motion < 0 ? Vec<D>{} : motions[static_cast<std::size_t>(element.motion)].at(element.place);
@@ -75,16 +75,13 @@ double force(const std::vector<WallElement<D>>& elements, int axis, const sharp:
 
 template <int D>
 VesselReader<D> force_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
-  const Grid<D>& grid = model.grid();
-  const auto& settings = model.settings();
   const OfNamedWall<D> is_own(gauge.wall, setup);
   std::vector<WallElement<D>> elements;
-  for (const auto& of_block : find_wall_elements<D>(grid, model.space(), {settings.walls, settings.solid_walls},
-                                                    settings.moving_walls, model.boundary()))
+  for (const auto& of_block : model.wall_elements())
     for (const auto& element : of_block)
-      if (is_own(element, cell_middle<D>(grid, element.block, element.at))) elements.push_back(element);
+      if (is_own(element)) elements.push_back(element);
   return [elements = std::move(elements), axis = gauge.axis,
-          cell_volume = grid.cell_volume() * setup.thickness](VesselReading<D>& now) {
+          cell_volume = model.grid().cell_volume() * setup.thickness](VesselReading<D>& now) {
     return force(elements, axis, now.model(), cell_volume, now.reference_pressure());
   };
 }

@@ -83,7 +83,7 @@ void share_group(const Grid<D>& grid, const Settings<D>& settings, const std::ve
 
 /// Nothing is in cells of a block that are left out, whatever the loops beside them have left there.
 template <int D>
-void empty_away(const Layout<D>& layout, int block, const Cells<D>& inactive, State<D>& state) {
+void empty_inactive(const Layout<D>& layout, int block, const Cells<D>& inactive, State<D>& state) {
   const double* far = inactive.block(block);
   double* F = state.F.block(block);
   for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
@@ -197,10 +197,7 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
   alone_ = Field<unsigned char, D>(grid);
   for (auto& smooth : smooth_) smooth = Field<unsigned char, D>(grid);
-  Index<D> lo;
-  lo.fill(-1);
-  Index<D> hi = layout.cells;
-  for (int& end : hi) ++end;
+  const CellRange<D> range = with_layers(layout, 1);
   small_.resize(static_cast<std::size_t>(grid.blocks()));
   rest_ = Cells<D>(grid);
   for_blocks(grid, [&](int b) {
@@ -208,7 +205,7 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
     const double* seen = space_->share().block(b);
     const double* grouped = space_->grouped().block(b);
     const double* at_wall = space_->at_wall().block(b);
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    for_rows<D>(layout, range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t a = o; a < o + n; ++a) {
         alone_.block(b)[a] = volume[a] > 0 && grouped[a] == 0 ? 1 : 0;
         if (seen[a] > 0 && seen[a] < OpenSpace<D>::small) {
@@ -365,7 +362,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
              space_->at_wall().block(b), alone_.block(b), smooth_[axis].block(b), &interface_, space_, b,
              &small_[static_cast<std::size_t>(b)], rest_.block(b)});
-      if (inactive_ != nullptr) empty_away(layout, b, *inactive_, state);
+      if (inactive_ != nullptr) empty_inactive(layout, b, *inactive_, state);
       share(b);
     });
     share(grid.blocks());

@@ -93,12 +93,9 @@ void ExtendedInterface<D>::update(const Grid<D>& grid, const Settings<D>& settin
   const OpenSpace<D>& space = *space_;
   // What is known: F in the open, and in the solid that of the nearest open cell.
   fill_halo(grid, state.F, pad, all_walls<D>(Mirror::even), space.open_spans());
-  Index<D> lo;
-  Index<D> hi = layout.cells;
-  lo.fill(-1);
-  for (int& end : hi) ++end;
+  const CellRange<D> range = with_layers(layout, 1);
   for_blocks(grid, [&](int b) {
-    for_open_rows<D>(space, b, layout, lo, hi,
+    for_open_rows<D>(space, b, layout, range.lo, range.hi,
                      [F = state.F.block(b), E = extended_fraction_.block(b)](std::ptrdiff_t o, int n) {
                        std::copy_n(F + o, n, E + o);
                      });

@@ -147,13 +147,8 @@ class BlockViscosity {
   void find_sections(std::vector<Section<D>>& sections, int* of) const {
     sections.clear();
     const double* F = F_;
-    Index<D> lo{};
-    Index<D> hi = layout_.cells;
-    for (std::size_t d = 0; d < D; ++d) {
-      --lo[d];
-      ++hi[d];
-    }
-    for_open_rows<D>(space_, b_, layout_, lo, hi, [&](std::ptrdiff_t o, int n) {
+    const CellRange<D> range = with_layers(layout_, 1);
+    for_open_rows<D>(space_, b_, layout_, range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         if (!is_mixed(F[at])) continue;
         of[at] = static_cast<int>(sections.size());

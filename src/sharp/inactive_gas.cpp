@@ -19,12 +19,7 @@ void InactiveGas<D>::mark(const Grid<D>& grid, const Cells<D>& extended_fraction
     thread_local std::vector<char> wider;
     near.assign(layout.size, 0);
     wider.assign(layout.size, 0);
-    Index<D> lo{};
-    Index<D> hi = layout.cells;
-    for (int d = 0; d < D; ++d) {
-      lo[d] -= reach;
-      hi[d] += reach;
-    }
+    auto [lo, hi] = with_layers(layout, reach);
     for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
       for (int i = 0; i < n; ++i) near[static_cast<std::size_t>(layout.first + o + i)] = F[o + i] > pure ? 1 : 0;
     });

@@ -20,6 +20,7 @@
 #include <string>
 
 #include "flow/openings.hpp"
+#include "flow/wall_elements.hpp"
 #include "flow/walls.hpp"
 #include "geometry/vector.hpp"
 #include "linear/pressure_solver.hpp"
@@ -130,9 +131,10 @@ class Model {
   /// What a flat wall, half a cell from the middle of a cell across `axis`, takes from the fluid by friction when it
   /// moves at `wall` [Pa].
   [[nodiscard]] Vec<D> friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const;
-  /// What the walls in a wall cell of the space, by its number in the block, took by friction in the last step, over
-  /// the volume of a whole cell [N/m3]. 0 unless the settings ask for it.
-  [[nodiscard]] Vec<D> drag(int block, std::size_t number) const;
+  [[nodiscard]] const WallElements<D>& wall_elements() const;
+  /// What the wall of a solid, or a thin one, took by friction in the last step, over the volume of a whole cell
+  /// [N/m3]. 0 unless the settings ask for it.
+  [[nodiscard]] Vec<D> drag(const WallElement<D>& element) const;
   /// Mean of p + rho G.x over the lighter phase (over everything where there is none): the zero of pressures. 0 where a
   /// pressure is given, at an opening or on the surface [Pa].
   [[nodiscard]] double reference_pressure() const;

@@ -146,21 +146,24 @@ class Advection {
 template <int D>
 class Viscosity {
  public:
-  explicit Viscosity(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(),
-                     const Boundary<D>* boundary = nullptr, const WallVelocity<D>& walls = walls_at_rest<D>());
+  Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>* boundary, const WallVelocity<D>& walls,
+            const WallElements<D>& elements);
+  /// In a box with walls at rest.
+  explicit Viscosity(const Grid<D>& grid)
+      : Viscosity(grid, all_open<D>(), nullptr, walls_at_rest<D>(), no_wall_elements<D>()) {}
 
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                  const Cells<D>& mass, State<D>& state, double dt);
-  /// What the walls in a wall cell of the space, by its number in the block, took from the fluid in the last step, over
-  /// the volume of a whole cell [N/m3].
-  [[nodiscard]] Vec<D> drag(int block, std::size_t number) const { return stress_.drag(block, number); }
+  /// What the wall of a solid, or a thin one, took from the fluid in the last step, over the volume of a whole cell
+  /// [N/m3].
+  [[nodiscard]] Vec<D> drag(const WallElement<D>& element) const { return stress_.drag(element); }
 
  private:
   void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
   void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
                            const State<D>& state, double dt, bool explicitly);
   [[nodiscard]] double wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
-                                                 const State<D>& state, double dt, int block, std::size_t number) const;
+                                                 const State<D>& state, double dt, const WallElement<D>& element) const;
   void hold(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state, double dt,
             bool explicitly);
 

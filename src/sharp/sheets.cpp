@@ -29,12 +29,9 @@ Sheets<D>::Sheets(const Grid<D>& grid, const OpenSpace<D>& space) {
   }
   near_ = Field<unsigned char, D>(grid);
   contacts_.resize(static_cast<std::size_t>(grid.blocks()));
-  Index<D> lo;
-  Index<D> hi = layout.cells;
-  lo.fill(-pad);
-  for (int& end : hi) end += pad;
+  const CellRange<D> range = with_layers(layout, pad);
   for_blocks(grid, [&](int b) {
-    for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+    for_rows<D>(layout, range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at)
         for (std::size_t d = 0; d < D; ++d) {
           if (closed_[d].block(b)[at] == 0) continue;

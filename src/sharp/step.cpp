@@ -47,6 +47,7 @@ template <int D>
 struct Model<D>::Work {
   const OpenSpace<D>& space;
   Boundary<D> boundary;
+  WallElements<D> wall_elements;
   WallVelocity<D> walls;
 
   Advection<D> advect;
@@ -56,16 +57,18 @@ struct Model<D>::Work {
   Faces<D> acceleration;
   Faces<D> inverse_density;
   Cells<D> mass;
-  Cells<D> section_mass;               // round an axis; else empty
-  std::optional<InactiveGas<D>> away;  // where gas is left out
+  Cells<D> section_mass;                       // round an axis; else empty
+  std::optional<InactiveGas<D>> inactive_gas;  // where gas is left out
 
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& open_space,
        const std::vector<Opening<D>>& openings)
       : space(open_space),
         boundary(grid, space, openings),
-        walls(grid, space, settings.moving_walls),
+        wall_elements(find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, settings.moving_walls,
+                                            boundary)),
+        walls(grid, space, settings.moving_walls, wall_elements),
         advect(grid, space, &boundary, walls),
-        diffuse(grid, space, &boundary, walls),
+        diffuse(grid, space, &boundary, walls, wall_elements),
         force(grid, space),
         projection(grid, space, boundary),
         mass(grid, 1.0) {
@@ -75,8 +78,8 @@ struct Model<D>::Work {
     }
     if (space.axisymmetric() && !space.is_uncut()) section_mass = Cells<D>(grid, 1.0);
     if (!settings.free_surface_only) return;
-    away.emplace(grid, boundary);
-    advect.leave_out(away->inactive());
+    inactive_gas.emplace(grid, boundary);
+    advect.leave_out(inactive_gas->inactive());
   }
 
   void find_masses(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& F) {
@@ -103,7 +106,7 @@ struct Model<D>::Work {
   }
 
   /// The field of cells that are left out; null where none are.
-  [[nodiscard]] const Cells<D>* left_out() const { return away ? &away->inactive() : nullptr; }
+  [[nodiscard]] const Cells<D>* left_out() const { return inactive_gas ? &inactive_gas->inactive() : nullptr; }
 
   /// No gain of half a step beside the interface, where one cell says little of the next.
   void drop_beside_interface(const Grid<D>& grid, int block, const double* F, State<D>& state) const {
@@ -135,7 +138,7 @@ struct Model<D>::Work {
       drop_beside_interface(grid, b, extended_fraction.block(b), state);
       return projection.greatest_divergence(grid, b, state.face_u, dt, left_out());
     });
-    if (boundary.holds_pressure() && !away) boundary.balance(grid, state.face_u);
+    if (boundary.holds_pressure() && !inactive_gas) boundary.balance(grid, state.face_u);
     return divergence;
   }
 };
@@ -159,8 +162,13 @@ const Boundary<D>& Model<D>::boundary() const {
 }
 
 template <int D>
-Vec<D> Model<D>::drag(int block, std::size_t number) const {
-  return work_->diffuse.drag(block, number);
+const WallElements<D>& Model<D>::wall_elements() const {
+  return work_->wall_elements;
+}
+
+template <int D>
+Vec<D> Model<D>::drag(const WallElement<D>& element) const {
+  return work_->diffuse.drag(element);
 }
 
 template <int D>
@@ -226,10 +234,10 @@ void Model<D>::set_body_force(double time) {
 template <int D>
 void Model<D>::leave_out_gas_cells() {
   if (!settings_.free_surface_only) return;
-  auto& away = *work_->away;
-  away.mark(grid_, work_->advect.extended_interface().extended_fraction(state_));
-  away.still(grid_, work_->acceleration, work_->inverse_density, state_);
-  space_.narrow(grid_, away.inactive(), away.at_pressures());
+  auto& gas = *work_->inactive_gas;
+  gas.mark(grid_, work_->advect.extended_interface().extended_fraction(state_));
+  gas.still(grid_, work_->acceleration, work_->inverse_density, state_);
+  space_.narrow(grid_, gas.inactive(), gas.at_pressures());
 }
 
 template <int D>
@@ -239,7 +247,7 @@ double Model<D>::computed_share() const {
     double sum = 0;
     const OpenVolumes<D> open_volumes(space_, b);
     for_rows<D>(grid_.layout(), [&](std::ptrdiff_t o, int n) {
-      for (int i = 0; i < n; ++i) sum += open_volumes[o + i] * work_->away->inactive().block(b)[o + i];
+      for (int i = 0; i < n; ++i) sum += open_volumes[o + i] * work_->inactive_gas->inactive().block(b)[o + i];
     });
     return sum;
   });
@@ -260,7 +268,7 @@ void Model<D>::start_flows() {
   fill_velocity_halo<D>(grid_, space_, settings_.walls, work_->walls, 1, s.u);
 
   work_->predict(grid_, s, dt);
-  if (work_->away) work_->away->still(grid_, work_->acceleration, work_->inverse_density, s);
+  if (work_->inactive_gas) work_->inactive_gas->still(grid_, work_->acceleration, work_->inverse_density, s);
   boundary.leave_out_pressures(true);
   auto& projection = work_->projection;
   projection.set_given(grid_, s.time, s.u, s.face_u);
@@ -379,16 +387,16 @@ StepReport Model<D>::step(double dt) {
 
   projection.solver().set_coefficients(grid_, work_->inverse_density, boundary.holds_pressure(), work_->left_out());
   projection.guess(grid_, s.p, last_step_ > 0 ? dt / last_step_ : 0);
-  if (work_->away) work_->away->clear(grid_, s.p);
+  if (work_->inactive_gas) work_->inactive_gas->clear(grid_, s.p);
   last_step_ = dt;
   const SolveReport solved = projection.solver().solve(
       grid_, projection.rhs(), s.p, settings_.projection_tolerance / (dt * dt), settings_.most_iterations);
   report.pressure_iterations = solved.iterations;
   report.pressure_converged = solved.converged;
   report.divergence = work_->correct(grid_, fluid, s.time + dt, dt, s);
-  if (work_->away)
+  if (work_->inactive_gas)
     for (int d = 0; d < D; ++d)
-      for (auto* field : {&s.u[d], &s.acceleration[d]}) work_->away->clear(grid_, *field);
+      for (auto* field : {&s.u[d], &s.acceleration[d]}) work_->inactive_gas->clear(grid_, *field);
   report.seconds[3] = watch.lap();
 
   s.time += dt;

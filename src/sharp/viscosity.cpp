@@ -59,11 +59,11 @@ double viscosity(const Settings<D>& settings, double F, double rate) {
 
 template <int D>
 Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>* boundary,
-                        const WallVelocity<D>& walls)
+                        const WallVelocity<D>& walls, const WallElements<D>& elements)
     : space_(&space),
       boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
-      stress_(grid, space, walls) {}
+      stress_(grid, space, walls, elements) {}
 
 template <int D>
 int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
@@ -146,24 +146,23 @@ void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& s
   });
 }
 
-/// Momentum that the walls in a wall cell of a block take per velocity in a step [kg/m3].
+/// Momentum that a wall takes per velocity in a step [kg/m3]. Liquid rests as a film on walls of solids.
 template <int D>
 double Viscosity<D>::wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
-                                               const State<D>& state, double dt, int block, std::size_t number) const {
-  const auto& wall = space_->wall_cells(block)[number];
-  if (settings.solid_walls == Wall::slip || (boundary_ != nullptr && boundary_->passes(block, wall.at))) return 0;
-  const double* F = state.F.block(block) + wall.at;
-  const bool film = wall.friction > 0 && wall.area > 0 && holds_film<D>(F, layout.step);
+                                               const State<D>& state, double dt, const WallElement<D>& wall) const {
+  if (wall.kind == Wall::slip || wall.friction == 0) return 0;
+  const double* F = state.F.block(wall.block) + wall.at;
+  const bool film = wall.of == WallElement<D>::Of::solid && holds_film<D>(F, layout.step);
   double speed = 0;  // along the wall
-  if (film || (depends_on_rate(settings) && wall.area > 0)) {
-    const Vec<D> own = walls_->in_cell(block, number);
-    for (std::size_t c = 0; c < D; ++c) speed += std::pow(state.u[c].block(block)[wall.at] - own[c], 2);
+  if (film || depends_on_rate(settings)) {
+    const Vec<D> own = walls_->of(wall);
+    for (std::size_t c = 0; c < D; ++c) speed += std::pow(state.u[c].block(wall.block)[wall.at] - own[c], 2);
     speed = std::sqrt(speed);
   }
   const double rate = speed > 0 ? speed * wall.friction / wall.area : 0.0;
   const double layer = dt * wall.friction * viscosity(settings, *F, rate);
   if (!film) return layer;
-  const double depth = *F * space_->volume().block(block)[wall.at] / wall.area;
+  const double depth = *F * space_->volume().block(wall.block)[wall.at] / wall.area;
   return std::max(layer, dt * wall.area * film_friction<D>(settings, depth, speed));
 }
 
@@ -173,9 +172,10 @@ void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const 
                         double dt, bool explicitly) {
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
+    const auto walls = stress_.walls(b);
     auto& friction = stress_.wall_friction(b);
     for (std::size_t k = 0; k < friction.size(); ++k)
-      friction[k] = wall_friction_coefficient(settings, layout, state, dt, b, k);
+      friction[k] = wall_friction_coefficient(settings, layout, state, dt, walls[k]);
   });
   stress_.set_held(grid, mass, !explicitly || space_->axisymmetric());
   if (!space_->axisymmetric()) return;
@@ -204,15 +204,12 @@ void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const 
 template <int D>
 void set_masses(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings, const Cells<D>& F,
                 const Cells<D>& volumes, Cells<D>& mass) {
-  Index<D> lo;
-  Index<D> hi = grid.layout().cells;
-  lo.fill(-1);
-  for (int& end : hi) ++end;
+  const CellRange<D> range = with_layers(grid.layout(), 1);
   for_blocks(grid, [&](int b) {
     const double* f = F.block(b);
     double* m = mass.block(b);
     const double* volume = space.is_uncut(b) ? nullptr : volumes.block(b);
-    for_open_rows<D>(space, b, grid.layout(), lo, hi, [&](std::ptrdiff_t o, int n) {
+    for_open_rows<D>(space, b, grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
         const double rho = density(settings, f[o + i]);

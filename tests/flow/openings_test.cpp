@@ -5,6 +5,8 @@
 
 #include <cmath>
 
+#include "flow/faces.hpp"
+
 using namespace wavy;
 
 namespace {
@@ -22,13 +24,6 @@ Opening<D> opening_in(int axis, int side, double from, double to) {
   opening.within = hole;
   opening.pressure = [](double) { return 0.0; };
   return opening;
-}
-
-template <int D>
-Faces<D> faces_on(const Grid<D>& grid, double value = 0) {
-  Faces<D> faces;
-  for (auto& component : faces) component = Cells<D>(grid, value);
-  return faces;
 }
 
 }  // namespace
@@ -168,7 +163,9 @@ TEST_CASE("where pressures are given the flow through the boundary is made to ca
 TEST_CASE("what passed is counted by opening, phase and direction, and goes into an archive") {
   const Grid<2> grid = grid_over<2>({0, 0}, {1, 1}, 0.1);
   const OpenSpace<2> space;
-  Boundary<2> boundary(grid, space, {opening_in<2>(0, 1, 0, 1), opening_in<2>(0, 0, 0, 1)}, 3);
+  std::vector<Opening<2>> openings{opening_in<2>(0, 1, 0, 1), opening_in<2>(0, 0, 0, 1)};
+  for (auto& opening : openings) opening.composition = {1, 0, 0};
+  Boundary<2> boundary(grid, space, openings, 3);
   boundary.record(1, 2, true, 0.5);
   boundary.record(1, 2, true, 0.25);
   boundary.record(0, 0, false, 2);
@@ -185,7 +182,7 @@ TEST_CASE("what passed is counted by opening, phase and direction, and goes into
   CHECK(again.throughput()[0].out == boundary.throughput()[0].out);
 }
 
-TEST_CASE("an opening where the vessel has no skin is refused") {
+TEST_CASE("an opening where the vessel has no side is refused") {
   const Grid<2> grid = grid_over<2>({0, 0}, {1, 1}, 0.1);
   const OpenSpace<2> space;
   CHECK_THROWS(Boundary<2>(grid, space, {opening_in<2>(0, 1, 2, 3)}));

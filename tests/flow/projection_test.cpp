@@ -5,18 +5,12 @@
 
 #include <cmath>
 
+#include "flow/faces.hpp"
 #include "geometry/solids.hpp"
 
 using namespace wavy;
 
 namespace {
-
-template <int D>
-Faces<D> faces_on(const Grid<D>& grid, double value = 0) {
-  Faces<D> faces;
-  for (auto& component : faces) component = Cells<D>(grid, value);
-  return faces;
-}
 
 /// fn(axis, middle of the face) on all faces, times their open area.
 template <int D, class Fn>

@@ -20,7 +20,7 @@ struct Sums {
 };
 
 template <int D, class Fn>
-Sums<D> sums_of(const Grid<D>& grid, const std::vector<std::vector<WallElement<D>>>& elements, Fn&& counts) {
+Sums<D> sums_of(const Grid<D>& grid, const WallElements<D>& elements, Fn&& counts) {
   Sums<D> sums;
   for (const auto& own : elements)
     for (const auto& element : own) {
@@ -104,6 +104,44 @@ TEST_CASE("a thin wall has two sides, and moves with no solid beside it") {
       CHECK(element.motion == (element.of == Of<2>::solid ? 0 : MovingWalls<2>::none));
       if (element.of == Of<2>::thin) CHECK(std::abs(element.place[0] - 0.5) < 1e-12);
     }
+}
+
+TEST_CASE("a block's list has its sides first, and what rubs beside solids last") {
+  const Grid<2> grid = grid_over<2>({0, 0}, {1, 1}, 0.1);
+  const ThinWall<2> plate{{0.5, 0}, {1, 0}, box_solid<2>({0.45, 0}, {0.55, 0.6})};
+  const OpenSpace<2> space(grid, nullptr, {ball_solid<2>({0.2, 0.8}, 0.12)}, {plate});
+  std::size_t solids = 0;
+  for (const auto& own : find_wall_elements<2>(grid, space, {}, {}, {})) {
+    for (std::size_t k = 0; k < own.size(); ++k) CHECK(own[k].number == k);
+    const auto last = beside_solids<2>(own);
+    solids += last.size();
+    for (const auto& element : own) CHECK((element.of == Of<2>::side) == (&element < last.data()));
+  }
+  CHECK(solids > 12);
+  CHECK(beside_solids<2>({}).empty());
+}
+
+TEST_CASE("the wall of a solid has no friction where it lies in an opening") {
+  const Grid<2> grid = grid_over<2>({0, 0}, {1, 1}, 0.05);
+  const auto vessel = ball_solid<2>({0.5, 0.5}, 0.48);
+  const OpenSpace<2> space(grid, &vessel, {}, {});
+  Opening<2> opening;
+  opening.name = "nozzle";
+  opening.on_wall = [](const Vec<2>& x) { return std::abs(x[0] - 0.5) < 0.1 && x[1] > 0.5 ? 1.0 : 0.0; };
+  opening.flow = [](double) { return 0.1; };
+  const Boundary<2> boundary(grid, space, {opening});
+  int passed = 0;
+  for (const auto& own : find_wall_elements<2>(grid, space, {}, {}, boundary))
+    for (const auto& element : beside_solids<2>(own)) {
+      if (element.friction == 0) {
+        ++passed;
+        CHECK(std::abs(element.middle[0] - 0.5) < 0.1);
+        CHECK(element.middle[1] > 0.5);
+      } else {
+        CHECK((std::abs(element.middle[0] - 0.5) > 0.09 || element.middle[1] < 0.5));
+      }
+    }
+  CHECK(passed >= 4);
 }
 
 TEST_CASE("a wall that turns about its middle moves along itself; one that slides across itself does not") {

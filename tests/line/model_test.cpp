@@ -33,6 +33,15 @@ Settings open_at(double pressure) {
   return settings;
 }
 
+/// A line that falls to the foot of a riser, of 50 mm, with so little gas that it slugs severely.
+Model slugging_riser(double section, const Settings& settings, double gas = 7e-4) {
+  return {pipe({{60, -0.05}, {15, 1}}, section, 0.05),
+          {feed(
+              0, [](double) { return 0.2; }, [gas](double) { return gas; })},
+          {},
+          settings};
+}
+
 /// Runs and checks that every kilogram is accounted for, and that every section is full of its phases.
 void run_and_weigh(Model& model, double until) {
   const auto start = model.held();
@@ -72,10 +81,7 @@ const auto nothing = [](double) { return 0.0; };
 
 TEST_CASE("every kilogram is kept while a line slugs, dries out, fills and runs back") {
   SUBCASE("severe slugging") {
-    Model model(pipe({{60, -0.05}, {15, 1}}, 1, 0.05),
-                {feed(
-                    0, [](double) { return 0.2; }, [](double) { return 7e-4; })},
-                {}, open_at(101325));
+    Model model = slugging_riser(1, open_at(101325));
     model.start_steady();
     run_and_weigh(model, 300);
   }
@@ -148,10 +154,7 @@ TEST_CASE("slugs that are followed keep every kilogram, stay in order and hold n
 
 TEST_CASE("no step is thrown away for what no digit of the pressures makes better") {
   // The last digit of ten bar is worth more than the 1e-11 of a short section's volume that are else asked for.
-  Model model(pipe({{60, -0.05}, {15, 1}}, 0.5, 0.05),
-              {feed(
-                  0, [](double) { return 0.2; }, [](double) { return 8e-4; })},
-              {}, open_at(1e6));
+  Model model = slugging_riser(0.5, open_at(1e6), 8e-4);
   model.start_steady();
   int steps = 0;
   int halved = 0;
@@ -182,10 +185,7 @@ TEST_CASE("a riser slugs severely whether slugs are followed or not") {
   for (const bool follow : {false, true}) {
     Settings settings = open_at(101325);
     settings.follow_slugs = follow;
-    Model model(pipe({{60, -0.05}, {15, 1}}, 1, 0.05),
-                {feed(
-                    0, [](double) { return 0.2; }, [](double) { return 7e-4; })},
-                {}, settings);
+    Model model = slugging_riser(1, settings);
     model.start_steady();
     run_and_weigh(model, 300);
     CHECK(swing_until(model, 800) > 0.7 * 998 * gravity * 15);

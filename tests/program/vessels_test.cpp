@@ -106,7 +106,7 @@ TEST_CASE("every mistake in openings has its own message") {
   // Blocked by an insert.
   refuses(opening("side = \"bottom\"\nsize = [\"10 cm\"]\n[[insert]]\nlower = [\"0 m\", \"0 m\"]\nupper = [\"0.4 m\", "
                   "\"0.1 m\"]"),
-          "the opening 'drain' touches no open part of the vessel's skin");
+          "the opening 'drain' touches no open part of the vessel's boundary");
 }
 
 TEST_CASE("a dished tank has the volume and the level of the formulas") {

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <utility>
 
+#include "geometry/solids.hpp"
 #include "sharp/model.hpp"
 
 using namespace wavy;
@@ -112,4 +113,55 @@ TEST_CASE("a lid that slides drags oil along in a long slot, which flows back be
     greatest = std::max(greatest, std::abs(model.state().u[0].block(b)[o] / U - (3 * s - 2) * s));
   });
   CHECK(greatest < 0.005);
+}
+
+TEST_CASE("a thin plate at rest in a drum that turns holds its oil") {
+  const auto drum = ball_solid<2>({R, R}, R);
+  const double above = R + 0.3 * R;  // rigid rotation would have -0.3 omega R along it
+  const Grid<2> grid = grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / 40);
+  const ThinWall<2> plate{{0, above}, {0, 1}, box_solid<2>({-R, above - 0.3 * R}, {3 * R, above + 0.3 * R})};
+  Model<2> model(grid, oil([](const Vec<2>&) { return 0; }), OpenSpace<2>(grid, &drum, {}, {plate}));
+  run_until(model, 0.6);
+  // By the parabola through three cells on either side.
+  const CellMap<2> map(grid);
+  double fastest = 0;
+  for (int i = 12; i < 28; ++i)
+    for (const auto& [first, away] : {std::pair{25, -1}, std::pair{26, 1}}) {
+      const auto along = [&](int j) {
+        const auto [block, at] = map({i, j});
+        return model.state().u[0].block(block)[at] / (omega * R);
+      };
+      const double next = along(first + away);
+      CHECK(std::abs((15 * along(first) - 10 * next + 3 * along(first + 2 * away)) / 8) < 0.02);
+      fastest = std::max(fastest, std::abs(next));
+    }
+  CHECK(fastest > 0.05);
+}
+
+TEST_CASE("a thin floor holds a liquid that thins as the side of a grid does") {
+  const double H = 0.02;
+  const double U = 0.1;
+  const auto profile = [&](bool thin) {
+    const Grid<2> grid = grid_over<2>({0, 0}, {4 * H, thin ? 2 * H : H}, H / 8);
+    auto settings = oil({});
+    settings.liquid.rheology = Rheology::power_law(5, 5, 0.5, 0.1, 50);
+    settings.moving_walls.motions = {[=](double) { return RigidMotion<2>{{U, 0}, {}, {}}; }};
+    settings.moving_walls.sides[1][1] = 0;
+    std::vector<ThinWall<2>> floor;
+    if (thin) floor.push_back({{0, H}, {0, 1}, box_solid<2>({-H, 0.5 * H}, {5 * H, 1.5 * H})});
+    Model<2> model(grid, settings, thin ? OpenSpace<2>(grid, nullptr, {}, floor) : OpenSpace<2>{});
+    run_until(model, 0.1);
+    const CellMap<2> map(grid);
+    std::vector<double> u;
+    for (int j = grid.cells()[1] - 8; j < grid.cells()[1]; ++j) {
+      const auto [block, at] = map({grid.cells()[0] / 2, j});
+      u.push_back(model.state().u[0].block(block)[at] / U);
+    }
+    return u;
+  };
+  const auto by_side = profile(false);
+  const auto by_thin_wall = profile(true);
+  CHECK(by_side[2] < -0.1);  // it flows back
+  for (std::size_t j = 0; j < by_side.size(); ++j)
+    CHECK(by_thin_wall[j] == doctest::Approx(by_side[j]).scale(1).epsilon(0.005));
 }

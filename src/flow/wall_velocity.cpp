@@ -1,26 +1,24 @@
-#include "flow/walls.hpp"
+#include "flow/wall_velocity.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 namespace wavy {
+
 template <int D>
-WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving)
+WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving,
+                              const WallElements<D>& elements)
     : moving_(moving), now_(moving.motions.size()) {
-  if (none()) return;
-  walls_.resize(static_cast<std::size_t>(grid.blocks()));
-  if (space.is_uncut() || !moving.solid) return;
-  for (int b = 0; b < grid.blocks(); ++b)
-    for (const auto& cell : space.wall_cells(b)) {
-      const Vec<D> place = cell_middle<D>(grid, b, cell.at);
-      walls_[static_cast<std::size_t>(b)].push_back({moving.solid(place), place});
-    }
+  if (none() || space.is_uncut() || !moving.solid) return;
+  for (const auto& own : elements)
+    for (const auto& element : beside_solids<D>(own))
+      if (element.motion != MovingWalls<D>::none) beside_solids_.push_back({element.motion, element.middle});
   for (const auto& group : space.groups()) {
     const int motion = moving.solid(cell_middle<D>(grid, group.back().block, group.back().at));
     groups_.emplace_back();
     for (const auto& place : group) groups_.back().push_back({motion, cell_middle<D>(grid, place.block, place.at)});
   }
-  solids_.resize(walls_.size());
+  solids_.resize(static_cast<std::size_t>(grid.blocks()));
   const auto neighbours = [&](int b, std::ptrdiff_t at, auto&& fn) {
     for_shifts<D>(1,
                   [&](const Index<D>& shift, int) { fn(space.volume().block(b)[at + grid.layout().offset(shift)]); });
@@ -47,9 +45,9 @@ void WallVelocity<D>::set_time(double time) {
 }
 
 template <int D>
-Vec<D> WallVelocity<D>::in_cell(int block, std::size_t number) const {
-  if (none() || walls_[static_cast<std::size_t>(block)].empty()) return {};
-  return at(walls_[static_cast<std::size_t>(block)][number]);
+Vec<D> WallVelocity<D>::of(const WallElement<D>& element) const {
+  if (none()) return {};
+  return at({element.motion, element.of == WallElement<D>::Of::solid ? element.middle : element.place});
 }
 
 template <int D>
@@ -71,9 +69,7 @@ void WallVelocity<D>::set_in_solids(const Grid<D>& grid, bool at_rest, CellVecto
 template <int D>
 double WallVelocity<D>::greatest_speed(const Grid<D>& grid) const {
   double greatest = 0;
-  for (std::size_t b = 0; b < walls_.size(); ++b)
-    for (std::size_t k = 0; k < walls_[b].size(); ++k)
-      greatest = std::max(greatest, length<D>(in_cell(static_cast<int>(b), k)));
+  for (const auto& wall : beside_solids_) greatest = std::max(greatest, length<D>(at(wall)));
   for (const auto& axis : moving_.sides)
     for (const int motion : axis) {
       if (motion == MovingWalls<D>::none) continue;
@@ -114,8 +110,6 @@ void WallVelocity<D>::add_behind(const Grid<D>& grid, int component, int width, 
   });
 }
 
-template class WallVelocity<2>;
-template class WallVelocity<3>;
 template <int D>
 void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const std::type_identity_t<WallKinds<D>>& kinds,
                         const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis) {
@@ -128,6 +122,8 @@ void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const st
   }
 }
 
+template class WallVelocity<2>;
+template class WallVelocity<3>;
 template void fill_velocity_halo<2>(const Grid<2>&, const OpenSpace<2>&, const WallKinds<2>&, const WallVelocity<2>&,
                                     int, CellVectors<2>&, int);
 template void fill_velocity_halo<3>(const Grid<3>&, const OpenSpace<3>&, const WallKinds<3>&, const WallVelocity<3>&,
