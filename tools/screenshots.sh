@@ -14,7 +14,6 @@ cd "$work"
 "$wavy" draw tote.run --at "0.9 s" --to "$shots/draw-fraction.png"
 "$wavy" draw tote.run --at "1.2 s" --what speed --to "$shots/draw-speed.png"
 "$wavy" draw tote.run --at "0.6 s" --what pressure --to "$shots/draw-pressure.png"
-"$wavy" draw tote.run --at "0.6 s" --what dynamic_pressure --to "$shots/draw-dynamic-pressure.png"
 "$wavy" draw tote.run --what history --to "$shots/draw-history.png"
 "$wavy" new tote_3d >/dev/null
 "$wavy" run tote_3d.toml >/dev/null
@@ -31,6 +30,12 @@ cp kettle_drain.check.y.png "$shots/check-kettle-section.png"
 "$wavy" new carboy_jet >/dev/null
 "$wavy" run carboy_jet.toml >/dev/null
 "$wavy" draw carboy_jet.run --at "1.5 s" --to "$shots/draw-carboy.png"
+"$wavy" new kettle_collapse >/dev/null
+for cell in 20 10 5; do
+  sed "s/^cell = .*/cell = \"$cell mm\"/" kettle_collapse.toml >k$cell.toml
+  "$wavy" run k$cell.toml >/dev/null
+done
+"$wavy" compare k20.run k10.run k5.run --chart "$shots/compare-grids.png" >/dev/null
 "$wavy" new condensate_riser >/dev/null
 "$wavy" run condensate_riser.toml >/dev/null
 "$wavy" draw condensate_riser.run --at "1000 s" --to "$shots/draw-line.png"
@@ -38,7 +43,7 @@ cp kettle_drain.check.y.png "$shots/check-kettle-section.png"
 
 terminal() {  # name, then the commands to show
   local name=$1; shift
-  { echo 'clear'; for line in "$@"; do printf 'echo "$ %s"\n%s\necho\n' "$line" "$line"; done; echo 'touch done; sleep 60'; } >"$name.sh"
+  { echo 'clear'; for line in "$@"; do printf 'echo %q\n%s\necho\n' "$ $line" "$line"; done; echo 'touch done; sleep 60'; } >"$name.sh"
   rm -f done
   PATH=$(dirname "$wavy"):$PATH xvfb-run -a -s '-screen 0 1280x800x24' bash -c "
     xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 141x44+0+0 -bg white -fg '#22202a' -e bash $name.sh &
@@ -51,4 +56,5 @@ rm -rf tote_braking.run
 terminal terminal-validate 'wavy validate --only rest_in_a_box --only sloshing --only rayleigh_taylor'
 terminal terminal-run 'wavy run tote_braking.toml' 'wavy draw tote_braking.run --what history'
 rm -rf tote_braking.run
-terminal terminal-resume 'timeout -s INT 2 wavy run tote_braking.toml' 'wavy resume tote_braking.run'
+terminal terminal-resume 'timeout -s INT 2 wavy run tote_braking.toml' 'wavy resume tote_braking.run' \
+  "wavy measure tote_braking.run --from '3 s' --gauge 'name = \"splash\", measures = \"highest_level\"'"

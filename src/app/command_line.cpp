@@ -152,12 +152,30 @@ void add_measure(CLI::App& app) {
   command->add_option("run", options->folder, "Run folder")->required();
   command->add_option("--from", options->from, "Count from this time on, for example '600 s'; left out: the start");
   command->add_option("--to", options->to, "Count up to this time, for example '900 s'; left out: the end");
+  command->add_option(
+      "--gauge", options->gauges,
+      "Read this from the snapshots, for example 'name = \"top\", measures = \"highest_level\"'; may be "
+      "given several times");
+  command->add_option("--gauges", options->gauge_file, "Read the [[gauge]] in this TOML file from the snapshots");
+  command->add_option("--table", options->table, "Write what --gauge and --gauges read into this .csv");
   command->add_option("--drain", options->drain,
                       "Behind a line: volume of the receiver for this drain rate, for example '2 m^3/h'");
   command->add_option("--chart", options->chart,
                       "Behind a line: draw the receiver's volume over the drain rate into this .png, .svg or .pdf");
   command->add_flag("--json", options->json, "Print JSON (SI units)");
   command->callback([options] { exit_code() = measure(*options); });
+}
+
+void add_compare(CLI::App& app) {
+  auto options = std::make_shared<CompareRequest>();
+  auto* command = app.add_subcommand(
+      "compare", "Runs beside each other: what differs, and of three grids or more which figures can be trusted");
+  command->add_option("runs", options->folders, "Run folders, two or more")->required();
+  command->add_option("--from", options->from, "Count from this time on; left out: the start");
+  command->add_option("--to", options->to, "Count up to this time; left out: as far as all reach");
+  command->add_option("--chart", options->chart, "Draw all gauges of all runs into this .png, .svg or .pdf");
+  command->add_flag("--json", options->json, "Print JSON (SI units)");
+  command->callback([options] { exit_code() = compare(*options); });
 }
 
 void add_validate(CLI::App& app) {
@@ -216,6 +234,7 @@ int command_line(int argc, char** argv) {
   add_fluids(app);
   add_demo(app);
   add_measure(app);
+  add_compare(app);
   add_validate(app);
   for (const char* computes : {"check", "run", "resume", "demo", "validate"})
     app.get_subcommand(computes)->preparse_callback([argv](std::size_t) { let_threads_sleep(argv); });

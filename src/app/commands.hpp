@@ -1,10 +1,15 @@
 // The commands of the program, as functions of what was asked for; each returns its exit code and throws what is wrong.
 #pragma once
 
+#include <array>
 #include <filesystem>
 #include <functional>
 #include <string>
+#include <vector>
 
+#include "base/stopwatch.hpp"
+#include "base/units.hpp"
+#include "figures/chart.hpp"
 #include "run/simulate.hpp"
 
 namespace wavy {
@@ -23,9 +28,18 @@ int show_fluids(const std::string& word, const std::string& at, bool json);
 int demo(const std::string& folder, bool force);
 struct MeasureRequest {
   std::string folder, drain, from, to, chart;
+  std::vector<std::string> gauges;  ///< each as a [[gauge]] in one line: read from the snapshots
+  std::string gauge_file;           ///< TOML with more of them; "" for none
+  std::string table;                ///< CSV file for their readings; "" for none
   bool json = false;
 };
 int measure(const MeasureRequest& request);
+struct CompareRequest {
+  std::vector<std::string> folders;
+  std::string from, to, chart;
+  bool json = false;
+};
+int compare(const CompareRequest& request);
 struct ValidateRequest {
   bool list = false, quick = false, json = false;
   std::vector<std::string> only;
@@ -76,16 +90,26 @@ void draw_slugs(const RunFolder& run, const std::filesystem::path& file);
 void draw_profile(const std::string& title, const SnapshotFile& profile, const std::filesystem::path& file);
 int write_new_case(const std::string& scenario, const std::string& file, bool force, bool all);
 
+/// A quantity given to an option; throws an input error that names the option where it cannot be read.
+double read_option(const std::string& text, const char* option, const Dimension& dimension);
+/// The times that --from and --to name, or all from 0 to `end`. Throws an input error where they are not within.
+std::array<double, 2> read_window(const std::string& from, const std::string& to, double end);
+/// Gives all curves of a panel that measure `kind` the unit that reads best, and names the axis.
+void set_unit(const std::string& kind, Panel& panel);
+
 /// Percent, step and time left, on one line of the terminal; silent elsewhere.
 class ProgressLine {
  public:
   explicit ProgressLine(bool wanted);
   void show(const Progress& p);
+  /// What is being done; always where it is the last.
+  void show(const std::string& what, bool last);
   void clear() const;
 
  private:
   bool shown_;
   double last_ = -1;
+  Stopwatch since_;
 };
 /// From now on Ctrl-C and what ends a session ask the run to end in order. The answer to whether they did.
 std::function<bool()> stop_on_signals();

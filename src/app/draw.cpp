@@ -19,16 +19,11 @@
 #include "results/run_folder.hpp"
 
 namespace wavy {
-namespace {
-
-namespace fs = std::filesystem;
-
-/// Brings a panel's numbers into the unit that reads best for them, and says what stands beside it.
 void set_unit(const std::string& kind, Panel& panel) {
   static const std::map<std::string, std::string> titles{
-      {"m", "level [m]"},      {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"}, {"m/s", "speed [m/s]"},
-      {"N", "force [N]"},      {"J", "energy [J]"},     {"1", "holdup"},       {"kg/s", "mass flow [kg/s]"},
-      {"m3/s", "flow [m³/s]"}, {"opening", "opening"},  {"slugs", "slugs"}};
+      {"m", "level [m]"},           {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"},  {"m/s", "speed [m/s]"},
+      {"N", "force [N]"},           {"N m", "moment [N m]"}, {"J", "energy [J]"},    {"1", "holdup"},
+      {"kg/s", "mass flow [kg/s]"}, {"m3/s", "flow [m³/s]"}, {"opening", "opening"}, {"slugs", "slugs"}};
   struct Better {
     const char* kind;
     double from, below, factor;
@@ -51,6 +46,10 @@ void set_unit(const std::string& kind, Panel& panel) {
   for (auto& curve : panel.curves)
     for (double& y : curve.y) y *= unit->factor;
 }
+
+namespace {
+
+namespace fs = std::filesystem;
 
 /// Whether a flow of one way alone, "_in" or "_out", says something that the net flow does not.
 bool both_ways(const Table& history, std::size_t column) {

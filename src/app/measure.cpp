@@ -2,30 +2,27 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
+#include "base/files.hpp"
+#include "base/settling.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
 #include "base/units.hpp"
 #include "figures/chart.hpp"
 #include "line/surge.hpp"
+#include "results/measured.hpp"
 #include "results/run_folder.hpp"
 
 namespace wavy {
 namespace {
 
 namespace fs = std::filesystem;
-
-double read_option(const std::string& text, const char* option, const Dimension& dimension) {
-  UnitProblem problem;
-  const auto value = read_quantity(text, dimension, problem);
-  if (!value) throw input_error({"", 0, 0, option}, problem.what, problem.remedy);
-  return *value;
-}
 
 /// Rows of a table up to a time, which its first column holds.
 Table up_to(Table table, double to) {
@@ -35,9 +32,57 @@ Table up_to(Table table, double to) {
   return table;
 }
 
-/// Least, mean and greatest of every column from a time on.
-std::vector<std::vector<std::string>> gauge_rows(const Table& history, double from, nlohmann::ordered_json& out) {
-  std::vector<std::vector<std::string>> rows{{"gauge", "least", "mean", "greatest", "last"}};
+/// The gauges that were asked for now, read from the snapshots; no columns where there are none.
+Table read_from_snapshots(const MeasureRequest& request, const RunFolder& run, double from, double to) {
+  if (request.gauges.empty() && request.gauge_file.empty()) {
+    if (!request.table.empty())
+      throw input_error({"", 0, 0, "--table"}, "it is for what --gauge and --gauges read",
+                        "give one of them; all that the run measured stands in its history.csv");
+    return {};
+  }
+  CaseFile the_case = read_case(run.folder / "case.toml");
+  const std::size_t first = run.line ? 0 : with_vessel(the_case, [](const auto& setup) { return setup.gauges.size(); });
+  for (const auto& gauge : request.gauges) add_gauges(the_case, "gauge = [{" + gauge + "}]", "--gauge");
+  if (!request.gauge_file.empty()) add_gauges(the_case, fs::path(request.gauge_file));
+  ProgressLine line(true);
+  Table table = measured(run, the_case, first, from, to, [&](std::size_t done, std::size_t of) {
+    line.show(fmt::format("snapshot {} of {}", done, of), done == of);
+  });
+  line.clear();
+  if (table.columns[0].empty())
+    throw input_error({"", 0, 0, "--from"}, "there is no snapshot between these times",
+                      fmt::format("the run has {} from {} to {}", run.snapshots.size(),
+                                  quantity(run.snapshots.front().time, "s"), quantity(run.snapshots.back().time, "s")));
+  if (!request.table.empty()) write_file(request.table, csv_text(table));
+  return table;
+}
+
+/// Whether a history has settled, in a few words, and as JSON.
+std::string settled_words(const Settling& found, double span, const std::string& unit, nlohmann::ordered_json& out) {
+  using Verdict = Settling::Verdict;
+  out = {
+      {"verdict", std::array{"constant", "settled", "drifting", "too short"}[static_cast<std::size_t>(found.verdict)]}};
+  if (found.verdict == Verdict::too_short) return "too short to tell";
+  out["last_quarter_mean"] = found.mean;
+  out["last_quarter_scatter"] = found.scatter;
+  out["last_quarter_drift"] = found.drift;
+  if (found.verdict == Verdict::constant) return "never changes";
+  if (found.verdict == Verdict::drifting)
+    return fmt::format("no: {}{} in the last {}", found.drift > 0 ? "+" : "", quantity(found.drift, unit),
+                       quantity(span / 4, "s"));
+  out["since_s"] = found.since;
+  return fmt::format("since {}: {} ± {}", quantity(found.since, "s", 3), quantity(found.mean, unit),
+                     quantity(found.scatter, unit, 3));
+}
+
+/// What readings stand for: those of a history for the step that ends there, as flows are means of it; those of
+/// snapshots for their moment.
+enum class Reading { of_step, of_moment };
+
+/// Least, mean and greatest of every column from a time on; `what` stands over the names.
+std::vector<std::vector<std::string>> gauge_rows(const std::string& what, Reading reading, const Table& history,
+                                                 double from, nlohmann::ordered_json& out) {
+  std::vector<std::vector<std::string>> rows{{what, "least", "mean", "greatest", "last", "settled"}};
   const auto& time = history.columns[0];
   for (std::size_t c = 1; c < history.names.size(); ++c) {
     const auto& values = history.columns[c];
@@ -51,19 +96,26 @@ std::vector<std::vector<std::string>> gauge_rows(const Table& history, double fr
       greatest = std::max(greatest, values[i]);
       if (i == 0 || time[i] <= from) continue;
       const double dt = time[i] - std::max(from, time[i - 1]);
-      sum += values[i] * dt;  // flows are means of the steps; of the rest the value at its end
+      sum += (reading == Reading::of_step ? values[i] : 0.5 * (values[i - 1] + values[i])) * dt;
       span += dt;
     }
     const double mean = span > 0 ? sum / span : values.back();
     const std::string unit = history.units[c] == "1" ? "" : history.units[c];
+    if (least > greatest) {
+      rows.push_back({history.names[c], "never read"});
+      continue;
+    }
+    nlohmann::ordered_json settled;
     rows.push_back({history.names[c], quantity(least, unit), quantity(mean, unit), quantity(greatest, unit),
-                    quantity(values.back(), unit)});
-    out["gauges"].push_back({{"name", history.names[c]},
-                             {"unit", history.units[c]},
-                             {"least", least},
-                             {"mean", mean},
-                             {"greatest", greatest},
-                             {"last", values.back()}});
+                    quantity(values.back(), unit),
+                    settled_words(settling(time, values, from, time.back()), time.back() - from, unit, settled)});
+    out.push_back({{"name", history.names[c]},
+                   {"unit", history.units[c]},
+                   {"least", least},
+                   {"mean", mean},
+                   {"greatest", greatest},
+                   {"last", values.back()},
+                   {"settled", settled}});
   }
   return rows;
 }
@@ -119,29 +171,47 @@ std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double fro
 
 }  // namespace
 
+double read_option(const std::string& text, const char* option, const Dimension& dimension) {
+  UnitProblem problem;
+  const auto value = read_quantity(text, dimension, problem);
+  if (!value) throw input_error({"", 0, 0, option}, problem.what, problem.remedy);
+  return *value;
+}
+
+std::array<double, 2> read_window(const std::string& from, const std::string& to, double end) {
+  const double upper = to.empty() ? end : read_option(to, "--to", dimension::time);
+  const double lower = from.empty() ? 0 : read_option(from, "--from", dimension::time);
+  if (lower < 0 || (lower >= end && end > 0))
+    throw input_error({"", 0, 0, "--from"}, fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
+                      "choose a time within");
+  if (upper > end * (1 + 1e-9) || upper < lower)
+    throw input_error({"", 0, 0, "--to"},
+                      upper < lower ? std::string("it lies before --from")
+                                    : fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
+                      "choose a time behind --from and within the run");
+  return {lower, upper};
+}
+
 int measure(const MeasureRequest& request) {
   const RunFolder run = open_run_folder(request.folder);
   long left_out = 0;
   const Table all = read_csv(run.folder / "history.csv", &left_out);
   note_state(run, left_out);
-  const double end = all.columns[0].back();
-  const double to = request.to.empty() ? end : read_option(request.to, "--to", dimension::time);
-  const double from = request.from.empty() ? 0 : read_option(request.from, "--from", dimension::time);
-  if (from < 0 || (from >= end && end > 0))
-    throw input_error({"", 0, 0, "--from"}, fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
-                      "choose a time within");
-  if (to > end * (1 + 1e-9) || to < from)
-    throw input_error({"", 0, 0, "--to"},
-                      to < from ? std::string("it lies before --from")
-                                : fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
-                      "choose a time behind --from and within the run");
+  const auto [from, to] = read_window(request.from, request.to, all.columns[0].back());
   const Table history = up_to(all, to);
   const auto& time = history.columns[0];
   nlohmann::ordered_json out;
   out["title"] = run.title;
   out["from_s"] = from;
   out["to_s"] = to;
-  const auto gauges = gauge_rows(history, from, out);
+  const auto gauges = gauge_rows("gauge", Reading::of_step, history, from, out["gauges"]);
+  const Table added = read_from_snapshots(request, run, from, to);
+  std::vector<std::vector<std::string>> added_rows;
+  if (!added.columns.empty()) {
+    added_rows = gauge_rows("at snapshots", Reading::of_moment, added, from, out["at_snapshots"]);
+    out["times_s"] = added.columns[0];
+    for (std::size_t c = 1; c < added.names.size(); ++c) out["readings"][added.names[c]] = added.columns[c];
+  }
 
   std::vector<std::vector<std::string>> surges;
   const int column = run.line ? history.find("outlet_" + run.phases[0]) : -1;
@@ -193,6 +263,10 @@ int measure(const MeasureRequest& request) {
     return 0;
   }
   fmt::print("{}, from {} to {}\n{}", run.title, quantity(from, "s"), quantity(to, "s"), aligned(gauges));
+  if (!added_rows.empty())
+    fmt::print("{}({} snapshots, {} to {})\n", aligned(added_rows), added.columns[0].size(),
+               quantity(added.columns[0].front(), "s"), quantity(added.columns[0].back(), "s"));
+  if (!request.table.empty()) fmt::print("wrote {}\n", request.table);
   if (!slugs.empty()) fmt::print("{}", aligned(slugs));
   if (!surges.empty()) fmt::print("{}", aligned(surges));
   if (!request.chart.empty()) fmt::print("wrote {}\n", request.chart);

@@ -44,6 +44,14 @@ void ProgressLine::show(const Progress& p) {
   std::fflush(stderr);
 }
 
+void ProgressLine::show(const std::string& what, bool last) {
+  const double now = since_.seconds();
+  if (!shown_ || (now - last_ < 0.2 && !last)) return;
+  last_ = now;
+  fmt::print(stderr, "\r  {}\033[K", what);
+  std::fflush(stderr);
+}
+
 void ProgressLine::clear() const {
   if (shown_) fmt::print(stderr, "\r\033[K");
 }

@@ -101,6 +101,20 @@ Table read_csv(const std::filesystem::path& file, long* left_out) {
   return table;
 }
 
+std::string csv_text(const Table& table) {
+  std::string text;
+  for (std::size_t c = 0; c < table.names.size(); ++c)
+    text += fmt::format("{}{} [{}]", c > 0 ? "," : "", table.names[c], table.units[c]);
+  text += '\n';
+  for (std::size_t i = 0; i < table.columns.front().size(); ++i) {
+    for (std::size_t c = 0; c < table.columns.size(); ++c)
+      text += fmt::format("{}{}", c > 0 ? "," : "",
+                          std::isnan(table.columns[c][i]) ? "" : fmt::format("{}", table.columns[c][i]));
+    text += '\n';
+  }
+  return text;
+}
+
 Curve::Curve(std::vector<double> x, std::vector<double> y) : x_(std::move(x)), y_(std::move(y)) {}
 
 double Curve::operator()(double x) const {

@@ -28,6 +28,10 @@ std::vector<std::string_view> csv_cells(std::string_view line);
 /// the first column (a gauge that was not there yet) it is NaN.
 Table read_csv(const std::filesystem::path& file, long* left_out = nullptr);
 
+/// The same as text: names with their units, then a row a line, so that numbers come back to the bit; nothing where a
+/// value is NaN.
+std::string csv_text(const Table& table);
+
 /// y over x, linear between points, constant beyond both ends.
 class Curve {
  public:

@@ -102,14 +102,16 @@ Error too_long(const std::filesystem::path& file) {
                      "give the name of a case file in TOML");
 }
 
-CaseFile parse(std::string_view text, const std::filesystem::path& file, bool geometry_only) {
+/// What `read` makes of a text in TOML.
+template <class Read>
+auto parse(std::string_view text, const std::filesystem::path& file, Read&& read) {
   if (text.size() > longest_file) throw too_long(file);
   if (const int line = line_of_deep_key(text); line > 0)
     throw input_error({file.string(), line, 1, ""}, "a key of so many parts is none that a case has",
                       "write section and key, as in grid.cell");
   try {
     const toml::table root = toml::parse(text, file.string());
-    return read_root(root, file, geometry_only);
+    return read(root);
   } catch (const toml::parse_error& error) {
     const auto& at = error.source().begin;
     throw input_error({file.string(), static_cast<int>(at.line), static_cast<int>(at.column), ""},
@@ -133,10 +135,33 @@ std::string text_of(const std::filesystem::path& file) {
 
 }  // namespace
 
-CaseFile parse_case(std::string_view text, const std::filesystem::path& file) { return parse(text, file, false); }
+CaseFile parse_case(std::string_view text, const std::filesystem::path& file) {
+  return parse(text, file, [&](const toml::table& root) { return read_root(root, file, false); });
+}
 
-CaseFile read_case(const std::filesystem::path& file) { return parse(text_of(file), file, false); }
+CaseFile read_case(const std::filesystem::path& file) { return parse_case(text_of(file), file); }
 
-CaseFile read_geometry(const std::filesystem::path& file) { return parse(text_of(file), file, true); }
+CaseFile read_geometry(const std::filesystem::path& file) {
+  return parse(text_of(file), file, [&](const toml::table& root) { return read_root(root, file, true); });
+}
+
+void add_gauges(CaseFile& the_case, std::string_view text, const std::filesystem::path& file) {
+  if (line_of(the_case) != nullptr)
+    throw input_error({file.string(), 0, 0, ""}, "along a line nothing more can be measured after the run",
+                      "set the gauge in the case and run it again");
+  parse(text, file, [&](const toml::table& root) {
+    CaseFile scratch;
+    scratch.file = file;
+    scratch.names = the_case.names;
+    Sections sections(root, scratch);
+    sections.whole().refuse_unknown({"gauge"});
+    if (!root.contains("gauge"))
+      throw input_error({file.string(), 0, 0, ""}, "there is no [[gauge]] in it", "write name and measures at least");
+    read_more_gauges(sections, the_case);
+    return 0;
+  });
+}
+
+void add_gauges(CaseFile& the_case, const std::filesystem::path& file) { add_gauges(the_case, text_of(file), file); }
 
 }  // namespace wavy

@@ -73,6 +73,12 @@ CaseFile parse_case(std::string_view text, const std::filesystem::path& file);
 /// The same of vessel, inserts and openings alone, without fills and what comes behind them in the setup.
 CaseFile read_geometry(const std::filesystem::path& file);
 
+/// Adds gauges to the case of a vessel: the [[gauge]] of a text that has nothing else, such as a file of them. Throws
+/// an input error where it cannot be read or the case is one of a line.
+void add_gauges(CaseFile& the_case, std::string_view text, const std::filesystem::path& file);
+/// The same of a file.
+void add_gauges(CaseFile& the_case, const std::filesystem::path& file);
+
 /// What is allowed but can hardly be meant, each with a remedy.
 std::vector<std::string> warnings(const CaseFile& the_case);
 

@@ -3,53 +3,17 @@
 #include <map>
 #include <set>
 
+#include "case/coverings.hpp"
 #include "case/snapshot_file.hpp"
 #include "case/solids.hpp"
-#include "geometry/share.hpp"
 
 namespace wavy {
 namespace {
 
 template <int D>
-AlignedBox<D> box(Part& part) {
-  const AlignedBox<D> result{point<D>(part, "lower"), point<D>(part, "upper")};
-  for (int d = 0; d < D; ++d)
-    if (!(result.upper[d] > result.lower[d]))
-      throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
-  return result;
-}
-
-/// Where a formula of the place is positive; it is taken as linear in quarters of a cell.
-template <int D>
-Covering<D> positive(const Formula& where) {
-  return {[where](const Vec<D>& lower, const Vec<D>& upper) {
-    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
-      Vec<D> p = lower;
-      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * (upper[d] - lower[d]);
-      return -where(0, p[0], p[1], D == 3 ? p[D - 1] : 0.0);
-    }));
-  }};
-}
-
-/// What a solid's distance tells of a cell, taken as linear in quarters of it.
-template <int D>
-Covering<D> within(const Solid<D>& solid) {
-  return {[solid](const Vec<D>& lower, const Vec<D>& upper) {
-    const Vec<D> extent = minus<D>(upper, lower);
-    const double away = solid.distance(along<D>(lower, 0.5, extent));
-    if (std::abs(away) > length<D>(extent)) return away < 0 ? 1.0 : 0.0;
-    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
-      Vec<D> p = lower;
-      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * extent[d];
-      return solid.distance(p);
-    }));
-  }};
-}
-
-template <int D>
 Drops<D> drops(const Setup<D>& setup, Part& part) {
   AlignedBox<D> room{Vec<D>{}, setup.size};
-  if (part.has("lower") || part.has("upper")) room = box<D>(part);
+  if (part.has("lower") || part.has("upper")) room = read_box<D>(part);
   for (int d = 0; d < D; ++d)
     if (room.lower[d] < 0 || room.upper[d] > setup.size[d])
       throw part.wrong(room.lower[d] < 0 ? "lower" : "upper", "the room for the drops reaches out of the vessel",
@@ -113,13 +77,13 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
       if (height < 0) throw part.wrong("level", "the level lies below the floor", "give a height above the floor");
       fill.shape = BelowLevel<D>{height};
       if (part_of_it) {
-        AlignedBox<D> within = box<D>(part);
+        AlignedBox<D> within = read_box<D>(part);
         within.upper[D - 1] = std::min(within.upper[D - 1], height);
         fill.shape = within;
       }
     }
   } else if (shape == "box") {
-    fill.shape = box<D>(part);
+    fill.shape = read_box<D>(part);
   } else if (shape == "run") {
     part.need("from", "write, for example, from = \"tote.run\"");
     const auto before = std::make_shared<const PriorSnapshot<D>>(read_earlier<D>(part, "from"));
@@ -128,15 +92,12 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     fill.velocity = [before](const Vec<D>& lower, const Vec<D>& upper) { return before->velocity(lower, upper); };
   } else if (shape == "formula") {
     part.need("where", "write, for example, where = \"0.4 m + 3 cm * cos(pi * x / 1.2 m) - y\"");
-    const Formula where(part.text("where"), names, dimension::length, part.place("where"), Formula::any_dimension);
-    if (where.is_constant())
-      throw part.wrong("where", "the formula does not depend on the place", "use x, y and z in it");
-    fill.shape = positive<D>(where);
+    fill.shape = read_covering_where<D>(part, names);
   } else if (shape == "polygon") {
     if (D == 2)
       for (const char* name : {"axis", "lower_end", "upper_end"})
         if (part.has(name)) throw part.wrong(name, "in 2-D a polygon has its corners alone", "leave the key out");
-    fill.shape = within<D>(read_solid<D>(part, "polygon", false));
+    fill.shape = covering_within<D>(read_solid<D>(part, "polygon", false));
   } else if (shape == "drops") {
     if (setup.symmetry == Symmetry::round)
       throw part.wrong("shape", "drops beside the axis would be rings", "describe the vessel in 3-D");

@@ -1,5 +1,6 @@
 #include "case/gauges.hpp"
 
+#include "case/coverings.hpp"
 #include "case/moving_walls.hpp"
 
 namespace wavy {
@@ -31,6 +32,88 @@ void read_gauge_wall(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
                      "choose an axis along the mirrors, or leave vessel.symmetry out");
 }
 
+/// The axis of a moment; the section of a 2-D vessel lies across it.
+template <int D>
+void read_gauge_axis(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
+  part.need("wall", "write, for example, wall = \"vessel\"");
+  read_wall_name(setup, part, gauge.wall);
+  gauge.axis = 2;
+  if (D == 2 && part.has("about")) throw part.wrong("about", "in 2-D moments are about z", "leave the key out");
+  if (D == 3) gauge.axis = part.choice("about")[0] - 'x';
+  if (setup.symmetry == Symmetry::round)
+    throw part.wrong("measures", "round an axis the moments of a ring cancel", "describe the vessel in 3-D");
+  for (int d = 0; d < D; ++d)
+    if (d != gauge.axis && mirrored(setup, d))
+      throw part.wrong("measures", "the moments on mirror images cancel",
+                       "choose an axis across the mirrors, or leave vessel.symmetry out");
+}
+
+/// A zone: a box, a ball or where a formula is positive; or none.
+template <int D>
+void read_gauge_zone(const Setup<D>& setup, Part& part, const FormulaNames& names, Gauge<D>& gauge) {
+  const bool box = part.has("lower") || part.has("upper");
+  const bool ball = part.has("centre") || part.has("diameter");
+  const bool formula = part.has("where");
+  if (box + ball + formula > 1)
+    throw part.wrong(formula ? "where" : "centre", "a zone is one thing",
+                     "give lower and upper, or centre and diameter, or where");
+  if (box) {
+    const AlignedBox<D> corners = read_box<D>(part);
+    for (int d = 0; d < D; ++d)
+      if (corners.lower[d] >= setup.upper[d] || corners.upper[d] <= setup.lower[d])
+        throw part.wrong(
+            corners.lower[d] >= setup.upper[d] ? "lower" : "upper", "the box lies outside the vessel",
+            fmt::format("along {} the vessel reaches from 0 to {}", "xyz"[d], quantity(setup.size[d], "m")));
+    gauge.zone = covering_within<D>(box_solid<D>(corners.lower, corners.upper));
+  }
+  if (ball) {
+    for (const char* key : {"centre", "diameter"}) part.need(key, "a ball has a centre and a diameter");
+    const Vec<D> centre = point<D>(part, "centre");
+    gauge.zone = covering_within<D>(ball_solid<D>(centre, part.quantity("diameter") / 2));
+  }
+  if (formula) gauge.zone = read_covering_where<D>(part, names);
+}
+
+template <int D>
+void read_gauge_quantity(Part& part, Gauge<D>& gauge) {
+  part.need("quantity", "write, for example, quantity = \"speed\"");
+  gauge.quantity = part.choice("quantity");
+  if (find_quantity_part(gauge.quantity).axis >= D)
+    throw part.wrong("quantity", "a 2-D vessel has no z axis", "choose a component along x or y");
+}
+
+/// A key of a gauge, and what has no use for it.
+struct Belongs {
+  const char* key;
+  std::vector<Needs> to;
+  const char* else_wrong;
+};
+
+/// Refuses what says nothing of a gauge of this kind.
+void refuse_foreign(Part& part, const GaugeKind& kind) {
+  const std::vector<Needs> zones{Needs::zone, Needs::phase_in_zone, Needs::quantity_in_zone};
+  const std::vector<Belongs> list{
+      {"at",
+       {Needs::point, Needs::upright_line, Needs::quantity_at_point, Needs::wall_and_point},
+       "is not measured at a place"},
+      {"wall", {Needs::wall, Needs::wall_and_point}, "does not belong to a wall"},
+      {"along", {Needs::wall}, "is not a force along an axis"},
+      {"about", {Needs::wall_and_point}, "is not a moment about an axis"},
+      {"phase", {Needs::phase_in_zone}, "does not belong to a phase"},
+      {"quantity", {Needs::quantity_at_point, Needs::quantity_in_zone}, "is measured of itself, not of a quantity"},
+      {"lower", zones, "is not measured in a zone"},
+      {"upper", zones, "is not measured in a zone"},
+      {"centre", zones, "is not measured in a zone"},
+      {"diameter", zones, "is not measured in a zone"},
+      {"where", zones, "is not measured in a zone"},
+  };
+  for (const auto& one : list)
+    if (part.has(one.key) && std::ranges::find(one.to, kind.needs) == one.to.end())
+      throw part.wrong(one.key, fmt::format("{} {}", kind.name, one.else_wrong), "leave the key out");
+  if (part.has("percent") && kind.name != "percentile")
+    throw part.wrong("percent", fmt::format("{} is no percentile", kind.name), "leave the key out");
+}
+
 }  // namespace
 
 const GaugeKind& read_gauge_kind(Part& part, GaugeKind::Of of) {
@@ -42,7 +125,7 @@ const GaugeKind& read_gauge_kind(Part& part, GaugeKind::Of of) {
 }
 
 template <int D>
-Gauge<D> read_gauge(const Setup<D>& setup, Part& part, std::set<std::string>& taken) {
+Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names, std::set<std::string>& taken) {
   part.refuse_unknown();
   Gauge<D> gauge;
   gauge.place = part.place();
@@ -52,22 +135,46 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, std::set<std::string>& ta
     throw part.wrong("name", fmt::format("the history has a column '{}' already", gauge.name), "choose another name");
   const GaugeKind& kind = read_gauge_kind(part, GaugeKind::Of::vessel);
   gauge.measures = kind.name;
-  const auto refuse = [&](bool wanted, const char* key, const char* what) {
-    if (!wanted && part.has(key)) throw part.wrong(key, fmt::format("{} {}", kind.name, what), "leave the key out");
-  };
-  const bool place = kind.needs == Needs::point || kind.needs == Needs::upright_line;
-  refuse(place, "at", "is not measured at a place");
-  for (const char* key : {"wall", "along"}) refuse(kind.needs == Needs::wall, key, "does not belong to a wall");
-  refuse(kind.needs == Needs::phase, "phase", "does not belong to a phase");
+  refuse_foreign(part, kind);
   if (part.has("leg")) throw part.wrong("leg", "a vessel has no legs", "leave the key out");
-  if (place) read_gauge_place(setup, part, kind.needs, gauge);
-  if (kind.needs == Needs::phase) gauge.phase = phase_number(setup, part);
-  if (kind.needs == Needs::wall) read_gauge_wall(setup, part, gauge);
+  switch (kind.needs) {
+    case Needs::point:
+    case Needs::upright_line:
+      read_gauge_place(setup, part, kind.needs, gauge);
+      break;
+    case Needs::zone:
+      read_gauge_zone(setup, part, names, gauge);
+      break;
+    case Needs::phase_in_zone:
+      gauge.phase = phase_number(setup, part);
+      read_gauge_zone(setup, part, names, gauge);
+      break;
+    case Needs::quantity_at_point:
+      read_gauge_quantity(part, gauge);
+      read_gauge_place(setup, part, kind.needs, gauge);
+      break;
+    case Needs::quantity_in_zone:
+      read_gauge_quantity(part, gauge);
+      read_gauge_zone(setup, part, names, gauge);
+      if (kind.name == "percentile") gauge.percent = part.quantity("percent");
+      break;
+    case Needs::wall:
+      read_gauge_wall(setup, part, gauge);
+      break;
+    case Needs::wall_and_point:
+      read_gauge_axis(setup, part, gauge);
+      gauge.at = point<D>(part, "at");
+      break;
+    case Needs::nothing:
+    case Needs::place_in_leg:
+    case Needs::leg:
+      break;
+  }
   if (part.has("response_time")) gauge.response_time = part.quantity("response_time");
   return gauge;
 }
 
-template Gauge<2> read_gauge<2>(const Setup<2>&, Part&, std::set<std::string>&);
-template Gauge<3> read_gauge<3>(const Setup<3>&, Part&, std::set<std::string>&);
+template Gauge<2> read_gauge<2>(const Setup<2>&, Part&, const FormulaNames&, std::set<std::string>&);
+template Gauge<3> read_gauge<3>(const Setup<3>&, Part&, const FormulaNames&, std::set<std::string>&);
 
 }  // namespace wavy

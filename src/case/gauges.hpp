@@ -14,6 +14,6 @@ const GaugeKind& read_gauge_kind(Part& part, GaugeKind::Of of);
 /// One [[gauge]] of a vessel. Phases, walls and inserts must be known. `taken`: headings of the history, to which the
 /// gauge's is added. Throws an input error for what cannot be.
 template <int D>
-Gauge<D> read_gauge(const Setup<D>& setup, Part& part, std::set<std::string>& taken);
+Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names, std::set<std::string>& taken);
 
 }  // namespace wavy

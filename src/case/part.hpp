@@ -134,6 +134,7 @@ class Part {
   /// What holds when the key is left out is the table's, unless `standard` says otherwise.
   std::string choice(std::string_view name, const std::string& standard = "") {
     std::string value = lower(has(name) ? text(name) : standard.empty() ? key_of(name).standard : standard);
+    if (value.empty()) need(name, remedy(name));
     check_choice(name, value, place(name), "");
     if (!has(name)) note(name, toml_text(value));
     return value;

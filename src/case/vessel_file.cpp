@@ -305,7 +305,8 @@ template <int D>
 void read_gauges(Sections& sections, Setup<D>& setup) {
   std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
                               setup.phases[1].name + "_volume"};
-  sections.each("gauge", [&](Part part) { setup.gauges.push_back(read_gauge(setup, part, taken)); });
+  for (const auto& gauge : setup.gauges) taken.insert(gauge.name);
+  sections.each("gauge", [&](Part part) { setup.gauges.push_back(read_gauge(setup, part, sections.names(), taken)); });
 }
 
 template <int D>
@@ -388,6 +389,14 @@ void read_vessel_case(Sections& sections, bool geometry_only) {
     read_vessel<2>(sections, vessel, shape, geometry_only);
   else
     read_vessel<3>(sections, vessel, shape, geometry_only);
+}
+
+void read_more_gauges(Sections& sections, CaseFile& the_case) {
+  std::visit(
+      [&](auto& setup) {
+        if constexpr (!std::is_same_v<std::decay_t<decltype(setup)>, LineSetup>) read_gauges(sections, setup);
+      },
+      the_case.setup);
 }
 
 }  // namespace wavy

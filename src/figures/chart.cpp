@@ -75,6 +75,10 @@ std::string axes(const Panel& panel, bool low) {
 std::string panel_text(const Panel& panel, const std::string& x_title, bool last, std::size_t count) {
   std::string script;
   script += fmt::format("set ylabel {} offset 1,0\n", quoted(panel.y_title));
+  script += "unset label\n";
+  if (!panel.heading.empty())
+    script +=
+        fmt::format("set label {} at graph 0, graph 1 offset 0.4,0.7 font ',14' tc '#22202a'\n", quoted(panel.heading));
   // A low panel has room for few names.
   const bool many = panel.curves.size() * count > 12;
   script += many ? "set key font ',12' spacing 1.0 maxcols 1\n" : "set key font ',15' spacing 1.3 maxcols auto\n";
@@ -142,7 +146,8 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
   // All panels share their left and right edges, so that times line up.
   constexpr double top = 0.90;
   constexpr double bottom = 0.13;  // with less, gnuplot drops the axis title
-  constexpr double gap = 0.035;
+  const bool headed = std::ranges::any_of(panels, [](const Panel& panel) { return !panel.heading.empty(); });
+  const double gap = headed ? 0.055 : 0.035;
   script += "set lmargin at screen 0.10\nset rmargin at screen 0.78\n";
   const double each = (top - bottom - gap * (count - 1)) / count;
   for (std::size_t p = 0; p < panels.size(); ++p) {

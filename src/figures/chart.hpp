@@ -8,7 +8,7 @@
 namespace wavy {
 
 struct Curve2D {
-  std::string name;
+  std::string name;  ///< "" for none beside the panel
   std::vector<double> x;
   std::vector<double> y;
   bool points = false;  ///< dots instead of a line: for references
@@ -21,6 +21,7 @@ struct Panel {
   std::string y_title;  ///< with unit
   std::vector<Curve2D> curves;
   bool log_axes = false;  ///< both; every value must be positive
+  std::string heading{};  ///< over the panel, at its left
 };
 
 /// Throws a failure when gnuplot is missing or the file cannot be written. `file` ends in .png, .svg or .pdf.

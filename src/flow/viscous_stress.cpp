@@ -63,10 +63,7 @@ ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, 
       inverse_(grid) {
   if (!space.is_uncut()) {
     held_ = Cells<D>(grid, 1.0);
-    for (int b = 0; b < grid.blocks(); ++b) {
-      wall_friction_.emplace_back(this->walls(b).size());
-      drag_.emplace_back(this->walls(b).size());
-    }
+    for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
   }
   if (space.axisymmetric()) held_radial_ = Cells<D>(grid, 1.0);
   for (int d = 0; d < D; ++d) {
@@ -101,25 +98,6 @@ void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool 
     const auto& friction = wall_friction_[static_cast<std::size_t>(b)];
     for (std::size_t k = 0; k < own.size(); ++k) held[own[k].at] += friction[k];
   });
-}
-
-template <int D>
-void ViscousStress<D>::record_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt) {
-  if (space_.is_uncut()) return;
-  for_blocks(grid, [&](int b) {
-    const auto own = walls(b);
-    for (std::size_t k = 0; k < own.size(); ++k) {
-      const Vec<D> wall = wall_velocity_.of(own[k]);
-      const double coefficient = wall_friction_[static_cast<std::size_t>(b)][k] / dt;
-      for (std::size_t c = 0; c < D; ++c)
-        drag_[static_cast<std::size_t>(b)][k][c] = coefficient * (u[c].block(b)[own[k].at] - wall[c]);
-    }
-  });
-}
-
-template <int D>
-Vec<D> ViscousStress<D>::drag(const WallElement<D>& element) const {
-  return drag_[static_cast<std::size_t>(element.block)][element.number - walls(element.block).front().number];
 }
 
 /// fn(offset, momentum) for every wall that moves beside a cell of a block: what it gives to the fluid [kg/(m2 s)].

@@ -55,11 +55,6 @@ class ViscousStress {
   /// One velocity for all cells of a group, beside that of their walls.
   void share_in_groups(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& u) const;
 
-  /// Notes what walls take from this velocity.
-  void record_drag(const Grid<D>& grid, const CellVectors<D>& u, double dt);
-  /// What one of walls() took when it was last noted, over the volume of a whole cell [N/m3].
-  [[nodiscard]] Vec<D> drag(const WallElement<D>& element) const;
-
  private:
   struct System;
   [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_.axisymmetric(); }
@@ -73,7 +68,6 @@ class ViscousStress {
   const WallVelocity<D>& wall_velocity_;
   const WallElements<D>& elements_;
   std::vector<std::vector<double>> wall_friction_;  // by block, as walls()
-  std::vector<std::vector<Vec<D>>> drag_;
   Cells<D> held_, held_radial_;
   Cells<D> residual_, direction_, product_, inverse_;
   CellVectors<D> rhs_;

@@ -533,6 +533,10 @@ RunFolder open_run_folder(const fs::path& folder) {
     run.line = summary.value("model", "") == "line";
     run.slug_gauges = summary.value("slug_gauges", std::vector<std::string>{});
     run.phases = {summary.at("phases").at(0).get<std::string>(), summary.at("phases").at(1).get<std::string>()};
+    const auto ledger = summary.value("ledger", nlohmann::json::object());
+    run.cells = ledger.value("cells", 0L);
+    run.steps = ledger.value("steps", 0L);
+    run.wall_seconds = ledger.value("wall_time_s", 0.0);
     for (const auto& snapshot : summary.at("snapshots"))
       run.snapshots.push_back({snapshot.at("time_s").get<double>(), folder / snapshot.at("file").get<std::string>()});
   } catch (const nlohmann::json::exception& error) {

@@ -121,6 +121,9 @@ struct RunFolder {
   double ended_at = 0;                ///< time of the last state written [s]
   std::array<std::string, 2> phases;  ///< the second one empty where gas is left out
   std::vector<SnapshotFile> snapshots;
+  long cells = 0;  ///< open ones
+  long steps = 0;
+  double wall_seconds = 0;
 };
 
 /// Throws an input error when the folder is not one that a run has written.

@@ -14,6 +14,11 @@
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridWriter.h>
 
+#include <array>
+#include <cmath>
+#include <utility>
+#include <vector>
+
 #include "base/error.hpp"
 #include "base/files.hpp"
 #include "case/snapshot_reader.hpp"
@@ -165,7 +170,10 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   time->SetName("TimeValue");
   time->InsertNextValue(model.state().time);
   data->GetFieldData()->AddArray(time);
-
+  vtkNew<vtkDoubleArray> body_force;  // by which the pressure has its hydrostatic part
+  body_force->SetName("body_force");
+  for (const double g : model.body_force()) body_force->InsertNextValue(g);
+  data->GetFieldData()->AddArray(body_force);
   return data;
 }
 
@@ -185,9 +193,57 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   write_file(file, content);
 }
 
+template <int D>
+void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model) {
+  const auto data = read_snapshot(file);
+  const Grid<D>& grid = model.grid();
+  const auto other = [&](const std::string& what) {
+    return input_error({file.string(), 0, 0, ""}, "the snapshot does not belong to this run: " + what,
+                       "leave the files of a run folder as they are");
+  };
+  auto* fraction = data->GetCellData()->GetArray("fraction");
+  auto* velocity = data->GetCellData()->GetArray("velocity");
+  auto* pressure = data->GetCellData()->GetArray("pressure");
+  auto* time = data->GetFieldData()->GetArray("TimeValue");
+  if (pressure == nullptr || time == nullptr || time->GetNumberOfValues() < 1)
+    throw other("it has no pressure or time");
+  std::vector<CellPlace> shown;
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
+    if (is_shown(grid, model.space(), b, o)) shown.push_back({b, o});
+  });
+  if (data->GetNumberOfCells() != std::ssize(shown)) throw other("it has another number of cells");
+  std::array<double, 6> bounds{};
+  data->GetBounds(bounds.data());
+  for (std::size_t d = 0; d < D; ++d)
+    for (const auto& [has, wants] : {std::pair{bounds[2 * d], grid.lower()[d]}, {bounds[2 * d + 1], grid.upper()[d]}})
+      if (std::abs(has - wants) > 1e-9 * (grid.upper()[d] - grid.lower()[d])) throw other("it has another extent");
+
+  auto& state = model.state();
+  state.time = time->GetComponent(0, 0);
+  for (std::size_t i = 0; i < shown.size(); ++i) {
+    const auto& [b, o] = shown[i];
+    if (open_share(model.space(), b, o) == 0) continue;  // what is shown there is carried on from beside
+    const auto id = static_cast<vtkIdType>(i);
+    state.F.block(b)[o] = fraction->GetComponent(id, 0);
+    for (int d = 0; d < D; ++d) state.u[static_cast<std::size_t>(d)].block(b)[o] = velocity->GetComponent(id, d);
+  }
+  // Snapshots of earlier versions do not say it: then that of their time, which is half a step later.
+  Vec<D> body_force = model.settings().body_force(state.time);
+  if (auto* kept = data->GetFieldData()->GetArray("body_force"); kept != nullptr && kept->GetNumberOfValues() == D)
+    for (std::size_t d = 0; d < D; ++d) body_force[d] = kept->GetComponent(static_cast<vtkIdType>(d), 0);
+  model.recall(body_force);
+  for (std::size_t i = 0; i < shown.size(); ++i) {
+    const auto& [b, o] = shown[i];
+    state.p.block(b)[o] = pressure->GetComponent(static_cast<vtkIdType>(i), 0) -
+                          model.hydrostatic_pressure(state.F.block(b)[o], cell_middle<D>(grid, b, o));
+  }
+}
+
 template vtkSmartPointer<vtkUnstructuredGrid> snapshot_data<2>(const sharp::Model<2>&);
 template vtkSmartPointer<vtkUnstructuredGrid> snapshot_data<3>(const sharp::Model<3>&);
 template void write_snapshot<2>(const sharp::Model<2>&, const std::filesystem::path&);
 template void write_snapshot<3>(const sharp::Model<3>&, const std::filesystem::path&);
+template void recall_snapshot<2>(const std::filesystem::path&, sharp::Model<2>&);
+template void recall_snapshot<3>(const std::filesystem::path&, sharp::Model<3>&);
 
 }  // namespace wavy

@@ -13,4 +13,9 @@ namespace wavy {
 template <int D>
 void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& file);
 
+/// Brings a model of the same case to what a snapshot of a run holds, so that all that can be measured is as it was
+/// (see sharp::Model::recall). Throws an input error where the file cannot be read or is that of another grid.
+template <int D>
+void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model);
+
 }  // namespace wavy

@@ -1,4 +1,4 @@
-// The gauge of force: pressure and friction on a wall or an insert.
+// The gauges of force and moment: pressure and friction on a wall or an insert.
 #include <algorithm>
 #include <cmath>
 
@@ -42,51 +42,91 @@ class OfNamedWall {
   const Setup<D>& setup_;
 };
 
-/// Force of pressure, over the reference, and of friction along an axis [N].
+/// What acts on walls: of each element the force by pressure, over the reference, and by friction [N].
 template <int D>
-double force(const std::vector<WallElement<D>>& elements, int axis, const sharp::Model<D>& model, double cell_volume,
-             double reference) {
-  const auto& state = model.state();
-  const auto along = static_cast<std::size_t>(axis);
-  std::vector<RigidMotion<D>> motions;
-  for (const auto& motion : model.settings().moving_walls.motions) motions.push_back(motion(state.time));
-  double sum = 0;
-  for (const auto& element : elements) {
-    const double area = element.area * cell_volume;
-    if (element.normal[along] != 0) {
-      const double F = state.F.block(element.block)[element.at];
-      const double pressure =
-          state.p.block(element.block)[element.at] + model.hydrostatic_pressure(F, element.place) - reference;
-      sum += area * element.normal[along] * pressure;
-    }
-    if (element.of != WallElement<D>::Of::side) {
-      if (element.of == WallElement<D>::Of::solid || element.axis != axis)
-        sum += cell_volume * model.drag(element)[along];
-    } else if (element.axis != axis && element.kind == Wall::no_slip) {
-      const Vec<D> wall =
-          element.motion < 0 ? Vec<D>{} : motions[static_cast<std::size_t>(element.motion)].at(element.place);
-      sum += area * model.friction(element.block, element.at, element.axis, wall)[along];
+class ForcesOnWall {
+ public:
+  ForcesOnWall(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model)
+      : cell_volume_(model.grid().cell_volume() * setup.thickness) {
+    const OfNamedWall<D> is_own(gauge.wall, setup);
+    for (const auto& of_block : model.wall_elements())
+      for (const auto& element : of_block)
+        if (is_own(element)) elements_.push_back(element);
+  }
+
+  /// fn(place, force) for each element.
+  template <class Fn>
+  void each(ForceOf of, VesselReading<D>& now, Fn&& fn) const {
+    const auto& model = now.model();
+    const auto& state = model.state();
+    std::vector<RigidMotion<D>> motions;
+    for (const auto& motion : model.settings().moving_walls.motions) motions.push_back(motion(state.time));
+    for (const auto& element : elements_) {
+      Vec<D> force{};
+      const double area = element.area * cell_volume_;
+      if (of != ForceOf::friction) {
+        const double F = state.F.block(element.block)[element.at];
+        const double pressure = state.p.block(element.block)[element.at] +
+                                model.hydrostatic_pressure(F, element.place) - now.reference_pressure();
+        for (std::size_t d = 0; d < D; ++d) force[d] += area * element.normal[d] * pressure;
+      }
+      if (of != ForceOf::pressure) {
+        const Vec<D> friction = friction_on(element, model, motions);
+        for (std::size_t d = 0; d < D; ++d) force[d] += friction[d];
+      }
+      fn(element.place, force);
     }
   }
-  return sum;
-}
+
+ private:
+  Vec<D> friction_on(const WallElement<D>& element, const sharp::Model<D>& model,
+                     const std::vector<RigidMotion<D>>& motions) const {
+    Vec<D> force{};
+    if (element.of != WallElement<D>::Of::side) {
+      force = model.drag(element);
+      if (element.of == WallElement<D>::Of::thin) force[static_cast<std::size_t>(element.axis)] = 0;
+      for (double& component : force) component *= cell_volume_;
+    } else if (element.kind == Wall::no_slip) {
+      const Vec<D> wall =
+          element.motion < 0 ? Vec<D>{} : motions[static_cast<std::size_t>(element.motion)].at(element.place);
+      force = model.friction(element.block, element.at, element.axis, wall);
+      for (double& component : force) component *= element.area * cell_volume_;
+    }
+    return force;
+  }
+
+  std::vector<WallElement<D>> elements_;
+  double cell_volume_;
+};
 
 }  // namespace
 
 template <int D>
-VesselReader<D> force_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
-  const OfNamedWall<D> is_own(gauge.wall, setup);
-  std::vector<WallElement<D>> elements;
-  for (const auto& of_block : model.wall_elements())
-    for (const auto& element : of_block)
-      if (is_own(element)) elements.push_back(element);
-  return [elements = std::move(elements), axis = gauge.axis,
-          cell_volume = model.grid().cell_volume() * setup.thickness](VesselReading<D>& now) {
-    return force(elements, axis, now.model(), cell_volume, now.reference_pressure());
+VesselReader<D> force_reader(ForceOf of, const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
+  return [of, forces = ForcesOnWall<D>(gauge, setup, model),
+          axis = static_cast<std::size_t>(gauge.axis)](VesselReading<D>& now) {
+    double sum = 0;
+    forces.each(of, now, [&](const Vec<D>&, const Vec<D>& force) { sum += force[axis]; });
+    return sum;
   };
 }
 
-template VesselReader<2> force_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<3> force_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template <int D>
+VesselReader<D> moment_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
+  const auto a = static_cast<std::size_t>((gauge.axis + 1) % 3);
+  const auto b = static_cast<std::size_t>((gauge.axis + 2) % 3);
+  return [forces = ForcesOnWall<D>(gauge, setup, model), about = gauge.at, a, b](VesselReading<D>& now) {
+    double sum = 0;
+    forces.each(ForceOf::both, now, [&](const Vec<D>& place, const Vec<D>& force) {
+      sum += (place[a] - about[a]) * force[b] - (place[b] - about[b]) * force[a];
+    });
+    return sum;
+  };
+}
+
+template VesselReader<2> force_reader<2>(ForceOf, const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<2> moment_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<3> force_reader<3>(ForceOf, const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<3> moment_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
 
 }  // namespace wavy

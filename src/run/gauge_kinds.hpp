@@ -14,11 +14,24 @@ namespace wavy {
 
 struct GaugeKind {
   enum class Of { vessel, line };
-  enum class Needs { nothing, point, upright_line, phase, wall, place_in_leg, leg };  ///< of the case
+  /// Of the case. Zones may be left out, which stands for the whole vessel.
+  enum class Needs {
+    nothing,
+    point,
+    upright_line,
+    zone,
+    phase_in_zone,
+    quantity_at_point,
+    quantity_in_zone,
+    wall,
+    wall_and_point,
+    place_in_leg,
+    leg
+  };
 
   Of of = Of::vessel;
   std::string name;
-  std::string unit;     ///< "1" of a pure number
+  std::string unit;     ///< "1" of a pure number, "" for that of the quantity read
   std::string meaning;  ///< behind "name: "
   Needs needs = Needs::nothing;
   /// What makes a gauge of a setup read; of a vessel those of two and three dimensions, or that of a line.
@@ -37,6 +50,10 @@ struct GaugeKind {
 };
 
 const std::vector<GaugeKind>& gauge_kinds();
+
+/// Of what the gauge reads.
+template <int D>
+std::string unit_of(const Gauge<D>& gauge);
 
 /// The kind of this name; null where a vessel or a line has none.
 const GaugeKind* find_gauge_kind(std::string_view name, GaugeKind::Of of);

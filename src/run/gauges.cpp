@@ -27,7 +27,7 @@ Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model)
   for (const auto& gauge : setup.gauges) {
     const GaugeKind& kind = gauge_kind(gauge.measures, GaugeKind::Of::vessel);
     readers_.push_back(kind.reader(gauge, setup, model));
-    columns_.push_back({gauge.name, kind.unit});
+    columns_.push_back({gauge.name, unit_of(gauge)});
   }
   for (const auto& opening : setup.openings)
     for (std::size_t p = 0; p < phase_count(setup); ++p)

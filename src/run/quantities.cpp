@@ -1,6 +1,10 @@
 #include "run/quantities.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <cassert>
+#include <cmath>
 #include <memory>
 
 namespace wavy {
@@ -24,7 +28,7 @@ const auto dynamic_pressure = [](const auto& model) { return carried_on(model, m
 const auto velocity = [](const auto& model) -> CellValue {
   return [&state = model.state(), alone = model.settings().free_surface_only](int block, std::ptrdiff_t at, int axis) {
     const auto d = static_cast<std::size_t>(axis);
-    if (d >= state.u.size() || (alone && state.F.block(block)[at] < 0.5)) return 0.0;
+    if (d >= state.u.size() || (alone && state.F.block(block)[at] <= 0)) return 0.0;
     return state.u[d].block(block)[at];
   };
 };
@@ -49,7 +53,8 @@ const std::vector<SharpQuantity>& sharp_quantities() {
         .meaning = "velocity along x, y and z; 0 where gas is left out",
         .heading = "velocity",
         .title = "velocity",
-        .components = 3},
+        .components = 3,
+        .exact = true},
        velocity,
        velocity},
       {{.name = "speed",
@@ -66,7 +71,8 @@ const std::vector<SharpQuantity>& sharp_quantities() {
         .meaning = "pressure over the mean of the lighter phase, or over that on the surface where gas is left out",
         .heading = "pressure",
         .title = "pressure over the mean of {lighter}",
-        .title_alone = "pressure over that on the surface"},
+        .title_alone = "pressure over that on the surface",
+        .exact = true},
        pressure,
        pressure},
       {{.name = "dynamic_pressure",
@@ -84,5 +90,41 @@ const Quantity* find_quantity(const std::string& name) {
   const auto found = std::ranges::find(sharp_quantities(), name, &SharpQuantity::name);
   return found == sharp_quantities().end() ? nullptr : &*found;
 }
+
+std::vector<std::string> quantity_parts(int dimensions) {
+  std::vector<std::string> names;
+  for (const auto& quantity : sharp_quantities()) {
+    if (quantity.components == 1) names.push_back(quantity.name);
+    for (int axis = 0; axis < std::min(dimensions, quantity.components) && quantity.components > 1; ++axis)
+      names.push_back(fmt::format("{}_{}", quantity.name, "xyz"[axis]));
+  }
+  return names;
+}
+
+QuantityPart find_quantity_part(std::string_view name) {
+  for (const auto& quantity : sharp_quantities()) {
+    if (name == quantity.name) return {&quantity, 0};
+    for (int axis = 0; axis < quantity.components && quantity.components > 1; ++axis)
+      if (name == fmt::format("{}_{}", quantity.name, "xyz"[axis])) return {&quantity, axis};
+  }
+  return {};
+}
+
+template <int D>
+std::function<double(int, std::ptrdiff_t)> values_of(const QuantityPart& part, const sharp::Model<D>& model) {
+  assert(part.quantity != nullptr);
+  if (part.quantity->length_of.empty())
+    return [value = part.quantity->of(model), axis = part.axis](int block, std::ptrdiff_t at) {
+      return value(block, at, axis);
+    };
+  return [value = find_quantity_part(part.quantity->length_of).quantity->of(model)](int block, std::ptrdiff_t at) {
+    double square = 0;
+    for (int axis = 0; axis < D; ++axis) square += std::pow(value(block, at, axis), 2);
+    return std::sqrt(square);
+  };
+}
+
+template std::function<double(int, std::ptrdiff_t)> values_of<2>(const QuantityPart&, const sharp::Model<2>&);
+template std::function<double(int, std::ptrdiff_t)> values_of<3>(const QuantityPart&, const sharp::Model<3>&);
 
 }  // namespace wavy

@@ -3,6 +3,7 @@
 
 #include <functional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "sharp/model.hpp"
@@ -43,5 +44,20 @@ const std::vector<SharpQuantity>& sharp_quantities();
 
 /// The field of that name; null where there is none.
 const Quantity* find_quantity(const std::string& name);
+
+/// A field, or a part of one: "speed", "velocity_x".
+struct QuantityPart {
+  const SharpQuantity* quantity = nullptr;
+  int axis = 0;
+};
+
+/// All there are in so many dimensions.
+std::vector<std::string> quantity_parts(int dimensions);
+/// The part of that name; its quantity is null where there is none.
+QuantityPart find_quantity_part(std::string_view name);
+
+/// A part of a field, cell by cell: also of those that are not kept themselves.
+template <int D>
+std::function<double(int block, std::ptrdiff_t at)> values_of(const QuantityPart& part, const sharp::Model<D>& model);
 
 }  // namespace wavy

@@ -181,7 +181,6 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
   settings.walls = setup.walls;
   settings.solid_walls = setup.solid_walls;
   settings.moving_walls = moving_walls(setup);
-  settings.records_drag = std::ranges::any_of(setup.gauges, [](const auto& g) { return g.measures == "force"; });
   settings.courant = setup.courant;
   settings.projection_tolerance = setup.projection_tolerance;
   settings.body_force = [gravity = setup.gravity, acceleration = setup.acceleration](double t) {

@@ -1,10 +1,11 @@
-// Gauges of a vessel: level, pressure and force, each with the cells that it reads found once.
+// Gauges of levels and of what is read at a point, each with the cells that it reads found once.
 #include "run/vessel_gauges.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <memory>
 #include <utility>
 
@@ -91,20 +92,52 @@ LevelColumn column_at(const sharp::Model<D>& model, const CellMap<D>& map, Index
   return column;
 }
 
+/// Whether a zone has a share in the column of cells over a cell of the lowest row.
+template <int D>
+bool touches(const Covering<D>& zone, const Grid<D>& grid, Index<D> cell) {
+  for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
+    Vec<D> lower;
+    Vec<D> upper;
+    for (int d = 0; d < D; ++d) {
+      lower[d] = grid.lower()[d] + cell[d] * grid.spacing()[d];
+      upper[d] = lower[d] + grid.spacing()[d];
+    }
+    if (zone.share(lower, upper) >= 0.5) return true;
+  }
+  return false;
+}
+
 /// Where the surface is: that of the highest solid on which liquid stands, by half a cell or more, else on the floor.
 template <int D>
-double level(const std::vector<LevelColumn>& columns, const sharp::Model<D>& model) {
+double level(const LevelColumn& column, const sharp::Model<D>& model) {
   const double film = 0.5 * model.grid().spacing()[D - 1];
-  double value = 0;
-  for (const auto& column : columns)
-    for (auto stretch = column.stretches.rbegin(); stretch != column.stretches.rend(); ++stretch) {
-      double liquid = 0;
-      for (const Sample& part : stretch->cells) liquid += part.weight * model.state().F.block(part.block)[part.offset];
-      if (liquid < film && stretch + 1 != column.stretches.rend()) continue;
-      value += column.weight * (stretch->floor + liquid);
-      break;
-    }
-  return value;
+  for (auto stretch = column.stretches.rbegin(); stretch != column.stretches.rend(); ++stretch) {
+    double liquid = 0;
+    for (const Sample& part : stretch->cells) liquid += part.weight * model.state().F.block(part.block)[part.offset];
+    if (liquid >= film || stretch + 1 == column.stretches.rend()) return stretch->floor + liquid;
+  }
+  return 0;
+}
+
+/// The open cells round a point, each with its weight; the sum of weights is 1. Throws an input error where there are
+/// none.
+template <int D>
+std::vector<Sample> samples_round(const Gauge<D>& gauge, const sharp::Model<D>& model) {
+  const CellMap<D> map(model.grid());
+  std::vector<Sample> samples;
+  double sum = 0;
+  for_cells_round<D>(model.grid(), gauge.at, D, [&](const Index<D>& cell, double weight) {
+    const CellPlace place = map(cell);
+    if (open_share(model.space(), place.block, place.at) == 0) return;
+    samples.push_back({place.block, place.at, weight});
+    sum += weight;
+  });
+  if (samples.empty())
+    throw input_error(gauge.place, fmt::format("the gauge '{}' lies in a solid", gauge.name),
+                      "move it to where the fluid is");
+  if (sum < 1)
+    for (auto& sample : samples) sample.weight /= sum;
+  return samples;
 }
 
 }  // namespace
@@ -126,18 +159,67 @@ VesselReader<D> level_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp
                       fmt::format("the level gauge '{}' lies in a solid over its whole height", gauge.name),
                       "move it to where the fluid is");
   for (auto& column : columns) column.weight /= sum;
-  return [columns = std::move(columns)](VesselReading<D>& now) { return level(columns, now.model()); };
+  return [columns = std::move(columns)](VesselReading<D>& now) {
+    double value = 0;
+    for (const auto& column : columns) value += column.weight * level(column, now.model());
+    return value;
+  };
+}
+
+template <int D>
+VesselReader<D> surface_reader(SurfaceFigure figure, const Gauge<D>& gauge, const Setup<D>&,
+                               const sharp::Model<D>& model) {
+  const Grid<D>& grid = model.grid();
+  const CellMap<D> map(grid);
+  std::vector<LevelColumn> columns;
+  Index<D> floor = grid.cells();
+  floor[D - 1] = 1;
+  for (int number = 0; number < product(floor); ++number) {
+    Index<D> cell{};
+    int rest = number;
+    for (int d = 0; d + 1 < D; ++d) {
+      cell[d] = rest % floor[d];
+      rest /= floor[d];
+    }
+    if (gauge.zone && !touches<D>(*gauge.zone, grid, cell)) continue;
+    LevelColumn column = column_at<D>(model, map, cell);
+    if (column.stretches.empty()) continue;
+    const CellPlace place = map(cell);
+    column.weight = model.space().weight(place.block, grid.layout(), place.at);
+    columns.push_back(std::move(column));
+  }
+  if (columns.empty())
+    throw input_error(gauge.place, fmt::format("in the zone of the gauge '{}' there is no fluid", gauge.name),
+                      "choose a zone in the vessel");
+  return [columns = std::move(columns), figure](VesselReading<D>& now) {
+    double least = std::numeric_limits<double>::infinity();
+    double greatest = -least;
+    double sum = 0;
+    double weights = 0;
+    for (const auto& column : columns) {
+      const double here = level(column, now.model());
+      least = std::min(least, here);
+      greatest = std::max(greatest, here);
+      sum += column.weight * here;
+      weights += column.weight;
+    }
+    switch (figure) {
+      case SurfaceFigure::highest:
+        return greatest;
+      case SurfaceFigure::lowest:
+        return least;
+      case SurfaceFigure::mean:
+        return sum / weights;
+      case SurfaceFigure::span:
+        return greatest - least;
+    }
+    return 0.0;
+  };
 }
 
 template <int D>
 VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
-  const CellMap<D> map(model.grid());
-  std::vector<Sample> samples;
-  for_cells_round<D>(model.grid(), gauge.at, D, [&](const Index<D>& cell, double weight) {
-    const CellPlace place = map(cell);
-    samples.push_back({place.block, place.at, weight});
-  });
-  return [samples, at = gauge.at](VesselReading<D>& now) {
+  return [samples = samples_round(gauge, model), at = gauge.at](VesselReading<D>& now) {
     const auto& state = now.model().state();
     const auto sum = [&](const Cells<D>& field) {
       double value = 0;
@@ -149,9 +231,23 @@ VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>&, const sh
   };
 }
 
+template <int D>
+VesselReader<D> value_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
+  return [samples = samples_round(gauge, model), quantity = gauge.quantity](VesselReading<D>& now) {
+    const auto& value = now.values(quantity);
+    double sum = 0;
+    for (const auto& part : samples) sum += part.weight * value(part.block, part.offset);
+    return sum;
+  };
+}
+
 template VesselReader<2> level_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<3> level_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<2> surface_reader<2>(SurfaceFigure, const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
 template VesselReader<2> pressure_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<2> value_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<3> level_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<3> surface_reader<3>(SurfaceFigure, const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
 template VesselReader<3> pressure_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<3> value_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
 
 }  // namespace wavy

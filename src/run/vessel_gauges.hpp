@@ -2,8 +2,11 @@
 #pragma once
 
 #include <functional>
+#include <map>
 #include <optional>
+#include <string>
 
+#include "run/quantities.hpp"
 #include "run/setup.hpp"
 
 namespace wavy {
@@ -27,12 +30,19 @@ class VesselReading {
     if (!reference_) reference_ = model_.reference_pressure();
     return *reference_;
   }
+  /// A field or a part of one, by its name (see find_quantity_part).
+  [[nodiscard]] const std::function<double(int block, std::ptrdiff_t at)>& values(const std::string& name) {
+    const auto found = values_.find(name);
+    if (found != values_.end()) return found->second;
+    return values_.emplace(name, values_of<D>(find_quantity_part(name), model_)).first->second;
+  }
 
  private:
   const sharp::Model<D>& model_;
   double liquid_, lighter_;
   double speed_;
   std::optional<double> reference_;
+  std::map<std::string, std::function<double(int, std::ptrdiff_t)>> values_;
 };
 
 /// A gauge of one place, wall or phase.
@@ -46,8 +56,35 @@ VesselReader<D> level_reader(const Gauge<D>& gauge, const Setup<D>& setup, const
 /// At a point, between the cells round it, over the reference [Pa].
 template <int D>
 VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
-/// Along an axis, on a wall or an insert [N].
+/// Of the surface over a zone: the greatest of the levels of all columns with a cell of which half lies in it, the
+/// least, their mean, or the greatest less the least [m]. Throws an input error where there is none.
+enum class SurfaceFigure { highest, lowest, mean, span };
 template <int D>
-VesselReader<D> force_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+VesselReader<D> surface_reader(SurfaceFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
+                               const sharp::Model<D>& model);
+/// Of pressure, friction or both along an axis, on a wall or an insert [N].
+enum class ForceOf { pressure, friction, both };
+template <int D>
+VesselReader<D> force_reader(ForceOf of, const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+/// Of pressure and friction about an axis through a point [N m].
+template <int D>
+VesselReader<D> moment_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+
+/// A quantity at a point, between the middles of the open cells round it.
+template <int D>
+VesselReader<D> value_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+/// A quantity in a zone, each cell by the volume that is open in it; where gas is left out, of what lies in the liquid.
+/// uniformity: 1 - sum V |q - mean| / (2 |mean| sum V), 1 where q is the same everywhere (after Weltens et al., SAE
+/// 930780 (1993)). NaN where there is nothing to read.
+enum class ZoneFigure { least, greatest, mean, uniformity, percentile };
+template <int D>
+VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
+                            const sharp::Model<D>& model);
+/// Of a phase in a zone [m3].
+template <int D>
+VesselReader<D> zone_volume_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+/// Of the volume that is open in a zone, what a phase fills [1].
+template <int D>
+VesselReader<D> zone_share_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
 
 }  // namespace wavy

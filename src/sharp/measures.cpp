@@ -37,7 +37,7 @@ double Model<D>::kinetic_energy() const {
              for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
                double row = 0;
                for (int i = 0; i < n; ++i)
-                 row += 0.5 * open_volumes[o + i] * density(settings_, F[o + i]) * u[o + i] * u[o + i];
+                 row += 0.5 * open_volumes[o + i] * weighing_density(settings_, F[o + i]) * u[o + i] * u[o + i];
                sum += row;
              });
            }
@@ -85,6 +85,7 @@ double Model<D>::hydrostatic_pressure(double F, const Vec<D>& place) const {
 
 template <int D>
 Vec<D> Model<D>::friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const {
+  if (settings_.free_surface_only && state_.F.block(block)[at] <= 0) return {};  // there is nothing
   const double distance = 0.5 * grid_.geometry(block).spacing[axis];
   Vec<D> shear;
   for (int d = 0; d < D; ++d) shear[d] = d == axis ? 0.0 : (state_.u[d].block(block)[at] - wall[d]) / distance;

@@ -49,7 +49,6 @@ struct Settings {
   double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
   double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
-  bool records_drag = false;  ///< what walls in cut cells take by friction is kept, see Model::drag
 };
 
 /// What limits the time step.
@@ -118,6 +117,12 @@ class Model {
   /// All that the next step depends on. A model that was made of the same case, not started, goes on with it to the
   /// same bits.
   void archive(Archive& a);
+
+  /// To be called once state() has been given the time, F, u and p of another run of the same case: all that can be
+  /// measured is then as it was there, with the body force of its last step. Such a model cannot go on.
+  void recall(const Vec<D>& body_force);
+  /// Body force of the last step, along axes that do not repeat [m/s2].
+  [[nodiscard]] const Vec<D>& body_force() const { return G_; }
 
   /// Volume of the denser phase [m^D], summed in tree order.
   [[nodiscard]] double liquid_volume() const;

@@ -154,16 +154,17 @@ class Viscosity {
 
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                  const Cells<D>& mass, State<D>& state, double dt);
-  /// What the wall of a solid, or a thin one, took from the fluid in the last step, over the volume of a whole cell
-  /// [N/m3].
-  [[nodiscard]] Vec<D> drag(const WallElement<D>& element) const { return stress_.drag(element); }
+  /// What the wall of a solid, or a thin one, takes from the fluid, over the volume of a whole cell [N/m3]. Reads F(1),
+  /// filled.
+  [[nodiscard]] Vec<D> drag(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                            const WallElement<D>& wall) const;
 
  private:
   void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
   void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
                            const State<D>& state, double dt, bool explicitly);
   [[nodiscard]] double wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
-                                                 const State<D>& state, double dt, const WallElement<D>& element) const;
+                                                 const State<D>& state, double dt, const WallElement<D>& wall) const;
   void hold(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state, double dt,
             bool explicitly);
 

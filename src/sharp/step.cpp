@@ -168,7 +168,8 @@ const WallElements<D>& Model<D>::wall_elements() const {
 
 template <int D>
 Vec<D> Model<D>::drag(const WallElement<D>& element) const {
-  return work_->diffuse.drag(element);
+  if (settings_.free_surface_only && state_.F.block(element.block)[element.at] <= 0) return {};  // there is nothing
+  return work_->diffuse.drag(grid_, settings_, state_, element);
 }
 
 template <int D>
@@ -222,6 +223,14 @@ void Model<D>::archive(Archive& a) {
   work_->walls.set_time(state_.time);
   work_->advect.extended_interface().update(grid_, settings_, state_, pad);
   leave_out_gas_cells();
+}
+
+template <int D>
+void Model<D>::recall(const Vec<D>& body_force) {
+  G_ = body_force;
+  work_->walls.set_time(state_.time);
+  work_->advect.extended_interface().update(grid_, settings_, state_, pad);
+  fill_velocity_halo<D>(grid_, space_, settings_.walls, work_->walls, 1, state_.u);
 }
 
 template <int D>

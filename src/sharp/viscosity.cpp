@@ -80,7 +80,6 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     push(grid, *space_, state, dt);
     fill_halos(grid, settings, state);
     stress_.step_explicitly(grid, mass, state.u);
-    if (settings.records_drag) stress_.record_drag(grid, state.u, dt);
     push(grid, *space_, state, -dt);
     walls_->set_in_solids(grid, true, state.u);
     return 0;
@@ -118,7 +117,6 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     for (int c = 0; c < D; ++c)
       iterations += stress_.solve(grid, settings.walls, c, mass, tolerance * scale, state.u[c]);
   }
-  if (settings.records_drag) stress_.record_drag(grid, state.u, dt);
   // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
   stress_.share_in_groups(grid, mass, state.u);
   push(grid, *space_, state, -dt);
@@ -164,6 +162,16 @@ double Viscosity<D>::wall_friction_coefficient(const Settings<D>& settings, cons
   if (!film) return layer;
   const double depth = *F * space_->volume().block(wall.block)[wall.at] / wall.area;
   return std::max(layer, dt * wall.area * film_friction<D>(settings, depth, speed));
+}
+
+template <int D>
+Vec<D> Viscosity<D>::drag(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                          const WallElement<D>& wall) const {
+  constexpr double second = 1;
+  const double friction = wall_friction_coefficient(settings, grid.layout(), state, second, wall);
+  Vec<D> result = walls_->of(wall);
+  for (std::size_t c = 0; c < D; ++c) result[c] = friction * (state.u[c].block(wall.block)[wall.at] - result[c]);
+  return result;
 }
 
 /// Friction of all walls, and what it adds to the masses.

@@ -32,7 +32,8 @@ TEST_CASE("help is one page per command, and wrong words are answered with code 
   const Folder folder;
   const auto help = drive::wavy(folder, "--help");
   CHECK(help.code == 0);
-  for (const char* command : {"new", "check", "run", "draw", "explain", "fluids", "validate", "demo"}) {
+  for (const char* command :
+       {"new", "check", "run", "resume", "measure", "compare", "draw", "explain", "fluids", "validate", "demo"}) {
     CHECK(help.says(command));
     const auto page = drive::wavy(folder, std::string(command) + " --help");
     CHECK(page.code == 0);

@@ -100,14 +100,19 @@ TEST_CASE("each kind of gauge of a vessel reads what a cup at rest has") {
     gauge.name = "g";
     gauge.measures = kind.name;
     gauge.at = {0.1, 0.05};
+    gauge.quantity = "pressure";
     gauge.wall = {"bottom", NamedWall::Of::side, {1, 0}};
     gauge.axis = 1;
     const double value = kind.reader(gauge, setup, *model)(now);
-    if (kind.name == "level") CHECK(value == doctest::Approx(0.16));
-    if (kind.name == "pressure") CHECK(value == doctest::Approx(9.81 * (1000 * 0.11 + 1.2 * 0.07)).epsilon(1e-6));
+    if (kind.name.ends_with("level")) CHECK(value == doctest::Approx(0.16));
+    if (kind.name == "level_span" || kind.name == "friction_force") CHECK(std::abs(value) < 1e-12);
+    if (kind.name == "share") CHECK(value == doctest::Approx(0.16 / 0.3));
+    if (kind.name == "pressure" || kind.name == "value")
+      CHECK(value == doctest::Approx(9.81 * (1000 * 0.11 + 1.2 * 0.07)).epsilon(1e-6));
     if (kind.name == "volume") CHECK(value == doctest::Approx(0.4 * 0.16));
     if (kind.name == "greatest_speed" || kind.name == "kinetic_energy") CHECK(value == 0);
-    if (kind.name == "force") CHECK(value == doctest::Approx(-0.4 * 9.81 * (1000 * 0.16 + 1.2 * 0.07)).epsilon(1e-6));
+    if (kind.name == "force" || kind.name == "pressure_force")
+      CHECK(value == doctest::Approx(-0.4 * 9.81 * (1000 * 0.16 + 1.2 * 0.07)).epsilon(1e-6));
   }
 }
 

@@ -1,0 +1,305 @@
+// compare: several runs beside each other, and what grids tell of the figures without one.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <numeric>
+#include <utility>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/grid_convergence.hpp"
+#include "base/table.hpp"
+#include "base/text.hpp"
+#include "case/case_file.hpp"
+#include "results/run_folder.hpp"
+
+namespace wavy {
+namespace {
+
+namespace fs = std::filesystem;
+using Rows = std::vector<std::vector<std::string>>;
+
+struct ComparedRun {
+  RunFolder run;
+  std::string label;
+  Table history;
+};
+
+/// A gauge's readings at rising times; empty where the run has no such gauge in that unit.
+std::optional<Curve> curve_of(const ComparedRun& one, const std::string& name, const std::string& unit) {
+  const int column = one.history.find(name);
+  if (column < 0 || one.history.units[static_cast<std::size_t>(column)] != unit) return std::nullopt;
+  const auto& readings = one.history.columns[static_cast<std::size_t>(column)];
+  std::vector<double> times;
+  std::vector<double> values;
+  for (std::size_t i = 0; i < readings.size(); ++i) {
+    if (std::isnan(readings[i]) || (!times.empty() && one.history.columns[0][i] <= times.back())) continue;
+    times.push_back(one.history.columns[0][i]);
+    values.push_back(readings[i]);
+  }
+  if (times.empty()) return std::nullopt;
+  return Curve(std::move(times), std::move(values));
+}
+
+/// A gauge in some runs, over times that all have.
+struct Compared {
+  std::string name;
+  std::string unit;
+  std::vector<Curve> curves;
+};
+
+/// What is made of a history over a window of time.
+struct Figures {
+  double mean = 0, greatest = 0, least = 0, last = 0;
+  double rms = 0;  // size of what is read
+};
+
+constexpr int instants = 2000;  // at which histories are compared
+
+double instant(const std::array<double, 2>& window, int i) {
+  return window[0] + (window[1] - window[0]) * i / instants;
+}
+
+Figures figures_of(const Curve& curve, const std::array<double, 2>& window) {
+  Figures result{0, curve(window[0]), curve(window[0]), curve(window[1]), 0};
+  for (int i = 0; i <= instants; ++i) {
+    const double value = curve(instant(window, i));
+    const double weight = (i == 0 || i == instants ? 0.5 : 1.0) / instants;
+    result.mean += weight * value;
+    result.rms += weight * value * value;
+    result.greatest = std::max(result.greatest, value);
+    result.least = std::min(result.least, value);
+  }
+  result.rms = std::sqrt(result.rms);
+  return result;
+}
+
+/// How far one history lies from another.
+struct Distance {
+  double greatest = 0;  // with its sign
+  double at = 0;        // [s]
+  double rms = 0;
+  double at_end = 0;
+};
+
+Distance distance(const Curve& a, const Curve& b, const std::array<double, 2>& window) {
+  Distance result;
+  for (int i = 0; i <= instants; ++i) {
+    const double t = instant(window, i);
+    const double off = a(t) - b(t);
+    result.rms += off * off * (i == 0 || i == instants ? 0.5 : 1.0) / instants;
+    if (std::abs(off) > std::abs(result.greatest)) {
+      result.greatest = off;
+      result.at = t;
+    }
+    result.at_end = off;
+  }
+  result.rms = std::sqrt(result.rms);
+  return result;
+}
+
+/// In how many dimensions cells shrink when their number grows.
+int dimensions_of(const ComparedRun& one) {
+  if (one.run.line) return 1;
+  return read_geometry(one.run.folder / "case.toml").setup.index() == 0 ? 2 : 3;
+}
+
+/// Size of a run's cells over that of another's with as many dimensions.
+double ratio(const ComparedRun& coarse, const ComparedRun& fine, int dimensions) {
+  return std::pow(static_cast<double>(fine.run.cells) / static_cast<double>(coarse.run.cells), 1.0 / dimensions);
+}
+
+/// What three grids say of a figure, in words that tell what may be trusted.
+std::string trust_in(const GridConvergence& found, const std::string& unit, double size) {
+  using Kind = GridConvergence::Kind;
+  const double share = found.index / size;
+  const std::string within = fmt::format("to ± {}", quantity(found.index, unit, 3));
+  if (found.kind == Kind::exact && found.index == 0) return "the same on all grids";
+  if (found.kind == Kind::none)
+    return fmt::format("not yet: differences do not fall; it may be off by {}", quantity(found.index, unit, 3));
+  const std::string swings = found.kind == Kind::oscillatory ? ", swinging from grid to grid" : "";
+  if (share < 0.02) return "yes, " + within + swings;
+  if (share < 0.1) return "roughly, " + within + swings;
+  return "no, " + within + swings;
+}
+
+Rows convergence_rows(const std::vector<Compared>& gauges, const std::vector<ComparedRun>& runs,
+                      const std::array<double, 2>& window, nlohmann::ordered_json& out) {
+  // The three finest, the finest first.
+  std::vector<std::size_t> order(runs.size());
+  std::iota(order.begin(), order.end(), 0U);
+  std::ranges::stable_sort(order, std::greater{}, [&](std::size_t i) { return runs[i].run.cells; });
+  order.resize(3);
+  const int dimensions = dimensions_of(runs[order[0]]);
+  const std::array<double, 2> ratios{ratio(runs[order[1]], runs[order[0]], dimensions),
+                                     ratio(runs[order[2]], runs[order[1]], dimensions)};
+  constexpr double least_ratio = 1.1;
+  if (std::ranges::any_of(ratios, [](double r) { return r < least_ratio; })) return {};
+  Rows rows{{"figure", "finest grid", "order", "without a grid", "to be trusted"}};
+  for (const auto& gauge : gauges) {
+    std::array<Figures, 3> figures;
+    for (std::size_t k = 0; k < 3; ++k) figures[k] = figures_of(gauge.curves[order[k]], window);
+    for (const auto& [what, member] : {std::pair{"mean", &Figures::mean}, {"greatest", &Figures::greatest}}) {
+      const std::array<double, 3> values{figures[0].*member, figures[1].*member, figures[2].*member};
+      const GridConvergence found = grid_convergence(values, ratios);
+      const std::string unit = gauge.unit == "1" ? "" : gauge.unit;
+      rows.push_back({gauge.name + ", " + what, quantity(values[0], unit),
+                      found.order > 0 ? fmt::format("{:.2g}", found.order) : "-", quantity(found.extrapolated, unit),
+                      trust_in(found, unit, std::max(std::abs(values[0]), figures[0].rms))});
+      out.push_back(
+          {{"gauge", gauge.name},
+           {"figure", what},
+           {"unit", gauge.unit},
+           {"values", values},
+           {"kind", std::array{"monotonic", "oscillatory", "none", "exact"}[static_cast<std::size_t>(found.kind)]},
+           {"order", found.order},
+           {"extrapolated", found.extrapolated},
+           {"grid_convergence_index", found.index}});
+    }
+  }
+  return rows;
+}
+
+Rows difference_rows(const std::vector<Compared>& gauges, const std::vector<ComparedRun>& runs, std::size_t reference,
+                     const std::array<double, 2>& window, nlohmann::ordered_json& out) {
+  Rows rows{{"gauge", "run", "mean", "greatest", "last", "greatest difference", "rms", "at the end"}};
+  for (const auto& gauge : gauges) {
+    const std::string unit = gauge.unit == "1" ? "" : gauge.unit;
+    for (std::size_t i = 0; i < runs.size(); ++i) {
+      const Figures own = figures_of(gauge.curves[i], window);
+      std::vector<std::string> row{i == 0 ? gauge.name : "", runs[i].label, quantity(own.mean, unit),
+                                   quantity(own.greatest, unit), quantity(own.last, unit)};
+      nlohmann::ordered_json entry{{"gauge", gauge.name}, {"unit", gauge.unit},       {"run", runs[i].label},
+                                   {"mean", own.mean},    {"greatest", own.greatest}, {"least", own.least},
+                                   {"last", own.last}};
+      if (i != reference) {
+        const Distance off = distance(gauge.curves[i], gauge.curves[reference], window);
+        row.push_back(fmt::format("{} at {}", quantity(off.greatest, unit), quantity(off.at, "s", 3)));
+        row.push_back(quantity(off.rms, unit));
+        row.push_back(quantity(off.at_end, unit));
+        entry["greatest_difference"] = off.greatest;
+        entry["greatest_difference_at_s"] = off.at;
+        entry["rms_difference"] = off.rms;
+        entry["difference_at_end"] = off.at_end;
+      }
+      rows.push_back(std::move(row));
+      out.push_back(std::move(entry));
+    }
+  }
+  return rows;
+}
+
+void draw_compared(const std::vector<Compared>& gauges, const std::vector<ComparedRun>& runs,
+                   const std::array<double, 2>& window, const fs::path& file) {
+  constexpr std::size_t most = 6;
+  std::vector<Panel> panels;
+  for (const auto& gauge : gauges) {
+    if (panels.size() == most) break;
+    Panel panel;
+    for (std::size_t i = 0; i < runs.size(); ++i) {
+      Curve2D curve{panels.empty() ? runs[i].label : "", {}, {}};  // once
+      for (int k = 0; k <= instants; ++k) {
+        curve.x.push_back(instant(window, k));
+        curve.y.push_back(gauge.curves[i](curve.x.back()));
+      }
+      panel.curves.push_back(std::move(curve));
+    }
+    set_unit(gauge.unit, panel);
+    const auto unit = panel.y_title.find('[');
+    panel.y_title = unit == std::string::npos ? "" : panel.y_title.substr(unit);
+    panel.heading = gauge.name;
+    panels.push_back(std::move(panel));
+  }
+  draw_chart(runs.front().run.title, "time [s]", panels, file);
+}
+
+std::vector<ComparedRun> open_runs(const std::vector<std::string>& folders) {
+  if (folders.size() < 2)
+    throw input_error({"", 0, 0, "runs"}, "there is one run only", "name two or more, as in coarse.run fine.run");
+  std::vector<ComparedRun> runs;
+  for (const auto& folder : folders) {
+    ComparedRun one{open_run_folder(folder), fs::path(folder).lexically_normal().filename().string(), {}};
+    if (one.label.empty()) one.label = fs::path(folder).lexically_normal().parent_path().filename().string();
+    for (const auto& other : runs) {
+      if (fs::equivalent(other.run.folder, one.run.folder))
+        throw input_error({"", 0, 0, "runs"}, fmt::format("'{}' is named twice", folder), "name different runs");
+      if (other.label == one.label) one.label = folder;  // in another folder
+    }
+    if (!runs.empty() && runs.front().run.line != one.run.line)
+      throw input_error({"", 0, 0, "runs"}, "a vessel and a line have nothing to compare", "name runs of one kind");
+    long left_out = 0;
+    one.history = read_csv(one.run.folder / "history.csv", &left_out);
+    note_state(one.run, left_out);
+    if (one.history.columns[0].empty())
+      throw input_error({one.run.folder.string(), 0, 0, ""}, "the run has an empty history", "leave it out");
+    runs.push_back(std::move(one));
+  }
+  return runs;
+}
+
+}  // namespace
+
+int compare(const CompareRequest& request) {
+  const auto runs = open_runs(request.folders);
+  double end = runs.front().history.columns[0].back();
+  for (const auto& one : runs) end = std::min(end, one.history.columns[0].back());
+  const auto window = read_window(request.from, request.to, end);
+  std::vector<Compared> gauges;
+  const Table& first = runs.front().history;
+  for (std::size_t c = 1; c < first.names.size(); ++c) {
+    Compared gauge{first.names[c], first.units[c], {}};
+    for (const auto& one : runs)
+      if (auto curve = curve_of(one, gauge.name, gauge.unit)) gauge.curves.push_back(std::move(*curve));
+    if (gauge.curves.size() == runs.size()) gauges.push_back(std::move(gauge));
+  }
+  // Differences are told from the run with the most cells.
+  const auto finest = static_cast<std::size_t>(
+      std::ranges::max_element(runs, {}, [](const auto& one) { return one.run.cells; }) - runs.begin());
+
+  nlohmann::ordered_json out{{"from_s", window[0]}, {"to_s", window[1]}, {"reference", runs[finest].label}};
+  Rows of_runs{{"run", "title", "cells", "steps", "wall time", "state"}};
+  for (const auto& one : runs) {
+    of_runs.push_back({one.label, one.run.title, fmt::format("{}", one.run.cells), fmt::format("{}", one.run.steps),
+                       duration(one.run.wall_seconds), one.run.status});
+    out["runs"].push_back({{"run", one.label},
+                           {"title", one.run.title},
+                           {"cells", one.run.cells},
+                           {"steps", one.run.steps},
+                           {"wall_time_s", one.run.wall_seconds},
+                           {"status", one.run.status}});
+  }
+  // What never changes and is the same in all, as volumes of phases in a closed vessel, is said in one line.
+  std::string same;
+  std::erase_if(gauges, [&](const Compared& gauge) {
+    const Figures one = figures_of(gauge.curves.front(), window);
+    for (const auto& curve : gauge.curves) {
+      const Figures other = figures_of(curve, window);
+      if (other.least != one.least || other.greatest != one.greatest || one.least != one.greatest) return false;
+    }
+    same += fmt::format("{}{}", same.empty() ? "" : ", ", gauge.name);
+    out["same"].push_back(gauge.name);
+    return true;
+  });
+  const Rows differences = difference_rows(gauges, runs, finest, window, out["gauges"]);
+  Rows convergence;
+  if (runs.size() >= 3) convergence = convergence_rows(gauges, runs, window, out["grids"]);
+  if (!request.chart.empty() && gauges.empty())
+    throw input_error({"", 0, 0, "--chart"}, "no gauge that changes is in all of these runs", "leave it out");
+  if (!request.chart.empty()) draw_compared(gauges, runs, window, request.chart);
+  if (request.json) {
+    fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
+    return 0;
+  }
+  fmt::print("{}from {} to {}; differences are from {}\n{}", aligned(of_runs), quantity(window[0], "s"),
+             quantity(window[1], "s"), runs[finest].label, gauges.empty() ? "" : aligned(differences));
+  if (gauges.empty() && same.empty()) fmt::print("  no gauge is in all of them\n");
+  if (!same.empty()) fmt::print("  the same at all times in all runs: {}\n", same);
+  if (!convergence.empty()) fmt::print("{}", aligned(convergence));
+  if (!request.chart.empty()) fmt::print("wrote {}\n", request.chart);
+  return 0;
+}
+
+}  // namespace wavy

@@ -1,0 +1,23 @@
+// Parts of space as they stand in a case file, by what share of a cell they take.
+#pragma once
+
+#include "case/part.hpp"
+#include "geometry/shapes.hpp"
+#include "geometry/solids.hpp"
+
+namespace wavy {
+
+/// By the keys 'lower' and 'upper'. Throws an input error where it has no extent.
+template <int D>
+AlignedBox<D> read_box(Part& part);
+
+/// Where the formula of the place in the key 'where' is positive; it is taken as linear in quarters of a cell. Throws
+/// an input error where it does not depend on the place.
+template <int D>
+Covering<D> read_covering_where(Part& part, const FormulaNames& names);
+
+/// What a solid's distance tells of a cell, taken as linear in quarters of it.
+template <int D>
+Covering<D> covering_within(const Solid<D>& solid);
+
+}  // namespace wavy

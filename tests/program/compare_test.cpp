@@ -1,0 +1,121 @@
+// compare: runs beside each other.
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "drive/drive.hpp"
+
+using drive::Folder;
+using nlohmann::json;
+
+namespace {
+
+void write(const std::filesystem::path& file, const std::string& text) { std::ofstream(file) << text; }
+
+/// A run folder with a history made up, so that what compare says of it is known.
+void make_run(const Folder& folder, const std::string& name, long cells, const std::string& history) {
+  const std::filesystem::path run = folder / name;
+  std::filesystem::create_directories(run);
+  write(run / "history.csv", history);
+  write(run / "case.toml", drive::small_tank());
+  const json summary{{"format", 1},
+                     {"title", "made up"},
+                     {"status", "done"},
+                     {"ended_at_s", 10.0},
+                     {"phases", {"water", "air"}},
+                     {"ledger", {{"cells", cells}, {"steps", 3}, {"wall_time_s", 2.5}}},
+                     {"snapshots", {{{"time_s", 0.0}, {"file", "snapshots/00000.vtu"}}}}};
+  write(run / "summary.json", summary.dump());
+}
+
+/// y = 2 + error + t over 10 s, and a volume that never changes.
+std::string ramp(double error, int rows = 11) {
+  std::string text = "time [s],y [m],water_volume [m3]\n";
+  for (int i = 0; i < rows; ++i) {
+    const double t = 10.0 * i / (rows - 1);
+    text += std::to_string(t) + "," + std::to_string(2 + error + t) + ",0.5\n";
+  }
+  return text;
+}
+
+}  // namespace
+
+TEST_CASE("three grids of second order are told to be so, with the value without a grid") {
+  const Folder folder;
+  // Cells of 1, 2 and 4 in 2-D: errors of 0.01, 0.04 and 0.16; histories at other times too.
+  make_run(folder, "fine.run", 1600, ramp(0.01));
+  make_run(folder, "middle.run", 400, ramp(0.04, 6));
+  make_run(folder, "coarse.run", 100, ramp(0.16, 21));
+  const auto outcome = drive::wavy(folder, "compare coarse.run fine.run middle.run");
+  CHECK(outcome.code == 0);
+  CAPTURE(outcome.out);
+  for (const char* words : {"differences are from fine.run", "the same at all times in all runs: water_volume",
+                            "to be trusted", "yes, to ± 12.5 mm"})
+    CHECK(outcome.says(words));
+  const auto answer = drive::wavy(folder, "compare coarse.run fine.run middle.run --json");
+  const json read = json::parse(answer.out);
+  CHECK(read.at("reference") == "fine.run");
+  const auto& grids = read.at("grids");
+  REQUIRE(grids.size() == 2);
+  CHECK(grids[0].at("figure") == "mean");
+  CHECK(grids[0].at("kind") == "monotonic");
+  CHECK(grids[0].at("order").get<double>() == doctest::Approx(2).epsilon(1e-3));
+  CHECK(grids[0].at("extrapolated").get<double>() == doctest::Approx(7).epsilon(1e-5));
+  CHECK(grids[1].at("extrapolated").get<double>() == doctest::Approx(12).epsilon(1e-5));
+  CHECK(grids[0].at("grid_convergence_index").get<double>() == doctest::Approx(0.0125).epsilon(1e-3));
+  const auto& coarse = read.at("gauges").at(0);
+  CHECK(coarse.at("run") == "coarse.run");
+  CHECK(coarse.at("greatest_difference").get<double>() == doctest::Approx(0.15).epsilon(1e-5));
+  CHECK(coarse.at("rms_difference").get<double>() == doctest::Approx(0.15).epsilon(1e-5));
+  CHECK(coarse.at("difference_at_end").get<double>() == doctest::Approx(0.15).epsilon(1e-5));
+  // Of a part of the time.
+  const json part = json::parse(drive::wavy(folder, "compare fine.run middle.run --from '5 s' --json").out);
+  CHECK(part.at("gauges").at(0).at("mean").get<double>() == doctest::Approx(2.01 + 7.5).epsilon(1e-5));
+  CHECK_FALSE(part.contains("grids"));
+}
+
+TEST_CASE("grids that do not draw near, or are hardly finer, are told of without a figure to trust") {
+  const Folder folder;
+  make_run(folder, "a.run", 1600, ramp(0.3));
+  make_run(folder, "b.run", 400, ramp(0.1));
+  make_run(folder, "c.run", 100, ramp(0.0));
+  CHECK(drive::wavy(folder, "compare a.run b.run c.run")
+            .says("not yet: differences do not fall; it may be off by 600 mm"));
+  make_run(folder, "d.run", 1620, ramp(0.3));
+  const auto outcome = drive::wavy(folder, "compare a.run b.run d.run");
+  CHECK(outcome.code == 0);
+  CHECK_FALSE(outcome.says("to be trusted"));
+}
+
+TEST_CASE("a chart of all runs is drawn, and what cannot be compared is refused") {
+  const Folder folder;
+  make_run(folder, "a.run", 1600, ramp(0.3));
+  make_run(folder, "b.run", 400, ramp(0.1));
+  CHECK(drive::wavy(folder, "compare a.run b.run --chart both.png").says("wrote both.png"));
+  CHECK(std::filesystem::file_size(folder / "both.png") > 5000);
+  const auto refused = [&](const std::string& arguments, const std::string& words) {
+    const auto outcome = drive::wavy(folder, "compare " + arguments);
+    CAPTURE(outcome.out);
+    CHECK(outcome.code == 2);
+    CHECK(outcome.says(words));
+  };
+  refused("a.run", "there is one run only");
+  refused("a.run ./a.run", "is named twice");
+  refused("a.run none.run", "there is no such run folder");
+  refused("a.run b.run --from '20 s'", "the run reaches from 0 s to 10 s");
+  refused("a.run b.run --from '4 s' --to '3 s'", "it lies before --from");
+  make_run(folder, "c.run", 400, "time [s],y [m]\n");
+  refused("a.run c.run", "c.run");
+  make_run(folder, "d.run", 400, "time [s],z [m]\n0,1\n1,2\n");
+  const auto nothing = drive::wavy(folder, "compare a.run d.run");
+  CHECK(nothing.code == 0);
+  CHECK(nothing.says("no gauge is in all of them"));
+  // Runs of the same name in other folders are told apart.
+  std::filesystem::create_directories(folder / "old");
+  std::filesystem::copy(folder / "b.run", folder / "old/a.run", std::filesystem::copy_options::recursive);
+  CHECK(drive::wavy(folder, "compare a.run old/a.run").says("old/a.run"));
+}

@@ -1,0 +1,133 @@
+// measure: gauges after the run, from snapshots.
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "base/table.hpp"
+#include "drive/drive.hpp"
+
+using drive::Folder;
+using nlohmann::json;
+
+namespace {
+
+void write(const std::filesystem::path& file, const std::string& text) { std::ofstream(file) << text; }
+
+/// The option, through a shell within quotation marks.
+std::string gauge(const std::string& text) { return " --gauge '" + drive::replaced(text, "\"", "\\\"") + "' "; }
+
+const std::string more =
+    "[[gauge]]\nname = \"top\"\nmeasures = \"highest_level\"\n"
+    "[[gauge]]\nname = \"push\"\nmeasures = \"force\"\nwall = \"left\"\n"
+    "[[gauge]]\nname = \"fast\"\nmeasures = \"percentile\"\nquantity = \"speed\"\npercent = 90\n"
+    "where = \"10 cm - y\"\n";
+
+/// A small tank whose liquid falls over.
+std::string collapse() {
+  return "wavy = 1\nvessel.size = [\"40 cm\", \"40 cm\"]\ngrid.cell = \"1 cm\"\nrun.until = \"0.2 s\"\n"
+         "run.snapshot_interval = \"50 ms\"\n" +
+         drive::fluids +
+         "[[fill]]\nphase = \"water\"\nshape = \"box\"\nlower = [\"0 m\", \"0 m\"]\nupper = [\"15 cm\", \"30 cm\"]\n";
+}
+
+}  // namespace
+
+TEST_CASE("gauges asked for after the run read what they would have read in it") {
+  const Folder folder;
+  write(folder / "a.toml", collapse());
+  write(folder / "b.toml", collapse() + more);
+  write(folder / "more.toml", more);
+  REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
+  REQUIRE(drive::wavy(folder, "run b.toml").code == 0);
+  const auto outcome = drive::wavy(folder, "measure a.run --gauges more.toml --table later.csv");
+  CHECK(outcome.code == 0);
+  for (const char* words : {"at snapshots", "top", "push", "fast", "(5 snapshots, 0 s to 200 ms)", "wrote later.csv"})
+    CHECK(outcome.says(words));
+  const wavy::Table later = wavy::read_csv(folder / "later.csv");
+  const wavy::Table during = wavy::read_csv(folder / "b.run/history.csv");
+  CHECK(later.units == std::vector<std::string>{"s", "m", "N", "m/s"});
+  REQUIRE(later.columns[0].size() == 5);
+  std::size_t row = 0;
+  for (std::size_t i = 0; i < 5; ++i) {
+    while (during.columns[0][row] < later.columns[0][i] - 1e-9) ++row;
+    CHECK(during.columns[0][row] == doctest::Approx(later.columns[0][i]).epsilon(1e-9));
+    for (std::size_t c = 1; c < 4; ++c) {
+      const auto column = static_cast<std::size_t>(during.find(later.names[c]));
+      // The history is written with ten digits.
+      CHECK(std::abs(during.columns[column][row] - later.columns[c][i]) <=
+            1e-9 * std::abs(later.columns[c][i]) + 1e-15);
+    }
+  }
+  // On the command line, and for scripts.
+  const auto answer = drive::wavy(folder, "measure a.run --from '50 ms' --to '150 ms' --json" +
+                                              gauge("name = \"top\", measures = \"highest_level\"") +
+                                              gauge("name = \"low\", measures = \"lowest_level\""));
+  REQUIRE(answer.code == 0);
+  const json read = json::parse(answer.out);
+  REQUIRE(read.at("times_s").size() == 3);
+  CHECK(read.at("readings").at("top").at(1).get<double>() == later.columns[1][2]);
+  CHECK(read.at("at_snapshots").at(1).at("name") == "low");
+  CHECK(read.at("at_snapshots").at(0).at("unit") == "m");
+}
+
+TEST_CASE("what cannot be measured afterwards is refused with its place, and nothing is written") {
+  const Folder folder;
+  write(folder / "a.toml", collapse() + "[[gauge]]\nname = \"g\"\nmeasures = \"volume\"\n");
+  REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
+  const auto refused = [&](const std::string& arguments, const std::string& words) {
+    CAPTURE(arguments);
+    const auto outcome = drive::wavy(folder, "measure a.run --table t.csv " + arguments);
+    CHECK(outcome.code == 2);
+    CAPTURE(outcome.out);
+    CHECK(outcome.says(words));
+    CHECK_FALSE(std::filesystem::exists(folder / "t.csv"));
+  };
+  refused("", "--table: it is for what --gauge and --gauges read");
+  refused(gauge("name = \"a\""), "gauge[1]: the key 'measures' is missing");
+  refused(gauge("name = \"a\", measures = \"mean\""), "the key 'quantity' is missing");
+  refused(gauge("name = \"a\", measures = \"mean\", quantity = \"sped\""), "did you mean 'speed'?");
+  refused(gauge("name = \"a\", measures = \"value\", quantity = \"velocity_z\", at = [\"1 cm\", \"1 cm\"]"),
+          "a 2-D vessel has no z axis");
+  refused(gauge("name = \"g\", measures = \"mean_level\""), "the history has a column 'g' already");
+  refused(gauge("name = \"a\", measures = \"mean_level\", where = \"1 cm\""), "does not depend on the place");
+  refused(gauge("name = \"a\", measures = \"mean_level\", where = \"x\", lower = [\"0 m\", \"0 m\"]"),
+          "a zone is one thing");
+  refused(gauge("name = \"a\", measures = \"mean_level\", lower = [\"1 m\", \"0 m\"], upper = [\"2 m\", \"1 m\"]"),
+          "the box lies outside the vessel");
+  refused(gauge("name = \"a\", measures = \"volume\", centre = [\"2 m\", \"0 m\"], diameter = \"1 cm\""),
+          "in the zone of the gauge 'a' there is no fluid");
+  refused(gauge("name = \"a\", measures = \"level\", at = [\"1 cm\"], quantity = \"speed\""),
+          "level is measured of itself, not of a quantity");
+  refused(gauge("name = \"a\", measures = \"least\", quantity = \"speed\", percent = 3"), "least is no percentile");
+  refused(gauge("name = \"a\", measures = \"moment\", wall = \"left\", at = [\"0 m\", \"0 m\"], about = \"x\""),
+          "in 2-D moments are about z");
+  refused(gauge("name = a"), "this is not valid TOML");
+  refused("--gauges none.toml", "none.toml");
+  write(folder / "vessel.toml", "[vessel]\nsize = [\"1 m\", \"1 m\"]\n");
+  refused("--gauges vessel.toml", "vessel.toml:1");
+  write(folder / "empty.toml", "");
+  refused("--gauges empty.toml", "there is no [[gauge]] in it");
+  refused("--from '110 ms' --to '120 ms'" + gauge("name = \"a\", measures = \"mean_level\""),
+          "there is no snapshot between these times");
+
+  // A snapshot of another run, and one that is damaged.
+  write(folder / "b.toml", drive::replaced(collapse(), "\"1 cm\"", "\"2 cm\""));
+  REQUIRE(drive::wavy(folder, "run b.toml").code == 0);
+  std::filesystem::copy_file(folder / "b.run/snapshots/00002.vtu", folder / "a.run/snapshots/00002.vtu",
+                             std::filesystem::copy_options::overwrite_existing);
+  refused(gauge("name = \"a\", measures = \"mean_level\""), "the snapshot does not belong to this run");
+  std::filesystem::resize_file(folder / "a.run/snapshots/00002.vtu", 5000);
+  refused(gauge("name = \"a\", measures = \"mean_level\""), "00002.vtu");
+}
+
+TEST_CASE("along a line nothing more can be measured after the run, and measure says so") {
+  const Folder folder;
+  write(folder / "line.toml", drive::with_end(drive::given_case("wash_line"), "1 s"));
+  REQUIRE(drive::wavy(folder, "run line.toml").code == 0);
+  const auto outcome = drive::wavy(folder, "measure line.run" + gauge("name = \"a\", measures = \"holdup\""));
+  CHECK(outcome.code == 2);
+  CHECK(outcome.says("along a line nothing more can be measured after the run"));
+}
