@@ -79,8 +79,8 @@ class ForcesOnWall {
   }
 
  private:
-  Vec<D> friction_on(const WallElement<D>& element, const sharp::Model<D>& model,
-                     const std::vector<RigidMotion<D>>& motions) const {
+  [[nodiscard]] Vec<D> friction_on(const WallElement<D>& element, const sharp::Model<D>& model,
+                                   const std::vector<RigidMotion<D>>& motions) const {
     Vec<D> force{};
     if (element.of != WallElement<D>::Of::side) {
       force = model.drag(element);
