@@ -107,6 +107,7 @@ class ProgressLine {
   void clear() const;
 
  private:
+  [[nodiscard]] bool is_due(bool last);
   bool shown_;
   double last_ = -1;
   Stopwatch since_;

@@ -6,7 +6,9 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 #include <numeric>
+#include <optional>
 #include <utility>
+#include <variant>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
@@ -44,17 +46,18 @@ std::optional<Curve> curve_of(const ComparedRun& one, const std::string& name, c
   return Curve(std::move(times), std::move(values));
 }
 
-/// A gauge in some runs, over times that all have.
-struct Compared {
-  std::string name;
-  std::string unit;
-  std::vector<Curve> curves;
-};
-
 /// What is made of a history over a window of time.
 struct Figures {
   double mean = 0, greatest = 0, least = 0, last = 0;
   double rms = 0;  // size of what is read
+};
+
+/// A gauge in all runs, over times that all have.
+struct Compared {
+  std::string name;
+  std::string unit;
+  std::vector<Curve> curves;     // by run
+  std::vector<Figures> figures;  // of these
 };
 
 constexpr int instants = 2000;  // at which histories are compared
@@ -63,13 +66,15 @@ double instant(const std::array<double, 2>& window, int i) {
   return window[0] + (window[1] - window[0]) * i / instants;
 }
 
+/// Share of the window that an instant stands for.
+double weight(int i) { return (i == 0 || i == instants ? 0.5 : 1.0) / instants; }
+
 Figures figures_of(const Curve& curve, const std::array<double, 2>& window) {
   Figures result{0, curve(window[0]), curve(window[0]), curve(window[1]), 0};
   for (int i = 0; i <= instants; ++i) {
     const double value = curve(instant(window, i));
-    const double weight = (i == 0 || i == instants ? 0.5 : 1.0) / instants;
-    result.mean += weight * value;
-    result.rms += weight * value * value;
+    result.mean += weight(i) * value;
+    result.rms += weight(i) * value * value;
     result.greatest = std::max(result.greatest, value);
     result.least = std::min(result.least, value);
   }
@@ -90,7 +95,7 @@ Distance distance(const Curve& a, const Curve& b, const std::array<double, 2>& w
   for (int i = 0; i <= instants; ++i) {
     const double t = instant(window, i);
     const double off = a(t) - b(t);
-    result.rms += off * off * (i == 0 || i == instants ? 0.5 : 1.0) / instants;
+    result.rms += weight(i) * off * off;
     if (std::abs(off) > std::abs(result.greatest)) {
       result.greatest = off;
       result.at = t;
@@ -104,7 +109,7 @@ Distance distance(const Curve& a, const Curve& b, const std::array<double, 2>& w
 /// In how many dimensions cells shrink when their number grows.
 int dimensions_of(const ComparedRun& one) {
   if (one.run.line) return 1;
-  return read_geometry(one.run.folder / "case.toml").setup.index() == 0 ? 2 : 3;
+  return std::holds_alternative<Setup<2>>(read_geometry(one.run.folder / "case.toml").setup) ? 2 : 3;
 }
 
 /// Size of a run's cells over that of another's with as many dimensions.
@@ -127,7 +132,7 @@ std::string trust_in(const GridConvergence& found, const std::string& unit, doub
 }
 
 Rows convergence_rows(const std::vector<Compared>& gauges, const std::vector<ComparedRun>& runs,
-                      const std::array<double, 2>& window, nlohmann::ordered_json& out) {
+                      nlohmann::ordered_json& out) {
   // The three finest, the finest first.
   std::vector<std::size_t> order(runs.size());
   std::iota(order.begin(), order.end(), 0U);
@@ -140,15 +145,14 @@ Rows convergence_rows(const std::vector<Compared>& gauges, const std::vector<Com
   if (std::ranges::any_of(ratios, [](double r) { return r < least_ratio; })) return {};
   Rows rows{{"figure", "finest grid", "order", "without a grid", "to be trusted"}};
   for (const auto& gauge : gauges) {
-    std::array<Figures, 3> figures;
-    for (std::size_t k = 0; k < 3; ++k) figures[k] = figures_of(gauge.curves[order[k]], window);
     for (const auto& [what, member] : {std::pair{"mean", &Figures::mean}, {"greatest", &Figures::greatest}}) {
-      const std::array<double, 3> values{figures[0].*member, figures[1].*member, figures[2].*member};
+      std::array<double, 3> values{};
+      for (std::size_t k = 0; k < 3; ++k) values[k] = gauge.figures[order[k]].*member;
       const GridConvergence found = grid_convergence(values, ratios);
-      const std::string unit = gauge.unit == "1" ? "" : gauge.unit;
+      const std::string& unit = gauge.unit;
       rows.push_back({gauge.name + ", " + what, quantity(values[0], unit),
                       found.order > 0 ? fmt::format("{:.2g}", found.order) : "-", quantity(found.extrapolated, unit),
-                      trust_in(found, unit, std::max(std::abs(values[0]), figures[0].rms))});
+                      trust_in(found, unit, std::max(std::abs(values[0]), gauge.figures[order[0]].rms))});
       out.push_back(
           {{"gauge", gauge.name},
            {"figure", what},
@@ -167,9 +171,9 @@ Rows difference_rows(const std::vector<Compared>& gauges, const std::vector<Comp
                      const std::array<double, 2>& window, nlohmann::ordered_json& out) {
   Rows rows{{"gauge", "run", "mean", "greatest", "last", "greatest difference", "rms", "at the end"}};
   for (const auto& gauge : gauges) {
-    const std::string unit = gauge.unit == "1" ? "" : gauge.unit;
+    const std::string& unit = gauge.unit;
     for (std::size_t i = 0; i < runs.size(); ++i) {
-      const Figures own = figures_of(gauge.curves[i], window);
+      const Figures& own = gauge.figures[i];
       std::vector<std::string> row{i == 0 ? gauge.name : "", runs[i].label, quantity(own.mean, unit),
                                    quantity(own.greatest, unit), quantity(own.last, unit)};
       nlohmann::ordered_json entry{{"gauge", gauge.name}, {"unit", gauge.unit},       {"run", runs[i].label},
@@ -250,9 +254,12 @@ int compare(const CompareRequest& request) {
   std::vector<Compared> gauges;
   const Table& first = runs.front().history;
   for (std::size_t c = 1; c < first.names.size(); ++c) {
-    Compared gauge{first.names[c], first.units[c], {}};
+    Compared gauge{first.names[c], first.units[c], {}, {}};
     for (const auto& one : runs)
-      if (auto curve = curve_of(one, gauge.name, gauge.unit)) gauge.curves.push_back(std::move(*curve));
+      if (auto curve = curve_of(one, gauge.name, gauge.unit)) {
+        gauge.figures.push_back(figures_of(*curve, window));
+        gauge.curves.push_back(std::move(*curve));
+      }
     if (gauge.curves.size() == runs.size()) gauges.push_back(std::move(gauge));
   }
   // Differences are told from the run with the most cells.
@@ -274,18 +281,17 @@ int compare(const CompareRequest& request) {
   // What never changes and is the same in all, as volumes of phases in a closed vessel, is said in one line.
   std::string same;
   std::erase_if(gauges, [&](const Compared& gauge) {
-    const Figures one = figures_of(gauge.curves.front(), window);
-    for (const auto& curve : gauge.curves) {
-      const Figures other = figures_of(curve, window);
-      if (other.least != one.least || other.greatest != one.greatest || one.least != one.greatest) return false;
-    }
+    const double value = gauge.figures.front().least;
+    if (std::ranges::any_of(gauge.figures,
+                            [&](const Figures& one) { return one.least != value || one.greatest != value; }))
+      return false;
     same += fmt::format("{}{}", same.empty() ? "" : ", ", gauge.name);
     out["same"].push_back(gauge.name);
     return true;
   });
   const Rows differences = difference_rows(gauges, runs, finest, window, out["gauges"]);
   Rows convergence;
-  if (runs.size() >= 3) convergence = convergence_rows(gauges, runs, window, out["grids"]);
+  if (runs.size() >= 3) convergence = convergence_rows(gauges, runs, out["grids"]);
   if (!request.chart.empty() && gauges.empty())
     throw input_error({"", 0, 0, "--chart"}, "no gauge that changes is in all of these runs", "leave it out");
   if (!request.chart.empty()) draw_compared(gauges, runs, window, request.chart);

@@ -100,7 +100,7 @@ std::vector<std::vector<std::string>> gauge_rows(const std::string& what, Readin
       span += dt;
     }
     const double mean = span > 0 ? sum / span : values.back();
-    const std::string unit = history.units[c] == "1" ? "" : history.units[c];
+    const std::string& unit = history.units[c];
     if (least > greatest) {
       rows.push_back({history.names[c], "never read"});
       continue;

@@ -17,9 +17,8 @@ template <class LeftOut>
 void print_gauges(const std::vector<GaugeSummary>& gauges, LeftOut&& left_out) {
   Rows rows{{"gauge", "least", "at", "greatest", "at", "last"}};
   for (const auto& gauge : gauges) {
-    const auto& [name, unit_or_1] = gauge.column;
+    const auto& [name, unit] = gauge.column;
     if (name == "time" || left_out(name)) continue;
-    const std::string unit = unit_or_1 == "1" ? "" : unit_or_1;
     rows.push_back({name, quantity(gauge.least, unit), quantity(gauge.least_time, "s"), quantity(gauge.greatest, unit),
                     quantity(gauge.greatest_time, "s"), quantity(gauge.last, unit)});
   }

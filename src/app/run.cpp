@@ -34,9 +34,15 @@ extern "C" void on_signal(int) {
 
 ProgressLine::ProgressLine(bool wanted) : shown_(wanted && isatty(STDERR_FILENO) == 1) {}
 
+bool ProgressLine::is_due(bool last) {
+  const double now = since_.seconds();
+  if (!shown_ || (now - last_ < 0.2 && !last)) return false;
+  last_ = now;
+  return true;
+}
+
 void ProgressLine::show(const Progress& p) {
-  if (!shown_ || (p.wall_seconds - last_ < 0.2 && p.time < p.until)) return;
-  last_ = p.wall_seconds;
+  if (!is_due(p.time >= p.until)) return;
   const double done = p.time / p.until;
   const double left = p.time > p.from ? p.wall_seconds * (p.until - p.time) / (p.time - p.from) : 0;
   fmt::print(stderr, "\r  {:3.0f} %   t = {:.4g} s of {:.4g} s   step {}, {}   {} left\033[K", 100 * done, p.time,
@@ -45,9 +51,7 @@ void ProgressLine::show(const Progress& p) {
 }
 
 void ProgressLine::show(const std::string& what, bool last) {
-  const double now = since_.seconds();
-  if (!shown_ || (now - last_ < 0.2 && !last)) return;
-  last_ = now;
+  if (!is_due(last)) return;
   fmt::print(stderr, "\r  {}\033[K", what);
   std::fflush(stderr);
 }

@@ -27,25 +27,9 @@ Covering<D> read_covering_where(Part& part, const FormulaNames& names) {
   }};
 }
 
-template <int D>
-Covering<D> covering_within(const Solid<D>& solid) {
-  return {[solid](const Vec<D>& lower, const Vec<D>& upper) {
-    const Vec<D> extent = minus<D>(upper, lower);
-    const double away = solid.distance(along<D>(lower, 0.5, extent));
-    if (std::abs(away) > length<D>(extent)) return away < 0 ? 1.0 : 0.0;
-    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
-      Vec<D> p = lower;
-      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * extent[d];
-      return solid.distance(p);
-    }));
-  }};
-}
-
 template AlignedBox<2> read_box<2>(Part&);
 template Covering<2> read_covering_where<2>(Part&, const FormulaNames&);
-template Covering<2> covering_within<2>(const Solid<2>&);
 template AlignedBox<3> read_box<3>(Part&);
 template Covering<3> read_covering_where<3>(Part&, const FormulaNames&);
-template Covering<3> covering_within<3>(const Solid<3>&);
 
 }  // namespace wavy

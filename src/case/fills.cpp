@@ -6,9 +6,25 @@
 #include "case/coverings.hpp"
 #include "case/snapshot_file.hpp"
 #include "case/solids.hpp"
+#include "geometry/share.hpp"
 
 namespace wavy {
 namespace {
+
+/// What a solid's distance tells of a cell, taken as linear in quarters of it.
+template <int D>
+Covering<D> within(const Solid<D>& solid) {
+  return {[solid](const Vec<D>& lower, const Vec<D>& upper) {
+    const Vec<D> extent = minus<D>(upper, lower);
+    const double away = solid.distance(along<D>(lower, 0.5, extent));
+    if (std::abs(away) > length<D>(extent)) return away < 0 ? 1.0 : 0.0;
+    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
+      Vec<D> p = lower;
+      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * extent[d];
+      return solid.distance(p);
+    }));
+  }};
+}
 
 template <int D>
 Drops<D> drops(const Setup<D>& setup, Part& part) {
@@ -97,7 +113,7 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     if (D == 2)
       for (const char* name : {"axis", "lower_end", "upper_end"})
         if (part.has(name)) throw part.wrong(name, "in 2-D a polygon has its corners alone", "leave the key out");
-    fill.shape = covering_within<D>(read_solid<D>(part, "polygon", false));
+    fill.shape = within<D>(read_solid<D>(part, "polygon", false));
   } else if (shape == "drops") {
     if (setup.symmetry == Symmetry::round)
       throw part.wrong("shape", "drops beside the axis would be rings", "describe the vessel in 3-D");

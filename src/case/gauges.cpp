@@ -64,12 +64,12 @@ void read_gauge_zone(const Setup<D>& setup, Part& part, const FormulaNames& name
         throw part.wrong(
             corners.lower[d] >= setup.upper[d] ? "lower" : "upper", "the box lies outside the vessel",
             fmt::format("along {} the vessel reaches from 0 to {}", "xyz"[d], quantity(setup.size[d], "m")));
-    gauge.zone = covering_within<D>(box_solid<D>(corners.lower, corners.upper));
+    gauge.zone = corners;
   }
   if (ball) {
     for (const char* key : {"centre", "diameter"}) part.need(key, "a ball has a centre and a diameter");
     const Vec<D> centre = point<D>(part, "centre");
-    gauge.zone = covering_within<D>(ball_solid<D>(centre, part.quantity("diameter") / 2));
+    gauge.zone = Ball<D>{centre, part.quantity("diameter") / 2};
   }
   if (formula) gauge.zone = read_covering_where<D>(part, names);
 }
@@ -82,34 +82,32 @@ void read_gauge_quantity(Part& part, Gauge<D>& gauge) {
     throw part.wrong("quantity", "a 2-D vessel has no z axis", "choose a component along x or y");
 }
 
-/// A key of a gauge, and what has no use for it.
+/// Keys that belong to some gauges only, and what is said of them where they stand with another.
 struct Belongs {
-  const char* key;
+  std::vector<const char*> keys;
   std::vector<Needs> to;
   const char* else_wrong;
 };
 
 /// Refuses what says nothing of a gauge of this kind.
 void refuse_foreign(Part& part, const GaugeKind& kind) {
-  const std::vector<Needs> zones{Needs::zone, Needs::phase_in_zone, Needs::quantity_in_zone};
   const std::vector<Belongs> list{
-      {"at",
+      {{"at"},
        {Needs::point, Needs::upright_line, Needs::quantity_at_point, Needs::wall_and_point},
        "is not measured at a place"},
-      {"wall", {Needs::wall, Needs::wall_and_point}, "does not belong to a wall"},
-      {"along", {Needs::wall}, "is not a force along an axis"},
-      {"about", {Needs::wall_and_point}, "is not a moment about an axis"},
-      {"phase", {Needs::phase_in_zone}, "does not belong to a phase"},
-      {"quantity", {Needs::quantity_at_point, Needs::quantity_in_zone}, "is measured of itself, not of a quantity"},
-      {"lower", zones, "is not measured in a zone"},
-      {"upper", zones, "is not measured in a zone"},
-      {"centre", zones, "is not measured in a zone"},
-      {"diameter", zones, "is not measured in a zone"},
-      {"where", zones, "is not measured in a zone"},
+      {{"wall"}, {Needs::wall, Needs::wall_and_point}, "does not belong to a wall"},
+      {{"along"}, {Needs::wall}, "is not a force along an axis"},
+      {{"about"}, {Needs::wall_and_point}, "is not a moment about an axis"},
+      {{"phase"}, {Needs::phase_in_zone}, "does not belong to a phase"},
+      {{"quantity"}, {Needs::quantity_at_point, Needs::quantity_in_zone}, "is measured of itself, not of a quantity"},
+      {{"lower", "upper", "centre", "diameter", "where"},
+       {Needs::zone, Needs::phase_in_zone, Needs::quantity_in_zone},
+       "is not measured in a zone"},
   };
   for (const auto& one : list)
-    if (part.has(one.key) && std::ranges::find(one.to, kind.needs) == one.to.end())
-      throw part.wrong(one.key, fmt::format("{} {}", kind.name, one.else_wrong), "leave the key out");
+    for (const char* key : one.keys)
+      if (part.has(key) && std::ranges::find(one.to, kind.needs) == one.to.end())
+        throw part.wrong(key, fmt::format("{} {}", kind.name, one.else_wrong), "leave the key out");
   if (part.has("percent") && kind.name != "percentile")
     throw part.wrong("percent", fmt::format("{} is no percentile", kind.name), "leave the key out");
 }

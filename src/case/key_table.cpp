@@ -447,7 +447,7 @@ const std::vector<Key>& keys() {
       {"gauge", "along", Kind::choice, nullptr, "x", false, {"x", "y", "z"},
        "Of a force: the axis along which it counts.", "\"x\""},
       {"gauge", "about", Kind::choice, nullptr, "z", false, {"x", "y", "z"},
-       "measures = \"moment\": along which axis the one through the point `at` runs; in 2-D always z.", "\"z\""},
+       "measures = \"moment\": direction of the axis, which runs through the point `at`; in 2-D always z.", "\"z\""},
 
       {"gauge", "response_time", Kind::quantity, &time, "none", false, {},
        "Of the instrument, in a vessel: its reading lags by this time (first order), so that what is shorter hardly shows, such "

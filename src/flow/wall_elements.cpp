@@ -119,7 +119,6 @@ WallElements<D> find_wall_elements(const Grid<D>& grid, const OpenSpace<D>& spac
     auto& own = elements[static_cast<std::size_t>(b)];
     add_sides<D>(grid, space, rule.sides, moving, boundary, b, own);
     if (!space.is_uncut()) add_solids<D>(grid, space, rule.solids, moving, boundary, b, own);
-    for (std::size_t k = 0; k < own.size(); ++k) own[k].number = k;
   }
   return elements;
 }

@@ -31,7 +31,6 @@ struct WallElement {
   int motion = MovingWalls<D>::none;  ///< number of its motion
   int axis = 0;                       ///< across a side or a thin wall
   std::ptrdiff_t face = 0;            ///< of a side or a thin wall
-  std::size_t number = 0;             ///< in its block's list
 };
 
 /// By block: sides by axis and side, less what openings take; then solids, then thin walls, both by wall cell.

@@ -9,6 +9,7 @@ template <int D>
 WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving,
                               const WallElements<D>& elements)
     : moving_(moving), now_(moving.motions.size()) {
+  set_time(0);
   if (none() || space.is_uncut() || !moving.solid) return;
   for (const auto& own : elements)
     for (const auto& element : beside_solids<D>(own))

@@ -19,6 +19,7 @@ template <int D>
 class WallVelocity {
  public:
   WallVelocity() = default;
+  /// At time 0.
   WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, const MovingWalls<D>& moving,
                const WallElements<D>& elements);
 

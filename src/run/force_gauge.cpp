@@ -59,42 +59,21 @@ class ForcesOnWall {
   void each(ForceOf of, VesselReading<D>& now, Fn&& fn) const {
     const auto& model = now.model();
     const auto& state = model.state();
-    std::vector<RigidMotion<D>> motions;
-    for (const auto& motion : model.settings().moving_walls.motions) motions.push_back(motion(state.time));
     for (const auto& element : elements_) {
       Vec<D> force{};
-      const double area = element.area * cell_volume_;
+      if (of != ForceOf::pressure) force = model.drag(element);
       if (of != ForceOf::friction) {
         const double F = state.F.block(element.block)[element.at];
         const double pressure = state.p.block(element.block)[element.at] +
                                 model.hydrostatic_pressure(F, element.place) - now.reference_pressure();
-        for (std::size_t d = 0; d < D; ++d) force[d] += area * element.normal[d] * pressure;
+        for (std::size_t d = 0; d < D; ++d) force[d] += element.area * element.normal[d] * pressure;
       }
-      if (of != ForceOf::pressure) {
-        const Vec<D> friction = friction_on(element, model, motions);
-        for (std::size_t d = 0; d < D; ++d) force[d] += friction[d];
-      }
+      for (double& component : force) component *= cell_volume_;
       fn(element.place, force);
     }
   }
 
  private:
-  [[nodiscard]] Vec<D> friction_on(const WallElement<D>& element, const sharp::Model<D>& model,
-                                   const std::vector<RigidMotion<D>>& motions) const {
-    Vec<D> force{};
-    if (element.of != WallElement<D>::Of::side) {
-      force = model.drag(element);
-      if (element.of == WallElement<D>::Of::thin) force[static_cast<std::size_t>(element.axis)] = 0;
-      for (double& component : force) component *= cell_volume_;
-    } else if (element.kind == Wall::no_slip) {
-      const Vec<D> wall =
-          element.motion < 0 ? Vec<D>{} : motions[static_cast<std::size_t>(element.motion)].at(element.place);
-      force = model.friction(element.block, element.at, element.axis, wall);
-      for (double& component : force) component *= element.area * cell_volume_;
-    }
-    return force;
-  }
-
   std::vector<WallElement<D>> elements_;
   double cell_volume_;
 };

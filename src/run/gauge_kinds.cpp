@@ -7,23 +7,21 @@ namespace wavy {
 const std::vector<GaugeKind>& gauge_kinds() {
   using Of = GaugeKind::Of;
   using Needs = GaugeKind::Needs;
+  // Readers of both numbers of dimensions are made by one generic function.
+  const auto in_vessel = [](const char* name, const char* unit, const char* meaning, Needs needs, auto read) {
+    return GaugeKind{Of::vessel, name, unit, meaning, needs, read, read, {}};
+  };
+  const auto in_line = [](const char* name, const char* unit, const char* meaning, Needs needs, auto read) {
+    return GaugeKind{Of::line, name, unit, meaning, needs, {}, {}, read};
+  };
   const auto surface = [](SurfaceFigure figure) {
-    return [figure](const auto& gauge, const auto& setup, const auto& model) {
-      return surface_reader(figure, gauge, setup, model);
-    };
+    return [figure](const auto&... of) { return surface_reader(figure, of...); };
   };
   const auto zone = [](ZoneFigure figure) {
-    return [figure](const auto& gauge, const auto& setup, const auto& model) {
-      return zone_reader(figure, gauge, setup, model);
-    };
+    return [figure](const auto&... of) { return zone_reader(figure, of...); };
   };
-  const auto force = [](ForceOf of) {
-    return
-        [of](const auto& gauge, const auto& setup, const auto& model) { return force_reader(of, gauge, setup, model); };
-  };
-  const auto greatest_speed = [](const auto&, const auto&, const auto&) {
-    return [](auto& now) { return now.greatest_speed(); };
-  };
+  const auto force = [](ForceOf part) { return [part](const auto&... of) { return force_reader(part, of...); }; };
+  const auto greatest_speed = [](const auto&...) { return [](auto& now) { return now.greatest_speed(); }; };
   const auto kinetic_energy = [](const auto&, const auto& setup, const auto&) {
     return [thickness = setup.thickness](auto& now) { return thickness * now.model().kinetic_energy(); };
   };
@@ -31,86 +29,47 @@ const std::vector<GaugeKind>& gauge_kinds() {
     return [value](const LineGauge& gauge, const LineSetup& setup) { return reader_in_cell(gauge, setup, value); };
   };
   static const std::vector<GaugeKind> list{
-      {Of::vessel, "level", "m",
-       "height of the denser phase over the vessel's lowest point along an upright line, gas pockets left out",
-       Needs::upright_line, level_reader<2>, level_reader<3>},
-      {Of::vessel, "pressure", "Pa", "at a point, over the mean of the lighter phase", Needs::point, pressure_reader<2>,
-       pressure_reader<3>},
-      {Of::vessel, "highest_level", "m", "greatest level over a zone", Needs::zone, surface(SurfaceFigure::highest),
-       surface(SurfaceFigure::highest)},
-      {Of::vessel, "lowest_level", "m", "least level over a zone", Needs::zone, surface(SurfaceFigure::lowest),
-       surface(SurfaceFigure::lowest)},
-      {Of::vessel, "mean_level", "m", "mean of the level over a zone", Needs::zone, surface(SurfaceFigure::mean),
-       surface(SurfaceFigure::mean)},
-      {Of::vessel, "level_span", "m", "greatest less least level over a zone: height of a wave, depth of a vortex",
-       Needs::zone, surface(SurfaceFigure::span), surface(SurfaceFigure::span)},
-      {Of::vessel, "value", "", "a quantity at a point", Needs::quantity_at_point, value_reader<2>, value_reader<3>},
-      {Of::vessel, "least", "", "of a quantity in a zone", Needs::quantity_in_zone, zone(ZoneFigure::least),
-       zone(ZoneFigure::least)},
-      {Of::vessel, "greatest", "", "of a quantity in a zone", Needs::quantity_in_zone, zone(ZoneFigure::greatest),
-       zone(ZoneFigure::greatest)},
-      {Of::vessel, "mean", "", "of a quantity in a zone, by volume", Needs::quantity_in_zone, zone(ZoneFigure::mean),
-       zone(ZoneFigure::mean)},
-      {Of::vessel, "percentile", "", "value of a quantity that a percentage of the zone's volume does not exceed",
-       Needs::quantity_in_zone, zone(ZoneFigure::percentile), zone(ZoneFigure::percentile)},
-      {Of::vessel, "uniformity", "1",
-       "of a quantity in a zone: 1 - sum V |q - mean| / (2 |mean| sum V), 1 where it is the same everywhere",
-       Needs::quantity_in_zone, zone(ZoneFigure::uniformity), zone(ZoneFigure::uniformity)},
-      {Of::vessel, "volume", "m3", "of a phase, in a zone", Needs::phase_in_zone, zone_volume_reader<2>,
-       zone_volume_reader<3>},
-      {Of::vessel, "share", "1", "what a phase fills of the volume that is open in a zone", Needs::phase_in_zone,
-       zone_share_reader<2>, zone_share_reader<3>},
-      {Of::vessel, "greatest_speed", "m/s", "of all cells", Needs::nothing, greatest_speed, greatest_speed},
-      {Of::vessel, "force", "N", "of pressure and friction on a wall or an insert", Needs::wall, force(ForceOf::both),
-       force(ForceOf::both)},
-      {Of::vessel, "pressure_force", "N", "the part of force by pressure", Needs::wall, force(ForceOf::pressure),
-       force(ForceOf::pressure)},
-      {Of::vessel, "friction_force", "N", "the part of force by friction", Needs::wall, force(ForceOf::friction),
-       force(ForceOf::friction)},
-      {Of::vessel, "moment", "N m", "of pressure and friction on a wall or an insert, about an axis through a point",
-       Needs::wall_and_point, moment_reader<2>, moment_reader<3>},
-      {Of::vessel, "kinetic_energy", "J", "of all fluid in the vessel", Needs::nothing, kinetic_energy, kinetic_energy},
-      {Of::line,
-       "pressure",
-       "Pa",
-       "absolute",
-       Needs::place_in_leg,
-       {},
-       {},
-       in_cell([](const line::Model& model, std::size_t cell) { return model.state().pressure[cell]; })},
-      {Of::line,
-       "holdup",
-       "1",
-       "share of the cell that the liquid fills",
-       Needs::place_in_leg,
-       {},
-       {},
-       in_cell([](const line::Model& model, std::size_t cell) { return model.holdup(cell); })},
-      {Of::line,
-       "liquid_flow",
-       "kg/s",
-       "mass of liquid that passes",
-       Needs::place_in_leg,
-       {},
-       {},
-       in_cell([](const line::Model& model, std::size_t cell) { return model.liquid_flow(cell); })},
-      {Of::line,
-       "gas_flow",
-       "kg/s",
-       "mass of gas that passes",
-       Needs::place_in_leg,
-       {},
-       {},
-       in_cell([](const line::Model& model, std::size_t cell) { return model.gas_flow(cell); })},
-      {Of::line, "liquid_held", "m3", "liquid in a leg or the whole line", Needs::leg, {}, {}, liquid_held_reader},
-      {Of::line,
-       "slugs",
-       "1",
-       "how many slugs have passed; measure says more of them",
-       Needs::place_in_leg,
-       {},
-       {},
-       slugs_reader},
+      in_vessel("level", "m",
+                "height of the denser phase over the vessel's lowest point along an upright line, gas pockets left out",
+                Needs::upright_line, [](const auto&... of) { return level_reader(of...); }),
+      in_vessel("pressure", "Pa", "at a point, over the mean of the lighter phase", Needs::point,
+                [](const auto&... of) { return pressure_reader(of...); }),
+      in_vessel("highest_level", "m", "greatest level over a zone", Needs::zone, surface(SurfaceFigure::highest)),
+      in_vessel("lowest_level", "m", "least level over a zone", Needs::zone, surface(SurfaceFigure::lowest)),
+      in_vessel("mean_level", "m", "mean of the level over a zone", Needs::zone, surface(SurfaceFigure::mean)),
+      in_vessel("level_span", "m", "greatest less least level over a zone: height of a wave, depth of a vortex",
+                Needs::zone, surface(SurfaceFigure::span)),
+      in_vessel("value", "", "a quantity at a point", Needs::quantity_at_point,
+                [](const auto&... of) { return value_reader(of...); }),
+      in_vessel("least", "", "of a quantity in a zone", Needs::quantity_in_zone, zone(ZoneFigure::least)),
+      in_vessel("greatest", "", "of a quantity in a zone", Needs::quantity_in_zone, zone(ZoneFigure::greatest)),
+      in_vessel("mean", "", "of a quantity in a zone, by volume", Needs::quantity_in_zone, zone(ZoneFigure::mean)),
+      in_vessel("percentile", "", "value of a quantity that a percentage of the zone's volume does not exceed",
+                Needs::quantity_in_zone, zone(ZoneFigure::percentile)),
+      in_vessel("uniformity", "1",
+                "of a quantity in a zone: 1 - sum V |q - mean| / (2 |mean| sum V), 1 where it is the same everywhere",
+                Needs::quantity_in_zone, zone(ZoneFigure::uniformity)),
+      in_vessel("volume", "m3", "of a phase, in a zone", Needs::phase_in_zone,
+                [](const auto&... of) { return zone_volume_reader(of...); }),
+      in_vessel("share", "1", "what a phase fills of the volume that is open in a zone", Needs::phase_in_zone,
+                [](const auto&... of) { return zone_share_reader(of...); }),
+      in_vessel("greatest_speed", "m/s", "of all cells", Needs::nothing, greatest_speed),
+      in_vessel("force", "N", "of pressure and friction on a wall or an insert", Needs::wall, force(ForceOf::both)),
+      in_vessel("pressure_force", "N", "the part of force by pressure", Needs::wall, force(ForceOf::pressure)),
+      in_vessel("friction_force", "N", "the part of force by friction", Needs::wall, force(ForceOf::friction)),
+      in_vessel("moment", "N m", "of pressure and friction on a wall or an insert, about an axis through a point",
+                Needs::wall_and_point, [](const auto&... of) { return moment_reader(of...); }),
+      in_vessel("kinetic_energy", "J", "of all fluid in the vessel", Needs::nothing, kinetic_energy),
+      in_line("pressure", "Pa", "absolute", Needs::place_in_leg,
+              in_cell([](const line::Model& model, std::size_t cell) { return model.state().pressure[cell]; })),
+      in_line("holdup", "1", "share of the cell that the liquid fills", Needs::place_in_leg,
+              in_cell([](const line::Model& model, std::size_t cell) { return model.holdup(cell); })),
+      in_line("liquid_flow", "kg/s", "mass of liquid that passes", Needs::place_in_leg,
+              in_cell([](const line::Model& model, std::size_t cell) { return model.liquid_flow(cell); })),
+      in_line("gas_flow", "kg/s", "mass of gas that passes", Needs::place_in_leg,
+              in_cell([](const line::Model& model, std::size_t cell) { return model.gas_flow(cell); })),
+      in_line("liquid_held", "m3", "liquid in a leg or the whole line", Needs::leg, liquid_held_reader),
+      in_line("slugs", "1", "how many slugs have passed; measure says more of them", Needs::place_in_leg, slugs_reader),
   };
   return list;
 }

@@ -95,16 +95,16 @@ struct MovingWall : NamedWall {
 template <int D>
 struct Gauge {
   std::string name;
-  std::string measures = "level";     ///< name of a kind of gauges of a vessel
-  Vec<D> at{};                        ///< the point; level: the place, its last entry unused; moment: about it [m]
-  int phase = 0;                      ///< volume: which one
-  NamedWall wall{};                   ///< force, moment: on what
-  int axis = 0;                       ///< force: its component; moment: about it, 2 in 2-D
-  std::string quantity{};             ///< what is read at a point or in a zone, see find_quantity_part
-  std::optional<Covering<D>> zone{};  ///< none: the whole vessel
-  double percent = 50;                ///< percentile: of the zone
-  double response_time = 0;           ///< of the instrument: lag of first order [s]
-  Place place{};                      ///< in the case file
+  std::string measures = "level";  ///< name of a kind of gauges of a vessel
+  Vec<D> at{};                     ///< the point; level: the place, its last entry unused; moment: about it [m]
+  int phase = 0;                   ///< volume: which one
+  NamedWall wall{};                ///< force, moment: on what
+  int axis = 0;                    ///< force: its component; moment: about it, 2 in 2-D
+  std::string quantity{};          ///< what is read at a point or in a zone, see find_quantity_part
+  std::optional<Shape<D>> zone{};  ///< none: the whole vessel
+  double percent = 50;             ///< percentile: of the zone
+  double response_time = 0;        ///< of the instrument: lag of first order [s]
+  Place place{};                   ///< in the case file
 };
 
 template <int D>

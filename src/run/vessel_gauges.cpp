@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "base/error.hpp"
+#include "mesh/cover.hpp"
 
 namespace wavy {
 namespace {
@@ -92,18 +93,11 @@ LevelColumn column_at(const sharp::Model<D>& model, const CellMap<D>& map, Index
   return column;
 }
 
-/// Whether a zone has a share in the column of cells over a cell of the lowest row.
+/// Whether half of a cell of the column over a cell of the lowest row lies in a zone.
 template <int D>
-bool touches(const Covering<D>& zone, const Grid<D>& grid, Index<D> cell) {
-  for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1]) {
-    Vec<D> lower;
-    Vec<D> upper;
-    for (int d = 0; d < D; ++d) {
-      lower[d] = grid.lower()[d] + cell[d] * grid.spacing()[d];
-      upper[d] = lower[d] + grid.spacing()[d];
-    }
-    if (zone.share(lower, upper) >= 0.5) return true;
-  }
+bool touches(const Shape<D>& zone, const Grid<D>& grid, Index<D> cell) {
+  for (cell[D - 1] = 0; cell[D - 1] < grid.cells()[D - 1]; ++cell[D - 1])
+    if (covered_share<D>(grid, cell, zone) >= 0.5) return true;
   return false;
 }
 
@@ -140,6 +134,14 @@ std::vector<Sample> samples_round(const Gauge<D>& gauge, const sharp::Model<D>& 
   return samples;
 }
 
+/// Of value(block, offset) by the samples' weights.
+template <class Value>
+double weighted_sum(const std::vector<Sample>& samples, Value&& value) {
+  double sum = 0;
+  for (const auto& part : samples) sum += part.weight * value(part.block, part.offset);
+  return sum;
+}
+
 }  // namespace
 
 template <int D>
@@ -172,22 +174,13 @@ VesselReader<D> surface_reader(SurfaceFigure figure, const Gauge<D>& gauge, cons
   const Grid<D>& grid = model.grid();
   const CellMap<D> map(grid);
   std::vector<LevelColumn> columns;
-  Index<D> floor = grid.cells();
-  floor[D - 1] = 1;
-  for (int number = 0; number < product(floor); ++number) {
-    Index<D> cell{};
-    int rest = number;
-    for (int d = 0; d + 1 < D; ++d) {
-      cell[d] = rest % floor[d];
-      rest /= floor[d];
-    }
-    if (gauge.zone && !touches<D>(*gauge.zone, grid, cell)) continue;
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    if (cell[D - 1] != 0 || (gauge.zone && !touches<D>(*gauge.zone, grid, cell))) return;
     LevelColumn column = column_at<D>(model, map, cell);
-    if (column.stretches.empty()) continue;
-    const CellPlace place = map(cell);
-    column.weight = model.space().weight(place.block, grid.layout(), place.at);
+    if (column.stretches.empty()) return;
+    column.weight = model.space().weight(b, grid.layout(), o);
     columns.push_back(std::move(column));
-  }
+  });
   if (columns.empty())
     throw input_error(gauge.place, fmt::format("in the zone of the gauge '{}' there is no fluid", gauge.name),
                       "choose a zone in the vessel");
@@ -222,9 +215,7 @@ VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>&, const sh
   return [samples = samples_round(gauge, model), at = gauge.at](VesselReading<D>& now) {
     const auto& state = now.model().state();
     const auto sum = [&](const Cells<D>& field) {
-      double value = 0;
-      for (const auto& part : samples) value += part.weight * field.block(part.block)[part.offset];
-      return value;
+      return weighted_sum(samples, [&](int block, std::ptrdiff_t o) { return field.block(block)[o]; });
     };
     // The part rho G.x is taken at the point itself, so that a gauge on the floor reads the full head.
     return sum(state.p) + now.model().hydrostatic_pressure(sum(state.F), at) - now.reference_pressure();
@@ -234,10 +225,7 @@ VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>&, const sh
 template <int D>
 VesselReader<D> value_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
   return [samples = samples_round(gauge, model), quantity = gauge.quantity](VesselReading<D>& now) {
-    const auto& value = now.values(quantity);
-    double sum = 0;
-    for (const auto& part : samples) sum += part.weight * value(part.block, part.offset);
-    return sum;
+    return weighted_sum(samples, now.values(quantity));
   };
 }
 

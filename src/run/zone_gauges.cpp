@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "base/error.hpp"
+#include "mesh/cover.hpp"
 #include "run/vessel_gauges.hpp"
 
 namespace wavy {
@@ -26,26 +27,11 @@ template <int D>
 std::vector<Share> cells_of(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
   const Grid<D>& grid = model.grid();
   std::vector<Share> cells;
-  for (int b = 0; b < grid.blocks(); ++b) {
-    const OpenVolumes<D> open(model.space(), b);
-    const auto& geometry = grid.geometry(b);
-    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        if (open[at] <= 0) continue;
-        double share = 1;
-        if (gauge.zone) {
-          Vec<D> lower = cell_middle<D>(grid, b, at);
-          Vec<D> upper = lower;
-          for (std::size_t d = 0; d < D; ++d) {
-            lower[d] -= 0.5 * geometry.spacing[d];
-            upper[d] += 0.5 * geometry.spacing[d];
-          }
-          share = gauge.zone->share(lower, upper);
-        }
-        if (share > 0) cells.push_back({b, at, share * open[at] * geometry.cell_volume * setup.thickness});
-      }
-    });
-  }
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    const double open = OpenVolumes<D>(model.space(), b)[o];
+    const double share = gauge.zone ? covered_share<D>(grid, model.space(), b, o, cell, *gauge.zone) : 1.0;
+    if (open * share > 0) cells.push_back({b, o, share * open * grid.cell_volume() * setup.thickness});
+  });
   if (cells.empty())
     throw input_error(gauge.place, fmt::format("in the zone of the gauge '{}' there is no fluid", gauge.name),
                       "choose a zone in the vessel");

@@ -84,17 +84,6 @@ double Model<D>::hydrostatic_pressure(double F, const Vec<D>& place) const {
 }
 
 template <int D>
-Vec<D> Model<D>::friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const {
-  if (settings_.free_surface_only && state_.F.block(block)[at] <= 0) return {};  // there is nothing
-  const double distance = 0.5 * grid_.geometry(block).spacing[axis];
-  Vec<D> shear;
-  for (int d = 0; d < D; ++d) shear[d] = d == axis ? 0.0 : (state_.u[d].block(block)[at] - wall[d]) / distance;
-  const double mu = viscosity(settings_, state_.F.block(block)[at], length<D>(shear));
-  for (double& component : shear) component *= mu;
-  return shear;
-}
-
-template <int D>
 double Model<D>::reference_pressure() const {
   if (boundary().holds_pressure() || settings_.free_surface_only) return 0;
   const Layout<D>& layout = grid_.layout();
@@ -174,7 +163,6 @@ template double Model<2>::greatest_speed() const;
 template std::string Model<2>::fastest_place() const;
 template double Model<2>::reference_pressure() const;
 template double Model<2>::hydrostatic_pressure(double, const Vec<2>&) const;
-template Vec<2> Model<2>::friction(int, std::ptrdiff_t, int, const Vec<2>&) const;
 template Cells<2> Model<2>::true_pressure() const;
 template Cells<2> Model<2>::dynamic_pressure() const;
 template double Model<3>::liquid_volume() const;
@@ -183,7 +171,6 @@ template double Model<3>::greatest_speed() const;
 template std::string Model<3>::fastest_place() const;
 template double Model<3>::reference_pressure() const;
 template double Model<3>::hydrostatic_pressure(double, const Vec<3>&) const;
-template Vec<3> Model<3>::friction(int, std::ptrdiff_t, int, const Vec<3>&) const;
 template Cells<3> Model<3>::true_pressure() const;
 template Cells<3> Model<3>::dynamic_pressure() const;
 

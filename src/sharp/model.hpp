@@ -133,12 +133,9 @@ class Model {
   [[nodiscard]] double computed_share() const;
   /// rho G.x at a place where F is as given [Pa].
   [[nodiscard]] double hydrostatic_pressure(double F, const Vec<D>& place) const;
-  /// What a flat wall, half a cell from the middle of a cell across `axis`, takes from the fluid by friction when it
-  /// moves at `wall` [Pa].
-  [[nodiscard]] Vec<D> friction(int block, std::ptrdiff_t at, int axis, const Vec<D>& wall) const;
   [[nodiscard]] const WallElements<D>& wall_elements() const;
-  /// What the wall of a solid, or a thin one, took by friction in the last step, over the volume of a whole cell
-  /// [N/m3]. 0 unless the settings ask for it.
+  /// What a wall takes from the fluid by friction, over the volume of a whole cell [N/m3]; nothing across sides and
+  /// thin walls.
   [[nodiscard]] Vec<D> drag(const WallElement<D>& element) const;
   /// Mean of p + rho G.x over the lighter phase (over everything where there is none): the zero of pressures. 0 where a
   /// pressure is given, at an opening or on the surface [Pa].
@@ -150,6 +147,7 @@ class Model {
   [[nodiscard]] Cells<D> dynamic_pressure() const;
 
  private:
+  [[nodiscard]] Vec<D> drag_of_side(const WallElement<D>& side) const;
   void start_flows();
   void leave_out_gas_cells();
 

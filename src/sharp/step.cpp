@@ -169,7 +169,23 @@ const WallElements<D>& Model<D>::wall_elements() const {
 template <int D>
 Vec<D> Model<D>::drag(const WallElement<D>& element) const {
   if (settings_.free_surface_only && state_.F.block(element.block)[element.at] <= 0) return {};  // there is nothing
-  return work_->diffuse.drag(grid_, settings_, state_, element);
+  if (element.of == WallElement<D>::Of::side) return drag_of_side(element);
+  Vec<D> drag = work_->diffuse.drag(grid_, settings_, state_, element);
+  if (element.of == WallElement<D>::Of::thin) drag[static_cast<std::size_t>(element.axis)] = 0;
+  return drag;
+}
+
+template <int D>
+Vec<D> Model<D>::drag_of_side(const WallElement<D>& side) const {
+  if (side.kind != Wall::no_slip) return {};
+  const Vec<D> wall = work_->walls.of(side);
+  const double distance = 0.5 * grid_.geometry(side.block).spacing[side.axis];
+  Vec<D> shear;
+  for (int d = 0; d < D; ++d)
+    shear[d] = d == side.axis ? 0.0 : (state_.u[d].block(side.block)[side.at] - wall[d]) / distance;
+  const double mu = viscosity(settings_, state_.F.block(side.block)[side.at], length<D>(shear));
+  for (double& component : shear) component *= mu * side.area;
+  return shear;
 }
 
 template <int D>
@@ -230,7 +246,6 @@ void Model<D>::recall(const Vec<D>& body_force) {
   G_ = body_force;
   work_->walls.set_time(state_.time);
   work_->advect.extended_interface().update(grid_, settings_, state_, pad);
-  fill_velocity_halo<D>(grid_, space_, settings_.walls, work_->walls, 1, state_.u);
 }
 
 template <int D>

@@ -62,6 +62,16 @@ double greatest(const Grid<D>& grid, const Cells<D>& field) {
   });
 }
 
+/// Of one fluid, over the volume of a whole cell; 1 where nothing is open.
+Cells<2> masses(const Grid<2>& grid, const OpenSpace<2>& space) {
+  Cells<2> mass(grid, rho);
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
+    const double volume = OpenVolumes<2>(space, b)[o];
+    mass.block(b)[o] = volume > 0 ? volume * rho : 1.0;
+  });
+  return mass;
+}
+
 }  // namespace
 
 TEST_CASE("a shear wave between walls that do not slip decays as the difference equations say") {
@@ -160,14 +170,7 @@ TEST_CASE("a solid's wall takes momentum by its friction") {
   const Grid<2> grid = grid_over<2>({0, 0}, {0.4, 0.4}, 0.02);
   const std::vector<Solid<2>> inserts{ball_solid<2>({0.2, 0.2}, 0.095)};
   const OpenSpace<2> space(grid, nullptr, inserts, {});
-  Cells<2> mass(grid, rho);
-  for (int b = 0; b < grid.blocks(); ++b)
-    for_rows<2>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        const double volume = space.is_uncut(b) ? 1.0 : space.volume().block(b)[at];
-        mass.block(b)[at] = volume > 0 ? volume * rho : 1.0;
-      }
-    });
+  const Cells<2> mass = masses(grid, space);
   const double dt = 1e-3;
   const auto elements = find_wall_elements<2>(grid, space, {}, {}, {});
   ViscousStress<2> stress(grid, space, walls_at_rest<2>(), elements);
@@ -224,14 +227,7 @@ TEST_CASE("of two walls in one cell each takes momentum by its own velocity") {
   for (int b = 0; b < grid.blocks(); ++b)
     for (std::size_t k = 0; k < stress.walls(b).size(); ++k)
       stress.wall_friction(b)[k] = dt * mu * stress.walls(b)[k].friction;
-  Cells<2> mass(grid, rho);
-  for (int b = 0; b < grid.blocks(); ++b)
-    for_rows<2>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        const double volume = space.is_uncut(b) ? 1.0 : space.volume().block(b)[at];
-        mass.block(b)[at] = volume > 0 ? volume * rho : 1.0;
-      }
-    });
+  const Cells<2> mass = masses(grid, space);
   stress.set_held(grid, mass, true);
   const auto before = velocity_of<2>(grid, [](const Vec<2>&) { return Vec<2>{0.7, -0.2}; });
   auto u = before;

@@ -29,28 +29,6 @@ Setup<D> tank(const Vec<D>& size, double level, int cells = 20) {
   return setup;
 }
 
-/// Share of a cell in a ball, fine enough for these tests.
-template <int D>
-Covering<D> ball_zone(const Vec<D>& centre, double radius) {
-  return {[=](const Vec<D>& lower, const Vec<D>& upper) {
-    constexpr int n = 20;
-    int inside = 0;
-    Index<D> count;
-    count.fill(n);
-    for (int number = 0; number < product(count); ++number) {
-      int rest = number;
-      double square = 0;
-      for (std::size_t d = 0; d < D; ++d) {
-        const double x = lower[d] + (rest % n + 0.5) / n * (upper[d] - lower[d]);
-        rest /= n;
-        square += std::pow(x - centre[d], 2);
-      }
-      inside += square < radius * radius ? 1 : 0;
-    }
-    return static_cast<double>(inside) / static_cast<double>(product(count));
-  }};
-}
-
 /// What a gauge reads at the start, or of velocities that are given.
 template <int D>
 double reading(const Setup<D>& setup, const Gauge<D>& gauge,
@@ -106,7 +84,7 @@ TEST_CASE("a ball in the oil holds its volume of it, half of one on the surface 
   const double ball = 4.0 / 3 * std::numbers::pi * std::pow(radius, 3);
   for (const auto& [height, share] : {std::pair{0.16, 1.0}, {0.3, 0.5}, {0.45, 0.0}}) {
     auto volume = gauge_of<3>("volume");
-    volume.zone = ball_zone<3>({0.3, 0.28, height}, radius);
+    volume.zone = Ball<3>{{0.3, 0.28, height}, radius};
     CHECK(reading<3>(setup, volume) == doctest::Approx(share * ball).epsilon(5e-3).scale(share == 0 ? ball : 0));
     auto part = volume;
     part.measures = "share";
