@@ -157,11 +157,23 @@ void add_measure(CLI::App& app) {
       "Read this from the snapshots, for example 'name = \"top\", measures = \"highest_level\"'; may be "
       "given several times");
   command->add_option("--gauges", options->gauge_file, "Read the [[gauge]] in this TOML file from the snapshots");
-  command->add_option("--table", options->table, "Write what --gauge and --gauges read into this .csv");
+  command->add_option("--distribution", options->distribution,
+                      "Show what this gauge makes its figure of place by place: a quantity along a line or a wall");
+  command->add_option("--pieces", options->pieces,
+                      "List the drops, bubbles and pools of this phase: volume, place and velocity of each");
+  command->add_option("--when", options->when,
+                      "Say when this holds and for how long, for example 'front_level > 40 cm'; may be given several "
+                      "times");
+  command->add_option("--swings", options->swings,
+                      "Find the periods and amplitudes of this gauge; may be given several times");
+  command->add_option("--table", options->table,
+                      "Write what --gauge, --gauges, --distribution or --pieces read into this .csv");
   command->add_option("--drain", options->drain,
                       "Behind a line: volume of the receiver for this drain rate, for example '2 m^3/h'");
   command->add_option("--chart", options->chart,
-                      "Behind a line: draw the receiver's volume over the drain rate into this .png, .svg or .pdf");
+                      "Draw --distribution at some times, the spectra of --swings or, behind a line, the receiver's "
+                      "volume over the drain rate into this .png, .svg or .pdf");
+  command->add_option("--map", options->map, "Draw --distribution over distance and time into this .png, .svg or .pdf");
   command->add_flag("--json", options->json, "Print JSON (SI units)");
   command->callback([options] { exit_code() = measure(*options); });
 }
@@ -176,6 +188,23 @@ void add_compare(CLI::App& app) {
   command->add_option("--chart", options->chart, "Draw all gauges of all runs into this .png, .svg or .pdf");
   command->add_flag("--json", options->json, "Print JSON (SI units)");
   command->callback([options] { exit_code() = compare(*options); });
+}
+
+void add_study(CLI::App& app) {
+  auto options = std::make_shared<StudyRequest>();
+  auto* command = app.add_subcommand(
+      "study",
+      "Run a case with values varied, as a TOML file says; what is done is kept, what was interrupted goes on");
+  command->add_option("file", options->file, "Study file, or with --grids a case file")->required();
+  command
+      ->add_option("--grids", options->grids,
+                   "Run a case on so many grids, the finest its own, each with cells twice as large as the next")
+      ->check(CLI::Range(2, 8));
+  command->add_option("--into", options->folder, "Folder of the study; left out: FILE.study here");
+  command->add_option("--at-once", options->at_once, "How many runs at once; left out: as many as there are cores")
+      ->check(CLI::Range(1, 1024));
+  command->add_flag("--json", options->json, "Print JSON (SI units)");
+  command->callback([options] { exit_code() = study(*options); });
 }
 
 void add_validate(CLI::App& app) {
@@ -235,8 +264,9 @@ int command_line(int argc, char** argv) {
   add_demo(app);
   add_measure(app);
   add_compare(app);
+  add_study(app);
   add_validate(app);
-  for (const char* computes : {"check", "run", "resume", "demo", "validate"})
+  for (const char* computes : {"check", "run", "resume", "demo", "study", "validate"})
     app.get_subcommand(computes)->preparse_callback([argv](std::size_t) { let_threads_sleep(argv); });
   try {
     app.parse(argc, argv);

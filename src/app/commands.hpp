@@ -14,6 +14,9 @@
 
 namespace wavy {
 
+/// Of a table in text, its headings first (see aligned).
+using Rows = std::vector<std::vector<std::string>>;
+
 struct NewRequest {
   std::string scenario;  ///< "" to list them
   std::string file;      ///< "" for the scenario's name here
@@ -30,7 +33,12 @@ struct MeasureRequest {
   std::string folder, drain, from, to, chart;
   std::vector<std::string> gauges;  ///< each as a [[gauge]] in one line: read from the snapshots
   std::string gauge_file;           ///< TOML with more of them; "" for none
-  std::string table;                ///< CSV file for their readings; "" for none
+  std::string distribution;         ///< name of the gauge whose quantity is shown place by place; "" for none
+  std::string pieces;               ///< phase whose drops, bubbles or pools are listed; "" for none
+  std::vector<std::string> when;    ///< conditions: "front_level > 40 cm"
+  std::vector<std::string> swings;  ///< gauges whose periods are found
+  std::string table;                ///< CSV file for what is read from snapshots; "" for none
+  std::string map;                  ///< picture of the distribution over distance and time; "" for none
   bool json = false;
 };
 int measure(const MeasureRequest& request);
@@ -38,8 +46,17 @@ struct CompareRequest {
   std::vector<std::string> folders;
   std::string from, to, chart;
   bool json = false;
+  bool grids_only = false;  ///< print no more than what grids tell
 };
 int compare(const CompareRequest& request);
+struct StudyRequest {
+  std::string file;    ///< of a study; with `grids` a case
+  std::string folder;  ///< "" for the standard one
+  int grids = 0;       ///< above 0: the case on so many grids
+  int at_once = 0;     ///< runs; 0: as many as there are cores
+  bool json = false;
+};
+int study(const StudyRequest& request);
 struct ValidateRequest {
   bool list = false, quick = false, json = false;
   std::vector<std::string> only;

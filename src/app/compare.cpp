@@ -22,7 +22,6 @@ namespace wavy {
 namespace {
 
 namespace fs = std::filesystem;
-using Rows = std::vector<std::vector<std::string>>;
 
 struct ComparedRun {
   RunFolder run;
@@ -297,6 +296,10 @@ int compare(const CompareRequest& request) {
   if (!request.chart.empty()) draw_compared(gauges, runs, window, request.chart);
   if (request.json) {
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
+    return 0;
+  }
+  if (request.grids_only) {
+    fmt::print("{}", aligned(convergence));
     return 0;
   }
   fmt::print("{}from {} to {}; differences are from {}\n{}", aligned(of_runs), quantity(window[0], "s"),

@@ -21,9 +21,10 @@
 namespace wavy {
 void set_unit(const std::string& kind, Panel& panel) {
   static const std::map<std::string, std::string> titles{
-      {"m", "level [m]"},           {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"},  {"m/s", "speed [m/s]"},
-      {"N", "force [N]"},           {"N m", "moment [N m]"}, {"J", "energy [J]"},    {"1", "holdup"},
-      {"kg/s", "mass flow [kg/s]"}, {"m3/s", "flow [m³/s]"}, {"opening", "opening"}, {"slugs", "slugs"}};
+      {"m", "level [m]"},      {"Pa", "pressure [Pa]"}, {"m3", "volume [m³]"}, {"m/s", "speed [m/s]"},
+      {"N", "force [N]"},      {"N m", "moment [N m]"}, {"J", "energy [J]"},   {"1", "share or number"},
+      {"m2", "area [m²]"},     {"W", "power [W]"},      {"1/s", "rate [1/s]"}, {"kg/s", "mass flow [kg/s]"},
+      {"m3/s", "flow [m³/s]"}, {"opening", "opening"},  {"slugs", "slugs"}};
   struct Better {
     const char* kind;
     double from, below, factor;
@@ -36,7 +37,8 @@ void set_unit(const std::string& kind, Panel& panel) {
                                                  {"m3/s", 0, 0.1, 1e3, "flow [L/s]"}}};
   double greatest = 0;
   for (const auto& curve : panel.curves)
-    for (const double y : curve.y) greatest = std::max(greatest, std::abs(y));
+    for (const double y : curve.y)
+      if (!std::isnan(y)) greatest = std::max(greatest, std::abs(y));
   const auto found = titles.find(kind);
   panel.y_title = found == titles.end() ? fmt::format("[{}]", kind) : found->second;
   const auto* unit = std::ranges::find_if(

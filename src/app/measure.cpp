@@ -5,17 +5,19 @@
 #include <array>
 #include <cmath>
 #include <filesystem>
+#include <functional>
 #include <nlohmann/json.hpp>
 
 #include "app/commands.hpp"
+#include "app/line_figures.hpp"
 #include "base/error.hpp"
 #include "base/files.hpp"
 #include "base/settling.hpp"
+#include "base/swings.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
 #include "base/units.hpp"
 #include "figures/chart.hpp"
-#include "line/surge.hpp"
 #include "results/measured.hpp"
 #include "results/run_folder.hpp"
 
@@ -32,34 +34,311 @@ Table up_to(Table table, double to) {
   return table;
 }
 
-/// The gauges that were asked for now, read from the snapshots; no columns where there are none.
-Table read_from_snapshots(const MeasureRequest& request, const RunFolder& run, double from, double to) {
-  if (request.gauges.empty() && request.gauge_file.empty()) {
-    if (!request.table.empty())
-      throw input_error({"", 0, 0, "--table"}, "it is for what --gauge and --gauges read",
-                        "give one of them; all that the run measured stands in its history.csv");
-    return {};
+/// The case of a run with the gauges that were asked for now.
+struct AskedCase {
+  CaseFile the_case;
+  std::size_t first = 0;  ///< of these gauges
+};
+
+AskedCase case_with_gauges(const MeasureRequest& request, const RunFolder& run) {
+  AskedCase result{read_case(run.folder / "case.toml")};
+  if (run.line) {
+    for (const auto& [given, option] :
+         {std::pair{!request.distribution.empty(), "--distribution"}, {!request.pieces.empty(), "--pieces"}})
+      if (given)
+        throw input_error({"", 0, 0, option}, "a line has none", "'wavy draw RUN profile' shows it along its length");
+  } else {
+    result.first = with_vessel(result.the_case, [](const auto& setup) { return setup.gauges.size(); });
   }
-  CaseFile the_case = read_case(run.folder / "case.toml");
-  const std::size_t first = run.line ? 0 : with_vessel(the_case, [](const auto& setup) { return setup.gauges.size(); });
-  for (const auto& gauge : request.gauges) add_gauges(the_case, "gauge = [{" + gauge + "}]", "--gauge");
-  if (!request.gauge_file.empty()) add_gauges(the_case, fs::path(request.gauge_file));
+  for (const auto& gauge : request.gauges) add_gauges(result.the_case, "gauge = [{" + gauge + "}]", "--gauge");
+  if (!request.gauge_file.empty()) add_gauges(result.the_case, fs::path(request.gauge_file));
+  return result;
+}
+
+/// Files to be written once nothing more can be refused.
+using Outputs = std::vector<std::function<void()>>;
+
+/// Refuses what has nothing to do, or two things at once.
+void check_request(const MeasureRequest& request, bool line) {
+  const bool gauges = !request.gauges.empty() || !request.gauge_file.empty();
+  const bool distribution = !request.distribution.empty();
+  const bool pieces = !request.pieces.empty();
+  if (distribution && pieces)
+    throw input_error({"", 0, 0, "--pieces"}, "there is --distribution already", "ask for one at a time");
+  if (!request.table.empty() && !gauges && !distribution && !pieces)
+    throw input_error({"", 0, 0, "--table"}, "it is for what --gauge, --gauges, --distribution and --pieces read",
+                      "give one of them; all that the run measured stands in its history.csv");
+  if (!request.map.empty() && !distribution)
+    throw input_error({"", 0, 0, "--map"}, "it is a map of a distribution", "add --distribution and a gauge's name");
+  if (request.chart.empty()) return;
+  if (distribution && !request.swings.empty())
+    throw input_error({"", 0, 0, "--chart"}, "it could be of --distribution or of --swings", "ask for one at a time");
+  if (!line && !distribution && request.swings.empty())
+    throw input_error({"", 0, 0, "--chart"}, "it is of --distribution, of --swings, or of the receiver behind a line",
+                      "give one of the first two; 'wavy draw RUN history' draws all gauges");
+}
+
+/// Reads snapshots with progress; `read` gets the range.
+template <class Read>
+auto with_progress(double from, double to, Read&& read) {
   ProgressLine line(true);
-  Table table = measured(run, the_case, first, from, to, [&](std::size_t done, std::size_t of) {
-    line.show(fmt::format("snapshot {} of {}", done, of), done == of);
-  });
+  auto result = read(SnapshotRange{from, to, [&](std::size_t done, std::size_t of) {
+                                     line.show(fmt::format("snapshot {} of {}", done, of), done == of);
+                                   }});
   line.clear();
-  if (table.columns[0].empty())
-    throw input_error({"", 0, 0, "--from"}, "there is no snapshot between these times",
-                      fmt::format("the run has {} from {} to {}", run.snapshots.size(),
-                                  quantity(run.snapshots.front().time, "s"), quantity(run.snapshots.back().time, "s")));
-  if (!request.table.empty()) write_file(request.table, csv_text(table));
-  return table;
+  return result;
+}
+
+void require_snapshots(bool any, const RunFolder& run) {
+  if (any) return;
+  throw input_error({"", 0, 0, "--from"}, "there is no snapshot between these times",
+                    run.snapshots.empty() ? "the run has kept none"
+                                          : fmt::format("the run has {} from {} to {}", run.snapshots.size(),
+                                                        quantity(run.snapshots.front().time, "s"),
+                                                        quantity(run.snapshots.back().time, "s")));
+}
+
+/// At most so many of a row of numbers, the first and the last among them.
+std::vector<std::size_t> some_of(std::size_t count, std::size_t most) {
+  std::vector<std::size_t> result;
+  if (count <= most) {
+    for (std::size_t i = 0; i < count; ++i) result.push_back(i);
+  } else {
+    for (std::size_t i = 0; i < most; ++i) result.push_back(i * (count - 1) / (most - 1));
+  }
+  return result;
+}
+
+/// The distribution of a gauge's quantity: to be written and drawn, and its least, mean and greatest at some times.
+Rows distribution_rows(const MeasureRequest& request, const AskedCase& asked, const RunFolder& run, double from,
+                       double to, Outputs& outputs, nlohmann::ordered_json& out) {
+  auto found = with_progress(from, to, [&](const SnapshotRange& range) {
+    return distribution(run, asked.the_case, request.distribution, "--distribution", range);
+  });
+  require_snapshots(!found.time.empty(), run);
+  const bool drawn = !request.chart.empty() || !request.map.empty();
+  if (drawn && found.distance.empty())
+    throw input_error({"", 0, 0, request.chart.empty() ? "--map" : "--chart"},
+                      "only along a line, or a wall of a 2-D vessel, is there a distance to draw over",
+                      "write the values with --table, or choose a gauge along a line");
+  const std::string title = fmt::format("{}: {} ({})", run.title, request.distribution, found.quantity);
+  if (!request.table.empty())
+    outputs.emplace_back([&request, text = csv_text(table_of(found))] { write_file(request.table, text); });
+  if (!request.chart.empty()) {
+    Panel panel;
+    for (const std::size_t i : some_of(found.time.size(), 6))
+      panel.curves.push_back({quantity(found.time[i], "s", 3), found.distance, found.value[i]});
+    set_unit(found.unit, panel);
+    outputs.emplace_back([&request, title, panel] { draw_chart(title, "distance [m]", {panel}, request.chart); });
+  }
+  if (!request.map.empty())
+    outputs.emplace_back([&request, title, found] {
+      draw_map(title, "distance [m]", "time [s]", fmt::format("{} [{}]", found.quantity, found.unit), found.distance,
+               found.time, found.value, request.map);
+    });
+  Rows rows{{"time", "least", "mean of places", "greatest"}};
+  for (const std::size_t i : some_of(found.time.size(), 12)) {
+    std::vector<double> values;
+    for (const double value : found.value[i])
+      if (!std::isnan(value)) values.push_back(value);
+    if (values.empty()) {
+      rows.push_back({quantity(found.time[i], "s"), "nothing to read"});
+      continue;
+    }
+    double sum = 0;
+    for (const double value : values) sum += value;
+    rows.push_back({quantity(found.time[i], "s"), quantity(std::ranges::min(values), found.unit),
+                    quantity(sum / static_cast<double>(values.size()), found.unit),
+                    quantity(std::ranges::max(values), found.unit)});
+  }
+  out["distribution"] = {{"gauge", request.distribution}, {"quantity", found.quantity}, {"unit", found.unit},
+                         {"distance_m", found.distance},  {"place_m", found.place},     {"times_s", found.time},
+                         {"values", found.value}};
+  return rows;
+}
+
+/// The pieces of a phase: to be written, and those of the last snapshot.
+Rows piece_rows(const MeasureRequest& request, const AskedCase& asked, const RunFolder& run, double from, double to,
+                Outputs& outputs, nlohmann::ordered_json& out) {
+  const Table found = with_progress(from, to, [&](const SnapshotRange& range) {
+    return pieces(run, asked.the_case, request.pieces, "--pieces", range);
+  });
+  if (!request.table.empty())
+    outputs.emplace_back([&request, text = csv_text(found)] { write_file(request.table, text); });
+  const auto column = [&](const char* name) { return found.columns[static_cast<std::size_t>(found.find(name))]; };
+  const auto time = column("time");
+  const auto number = column("number");
+  const auto copies = column("copies");
+  const bool in_space = found.find("z") >= 0;
+  Rows rows{{"piece", "how many", "volume", "diameter", "place", "velocity"}};
+  constexpr double most = 12;
+  double left_out = 0;
+  for (std::size_t i = 0; i < time.size(); ++i) {
+    if (time[i] != time.back()) continue;
+    const auto of = [&](const char* name, const char* unit) { return quantity(column(name)[i], unit, 3); };
+    if (number[i] > most) {
+      left_out += copies[i];
+    } else if (number[i] > 0) {
+      rows.push_back({fmt::format("{}", number[i]), fmt::format("{}", copies[i]), of("volume", "m3"),
+                      of("diameter", "m"),
+                      fmt::format("{}, {}{}", of("x", "m"), of("y", "m"), in_space ? ", " + of("z", "m") : ""),
+                      fmt::format("{}, {}{}", of("velocity_x", "m/s"), of("velocity_y", "m/s"),
+                                  in_space ? ", " + of("velocity_z", "m/s") : "")});
+    } else {
+      rows.push_back({"smaller than a cell", fmt::format("{}", copies[i]), of("volume", "m3") + " each"});
+    }
+  }
+  if (left_out > 0) rows.push_back({"more", fmt::format("{}", left_out), "see --table"});
+  rows.front().front() = time.empty() ? "no piece" : fmt::format("piece at {}", quantity(time.back(), "s"));
+  for (std::size_t c = 0; c < found.names.size(); ++c) out["pieces"][found.names[c]] = found.columns[c];
+  return rows;
+}
+
+/// Both tables of readings, searched one after the other.
+struct Series {
+  const std::vector<double>* time = nullptr;
+  const std::vector<double>* values = nullptr;
+  std::string unit;
+};
+
+Series series_of(const std::string& name, const Table& history, const Table& added, const char* option) {
+  for (const Table* table : {&history, &added}) {
+    if (table->columns.empty()) continue;
+    const int column = table->find(name);
+    if (column > 0)
+      return {table->columns.data(), &table->columns[static_cast<std::size_t>(column)],
+              table->units[static_cast<std::size_t>(column)]};
+  }
+  std::vector<std::string> known(history.names.begin() + 1, history.names.end());
+  if (!added.names.empty()) known.insert(known.end(), added.names.begin() + 1, added.names.end());
+  const std::string near = nearest(name, known);
+  throw input_error({"", 0, 0, option}, fmt::format("there is no gauge '{}'", name),
+                    near.empty() ? "choose " + listing(known, "or") : fmt::format("did you mean '{}'?", near));
+}
+
+/// A condition as users write it: "front_level > 40 cm".
+struct Condition {
+  std::string name, text;
+  bool above = true;
+  double value = 0;
+};
+
+Condition read_condition(const std::string& text) {
+  const auto at = text.find_first_of("<>");
+  const auto wrong = [&](const std::string& what) {
+    return input_error({"", 0, 0, "--when"}, what, "write a gauge, > or <, and a value: --when 'front_level > 40 cm'");
+  };
+  if (at == std::string::npos) throw wrong(fmt::format("'{}' has neither > nor <", text));
+  Condition result{std::string(trimmed(std::string_view(text).substr(0, at))), text, text[at] == '>', 0};
+  if (result.name.empty()) throw wrong("no gauge stands before " + text.substr(at, 1));
+  return result;
+}
+
+/// When conditions hold, by straight lines between readings.
+Rows when_rows(const MeasureRequest& request, const Table& history, const Table& added, double from,
+               nlohmann::ordered_json& out) {
+  Rows rows{{"when", "first", "last", "holds for", "of the time", "times"}};
+  for (const auto& text : request.when) {
+    Condition condition = read_condition(text);
+    const Series series = series_of(condition.name, history, added, "--when");
+    std::string_view right = std::string_view(text).substr(text.find_first_of("<>") + 1);
+    if (right.starts_with('=')) right.remove_prefix(1);
+    const auto scale = scale_to_si(series.unit);
+    const Dimension wanted{scale ? std::string_view("value of the gauge") : "number", series.unit, "0"};
+    UnitProblem problem;
+    const auto value = read_quantity(trimmed(right), wanted, problem);
+    if (!value)
+      throw input_error({"", 0, 0, "--when"}, problem.what,
+                        fmt::format("{} is in {}: write, for example, --when '{} > 1 {}'", condition.name, series.unit,
+                                    condition.name, series.unit));
+    const double sign = condition.above ? 1 : -1;
+    double first = -1;
+    double last = -1;
+    double held = 0;
+    double begin = -1;
+    double end = -1;
+    int times = 0;
+    bool before = false;
+    for (std::size_t i = 0; i < series.time->size(); ++i) {
+      const double t = (*series.time)[i];
+      const double over = sign * ((*series.values)[i] - *value);
+      if (t < from || std::isnan(over)) continue;
+      const bool now = over > 0;
+      double crossing = t;
+      const double over_before = i > 0 ? sign * ((*series.values)[i - 1] - *value) : over;
+      if (end >= 0 && now != before) crossing = end + (t - end) * over_before / (over_before - over);
+      if (now && !before) ++times;
+      if (now && first < 0) first = crossing;
+      if (end >= 0 && (now || before)) held += now && before ? t - end : now ? t - crossing : crossing - end;
+      if (now) last = t;
+      if (!now && before) last = crossing;
+      if (begin < 0) begin = t;
+      end = t;
+      before = now;
+    }
+    if (first < 0) {
+      rows.push_back({text, "never"});
+      out["when"].push_back({{"condition", text}, {"times", 0}});
+      continue;
+    }
+    rows.push_back({text, quantity(first, "s"), before ? "to the end" : quantity(last, "s"), quantity(held, "s"),
+                    fmt::format("{:.3g} %", end > begin ? 100 * held / (end - begin) : 100.0),
+                    fmt::format("{}", times)});
+    out["when"].push_back({{"condition", text},
+                           {"first_s", first},
+                           {"last_s", last},
+                           {"holds_for_s", held},
+                           {"times", times},
+                           {"at_the_end", before}});
+  }
+  return rows;
+}
+
+/// The swings of gauges, and their spectra, to be drawn.
+Rows swing_rows(const MeasureRequest& request, const RunFolder& run, const Table& history, const Table& added,
+                double from, double to, Outputs& outputs, nlohmann::ordered_json& out) {
+  Rows rows{{"swings", "period", "amplitude", "of the scatter"}};
+  std::vector<Panel> panels;
+  for (const auto& name : request.swings) {
+    const Series series = series_of(name, history, added, "--swings");
+    const auto found = swings(*series.time, *series.values, from, to, 4);
+    if (found.empty()) rows.push_back({name, "none"});
+    for (const auto& swing : found) {
+      rows.push_back({name, quantity(swing.period, "s"), quantity(swing.amplitude, series.unit),
+                      fmt::format("{:.2g} %", 100 * swing.share)});
+      out["swings"].push_back({{"name", name},
+                               {"period_s", swing.period},
+                               {"amplitude", swing.amplitude},
+                               {"unit", series.unit},
+                               {"share", swing.share}});
+    }
+    if (request.chart.empty()) continue;
+    auto whole = spectrum(*series.time, *series.values, from, to);
+    // As far up as anything is to be seen.
+    const double greatest = whole.amplitude.empty() ? 0 : std::ranges::max(whole.amplitude);
+    std::size_t end = whole.amplitude.size();
+    while (end > 16 && whole.amplitude[end - 1] < 0.01 * greatest) --end;
+    whole.amplitude.resize(end);
+    whole.frequency.resize(end);
+    Panel panel{"", {{name, whole.frequency, whole.amplitude}}};
+    set_unit(series.unit, panel);
+    const auto unit = panel.y_title.find('[');
+    panel.y_title = "amplitude" + (unit == std::string::npos ? "" : " " + panel.y_title.substr(unit));
+    panels.push_back(std::move(panel));
+  }
+  if (!request.chart.empty())
+    outputs.emplace_back([&request, title = run.title + ": amplitudes of swings", panels] {
+      draw_chart(title, "frequency [1/s]", panels, request.chart);
+    });
+  return rows;
 }
 
 /// Whether a history has settled, in a few words, and as JSON.
-std::string settled_words(const Settling& found, double span, const std::string& unit, nlohmann::ordered_json& out) {
+std::string settled_words(const std::vector<double>& time, const std::vector<double>& values, double from,
+                          const std::string& unit, nlohmann::ordered_json& out) {
   using Verdict = Settling::Verdict;
+  const double to = time.back();
+  const Settling found = settling(time, values, from, to);
   out = {
       {"verdict", std::array{"constant", "settled", "drifting", "too short"}[static_cast<std::size_t>(found.verdict)]}};
   if (found.verdict == Verdict::too_short) return "too short to tell";
@@ -67,9 +346,20 @@ std::string settled_words(const Settling& found, double span, const std::string&
   out["last_quarter_scatter"] = found.scatter;
   out["last_quarter_drift"] = found.drift;
   if (found.verdict == Verdict::constant) return "never changes";
+  // One wave that makes up most of the last half, and comes back in it, is neither rest nor drift.
+  constexpr double most = 0.5;
+  const auto waves = swings(time, values, 0.5 * (from + to), to, 1);
+  if (!waves.empty() && waves[0].share > most && 2 * waves[0].period < 0.5 * (to - from) &&
+      waves[0].amplitude > found.scatter / 2 && waves[0].amplitude > found.band / 3) {
+    out["verdict"] = "swinging";
+    out["period_s"] = waves[0].period;
+    out["amplitude"] = waves[0].amplitude;
+    return fmt::format("swings: {} ± {} every {}", quantity(found.mean, unit), quantity(waves[0].amplitude, unit, 3),
+                       quantity(waves[0].period, "s", 3));
+  }
   if (found.verdict == Verdict::drifting)
     return fmt::format("no: {}{} in the last {}", found.drift > 0 ? "+" : "", quantity(found.drift, unit),
-                       quantity(span / 4, "s"));
+                       quantity((to - from) / 4, "s"));
   out["since_s"] = found.since;
   return fmt::format("since {}: {} ± {}", quantity(found.since, "s", 3), quantity(found.mean, unit),
                      quantity(found.scatter, unit, 3));
@@ -80,9 +370,9 @@ std::string settled_words(const Settling& found, double span, const std::string&
 enum class Reading { of_step, of_moment };
 
 /// Least, mean and greatest of every column from a time on; `what` stands over the names.
-std::vector<std::vector<std::string>> gauge_rows(const std::string& what, Reading reading, const Table& history,
-                                                 double from, nlohmann::ordered_json& out) {
-  std::vector<std::vector<std::string>> rows{{what, "least", "mean", "greatest", "last", "settled"}};
+Rows gauge_rows(const std::string& what, Reading reading, const Table& history, double from,
+                nlohmann::ordered_json& out) {
+  Rows rows{{what, "least", "mean", "greatest", "last", "settled"}};
   const auto& time = history.columns[0];
   for (std::size_t c = 1; c < history.names.size(); ++c) {
     const auto& values = history.columns[c];
@@ -107,8 +397,7 @@ std::vector<std::vector<std::string>> gauge_rows(const std::string& what, Readin
     }
     nlohmann::ordered_json settled;
     rows.push_back({history.names[c], quantity(least, unit), quantity(mean, unit), quantity(greatest, unit),
-                    quantity(values.back(), unit),
-                    settled_words(settling(time, values, from, time.back()), time.back() - from, unit, settled)});
+                    quantity(values.back(), unit), settled_words(time, values, from, unit, settled)});
     out.push_back({{"name", history.names[c]},
                    {"unit", history.units[c]},
                    {"least", least},
@@ -116,55 +405,6 @@ std::vector<std::vector<std::string>> gauge_rows(const std::string& what, Readin
                    {"greatest", greatest},
                    {"last", values.back()},
                    {"settled", settled}});
-  }
-  return rows;
-}
-
-/// Count, lengths, speed and period of the slugs that passed each watched place.
-std::vector<std::vector<std::string>> slug_rows(const RunFolder& run, double from, double to,
-                                                nlohmann::ordered_json& out) {
-  std::vector<std::vector<std::string>> rows;
-  if (run.slug_gauges.empty()) return rows;
-  const Table table = read_csv(run.folder / "slugs.csv");
-  rows.push_back(
-      {"slugs", "passed", "length", "half are longer than", "a tenth longer than", "greatest", "speed", "period"});
-  for (std::size_t g = 0; g < run.slug_gauges.size(); ++g) {
-    std::vector<double> lengths;
-    std::vector<double> fronts;
-    double speed = 0;
-    for (std::size_t i = 0; i < table.columns[0].size(); ++i) {
-      if (std::lround(table.columns[0][i]) != static_cast<long>(g) + 1 || table.columns[2][i] < from ||
-          table.columns[2][i] > to)
-        continue;
-      fronts.push_back(table.columns[2][i]);
-      lengths.push_back(table.columns[4][i]);
-      speed += table.columns[5][i];
-    }
-    const auto count = static_cast<double>(lengths.size());
-    if (lengths.empty()) {
-      rows.push_back({run.slug_gauges[g], "0"});
-      out["slugs"].push_back({{"place", run.slug_gauges[g]}, {"count", 0}});
-      continue;
-    }
-    std::sort(lengths.begin(), lengths.end());
-    std::sort(fronts.begin(), fronts.end());
-    double sum = 0;
-    for (const double length : lengths) sum += length;
-    const auto share = [&](double part) {
-      return lengths[static_cast<std::size_t>(std::min(count - 1, std::floor(part * count)))];
-    };
-    const double period = fronts.size() > 1 ? (fronts.back() - fronts.front()) / (count - 1) : 0;
-    rows.push_back({run.slug_gauges[g], fmt::format("{}", lengths.size()), quantity(sum / count, "m"),
-                    quantity(share(0.5), "m"), quantity(share(0.9), "m"), quantity(lengths.back(), "m"),
-                    quantity(speed / count, "m/s"), period > 0 ? quantity(period, "s") : "-"});
-    out["slugs"].push_back({{"place", run.slug_gauges[g]},
-                            {"count", lengths.size()},
-                            {"mean_length_m", sum / count},
-                            {"median_length_m", share(0.5)},
-                            {"ninth_decile_length_m", share(0.9)},
-                            {"greatest_length_m", lengths.back()},
-                            {"speed_m_s", speed / count},
-                            {"period_s", period}});
   }
   return rows;
 }
@@ -194,82 +434,55 @@ std::array<double, 2> read_window(const std::string& from, const std::string& to
 
 int measure(const MeasureRequest& request) {
   const RunFolder run = open_run_folder(request.folder);
+  check_request(request, run.line);
   long left_out = 0;
   const Table all = read_csv(run.folder / "history.csv", &left_out);
   note_state(run, left_out);
   const auto [from, to] = read_window(request.from, request.to, all.columns[0].back());
   const Table history = up_to(all, to);
-  const auto& time = history.columns[0];
   nlohmann::ordered_json out;
   out["title"] = run.title;
   out["from_s"] = from;
   out["to_s"] = to;
-  const auto gauges = gauge_rows("gauge", Reading::of_step, history, from, out["gauges"]);
-  const Table added = read_from_snapshots(request, run, from, to);
-  std::vector<std::vector<std::string>> added_rows;
-  if (!added.columns.empty()) {
-    added_rows = gauge_rows("at snapshots", Reading::of_moment, added, from, out["at_snapshots"]);
-    out["times_s"] = added.columns[0];
-    for (std::size_t c = 1; c < added.names.size(); ++c) out["readings"][added.names[c]] = added.columns[c];
+  std::vector<Rows> parts{gauge_rows("gauge", Reading::of_step, history, from, out["gauges"])};
+  std::string remark;
+  Outputs outputs;
+  Table added;
+  if (!request.gauges.empty() || !request.gauge_file.empty() || !request.distribution.empty() ||
+      !request.pieces.empty()) {
+    const AskedCase asked = case_with_gauges(request, run);
+    const bool one_figure = request.distribution.empty() && request.pieces.empty();
+    const bool timed = !request.when.empty() || !request.swings.empty();  // which may be of these gauges
+    if (one_figure || (timed && !(request.gauges.empty() && request.gauge_file.empty()))) {
+      added = with_progress(
+          from, to, [&](const SnapshotRange& range) { return measured(run, asked.the_case, asked.first, range); });
+      require_snapshots(!added.columns[0].empty(), run);
+      if (one_figure && !request.table.empty())
+        outputs.emplace_back([&request, text = csv_text(added)] { write_file(request.table, text); });
+      parts.push_back(gauge_rows("at snapshots", Reading::of_moment, added, from, out["at_snapshots"]));
+      out["times_s"] = added.columns[0];
+      for (std::size_t c = 1; c < added.names.size(); ++c) out["readings"][added.names[c]] = added.columns[c];
+      remark = fmt::format("({} snapshots, {} to {})\n", added.columns[0].size(),
+                           quantity(added.columns[0].front(), "s"), quantity(added.columns[0].back(), "s"));
+    }
+    if (!request.distribution.empty()) parts.push_back(distribution_rows(request, asked, run, from, to, outputs, out));
+    if (!request.pieces.empty()) parts.push_back(piece_rows(request, asked, run, from, to, outputs, out));
   }
-
-  std::vector<std::vector<std::string>> surges;
-  const int column = run.line ? history.find("outlet_" + run.phases[0]) : -1;
-  for (const auto& [given, option] : {std::pair{request.drain, "--drain"}, {request.chart, "--chart"}})
-    if (!given.empty() && column < 0)
-      throw input_error({"", 0, 0, option}, "a receiver is measured behind a line alone", "leave it out");
-  if (column >= 0) {
-    // What the receiver gets from that time on.
-    std::vector<double> when;
-    std::vector<double> flow;
-    for (std::size_t i = 0; i < time.size(); ++i) {
-      if (i + 1 < time.size() && time[i + 1] <= from) continue;
-      when.push_back(std::max(time[i], from));
-      flow.push_back(history.columns[static_cast<std::size_t>(column)][i]);
-    }
-    const double mean = line::mean_flow(when, flow);
-    surges.push_back({"drain rate", "", "receiver"});
-    const auto row = [&](double drain, const std::string& what) {
-      const double volume = line::surge_volume(when, flow, drain);
-      surges.push_back({fmt::format("{:.4g} m³/h", drain * 3600), what, quantity(volume, "m3")});
-      out["surge"].push_back({{"drain_m3_s", drain}, {"volume_m3", volume}});
-    };
-    if (!request.drain.empty()) {
-      const double drain = read_option(request.drain, "--drain", dimension::volume_flow);
-      if (drain < 0)
-        throw input_error({"", 0, 0, "--drain"}, "a drain rate must not be negative",
-                          "write, for example, --drain '2 m^3/h'");
-      row(drain, "as asked");
-    } else {
-      row(0, "all that comes");
-      for (const double share : {0.5, 0.9, 1.0, 1.1, 1.25, 1.5, 2.0})
-        row(share * mean, share == 1 ? "the mean outflow" : fmt::format("{:g} of the mean", share));
-    }
-    if (!request.chart.empty()) {
-      Curve2D curve{"receiver", {}, {}};
-      const double most = 2 * std::max(mean, 1e-12);
-      for (int i = 0; i <= 100; ++i) {
-        curve.x.push_back(3600 * most * i / 100);
-        curve.y.push_back(line::surge_volume(when, flow, most * i / 100));
-      }
-      Curve2D at_mean{"at the mean outflow", {3600 * mean}, {line::surge_volume(when, flow, mean)}, true};
-      draw_chart(run.title + ": receiver for a drain rate", "drain rate [m³/h]", {{"volume [m³]", {curve, at_mean}}},
-                 request.chart);
-    }
-  }
-  const auto slugs = slug_rows(run, from, to, out);
+  if (!request.when.empty()) parts.push_back(when_rows(request, history, added, from, out));
+  if (!request.swings.empty()) parts.push_back(swing_rows(request, run, history, added, from, to, outputs, out));
+  parts.push_back(slug_rows(run, from, to, out));
+  parts.push_back(receiver_rows(request, run, history, from, out));
+  for (const auto& write : outputs) write();
   if (request.json) {
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
   }
-  fmt::print("{}, from {} to {}\n{}", run.title, quantity(from, "s"), quantity(to, "s"), aligned(gauges));
-  if (!added_rows.empty())
-    fmt::print("{}({} snapshots, {} to {})\n", aligned(added_rows), added.columns[0].size(),
-               quantity(added.columns[0].front(), "s"), quantity(added.columns[0].back(), "s"));
-  if (!request.table.empty()) fmt::print("wrote {}\n", request.table);
-  if (!slugs.empty()) fmt::print("{}", aligned(slugs));
-  if (!surges.empty()) fmt::print("{}", aligned(surges));
-  if (!request.chart.empty()) fmt::print("wrote {}\n", request.chart);
+  fmt::print("{}, from {} to {}\n", run.title, quantity(from, "s"), quantity(to, "s"));
+  for (const auto& part : parts)
+    if (!part.empty()) fmt::print("{}", aligned(part));
+  fmt::print("{}", remark);
+  for (const auto* written : {&request.table, &request.chart, &request.map})
+    if (!written->empty()) fmt::print("wrote {}\n", *written);
   return 0;
 }
 

@@ -10,8 +10,6 @@
 namespace wavy {
 namespace {
 
-using Rows = std::vector<std::vector<std::string>>;
-
 /// Least, greatest and last value of the gauges, without the time and what is `left_out` by its name.
 template <class LeftOut>
 void print_gauges(const std::vector<GaugeSummary>& gauges, LeftOut&& left_out) {

@@ -9,6 +9,7 @@
 #include <charconv>
 #include <cmath>
 #include <numbers>
+#include <set>
 #include <vector>
 
 #include "base/formula_dimensions.hpp"
@@ -70,7 +71,7 @@ class UnitReader {
         (names_.variable.empty() ? word == "t" || word == "x" || word == "y" || word == "z" : word == names_.variable))
       return true;
     const std::string name(word);
-    if (names_.constants.contains(name) || names_.tables.contains(name)) return true;
+    if (names_.constants.contains(name) || names_.tables.contains(name) || names_.readings.contains(name)) return true;
     return called && std::ranges::find(formula_functions(), word, &FormulaFunction::name) != formula_functions().end();
   }
 
@@ -154,6 +155,8 @@ struct Formula::Program {
   FormulaNames names;
   std::string plain;
   std::array<double, 4> variables{};  // t, x, y, z
+  std::map<std::string, double> readings;
+  std::set<std::string> used;  // of all its variables
   mutable mu::Parser parser;
 
   Program(FormulaNames given, std::string text) : names(std::move(given)), plain(std::move(text)) {
@@ -166,12 +169,18 @@ struct Formula::Program {
       parser.DefineVar(names.variable, variables.data());
       variables[0] = 1;  // the formula is tried there: t = 0 would be a singular shear rate
     }
+    for (const auto& [name, named] : names.readings) parser.DefineVar(name, &(readings[name] = named.value));
     for (const auto& [name, named] : names.constants) parser.DefineConst(name, named.value);
     parser.DefineFun("ramp", ramp);
     parser.DefineFun("step", step);
     parser.DefineFun("pulse", pulse);
     for (auto& [name, named] : names.tables) parser.DefineFunUserData(name, call_curve, &named.curve);
     parser.SetExpr(plain);
+  }
+
+  /// To be called once the formula has been understood.
+  void find_used() {
+    for (const auto& [name, value] : parser.GetUsedVar()) used.insert(name);
   }
 };
 
@@ -193,7 +202,7 @@ Formula::Formula(const std::string& text, const FormulaNames& names, const Dimen
     UnitReader reader(text, names, place);
     program_ = std::make_unique<Program>(names, reader.plain());
     const double start = program_->parser.Eval();
-    if (!std::isfinite(start))
+    if (!std::isfinite(start) && names.readings.empty())
       throw input_error(place,
                         fmt::format("'{}' is not finite at {}", text.substr(0, 80),
                                     names.variable.empty() ? "t = 0" : names.variable + " = 1"),
@@ -203,17 +212,21 @@ Formula::Formula(const std::string& text, const FormulaNames& names, const Dimen
       throw input_error(
           place, fmt::format("'{}' is {}; {} is needed here", text.substr(0, 80), kind_of(*powers_), kind_of(wanted)),
           "check the units of its numbers");
-    if (program_->parser.GetUsedVar().empty()) {
+    program_->find_used();
+    if (program_->used.empty()) {
       constant_ = start;
       program_.reset();
     }
   } catch (const mu::Parser::exception_type& error) {
-    std::string remedy =
-        fmt::format("this formula may use {}, pi, your [constants] and [tables], and {}",
-                    names.variable.empty() ? "t, x, y, z" : names.variable, listing(function_names(), "and"));
+    std::string remedy = fmt::format("this formula may use {}, pi, your [constants] and [tables], and {}",
+                                     !names.readings.empty()  ? "t, what other gauges read"
+                                     : names.variable.empty() ? "t, x, y, z"
+                                                              : names.variable,
+                                     listing(function_names(), "and"));
     std::vector<std::string> known = function_names();
     for (const auto& [name, value] : names.constants) known.push_back(name);
     for (const auto& [name, curve] : names.tables) known.push_back(name);
+    for (const auto& [name, reading] : names.readings) known.push_back(name);
     const std::string near = error.GetToken().empty() ? "" : nearest(error.GetToken(), known);
     if (!near.empty() && near != error.GetToken()) remedy = fmt::format("did you mean '{}'? ", near) + remedy;
     std::string what = fmt::format("the formula '{}' cannot be understood", text.substr(0, 80));
@@ -226,7 +239,9 @@ Formula::Formula(const Formula& other)
     : text_(other.text_),
       constant_(other.constant_),
       powers_(other.powers_),
-      program_(other.program_ ? std::make_unique<Program>(other.program_->names, other.program_->plain) : nullptr) {}
+      program_(other.program_ ? std::make_unique<Program>(other.program_->names, other.program_->plain) : nullptr) {
+  if (program_) program_->used = other.program_->used;
+}
 Formula& Formula::operator=(const Formula& other) {
   if (this != &other) *this = Formula(other);
   return *this;
@@ -240,6 +255,16 @@ double Formula::unchecked(double t, double x, double y, double z) const {
   program_->variables = {t, x, y, z};
   return program_->parser.Eval();
 }
+
+double Formula::of_readings(double t, const std::function<double(const std::string&)>& value) const {
+  if (!program_) return constant_;
+  program_->variables = {t, 0, 0, 0};
+  for (auto& [name, reading] : program_->readings)
+    if (uses(name)) reading = value(name);
+  return program_->parser.Eval();
+}
+
+bool Formula::uses(const std::string& name) const { return program_ != nullptr && program_->used.contains(name); }
 
 double Formula::operator()(double t, double x, double y, double z) const {
   const double value = unchecked(t, x, y, z);

@@ -1,6 +1,7 @@
 // Formulas of time and place, as users write them: "ramp(t, 1 s, 2 s, 0, -3 m/s^2)".
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -33,6 +34,9 @@ struct NamedCurve {
 struct FormulaNames {
   std::map<std::string, NamedValue> constants;
   std::map<std::string, NamedCurve> tables;  ///< called as name(t)
+  /// What changes as a run goes on, such as what gauges read: their dimensions, their values at the trial of a formula.
+  /// A formula that uses any is evaluated by `of_readings`.
+  std::map<std::string, NamedValue> readings{};
   /// Name of the one variable of a formula that is not about time and place; it is passed as t.
   std::string variable{};
   Dimension variable_dimension = dimension::number;
@@ -65,6 +69,11 @@ class Formula {
 
   /// The same where the result need not be finite.
   [[nodiscard]] double unchecked(double t, double x = 0, double y = 0, double z = 0) const;
+
+  /// Not finite where the result is not: of time [s] and of value(name), SI, for every reading that is used.
+  [[nodiscard]] double of_readings(double t, const std::function<double(const std::string&)>& value) const;
+  /// Whether it depends on what goes by this name.
+  [[nodiscard]] bool uses(const std::string& name) const;
 
   /// True when neither time nor place can change the result.
   [[nodiscard]] bool is_constant() const;

@@ -221,6 +221,7 @@ class DimensionReader {
     if (word == "pi") return plain_number();
     if (const auto found = names_.constants.find(word); found != names_.constants.end())
       return of(found->second.powers);
+    if (const auto found = names_.readings.find(word); found != names_.readings.end()) return of(found->second.powers);
     Measure variable;
     variable.bare = false;
     if (!names_.variable.empty())

@@ -100,6 +100,13 @@ std::string aligned(const std::vector<std::vector<std::string>>& rows, std::stri
   return text;
 }
 
+std::string_view trimmed(std::string_view text) {
+  const auto is_blank = [](char c) { return c == ' ' || c == '\t'; };
+  while (!text.empty() && is_blank(text.front())) text.remove_prefix(1);
+  while (!text.empty() && is_blank(text.back())) text.remove_suffix(1);
+  return text;
+}
+
 std::string quantity(double value, std::string_view si_unit, int digits) {
   struct Scale {
     std::string_view si, shown;

@@ -17,6 +17,9 @@ std::string listing(const std::vector<std::string>& words, std::string_view last
 /// are not treated apart: the caller pads units into the cell.
 std::string aligned(const std::vector<std::vector<std::string>>& rows, std::string_view indent = "  ");
 
+/// Without blanks at both ends.
+std::string_view trimmed(std::string_view text);
+
 /// A value in an SI unit as an engineer would write it: quantity(0.0125, "m") = "12.5 mm".
 std::string quantity(double value, std::string_view si_unit, int digits = 4);
 

@@ -31,6 +31,7 @@ constexpr std::array all_dimensions{dimension::number,
                                     dimension::volume,
                                     dimension::volume_flow,
                                     dimension::mass_flow,
+                                    dimension::energy,
                                     dimension::surface_tension,
                                     dimension::force,
                                     dimension::power,
@@ -93,13 +94,6 @@ struct Library {
 Library& library() {
   static Library instance;
   return instance;
-}
-
-std::string_view trimmed(std::string_view text) {
-  const auto is_blank = [](char c) { return c == ' ' || c == '\t'; };
-  while (!text.empty() && is_blank(text.front())) text.remove_prefix(1);
-  while (!text.empty() && is_blank(text.back())) text.remove_suffix(1);
-  return text;
 }
 
 /// Spellings that people use, and what udunits calls them; both are whole words.
@@ -270,6 +264,12 @@ std::string kind_of(const Dimension& dimension) { return with_article(dimension.
 std::string kind_of(const Powers& powers) {
   for (const auto& candidate : all_dimensions)
     if (powers_of(candidate) == powers) return with_article(candidate.name);
+  return "a quantity in " + si_unit_of(powers);
+}
+
+std::string si_unit_of(const Powers& powers) {
+  for (const auto& candidate : all_dimensions)
+    if (powers_of(candidate) == powers) return std::string(candidate.unit);
   std::string over;
   std::string under;
   int below = 0;
@@ -282,7 +282,7 @@ std::string kind_of(const Powers& powers) {
   }
   if (over.empty()) over = "1";
   if (below > 1) under = "(" + under + ")";
-  return fmt::format("a quantity in {}{}{}", over, under.empty() ? "" : "/", under);
+  return fmt::format("{}{}{}", over, under.empty() ? "" : "/", under);
 }
 
 std::optional<double> read_quantity(std::string_view text, const Dimension& wanted, UnitProblem& problem) {

@@ -33,6 +33,7 @@ inline constexpr Dimension surface_tension{"surface tension", "N/m", "72 mN/m"};
 inline constexpr Dimension rotation{"rotation", "rad/s", "40 rev/min"};
 inline constexpr Dimension force{"force", "N", "10 N"};
 inline constexpr Dimension power{"power", "W", "1 kW"};
+inline constexpr Dimension energy{"energy", "J", "5 kJ"};
 inline constexpr Dimension mass{"mass", "kg", "5 kg"};
 inline constexpr Dimension shear_rate{"shear rate", "1/s", "10 1/s"};
 inline constexpr Dimension angle{"angle", "rad", "60 deg"};
@@ -67,5 +68,7 @@ Powers powers_of(const Dimension& dimension);
 std::string kind_of(const Dimension& dimension);
 /// "a pressure", or "a quantity in kg/(m s3)" where these powers have no name.
 std::string kind_of(const Powers& powers);
+/// The SI unit with these powers: "Pa", or "kg/(m s3)" where they have no name; "1" of a pure number.
+std::string si_unit_of(const Powers& powers);
 
 }  // namespace wavy

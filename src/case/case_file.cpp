@@ -14,7 +14,7 @@
 namespace wavy {
 namespace {
 
-constexpr std::size_t longest_file = 1 << 20;
+constexpr std::size_t longest_case_file = 1 << 20;
 
 /// Where everything stands in the file, and what has a name.
 void note_lines(const toml::table& table, const std::string& path, CaseFile& out) {
@@ -105,7 +105,7 @@ Error too_long(const std::filesystem::path& file) {
 /// What `read` makes of a text in TOML.
 template <class Read>
 auto parse(std::string_view text, const std::filesystem::path& file, Read&& read) {
-  if (text.size() > longest_file) throw too_long(file);
+  if (text.size() > longest_case_file) throw too_long(file);
   if (const int line = line_of_deep_key(text); line > 0)
     throw input_error({file.string(), line, 1, ""}, "a key of so many parts is none that a case has",
                       "write section and key, as in grid.cell");
@@ -125,11 +125,12 @@ std::string text_of(const std::filesystem::path& file) {
   if (std::filesystem::is_directory(file, status))
     throw input_error({file.string(), 0, 0, ""}, "this is a folder, not a case file",
                       "give the name of a case file, such as tote.toml");
-  auto text = read_file(file, longest_file);
+  auto text = read_file(file, longest_case_file);
   if (!text)
-    throw is_longer_than(file, longest_file) ? too_long(file)
-                                             : input_error({file.string(), 0, 0, ""}, "the case file cannot be read",
-                                                           "check its name; 'wavy new' writes a first one");
+    throw is_longer_than(file, longest_case_file)
+        ? too_long(file)
+        : input_error({file.string(), 0, 0, ""}, "the case file cannot be read",
+                      "check its name; 'wavy new' writes a first one");
   return std::move(*text);
 }
 

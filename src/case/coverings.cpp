@@ -5,10 +5,10 @@
 namespace wavy {
 
 template <int D>
-AlignedBox<D> read_box(Part& part) {
+AlignedBox<D> read_box(Part& part, bool flat) {
   const AlignedBox<D> result{point<D>(part, "lower"), point<D>(part, "upper")};
   for (int d = 0; d < D; ++d)
-    if (!(result.upper[d] > result.lower[d]))
+    if (!(result.upper[d] > result.lower[d] || (flat && result.upper[d] == result.lower[d])))
       throw part.wrong("upper", "every length of 'upper' must be greater than that of 'lower'");
   return result;
 }
@@ -27,9 +27,9 @@ Covering<D> read_covering_where(Part& part, const FormulaNames& names) {
   }};
 }
 
-template AlignedBox<2> read_box<2>(Part&);
+template AlignedBox<2> read_box<2>(Part&, bool);
 template Covering<2> read_covering_where<2>(Part&, const FormulaNames&);
-template AlignedBox<3> read_box<3>(Part&);
+template AlignedBox<3> read_box<3>(Part&, bool);
 template Covering<3> read_covering_where<3>(Part&, const FormulaNames&);
 
 }  // namespace wavy

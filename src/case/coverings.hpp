@@ -6,9 +6,10 @@
 
 namespace wavy {
 
-/// By the keys 'lower' and 'upper'. Throws an input error where it has no extent.
+/// By the keys 'lower' and 'upper'. Throws an input error where it has no extent; one that is `flat` may have none
+/// along some axes.
 template <int D>
-AlignedBox<D> read_box(Part& part);
+AlignedBox<D> read_box(Part& part, bool flat = false);
 
 /// Where the formula of the place in the key 'where' is positive; it is taken as linear in quarters of a cell. Throws
 /// an input error where it does not depend on the place.

@@ -48,30 +48,105 @@ void read_gauge_axis(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
                        "choose an axis across the mirrors, or leave vessel.symmetry out");
 }
 
-/// A zone: a box, a ball or where a formula is positive; or none.
+/// A box that reaches into the vessel; along at most `flat` axes it may have no thickness.
 template <int D>
-void read_gauge_zone(const Setup<D>& setup, Part& part, const FormulaNames& names, Gauge<D>& gauge) {
+AlignedBox<D> read_gauge_box(const Setup<D>& setup, Part& part, int flat) {
+  AlignedBox<D> box = read_box<D>(part, flat > 0);
+  for (int d = 0; d < D; ++d) {
+    const bool thin = box.lower[d] == box.upper[d];
+    flat -= thin ? 1 : 0;
+    const bool above = thin ? box.lower[d] > setup.upper[d] : box.lower[d] >= setup.upper[d];
+    if (above || (thin ? box.upper[d] < setup.lower[d] : box.upper[d] <= setup.lower[d]))
+      throw part.wrong(above ? "lower" : "upper", "the box lies outside the vessel",
+                       fmt::format("along {} the vessel reaches from 0 to {}", "xyz"[d], quantity(setup.size[d], "m")));
+  }
+  if (flat < 0)
+    throw part.wrong("upper", "the box has no thickness along too many axes",
+                     "a plane has none along one axis, in space a line has none along two; a point is for \"value\"");
+  return box;
+}
+
+/// A zone: a box, a ball or where a formula is positive; or none. Boxes need a thickness along all axes but `flat`.
+template <int D>
+void read_gauge_zone(const Setup<D>& setup, Part& part, const FormulaNames& names, int flat, Gauge<D>& gauge) {
   const bool box = part.has("lower") || part.has("upper");
   const bool ball = part.has("centre") || part.has("diameter");
   const bool formula = part.has("where");
   if (box + ball + formula > 1)
     throw part.wrong(formula ? "where" : "centre", "a zone is one thing",
                      "give lower and upper, or centre and diameter, or where");
-  if (box) {
-    const AlignedBox<D> corners = read_box<D>(part);
-    for (int d = 0; d < D; ++d)
-      if (corners.lower[d] >= setup.upper[d] || corners.upper[d] <= setup.lower[d])
-        throw part.wrong(
-            corners.lower[d] >= setup.upper[d] ? "lower" : "upper", "the box lies outside the vessel",
-            fmt::format("along {} the vessel reaches from 0 to {}", "xyz"[d], quantity(setup.size[d], "m")));
-    gauge.zone = corners;
-  }
+  if (box) gauge.zone = read_gauge_box(setup, part, flat);
   if (ball) {
     for (const char* key : {"centre", "diameter"}) part.need(key, "a ball has a centre and a diameter");
     const Vec<D> centre = point<D>(part, "centre");
     gauge.zone = Ball<D>{centre, part.quantity("diameter") / 2};
   }
   if (formula) gauge.zone = read_covering_where<D>(part, names);
+}
+
+/// A line between two points of the vessel, if there is one; instead of a zone.
+template <int D>
+void read_gauge_line(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
+  if (!part.has("from") && !part.has("to")) return;
+  for (const char* key : {"from", "to"}) part.need(key, "a line has two ends");
+  if (gauge.zone) throw part.wrong("from", "a zone is one thing", "give a line, or a box, a ball or a formula");
+  gauge.line = {point<D>(part, "from"), point<D>(part, "to")};
+  if (gauge.line->front() == gauge.line->back())
+    throw part.wrong("to", "the line has no length", "a single point is for measures = \"value\"");
+  for (const auto& [key, end] : {std::pair{"from", gauge.line->front()}, {"to", gauge.line->back()}})
+    for (int d = 0; d < D; ++d)
+      if (end[d] < setup.lower[d] || end[d] > setup.upper[d])
+        throw part.wrong(
+            key,
+            fmt::format("{} is outside what is computed, which reaches along {} from {} to {}", quantity(end[d], "m"),
+                        "xyz"[d], quantity(setup.lower[d], "m"), quantity(setup.upper[d], "m")),
+            "choose a place inside");
+}
+
+/// The plane through which a phase flows.
+template <int D>
+void read_gauge_plane(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
+  for (const char* key : {"lower", "upper"})
+    part.need(key, "the plane is a box without thickness: lower and upper are alike along one axis");
+  const AlignedBox<D> box = read_gauge_box(setup, part, 1);
+  int axis = D;
+  for (int d = 0; d < D; ++d)
+    if (box.lower[d] == box.upper[d]) axis = d;
+  if (axis == D)
+    throw part.wrong("upper", "a flow is through a plane, and this box has a thickness along every axis",
+                     "give lower and upper the same place along one axis");
+  if (mirrored(setup, axis))
+    throw part.wrong("upper", fmt::format("through a plane across {} mirror images cancel", "xyz"[axis]),
+                     "choose another axis, or leave vessel.symmetry out");
+  gauge.zone = box;
+}
+
+/// A formula of the gauges that were read before.
+template <int D>
+void read_gauge_formula(const Setup<D>& setup, Part& part, const FormulaNames& names, Gauge<D>& gauge) {
+  part.need("formula", "write, for example, formula = \"2 * front_level\"");
+  FormulaNames with_gauges = names;
+  for (const auto& other : setup.gauges) {
+    const auto scale = scale_to_si(unit_of(other));
+    with_gauges.readings.emplace(other.name, NamedValue(1, scale ? std::optional(scale->powers) : std::nullopt));
+  }
+  const std::string text = part.text("formula");
+  const Formula formula(text, with_gauges, dimension::number, part.place("formula"), Formula::any_dimension);
+  for (const char* place : {"x", "y", "z"})
+    if (formula.uses(place) && !with_gauges.readings.contains(place))
+      throw part.wrong("formula", fmt::format("'{}' has no value in it", place), "use names of gauges and t");
+  bool of_gauges = false;
+  for (const auto& [name, value] : with_gauges.readings) {
+    if (!formula.uses(name)) continue;
+    of_gauges = true;
+    if (name == "t" || name == "x" || name == "y" || name == "z" || name == "pi" || names.constants.contains(name))
+      throw part.wrong("formula", fmt::format("'{}' is a gauge, and has another meaning in formulas", name),
+                       "give that gauge another name");
+  }
+  if (!of_gauges)
+    throw part.wrong("formula", "it uses no gauge",
+                     "name gauges that stand before it in the case, such as \"2 * front_level\"");
+  gauge.formula = formula;
 }
 
 template <int D>
@@ -95,12 +170,19 @@ void refuse_foreign(Part& part, const GaugeKind& kind) {
       {{"at"},
        {Needs::point, Needs::upright_line, Needs::quantity_at_point, Needs::wall_and_point},
        "is not measured at a place"},
-      {{"wall"}, {Needs::wall, Needs::wall_and_point}, "does not belong to a wall"},
-      {{"along"}, {Needs::wall}, "is not a force along an axis"},
+      {{"wall"}, {Needs::wall, Needs::wall_and_point, Needs::quantity_in_zone}, "does not belong to a wall"},
+      {{"along"}, {Needs::wall, Needs::phase_along}, "has no direction"},
       {{"about"}, {Needs::wall_and_point}, "is not a moment about an axis"},
-      {{"phase"}, {Needs::phase_in_zone}, "does not belong to a phase"},
+      {{"phase"},
+       {Needs::phase_in_zone, Needs::phase, Needs::phase_along, Needs::phase_through_plane},
+       "does not belong to a phase"},
+      {{"formula"}, {Needs::formula}, "is no formula"},
       {{"quantity"}, {Needs::quantity_at_point, Needs::quantity_in_zone}, "is measured of itself, not of a quantity"},
-      {{"lower", "upper", "centre", "diameter", "where"},
+      {{"lower", "upper"},
+       {Needs::zone, Needs::phase_in_zone, Needs::quantity_in_zone, Needs::phase_through_plane},
+       "is not measured in a zone"},
+      {{"from", "to"}, {Needs::quantity_in_zone}, "is not read along a line"},
+      {{"centre", "diameter", "where"},
        {Needs::zone, Needs::phase_in_zone, Needs::quantity_in_zone},
        "is not measured in a zone"},
   };
@@ -141,11 +223,26 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
       read_gauge_place(setup, part, kind.needs, gauge);
       break;
     case Needs::zone:
-      read_gauge_zone(setup, part, names, gauge);
+      read_gauge_zone(setup, part, names, 0, gauge);
       break;
     case Needs::phase_in_zone:
       gauge.phase = phase_number(setup, part);
-      read_gauge_zone(setup, part, names, gauge);
+      read_gauge_zone(setup, part, names, kind.name == "share" ? D - 1 : 0, gauge);
+      break;
+    case Needs::phase:
+      gauge.phase = phase_number(setup, part);
+      break;
+    case Needs::phase_along:
+      gauge.phase = phase_number(setup, part);
+      gauge.axis = part.choice("along")[0] - 'x';
+      if (gauge.axis >= D) throw part.wrong("along", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
+      break;
+    case Needs::phase_through_plane:
+      gauge.phase = phase_number(setup, part);
+      read_gauge_plane(setup, part, gauge);
+      break;
+    case Needs::formula:
+      read_gauge_formula(setup, part, names, gauge);
       break;
     case Needs::quantity_at_point:
       read_gauge_quantity(part, gauge);
@@ -153,7 +250,13 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
       break;
     case Needs::quantity_in_zone:
       read_gauge_quantity(part, gauge);
-      read_gauge_zone(setup, part, names, gauge);
+      read_gauge_zone(setup, part, names, D - 1, gauge);
+      read_gauge_line(setup, part, gauge);
+      if (part.has("wall")) {
+        if (gauge.zone || gauge.line)
+          throw part.wrong("wall", "a gauge reads on a wall or in a zone", "leave out one of them");
+        read_wall_name(setup, part, gauge.wall);
+      }
       if (kind.name == "percentile") gauge.percent = part.quantity("percent");
       break;
     case Needs::wall:

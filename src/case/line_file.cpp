@@ -10,7 +10,7 @@
 namespace wavy {
 namespace {
 
-constexpr double most_cells = 1e5;
+constexpr double most_line_cells = 1e5;
 
 template <class List>
 std::vector<std::string> names_of(const List& list) {
@@ -298,8 +298,8 @@ void read_line_section(Sections& sections, LineSetup& setup) {
   if (setup.cell > whole)
     throw line.wrong(
         "cell", fmt::format("cells of {} do not suit a line of {}", quantity(setup.cell, "m"), quantity(whole, "m")));
-  if (whole / setup.cell > most_cells)
-    throw line.wrong("cell", fmt::format("this makes more than {:.0f} cells", most_cells), "choose longer ones");
+  if (whole / setup.cell > most_line_cells)
+    throw line.wrong("cell", fmt::format("this makes more than {:.0f} cells", most_line_cells), "choose longer ones");
 }
 
 void read_outlet(Sections& sections, LineSetup& setup) {

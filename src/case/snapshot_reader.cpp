@@ -31,7 +31,7 @@
 namespace wavy {
 namespace {
 
-constexpr std::uintmax_t longest_file = 1ULL << 36U;
+constexpr std::uintmax_t longest_snapshot = 1ULL << 36U;
 constexpr std::string_view seal_begins = "<!-- checksum ";
 
 constexpr double most_per_byte = 100;  // values, as far as they can be packed
@@ -211,7 +211,7 @@ vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& 
     return input_error({file.string(), 0, 0, ""}, fmt::format("the snapshot cannot be read: {}", what),
                        "give another snapshot, or run the case again");
   };
-  const auto content = read_file(file, longest_file);
+  const auto content = read_file(file, longest_snapshot);
   if (!content) throw broken("it is missing, or no plain file");
   if (const auto fault = fault_of(*content)) throw broken(*fault);
   if (!is_sealed(*content) && !can_be_read(*content)) throw broken("it is damaged");

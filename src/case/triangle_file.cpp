@@ -17,7 +17,7 @@
 namespace wavy {
 namespace {
 
-constexpr std::uintmax_t longest_file = 1U << 30U;
+constexpr std::uintmax_t longest_triangle_file = 1U << 30U;
 static_assert(std::endian::native == std::endian::little, "binary STL files are little-endian");
 
 Error wrong(const std::filesystem::path& file, int line, const std::string& what, const std::string& remedy = "") {
@@ -26,11 +26,12 @@ Error wrong(const std::filesystem::path& file, int line, const std::string& what
 }
 
 std::string read_whole(const std::filesystem::path& file) {
-  auto bytes = read_file(file, longest_file);
+  auto bytes = read_file(file, longest_triangle_file);
   if (!bytes)
-    throw wrong(file, 0,
-                is_longer_than(file, longest_file) ? "the file is larger than 1 GB" : "the file cannot be read",
-                "check its name and rights, and that it is a surface of triangles");
+    throw wrong(
+        file, 0,
+        is_longer_than(file, longest_triangle_file) ? "the file is larger than 1 GB" : "the file cannot be read",
+        "check its name and rights, and that it is a surface of triangles");
   return std::move(*bytes);
 }
 

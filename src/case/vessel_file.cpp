@@ -16,7 +16,7 @@
 namespace wavy {
 namespace {
 
-constexpr double most_cells = 1e9;
+constexpr double most_vessel_cells = 1e9;
 constexpr double most_snapshots = 1e5;
 
 /// 2 or 3: as many as there are lengths or coordinates, else as the shape is or the user says.
@@ -173,10 +173,10 @@ void read_walls(Sections& sections, Setup<D>& setup) {
 
 template <int D>
 void check_cells(const Setup<D>& setup, double cells) {
-  if (cells > most_cells)
+  if (cells > most_vessel_cells)
     throw input_error(setup.grid_place,
                       fmt::format("a cell of {} makes {:.2g} cells, more than {:.0g}", quantity(setup.cell_size, "m"),
-                                  cells, most_cells),
+                                  cells, most_vessel_cells),
                       "choose a larger cell");
 }
 

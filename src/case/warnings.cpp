@@ -201,8 +201,8 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
 std::vector<std::string> warnings(const CaseFile& the_case) {
   std::vector<std::string> result = the_case.remarks;
   const double until = schedule_of(the_case).until;
-  constexpr double longest = 3e7;  // a year [s]
-  if (until > longest)
+  constexpr double a_year = 3e7;  // [s]
+  if (until > a_year)
     result.push_back(fmt::format("run.until is {}, years of operation: check its unit.", duration(until)));
   if (line_of(the_case) == nullptr) with_vessel(the_case, [&](const auto& setup) { warn(setup, result); });
   return result;

@@ -56,6 +56,7 @@ std::string axes(const Panel& panel, bool low) {
   double x_end = 0;
   for (const auto& curve : panel.curves) {
     for (const double y : curve.y) {
+      if (std::isnan(y)) continue;
       least = std::min(least, y);
       greatest = std::max(greatest, y);
     }
@@ -157,6 +158,45 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
   }
   script += "unset multiplot\nset output\n";
 
+  run_gnuplot(script, part, file);
+  take_into_place(part, file);
+}
+
+void draw_map(const std::string& title, const std::string& x_title, const std::string& y_title,
+              const std::string& value_title, const std::vector<double>& x, const std::vector<double>& y,
+              const std::vector<std::vector<double>>& values, const std::filesystem::path& file, int width,
+              int height) {
+  const std::filesystem::path part = file.string() + ".part";
+  std::string script = terminal(file.extension().string(), width, height);
+  script += fmt::format(
+      "set output {}\nset border 3 lw 1.6 lc '#22202a'\nset tics nomirror out\nset title {} font 'DejaVu Sans,19' "
+      "offset 0,0.5\nset xlabel {}\nset ylabel {} offset -0.5,0\nset cblabel {} offset 1.5,0\nset lmargin at screen "
+      "0.10\nset rmargin at screen 0.82\nset tmargin at screen 0.90\nset bmargin at screen 0.13\n"
+      "set palette defined (0 '#2d1f5e', 0.25 '#5b4b9a', 0.5 '#b48ab8', 0.75 '#ecc3a0', 1 '#fdf3d6')\nunset key\n",
+      quoted(part.string()), quoted(title), quoted(x_title), quoted(y_title), quoted(value_title));
+  // Edges half-way between the places, the outermost ones as far out as their neighbours are near.
+  const auto edges = [](const std::vector<double>& middles) {
+    std::vector<double> result;
+    for (std::size_t i = 0; i + 1 < middles.size(); ++i) result.push_back(0.5 * (middles[i] + middles[i + 1]));
+    const double first = middles.size() > 1 ? middles[0] - (result.front() - middles[0]) : middles[0] - 0.5;
+    const double last = middles.size() > 1 ? 2 * middles.back() - result.back() : middles[0] + 0.5;
+    result.insert(result.begin(), first);
+    result.push_back(last);
+    return result;
+  };
+  const auto across = edges(x);
+  const auto up = edges(y);
+  script += fmt::format("set xrange [{:.10g}:{:.10g}]\nset yrange [{:.10g}:{:.10g}]\n", across.front(), across.back(),
+                        up.front(), up.back());
+  script += "plot '-' using 1:2:3:4:5:6:7 with boxxyerror fs solid 1.0 noborder lc palette\n";
+  for (std::size_t row = 0; row < y.size(); ++row)
+    for (std::size_t i = 0; i < x.size(); ++i)
+      if (std::isfinite(values[row][i]))
+        // Each reaches a little under the next: where edges only meet, the paper shines through.
+        script += fmt::format("{:.8g} {:.8g} {:.8g} {:.8g} {:.8g} {:.8g} {:.8g}\n", x[i], y[row], across[i],
+                              std::min(across.back(), across[i + 1] + 0.1 * (across[i + 1] - across[i])), up[row],
+                              std::min(up.back(), up[row + 1] + 0.1 * (up[row + 1] - up[row])), values[row][i]);
+  script += "e\nset output\n";
   run_gnuplot(script, part, file);
   take_into_place(part, file);
 }

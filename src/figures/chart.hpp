@@ -28,4 +28,11 @@ struct Panel {
 void draw_chart(const std::string& title, const std::string& x_title, const std::vector<Panel>& panels,
                 const std::filesystem::path& file, int width = 1280, int height = 800);
 
+/// A map of values[row][column] over x (of columns) and y (of rows), both rising, as tiles that meet half-way; nothing
+/// where a value is NaN. Throws as draw_chart does.
+void draw_map(const std::string& title, const std::string& x_title, const std::string& y_title,
+              const std::string& value_title, const std::vector<double>& x, const std::vector<double>& y,
+              const std::vector<std::vector<double>>& values, const std::filesystem::path& file, int width = 1280,
+              int height = 800);
+
 }  // namespace wavy

@@ -3,56 +3,18 @@
 #include <cmath>
 
 #include "flow/wall_elements.hpp"
+#include "run/reading_places.hpp"
 #include "run/vessel_gauges.hpp"
 
 namespace wavy {
 namespace {
-
-/// Whether an element belongs to the wall that a gauge names.
-template <int D>
-class OfNamedWall {
- public:
-  OfNamedWall(const NamedWall& wall, const Setup<D>& setup) : wall_(wall), setup_(setup) {}
-
-  bool operator()(const WallElement<D>& element) const {
-    using Of = NamedWall::Of;
-    switch (element.of) {
-      case WallElement<D>::Of::side:
-        return wall_.of == Of::vessel ||
-               (wall_.of == Of::side &&
-                wall_.side == std::array{element.axis, element.normal[axis(element)] > 0 ? 1 : 0});
-      case WallElement<D>::Of::solid:
-        if (wall_.of == Of::insert) return nearest_solid(setup_, element.middle) == wall_.number;
-        return wall_.of == Of::vessel && setup_.vessel &&
-               nearest_solid(setup_, element.middle) == setup_.inserts.size();
-      case WallElement<D>::Of::thin:
-        // Also what stands as a thin wall where an insert is thinner than a cell.
-        if (wall_.of == Of::thin_wall) return covers(setup_.thin_walls[wall_.number], element.place);
-        return wall_.of == Of::insert && nearest_solid(setup_, element.place) == wall_.number &&
-               std::ranges::none_of(setup_.thin_walls, [&](const auto& wall) { return covers(wall, element.place); });
-    }
-    return false;
-  }
-
- private:
-  static std::size_t axis(const WallElement<D>& element) { return static_cast<std::size_t>(element.axis); }
-  static bool covers(const ThinWall<D>& wall, const Vec<D>& place) { return wall.extent.distance(place) <= 0; }
-
-  const NamedWall& wall_;
-  const Setup<D>& setup_;
-};
 
 /// What acts on walls: of each element the force by pressure, over the reference, and by friction [N].
 template <int D>
 class ForcesOnWall {
  public:
   ForcesOnWall(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model)
-      : cell_volume_(model.grid().cell_volume() * setup.thickness) {
-    const OfNamedWall<D> is_own(gauge.wall, setup);
-    for (const auto& of_block : model.wall_elements())
-      for (const auto& element : of_block)
-        if (is_own(element)) elements_.push_back(element);
-  }
+      : elements_(elements_of(gauge.wall, setup, model)), cell_volume_(model.grid().cell_volume() * setup.thickness) {}
 
   /// fn(place, force) for each element.
   template <class Fn>

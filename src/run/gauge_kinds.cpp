@@ -25,6 +25,24 @@ const std::vector<GaugeKind>& gauge_kinds() {
   const auto kinetic_energy = [](const auto&, const auto& setup, const auto&) {
     return [thickness = setup.thickness](auto& now) { return thickness * now.model().kinetic_energy(); };
   };
+  const auto dissipation = [](const auto&, const auto& setup, const auto&) {
+    return [thickness = setup.thickness](auto& now) { return thickness * now.model().dissipation(); };
+  };
+  const auto potential_energy = [](const auto&, const auto& setup, const auto&) {
+    return [&setup](auto& now) {
+      auto gravity = now.model().body_force();  // of as many axes
+      for (std::size_t d = 0; d < gravity.size(); ++d) gravity[d] = setup.gravity[d](now.model().state().time);
+      return setup.thickness * now.model().potential_energy(gravity);
+    };
+  };
+  const auto pieces = [](PieceFigure figure) {
+    return [figure](const auto&... of) { return pieces_reader(figure, of...); };
+  };
+  const auto formula = [](const auto& gauge, const auto&, const auto&) {
+    return [of = *gauge.formula](auto& now) {
+      return of.of_readings(now.model().state().time, [&](const std::string& name) { return now.reading(name); });
+    };
+  };
   const auto in_cell = [](auto value) {
     return [value](const LineGauge& gauge, const LineSetup& setup) { return reader_in_cell(gauge, setup, value); };
   };
@@ -60,6 +78,23 @@ const std::vector<GaugeKind>& gauge_kinds() {
       in_vessel("moment", "N m", "of pressure and friction on a wall or an insert, about an axis through a point",
                 Needs::wall_and_point, [](const auto&... of) { return moment_reader(of...); }),
       in_vessel("kinetic_energy", "J", "of all fluid in the vessel", Needs::nothing, kinetic_energy),
+      in_vessel("potential_energy", "J", "of all fluid in the vessel by gravity, 0 for all of it at the origin",
+                Needs::nothing, potential_energy),
+      in_vessel("dissipation", "W", "what viscosity turns into heat in the vessel: sum of mu (shear rate)^2 V",
+                Needs::nothing, dissipation),
+      in_vessel("flow", "m3/s",
+                "of a phase through a plane, which is a box without thickness along one axis; positive along that axis",
+                Needs::phase_through_plane, [](const auto&... of) { return flow_reader(of...); }),
+      in_vessel("interface_area", "m2", "of the interface between the phases, in a zone", Needs::zone,
+                [](const auto&... of) { return interface_area_reader(of...); }),
+      in_vessel("reach", "m", "how far along an axis a phase reaches that fills cells by half or more: of a front",
+                Needs::phase_along, [](const auto&... of) { return reach_reader(of...); }),
+      in_vessel("pieces", "1", "how many drops, bubbles or pools of a phase there are, of a cell's volume or more",
+                Needs::phase, pieces(PieceFigure::count)),
+      in_vessel("largest_piece", "m3", "volume of the largest drop, bubble or pool of a phase", Needs::phase,
+                pieces(PieceFigure::largest)),
+      in_vessel("formula", "", "a formula of what gauges before it read, by their names, and of time t", Needs::formula,
+                formula),
       in_line("pressure", "Pa", "absolute", Needs::place_in_leg,
               in_cell([](const line::Model& model, std::size_t cell) { return model.state().pressure[cell]; })),
       in_line("holdup", "1", "share of the cell that the liquid fills", Needs::place_in_leg,
@@ -83,6 +118,7 @@ const GaugeKind* find_gauge_kind(std::string_view name, GaugeKind::Of of) {
 template <int D>
 std::string unit_of(const Gauge<D>& gauge) {
   const std::string& own = gauge_kind(gauge.measures, GaugeKind::Of::vessel).unit;
+  if (gauge.formula) return gauge.formula->powers() ? si_unit_of(*gauge.formula->powers()) : "1";
   return own.empty() ? find_quantity_part(gauge.quantity).quantity->unit : own;
 }
 

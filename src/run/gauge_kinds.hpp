@@ -22,7 +22,11 @@ struct GaugeKind {
     zone,
     phase_in_zone,
     quantity_at_point,
-    quantity_in_zone,
+    quantity_in_zone,  ///< or on a wall
+    phase,
+    phase_along,
+    phase_through_plane,
+    formula,
     wall,
     wall_and_point,
     place_in_leg,

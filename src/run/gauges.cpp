@@ -41,7 +41,10 @@ template <int D>
 std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   VesselReading<D> now(setup_, model);
   std::vector<double> row{model.state().time};
-  for (const auto& reader : readers_) row.push_back(reader(now));
+  for (std::size_t g = 0; g < readers_.size(); ++g) {
+    row.push_back(readers_[g](now));
+    now.keep_reading(setup_.gauges[g].name, row.back());
+  }
   const double since = row[0] - time_;
   // What instruments show, whose readings lag.
   for (std::size_t g = 0; g < shown_.size(); ++g) {

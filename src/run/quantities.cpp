@@ -22,6 +22,7 @@ CellValue carried_on(const sharp::Model<D>& model, Cells<D> field) {
 
 const auto fraction = [](const auto& model) { return carried_on(model, model.state().F); };
 const auto pressure = [](const auto& model) { return carried_on(model, model.true_pressure()); };
+const auto shear_rate = [](const auto& model) { return carried_on(model, model.shear_rate()); };
 const auto dynamic_pressure = [](const auto& model) { return carried_on(model, model.dynamic_pressure()); };
 
 /// What stands for gas that is left out is nobody's velocity.
@@ -82,6 +83,14 @@ const std::vector<SharpQuantity>& sharp_quantities() {
         .title = "pressure without the hydrostatic part"},
        dynamic_pressure,
        dynamic_pressure},
+      {{.name = "shear_rate",
+        .unit = "1/s",
+        .meaning = "sqrt(2 S:S), S = (grad u + grad u^T)/2: how fast layers slide over each other",
+        .heading = "shear rate",
+        .title = "shear rate",
+        .scale = Scale::from_zero},
+       shear_rate,
+       shear_rate},
   };
   return list;
 }

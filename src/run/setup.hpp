@@ -102,9 +102,12 @@ struct Gauge {
   int axis = 0;                    ///< force: its component; moment: about it, 2 in 2-D
   std::string quantity{};          ///< what is read at a point or in a zone, see find_quantity_part
   std::optional<Shape<D>> zone{};  ///< none: the whole vessel
-  double percent = 50;             ///< percentile: of the zone
-  double response_time = 0;        ///< of the instrument: lag of first order [s]
-  Place place{};                   ///< in the case file
+  /// Of a quantity: along the straight line between these ends [m].
+  std::optional<std::array<Vec<D>, 2>> line{};
+  double percent = 50;               ///< percentile: of the zone
+  std::optional<Formula> formula{};  ///< of what gauges before it read
+  double response_time = 0;          ///< of the instrument: lag of first order [s]
+  Place place{};                     ///< in the case file
 };
 
 template <int D>

@@ -11,50 +11,10 @@
 
 #include "base/error.hpp"
 #include "mesh/cover.hpp"
+#include "run/reading_places.hpp"
 
 namespace wavy {
 namespace {
-
-/// Share of a cell's value in what is read.
-struct Sample {
-  int block = 0;
-  std::ptrdiff_t offset = 0;
-  double weight = 0;
-};
-
-/// The two cell centres round a coordinate along one axis and the weight of the upper one; the outermost half cells
-/// take the nearest centre.
-struct Between {
-  int lower = 0;
-  int upper = 0;
-  double weight = 0;
-};
-
-Between between(double x, double lower, double spacing, int cells) {
-  const double place = std::clamp((x - lower) / spacing - 0.5, 0.0, cells - 1.0);
-  Between result;
-  result.lower = std::min(static_cast<int>(place), cells - 1);
-  result.upper = std::min(result.lower + 1, cells - 1);
-  result.weight = place - result.lower;
-  return result;
-}
-
-/// fn(cell, weight) for the cells whose middles lie round a place along the first `axes` axes.
-template <int D, class Fn>
-void for_cells_round(const Grid<D>& grid, const Vec<D>& place, int axes, Fn&& fn) {
-  std::array<Between, D> sides;
-  for (int d = 0; d < axes; ++d) sides[d] = between(place[d], grid.lower()[d], grid.spacing()[d], grid.cells()[d]);
-  for (int corner = 0; corner < (1 << axes); ++corner) {
-    Index<D> cell{};
-    double weight = 1;
-    for (int d = 0; d < axes; ++d) {
-      const bool up = ((corner >> d) & 1) != 0;
-      cell[d] = up ? sides[d].upper : sides[d].lower;
-      weight *= up ? sides[d].weight : 1 - sides[d].weight;
-    }
-    if (weight != 0) fn(cell, weight);
-  }
-}
 
 /// The open cells of one column of the grid, from the bottom up, in stretches between solids.
 struct Stretch {
@@ -113,33 +73,12 @@ double level(const LevelColumn& column, const sharp::Model<D>& model) {
   return 0;
 }
 
-/// The open cells round a point, each with its weight; the sum of weights is 1. Throws an input error where there are
-/// none.
+/// A quantity at the point of a gauge.
 template <int D>
-std::vector<Sample> samples_round(const Gauge<D>& gauge, const sharp::Model<D>& model) {
-  const CellMap<D> map(model.grid());
-  std::vector<Sample> samples;
-  double sum = 0;
-  for_cells_round<D>(model.grid(), gauge.at, D, [&](const Index<D>& cell, double weight) {
-    const CellPlace place = map(cell);
-    if (open_share(model.space(), place.block, place.at) == 0) return;
-    samples.push_back({place.block, place.at, weight});
-    sum += weight;
-  });
-  if (samples.empty())
-    throw input_error(gauge.place, fmt::format("the gauge '{}' lies in a solid", gauge.name),
-                      "move it to where the fluid is");
-  if (sum < 1)
-    for (auto& sample : samples) sample.weight /= sum;
-  return samples;
-}
-
-/// Of value(block, offset) by the samples' weights.
-template <class Value>
-double weighted_sum(const std::vector<Sample>& samples, Value&& value) {
-  double sum = 0;
-  for (const auto& part : samples) sum += part.weight * value(part.block, part.offset);
-  return sum;
+VesselReader<D> point_reader(const Gauge<D>& gauge, const std::string& quantity, const sharp::Model<D>& model) {
+  return [places = point_of(gauge, model), quantity](VesselReading<D>& now) {
+    return places.read(quantity, now)(places.list().front());
+  };
 }
 
 }  // namespace
@@ -212,21 +151,12 @@ VesselReader<D> surface_reader(SurfaceFigure figure, const Gauge<D>& gauge, cons
 
 template <int D>
 VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
-  return [samples = samples_round(gauge, model), at = gauge.at](VesselReading<D>& now) {
-    const auto& state = now.model().state();
-    const auto sum = [&](const Cells<D>& field) {
-      return weighted_sum(samples, [&](int block, std::ptrdiff_t o) { return field.block(block)[o]; });
-    };
-    // The part rho G.x is taken at the point itself, so that a gauge on the floor reads the full head.
-    return sum(state.p) + now.model().hydrostatic_pressure(sum(state.F), at) - now.reference_pressure();
-  };
+  return point_reader(gauge, "pressure", model);
 }
 
 template <int D>
 VesselReader<D> value_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
-  return [samples = samples_round(gauge, model), quantity = gauge.quantity](VesselReading<D>& now) {
-    return weighted_sum(samples, now.values(quantity));
-  };
+  return point_reader(gauge, gauge.quantity, model);
 }
 
 template VesselReader<2> level_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);

@@ -1,11 +1,13 @@
 // How the gauges of a vessel read what they measure.
 #pragma once
 
+#include <array>
 #include <functional>
 #include <map>
 #include <optional>
 #include <string>
 
+#include "run/pieces.hpp"
 #include "run/quantities.hpp"
 #include "run/setup.hpp"
 
@@ -36,6 +38,15 @@ class VesselReading {
     if (found != values_.end()) return found->second;
     return values_.emplace(name, values_of<D>(find_quantity_part(name), model_)).first->second;
   }
+  /// The pieces of a phase (see fluid_pieces).
+  [[nodiscard]] const std::vector<FluidPiece<D>>& pieces(const Setup<D>& setup, int phase) {
+    auto& found = pieces_[static_cast<std::size_t>(phase)];
+    if (!found) found = fluid_pieces<D>(model_, setup, phase);
+    return *found;
+  }
+  /// What a gauge has read now, for formulas of it.
+  void keep_reading(const std::string& gauge, double value) { readings_[gauge] = value; }
+  [[nodiscard]] double reading(const std::string& gauge) const { return readings_.at(gauge); }
 
  private:
   const sharp::Model<D>& model_;
@@ -43,6 +54,8 @@ class VesselReading {
   double speed_;
   std::optional<double> reference_;
   std::map<std::string, std::function<double(int, std::ptrdiff_t)>> values_;
+  std::array<std::optional<std::vector<FluidPiece<D>>>, 2> pieces_;
+  std::map<std::string, double> readings_;
 };
 
 /// A gauge of one place, wall or phase.
@@ -86,5 +99,22 @@ VesselReader<D> zone_volume_reader(const Gauge<D>& gauge, const Setup<D>& setup,
 /// Of the volume that is open in a zone, what a phase fills [1].
 template <int D>
 VesselReader<D> zone_share_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+/// Of a phase through a plane, towards where its axis points: by what the cells on both sides hold, and their
+/// velocities [m3/s].
+template <int D>
+VesselReader<D> flow_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+/// Of the interface between the phases, in a zone [m2].
+template <int D>
+VesselReader<D> interface_area_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+/// How far along an axis a phase reaches: where its share falls through a half beyond the furthest cell that it fills
+/// by half or more [m]. NaN where it fills none.
+template <int D>
+VesselReader<D> reach_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+/// Of the drops, bubbles and pools of a phase: how many are as large as a cell or larger, or the volume of the largest
+/// [m3].
+enum class PieceFigure { count, largest };
+template <int D>
+VesselReader<D> pieces_reader(PieceFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
+                              const sharp::Model<D>& model);
 
 }  // namespace wavy

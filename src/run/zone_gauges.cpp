@@ -10,33 +10,11 @@
 
 #include "base/error.hpp"
 #include "mesh/cover.hpp"
-#include "run/vessel_gauges.hpp"
+#include "run/pieces.hpp"
+#include "run/reading_places.hpp"
 
 namespace wavy {
 namespace {
-
-/// A cell that lies in a zone, wholly or in part.
-struct Share {
-  int block = 0;
-  std::ptrdiff_t at = 0;
-  double volume = 0;  ///< open and in the zone [m3]
-};
-
-/// Throws an input error where there is none.
-template <int D>
-std::vector<Share> cells_of(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
-  const Grid<D>& grid = model.grid();
-  std::vector<Share> cells;
-  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    const double open = OpenVolumes<D>(model.space(), b)[o];
-    const double share = gauge.zone ? covered_share<D>(grid, model.space(), b, o, cell, *gauge.zone) : 1.0;
-    if (open * share > 0) cells.push_back({b, o, share * open * grid.cell_volume() * setup.thickness});
-  });
-  if (cells.empty())
-    throw input_error(gauge.place, fmt::format("in the zone of the gauge '{}' there is no fluid", gauge.name),
-                      "choose a zone in the vessel");
-  return cells;
-}
 
 struct Value {
   double value = 0;
@@ -77,14 +55,20 @@ double percentile_of(std::vector<Value> values, double percent) {
   return values.back().value;
 }
 
+/// Share of a phase, denser one first, in a cell.
+template <int D>
+std::function<double(int, std::ptrdiff_t)> share_of(int phase, const sharp::Model<D>& model) {
+  return [phase, &F = model.state().F](int block, std::ptrdiff_t at) {
+    return phase == 0 ? F.block(block)[at] : 1 - F.block(block)[at];
+  };
+}
+
 /// Of a phase, denser one first [m3].
 template <int D>
-double volume_in(const std::vector<Share>& cells, int phase, const sharp::Model<D>& model) {
+double volume_in(const ReadingPlaces<D>& zone, int phase, const sharp::Model<D>& model) {
+  const auto share = share_of(phase, model);
   double sum = 0;
-  for (const auto& cell : cells) {
-    const double F = model.state().F.block(cell.block)[cell.at];
-    sum += cell.volume * (phase == 0 ? F : 1 - F);
-  }
+  for (const auto& place : zone.list()) sum += place.size * zone.weighted_sum(place, share);
   return sum;
 }
 
@@ -95,14 +79,14 @@ VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setu
                             const sharp::Model<D>& model) {
   // Only the fraction is anything where gas is left out.
   const bool in_liquid = setup.free_surface_only && gauge.quantity != "fraction";
-  return [cells = cells_of(gauge, setup, model), figure, in_liquid, quantity = gauge.quantity,
+  return [zone = zone_of(gauge, setup, model), figure, in_liquid, quantity = gauge.quantity,
           percent = gauge.percent](VesselReading<D>& now) {
-    const auto& value = now.values(quantity);
+    const auto value = zone.read(quantity, now);
+    const auto liquid = share_of(0, now.model());
     std::vector<Value> values;
-    values.reserve(cells.size());
-    for (const auto& cell : cells)
-      if (!in_liquid || now.model().state().F.block(cell.block)[cell.at] >= 0.5)
-        values.push_back({value(cell.block, cell.at), cell.volume});
+    values.reserve(zone.list().size());
+    for (const auto& place : zone.list())
+      if (!in_liquid || zone.weighted_sum(place, liquid) >= 0.5) values.push_back({value(place), place.size});
     if (values.empty()) return std::numeric_limits<double>::quiet_NaN();
     switch (figure) {
       case ZoneFigure::least:
@@ -123,26 +107,104 @@ VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setu
 template <int D>
 VesselReader<D> zone_volume_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
   if (!gauge.zone) return [phase = gauge.phase](VesselReading<D>& now) { return now.volume(phase); };
-  return [cells = cells_of(gauge, setup, model), phase = gauge.phase](VesselReading<D>& now) {
-    return volume_in(cells, phase, now.model());
+  return [zone = zone_of(gauge, setup, model), phase = gauge.phase](VesselReading<D>& now) {
+    return volume_in(zone, phase, now.model());
   };
 }
 
 template <int D>
 VesselReader<D> zone_share_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
-  auto cells = cells_of(gauge, setup, model);
+  auto zone = zone_of(gauge, setup, model);
   double all = 0;
-  for (const auto& cell : cells) all += cell.volume;
-  return [cells = std::move(cells), all, phase = gauge.phase](VesselReading<D>& now) {
-    return volume_in(cells, phase, now.model()) / all;
+  for (const auto& place : zone.list()) all += place.size;
+  return [zone = std::move(zone), all, phase = gauge.phase](VesselReading<D>& now) {
+    return volume_in(zone, phase, now.model()) / all;
+  };
+}
+
+template <int D>
+VesselReader<D> flow_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
+  const auto axis = static_cast<std::size_t>(flat_axes<D>(gauge.zone).front());
+  return [zone = zone_of(gauge, setup, model), phase = gauge.phase, axis](VesselReading<D>& now) {
+    const auto share = share_of(phase, now.model());
+    const auto& u = now.model().state().u[axis];
+    double sum = 0;
+    for (const auto& place : zone.list())
+      sum += place.size * zone.weighted_sum(place, [&](int block, std::ptrdiff_t at) {
+        return share(block, at) * u.block(block)[at];
+      });
+    return sum;
+  };
+}
+
+template <int D>
+VesselReader<D> interface_area_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
+  // How much of each cell counts, where there is a zone.
+  std::optional<Cells<D>> counted;
+  if (gauge.zone) {
+    counted.emplace(model.grid());
+    cover<D>(model.grid(), *counted, *gauge.zone, model.space());
+  }
+  return [counted = std::move(counted), thickness = setup.thickness](VesselReading<D>& now) {
+    double sum = 0;
+    now.model().for_interface([&](const sharp::InterfacePiece<D>& piece) {
+      sum += piece.area * (counted ? counted->block(piece.block)[piece.at] : 1.0);
+    });
+    return thickness * sum;
+  };
+}
+
+template <int D>
+VesselReader<D> reach_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>&) {
+  return [phase = gauge.phase, axis = gauge.axis](VesselReading<D>& now) {
+    const auto& model = now.model();
+    const Grid<D>& grid = model.grid();
+    const auto share = share_of(phase, model);
+    const std::ptrdiff_t step = grid.layout().step[static_cast<std::size_t>(axis)];
+    const double h = grid.spacing()[axis];
+    double reach = std::numeric_limits<double>::quiet_NaN();
+    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+      if (open_share(model.space(), b, o) == 0) return;
+      const double own = share(b, o);
+      if (own < 0.5) return;
+      double place = grid.lower()[axis] + (cell[axis] + 1) * h;
+      const bool last = cell[axis] + 1 == grid.cells()[axis];
+      if (!last && open_share(model.space(), b, o + step) > 0) {
+        const double next = share(b, o + step);
+        if (next < 0.5) place += h * ((own - 0.5) / (own - next) - 0.5);
+      }
+      if (!(place <= reach)) reach = place;
+    });
+    return reach;
+  };
+}
+
+template <int D>
+VesselReader<D> pieces_reader(PieceFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
+                              const sharp::Model<D>& model) {
+  return [figure, &setup, phase = gauge.phase, least = whole_cell_volume(setup, model.grid())](VesselReading<D>& now) {
+    const auto& pieces = now.pieces(setup, phase);
+    if (figure == PieceFigure::largest) return pieces.empty() ? 0.0 : pieces.front().volume;
+    int count = 0;
+    for (const auto& piece : pieces)
+      if (piece.volume >= least) count += piece.copies;
+    return static_cast<double>(count);
   };
 }
 
 template VesselReader<2> zone_reader<2>(ZoneFigure, const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
 template VesselReader<2> zone_volume_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
 template VesselReader<2> zone_share_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<2> flow_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<2> interface_area_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<2> reach_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template VesselReader<2> pieces_reader<2>(PieceFigure, const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
 template VesselReader<3> zone_reader<3>(ZoneFigure, const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
 template VesselReader<3> zone_volume_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
 template VesselReader<3> zone_share_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<3> flow_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<3> interface_area_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<3> reach_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<3> pieces_reader<3>(PieceFigure, const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
 
 }  // namespace wavy

@@ -21,6 +21,7 @@
 
 #include "flow/openings.hpp"
 #include "flow/wall_elements.hpp"
+#include "flow/wall_velocity.hpp"
 #include "flow/walls.hpp"
 #include "geometry/vector.hpp"
 #include "linear/pressure_solver.hpp"
@@ -78,6 +79,18 @@ struct StepReport {
   std::array<double, 4> seconds{};  ///< wall time: advection, viscosity, forces, projection
 };
 
+template <int D>
+class ExtendedInterface;
+
+/// A flat piece of the interface: in a cell that both phases share, or on a face of a cell where one phase reaches up
+/// to it and the other fills the cell beyond.
+template <int D>
+struct InterfacePiece {
+  int block = 0;
+  std::ptrdiff_t at = 0;  ///< the cell
+  double area = 0;        ///< weighted as areas of the grid are [m^(D-1)]
+};
+
 /// A model with its work arrays.
 template <int D>
 class Model {
@@ -128,6 +141,16 @@ class Model {
   [[nodiscard]] double liquid_volume() const;
   /// Kinetic energy per thickness [J/m^(3-D)].
   [[nodiscard]] double kinetic_energy() const;
+  /// Potential energy in a uniform field of gravity [m/s2], 0 for all fluid at the origin, each phase by the middle of
+  /// what it fills of a cell, per thickness [J/m^(3-D)].
+  [[nodiscard]] double potential_energy(const Vec<D>& gravity) const;
+  /// What viscosity turns into heat, by (S21), per thickness [W/m^(3-D)].
+  [[nodiscard]] double dissipation() const;
+  /// Shear rate sqrt(2 S:S) in every cell, S = (grad u + grad u^T)/2 by central differences; one-sided beside gas that
+  /// is left out, 0 in it [1/s].
+  [[nodiscard]] Cells<D> shear_rate() const;
+  /// All pieces of the interface in the open cells, in the grid's order.
+  void for_interface(const std::function<void(const InterfacePiece<D>&)>& take) const;
   [[nodiscard]] double greatest_speed() const;
   /// Share of the cells that the liquid's neighbourhood takes, where the gas is left out; else 1.
   [[nodiscard]] double computed_share() const;
@@ -147,6 +170,8 @@ class Model {
   [[nodiscard]] Cells<D> dynamic_pressure() const;
 
  private:
+  [[nodiscard]] const ExtendedInterface<D>& extended_interface() const;
+  [[nodiscard]] const WallVelocity<D>& wall_velocity() const;
   [[nodiscard]] Vec<D> drag_of_side(const WallElement<D>& side) const;
   void start_flows();
   void leave_out_gas_cells();

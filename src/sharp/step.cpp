@@ -242,6 +242,16 @@ void Model<D>::archive(Archive& a) {
 }
 
 template <int D>
+const ExtendedInterface<D>& Model<D>::extended_interface() const {
+  return work_->advect.extended_interface();
+}
+
+template <int D>
+const WallVelocity<D>& Model<D>::wall_velocity() const {
+  return work_->walls;
+}
+
+template <int D>
 void Model<D>::recall(const Vec<D>& body_force) {
   G_ = body_force;
   work_->walls.set_time(state_.time);

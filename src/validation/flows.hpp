@@ -14,6 +14,8 @@
 
 namespace wavy::validation {
 
+constexpr double g = 9.81;  ///< of the cases in vessels [m/s2]
+
 /// A box of `cells` cells along x.
 inline Grid<2> box(double width, double height, int cells) {
   return Grid<2>({0, 0}, {width, height}, partition<2>({width, height}, width / cells));
@@ -44,7 +46,6 @@ void stay_at_rest(sharp::Model<D>& model, const std::string& name, ValidationRes
   for_cells_in_order<D>(model.grid(), [&](int b, std::ptrdiff_t o, const Index<D>&) {
     moved = std::max(moved, std::abs(model.state().F.block(b)[o] - before.block(b)[o]) * model.grid().spacing()[D - 1]);
   });
-  constexpr double g = 9.81;
   result.findings.push_back(
       small(fmt::format("speed / sqrt(g H), {}, {} steps", name, steps), model.greatest_speed() / std::sqrt(g), 1e-9));
   result.findings.push_back(small(fmt::format("level / H, {}", name), moved, 1e-6));

@@ -8,8 +8,6 @@ namespace wavy {
 namespace {
 
 using namespace validation;
-constexpr double g = 9.81;
-
 ValidationResult rest_in_a_box(bool) {
   ValidationResult result;
   for (const double degrees : {0.0, 27.0}) {

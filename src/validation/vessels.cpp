@@ -9,8 +9,6 @@ namespace wavy {
 namespace {
 
 using namespace validation;
-constexpr double g = 9.81;
-
 /// A ball of diameter 1 m on the origin's level, by meridians and circles of latitude.
 Solid<3> ball_of_triangles(int rings) {
   std::vector<Vec<3>> points{{0.5, 0.5, 0}};

@@ -12,8 +12,6 @@ namespace wavy {
 namespace {
 
 using namespace validation;
-constexpr double g = 9.81;
-
 /// Potential energy per thickness, with the liquid of each cell below its line [J/m].
 double potential_energy(const sharp::Model<2>& model) {
   const Grid<2>& grid = model.grid();

@@ -11,8 +11,6 @@ namespace wavy {
 namespace {
 
 using namespace validation;
-constexpr double g = 9.81;
-
 ValidationResult sloshing(bool quick) {
   // A tank 1 m long; a gas so light that it does not count; amplitude 0.2 % of the length.
   ValidationResult result;

@@ -85,7 +85,7 @@ TEST_CASE("what cannot be measured afterwards is refused with its place, and not
     CHECK(outcome.says(words));
     CHECK_FALSE(std::filesystem::exists(folder / "t.csv"));
   };
-  refused("", "--table: it is for what --gauge and --gauges read");
+  refused("", "--table: it is for what --gauge, --gauges, --distribution and --pieces read");
   refused(gauge("name = \"a\""), "gauge[1]: the key 'measures' is missing");
   refused(gauge("name = \"a\", measures = \"mean\""), "the key 'quantity' is missing");
   refused(gauge("name = \"a\", measures = \"mean\", quantity = \"sped\""), "did you mean 'speed'?");
@@ -104,6 +104,42 @@ TEST_CASE("what cannot be measured afterwards is refused with its place, and not
   refused(gauge("name = \"a\", measures = \"least\", quantity = \"speed\", percent = 3"), "least is no percentile");
   refused(gauge("name = \"a\", measures = \"moment\", wall = \"left\", at = [\"0 m\", \"0 m\"], about = \"x\""),
           "in 2-D moments are about z");
+  const std::string flow = "name = \"a\", measures = \"flow\", ";
+  refused(gauge(flow + "phase = \"water\""), "the plane is a box without thickness");
+  refused(gauge(flow + "lower = [\"0 m\", \"0 m\"], upper = [\"1 cm\", \"1 cm\"]"), "this box has a thickness");
+  refused(gauge(flow + "lower = [\"1 cm\", \"1 cm\"], upper = [\"1 cm\", \"1 cm\"]"), "along too many axes");
+  refused(gauge("name = \"a\", measures = \"volume\", lower = [\"0 m\", \"1 cm\"], upper = [\"1 cm\", \"1 cm\"]"),
+          "must be greater than that of 'lower'");
+  const std::string mean = "name = \"a\", measures = \"mean\", quantity = \"speed\", ";
+  refused(gauge(mean + "from = [\"0 m\", \"0 m\"]"), "a line has two ends");
+  refused(gauge(mean + "from = [\"0 m\", \"0 m\"], to = [\"0 m\", \"0 m\"]"), "the line has no length");
+  refused(gauge(mean + "from = [\"0 m\", \"0 m\"], to = [\"9 m\", \"0 m\"]"), "9 m is outside what is computed");
+  refused(gauge(mean + "wall = \"left\", centre = [\"0 m\", \"0 m\"], diameter = \"1 cm\""), "on a wall or in a zone");
+  refused(gauge("name = \"a\", measures = \"least\", quantity = \"speed\", wall = \"lefd\""), "left");
+  const std::string formula = "name = \"a\", measures = \"formula\", ";
+  refused(gauge(formula + "at = [\"0 m\"]"), "formula is not measured at a place");
+  refused(gauge(formula + "phase = \"water\""), "formula does not belong to a phase");
+  refused(gauge("name = \"a\", measures = \"formula\""), "write, for example, formula = ");
+  refused(gauge(formula + "formula = \"2 * h\""), "cannot be understood");
+  refused(gauge(formula + "formula = \"2 * t\""), "it uses no gauge");
+  refused(gauge(formula + "formula = \"g * x\""), "'x' has no value in it");
+  refused(gauge(formula + "formula = \"g + 1 s\""), "g");
+  refused(gauge("name = \"a\", measures = \"pieces\", phase = \"steam\""), "steam");
+  refused("--distribution g", "g reads no quantity along a line");
+  refused("--distribution h", "there is no gauge 'h'");
+  refused("--pieces steam", "the run has no phase 'steam'");
+  refused("--pieces water --distribution g", "there is --distribution already");
+  refused("--pieces water --map m.png", "--map: it is a map of a distribution");
+  refused("--pieces water --chart m.png", "--chart: it is of --distribution, of --swings");
+  refused("--pieces water --when 'g'", "has neither > nor <");
+  refused("--pieces water --when 'gg > 1 L'", "did you mean 'g'?");
+  refused("--pieces water --when 'g > 1 m'", "--when: ");
+  refused("--pieces water --when 'g > L'", "--when: ");
+  refused("--pieces water --when '> 1 L'", "no gauge stands before >");
+  refused("--pieces water --swings h", "there is no gauge 'h'");
+  refused("--distribution a --chart c.png" + gauge("name = \"a\", measures = \"mean\", quantity = \"speed\""),
+          "only along a line");
+  CHECK_FALSE(std::filesystem::exists(folder / "c.png"));
   refused(gauge("name = a"), "this is not valid TOML");
   refused("--gauges none.toml", "none.toml");
   write(folder / "vessel.toml", "[vessel]\nsize = [\"1 m\", \"1 m\"]\n");

@@ -70,7 +70,26 @@ std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond) 
           add(measures + "quantity = \"" + part + "\"\nat = " + place("33 mm", "41 mm"));
         break;
       case GaugeKind::Needs::quantity_in_zone:
-        for (const auto& part : quantity_parts(D)) add(measures + "quantity = \"" + part + "\"\n" + ball);
+        for (const auto& part : quantity_parts(D)) {
+          const std::string quantity = measures + "quantity = \"" + part + "\"\n";
+          add(quantity + ball);
+          add(quantity + "wall = \"" + wall + "\"");
+          add(quantity + "lower = " + place("2 cm", "41 mm") + "\nupper = " + place("8 cm", "41 mm"));
+        }
+        break;
+      case GaugeKind::Needs::phase:
+        add(measures);
+        if (beyond.gas) add(measures + "phase = \"air\"");
+        break;
+      case GaugeKind::Needs::phase_along:
+        add(measures + "along = \"y\"");
+        break;
+      case GaugeKind::Needs::phase_through_plane:
+        add(measures + "lower = " + place("2 cm", "41 mm") +
+            "\nupper = " + (D == 3 ? "[\"8 cm\", \"8 cm\", \"41 mm\"]" : "[\"8 cm\", \"41 mm\"]"));
+        break;
+      case GaugeKind::Needs::formula:
+        add(measures + "formula = \"t * g1 + 2 s * abs(g1)\"");  // of a level
         break;
       case GaugeKind::Needs::wall:
         add(measures + "wall = \"" + wall + "\"\nalong = \"" + (D == 3 ? "z" : "y") + "\"");
@@ -112,6 +131,8 @@ void compare(const std::string& text, const std::string& wall, const Beyond& bey
   for (const auto& gauge : setup.gauges) {
     const auto& kind = gauge_kind(gauge.measures, GaugeKind::Of::vessel);
     readings.push_back({kind.reader(gauge, setup, *model)(live), kind.reader(gauge, setup, *again)(kept)});
+    live.keep_reading(gauge.name, readings.back()[0]);
+    kept.keep_reading(gauge.name, readings.back()[1]);
     auto& own = scale[unit_of(gauge)];
     if (std::isfinite(readings.back()[0])) own = std::max(own, std::abs(readings.back()[0]));
   }

@@ -101,8 +101,16 @@ TEST_CASE("each kind of gauge of a vessel reads what a cup at rest has") {
     gauge.measures = kind.name;
     gauge.at = {0.1, 0.05};
     gauge.quantity = "pressure";
-    gauge.wall = {"bottom", NamedWall::Of::side, {1, 0}};
+    if (kind.needs == GaugeKind::Needs::wall || kind.needs == GaugeKind::Needs::wall_and_point)
+      gauge.wall = {"bottom", NamedWall::Of::side, {1, 0}};
     gauge.axis = 1;
+    if (kind.needs == GaugeKind::Needs::phase_through_plane) gauge.zone = AlignedBox<2>{{0, 0.1}, {0.4, 0.1}};
+    if (kind.needs == GaugeKind::Needs::formula) {
+      FormulaNames names;
+      names.readings.emplace("height", NamedValue(1, powers_of(dimension::length)));
+      gauge.formula = Formula("2 * height + t * 1 m/s", names, dimension::length, {});
+      now.keep_reading("height", 0.21);
+    }
     const double value = kind.reader(gauge, setup, *model)(now);
     if (kind.name.ends_with("level")) CHECK(value == doctest::Approx(0.16));
     if (kind.name == "level_span" || kind.name == "friction_force") CHECK(std::abs(value) < 1e-12);
@@ -110,7 +118,16 @@ TEST_CASE("each kind of gauge of a vessel reads what a cup at rest has") {
     if (kind.name == "pressure" || kind.name == "value")
       CHECK(value == doctest::Approx(9.81 * (1000 * 0.11 + 1.2 * 0.07)).epsilon(1e-6));
     if (kind.name == "volume") CHECK(value == doctest::Approx(0.4 * 0.16));
-    if (kind.name == "greatest_speed" || kind.name == "kinetic_energy") CHECK(value == 0);
+    if (kind.name == "greatest_speed" || kind.name == "kinetic_energy" || kind.name == "dissipation" ||
+        kind.name == "flow")
+      CHECK(value == 0);
+    if (kind.name == "potential_energy")
+      CHECK(value == doctest::Approx(9.81 * 0.4 * (1000 * 0.16 * 0.08 + 1.2 * 0.14 * 0.23)).epsilon(1e-6));
+    if (kind.name == "interface_area") CHECK(value == doctest::Approx(0.4));
+    if (kind.name == "reach") CHECK(value == doctest::Approx(0.16));
+    if (kind.name == "pieces") CHECK(value == 1);
+    if (kind.name == "largest_piece") CHECK(value == doctest::Approx(0.4 * 0.16));
+    if (kind.name == "formula") CHECK(value == doctest::Approx(0.42));
     if (kind.name == "force" || kind.name == "pressure_force")
       CHECK(value == doctest::Approx(-0.4 * 9.81 * (1000 * 0.16 + 1.2 * 0.07)).epsilon(1e-6));
   }

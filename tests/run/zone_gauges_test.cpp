@@ -2,13 +2,12 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
-#include <functional>
 #include <numbers>
 #include <utility>
 
 #include "base/error.hpp"
 #include "geometry/solids.hpp"
-#include "run/gauge_kinds.hpp"
+#include "run/reading.hpp"
 
 using namespace wavy;
 
@@ -16,43 +15,6 @@ namespace {
 
 constexpr double rho = 900;
 constexpr double g = 10;
-
-/// Oil at rest under a light gas, up to a level.
-template <int D>
-Setup<D> tank(const Vec<D>& size, double level, int cells = 20) {
-  Setup<D> setup;
-  setup.size = setup.upper = size;
-  setup.cell_size = size[0] / cells;
-  setup.phases = {Phase{"oil", {rho, 0.05}}, Phase{"gas", {1e-6, 1e-6}}};
-  setup.fills = {{BelowLevel<D>{level}, 0}};
-  setup.gravity[D - 1] = Formula(-g);
-  return setup;
-}
-
-/// What a gauge reads at the start, or of velocities that are given.
-template <int D>
-double reading(const Setup<D>& setup, const Gauge<D>& gauge,
-               const std::function<Vec<D>(const Vec<D>&)>& velocity = {}) {
-  const Grid<D> grid = make_grid(setup);
-  const auto model = make_model(setup, grid);
-  model->start();
-  if (velocity)
-    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
-      const Vec<D> u = velocity(cell_middle<D>(grid, b, o));
-      for (std::size_t d = 0; d < D; ++d) model->state().u[d].block(b)[o] = u[d];
-    });
-  VesselReading<D> now(setup, *model);
-  return gauge_kind(gauge.measures, GaugeKind::Of::vessel).reader(gauge, setup, *model)(now);
-}
-
-template <int D>
-Gauge<D> gauge_of(const std::string& measures, const std::string& quantity = "") {
-  Gauge<D> gauge;
-  gauge.name = "g";
-  gauge.measures = measures;
-  gauge.quantity = quantity;
-  return gauge;
-}
 
 }  // namespace
 

@@ -1,0 +1,235 @@
+// Gauges of the interface, of energy, of flow through planes and of pieces one by one, against formulas.
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <numbers>
+#include <vector>
+
+#include "geometry/plane.hpp"
+#include "geometry/solids.hpp"
+#include "run/pieces.hpp"
+#include "run/reading.hpp"
+
+using namespace wavy;
+
+namespace {
+
+constexpr double rho = 900;
+constexpr double g = 10;
+constexpr double pi = std::numbers::pi;
+
+/// A tank of gas with balls of oil.
+template <int D>
+Setup<D> with_balls(const Vec<D>& size, const std::vector<Ball<D>>& balls, int cells) {
+  auto setup = tank<D>(size, 0, cells);
+  setup.fills.clear();
+  for (const auto& ball : balls) setup.fills.push_back({ball, 0});
+  return setup;
+}
+
+template <int D>
+std::vector<FluidPiece<D>> pieces_of(const Setup<D>& setup, int phase = 0) {
+  const Grid<D> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
+    for (std::size_t d = 0; d < D; ++d) model->state().u[d].block(b)[o] = cell_middle<D>(grid, b, o)[d];
+  });
+  const auto pieces = fluid_pieces<D>(*model, setup, phase);
+  double sum = 0;
+  for (const auto& piece : pieces) sum += piece.copies * piece.volume;
+  const double all = (phase == 0 ? model->liquid_volume() : model->open_volume() - model->liquid_volume());
+  CHECK(sum == doctest::Approx(all * setup.thickness).epsilon(1e-12));
+  return pieces;
+}
+
+}  // namespace
+
+TEST_CASE("a flat surface has the tank's area, on the faces of cells and within them, upright and inclined") {
+  for (const double level : {0.25, 0.26, 0.2501}) {
+    CAPTURE(level);
+    CHECK(reading<2>(tank<2>({1, 0.5}, level), gauge_of<2>("interface_area")) == doctest::Approx(1).epsilon(1e-9));
+    CHECK(reading<3>(tank<3>({1, 0.6, 0.5}, level), gauge_of<3>("interface_area")) ==
+          doctest::Approx(0.6).epsilon(1e-9));
+  }
+  auto setup = tank<2>({1, 1}, 0);
+  setup.thickness = 3;
+  // Below the line 0.6 x + 0.8 y = 0.7, which meets x = 0 at y = 7/8 and x = 1 at y = 1/8.
+  setup.fills = {{Covering<2>{[](const Vec<2>& lower, const Vec<2>& upper) {
+                    const double h = upper[0] - lower[0];
+                    return share_below<2>({0.6 / 1.4, 0.8 / 1.4}, (0.7 - 0.6 * lower[0] - 0.8 * lower[1]) / h / 1.4);
+                  }},
+                  0}};
+  // Without the cells at the walls, which the surface is taken to meet upright.
+  auto between = gauge_of<2>("interface_area");
+  between.zone = AlignedBox<2>{{0.1, 0}, {0.9, 1}};
+  CHECK(reading<2>(setup, between) == doctest::Approx(3 * 1.25 * 0.8).epsilon(1e-9));
+}
+
+TEST_CASE("balls have the area of spheres, better on finer grids") {
+  double before = 1;
+  for (const int cells : {16, 32}) {
+    const auto setup = with_balls<3>({1, 1, 1}, {{{0.52, 0.47, 0.5}, 0.31}}, cells);
+    const double area = reading<3>(setup, gauge_of<3>("interface_area"));
+    const double error = std::abs(area / (4 * pi * 0.31 * 0.31) - 1);
+    CHECK(error < 0.5 * before);
+    before = error;
+  }
+  CHECK(before < 0.004);
+}
+
+TEST_CASE("discs have the length of circles, also where cells and circle share their edges") {
+  for (const double x : {0.5, 0.51, 0.483}) {
+    CAPTURE(x);
+    const auto setup = with_balls<2>({1, 1}, {{{x, 0.5}, 0.2}}, 50);
+    CHECK(reading<2>(setup, gauge_of<2>("interface_area")) == doctest::Approx(0.4 * pi).epsilon(1e-3));
+  }
+}
+
+TEST_CASE("in a round vessel the surface is a disc, in space and round its axis") {
+  auto setup = tank<3>({1, 1, 0.5}, 0.26, 32);
+  setup.vessel = cylinder_solid<3>({0.5, 0.5, 0}, {0.5, 0.5, 0.5}, 0.5);
+  CHECK(reading<3>(setup, gauge_of<3>("interface_area")) == doctest::Approx(pi / 4).epsilon(1e-3));
+  auto turned = tank<2>({0.5, 0.5}, 0.26, 16);
+  turned.symmetry = Symmetry::round;
+  turned.thickness = 2 * pi * 0.5;
+  CHECK(reading<2>(turned, gauge_of<2>("interface_area")) == doctest::Approx(pi / 4).epsilon(1e-9));
+}
+
+TEST_CASE("oil that is lifted has the potential energy of its middle, a wave smaller than a cell that of its square") {
+  const auto energy = gauge_of<2>("potential_energy");
+  const double flat = reading<2>(tank<2>({1, 0.5}, 0.26), energy);
+  CHECK(flat == doctest::Approx(rho * g * 0.26 * 0.26 / 2).epsilon(1e-6));
+  auto wave = tank<2>({1, 0.5}, 0, 64);
+  const double a = 0.003;  // of cells of 0.0156
+  wave.fills = {{Covering<2>{[&](const Vec<2>& lower, const Vec<2>& upper) {
+                   // Mean level over the column, exactly.
+                   const double level = 0.26 + a * (std::sin(2 * pi * upper[0]) - std::sin(2 * pi * lower[0])) /
+                                                   (2 * pi * (upper[0] - lower[0]));
+                   return std::clamp((level - lower[1]) / (upper[1] - lower[1]), 0.0, 1.0);
+                 }},
+                 0}};
+  const double more = reading<2>(wave, energy) - reading<2>(tank<2>({1, 0.5}, 0.26, 64), energy);
+  CHECK(more == doctest::Approx(rho * g * a * a / 4).epsilon(0.02));
+  auto round = tank<3>({1, 1, 0.5}, 0.26, 24);
+  round.vessel = cylinder_solid<3>({0.5, 0.5, 0}, {0.5, 0.5, 0.5}, 0.5);
+  CHECK(reading<3>(round, gauge_of<3>("potential_energy")) ==
+        doctest::Approx(rho * g * pi / 4 * 0.26 * 0.26 / 2).epsilon(1e-3));
+}
+
+TEST_CASE("what viscosity takes of shear and of flow through a channel is by the formulas") {
+  auto setup = tank<2>({1, 0.5}, 0.5);
+  setup.thickness = 2;
+  const auto dissipation = gauge_of<2>("dissipation");
+  // Shear along walls that slip as they should: between no-slip walls u = 4 y (H - y) has mu int (4 (H - 2 y))^2.
+  const auto channel = [](const Vec<2>& x) { return Vec<2>{4 * x[1] * (0.5 - x[1]), 0}; };
+  for (auto& wall : setup.walls[0]) wall = Wall::slip;
+  setup.periodic[0] = true;
+  const double exact = 0.05 * 16 * std::pow(0.5, 3) / 3 * 2;
+  CHECK(reading<2>(setup, dissipation, channel) == doctest::Approx(exact).epsilon(5e-3));
+  CHECK(reading<2>(setup, gauge_of<2>("greatest", "shear_rate"), channel) == doctest::Approx(1.8).epsilon(0.03));
+}
+
+TEST_CASE("through a plane goes what the oil's velocity and its height say") {
+  auto setup = tank<2>({1, 0.5}, 0.26);
+  setup.thickness = 2;
+  auto flow = gauge_of<2>("flow");
+  flow.zone = AlignedBox<2>{{0.633, 0.1}, {0.633, 0.5}};
+  const auto moving = [](const Vec<2>& x) { return Vec<2>{1 + x[0], 0.5}; };
+  CHECK(reading<2>(setup, flow, moving) == doctest::Approx(2 * 0.16 * 1.633).epsilon(1e-9));
+  flow.phase = 1;
+  CHECK(reading<2>(setup, flow, moving) == doctest::Approx(2 * 0.24 * 1.633).epsilon(1e-9));
+  flow.zone = AlignedBox<2>{{0, 0.475}, {0.5, 0.475}};
+  CHECK(reading<2>(setup, flow, moving) == doctest::Approx(2 * 0.5 * 0.5).epsilon(1e-9));
+}
+
+TEST_CASE("on planes, lines and walls quantities are read between the middles of cells") {
+  const auto setup = tank<3>({1, 0.6, 0.5}, 0.3);
+  auto mean = gauge_of<3>("mean", "pressure");
+  mean.wall = {"bottom", NamedWall::Of::side, {2, 0}, 0};
+  CHECK(reading<3>(setup, mean) == doctest::Approx(rho * g * 0.3).epsilon(1e-6));
+  mean.wall = {"left", NamedWall::Of::side, {0, 0}, 0};
+  CHECK(reading<3>(setup, mean) == doctest::Approx(rho * g * 0.3 * 0.3 / 2 / 0.5).epsilon(1e-3));
+  auto plane = gauge_of<3>("greatest", "velocity_x");
+  plane.zone = AlignedBox<3>{{0.4, 0, 0}, {0.4, 0.6, 0.5}};
+  const auto moving = [](const Vec<3>& x) { return Vec<3>{x[0] + x[2], 0, 0}; };
+  CHECK(reading<3>(setup, plane, moving) == doctest::Approx(0.4 + 0.475).epsilon(1e-9));
+  auto line = gauge_of<3>("mean", "velocity_x");
+  line.zone = AlignedBox<3>{{0.4, 0.31, 0.1}, {0.4, 0.31, 0.4}};
+  CHECK(reading<3>(setup, line, moving) == doctest::Approx(0.4 + 0.25).epsilon(1e-9));
+  auto wetted = gauge_of<3>("share");
+  wetted.zone = AlignedBox<3>{{0.4, 0, 0}, {0.4, 0.6, 0.5}};
+  CHECK(reading<3>(setup, wetted) == doctest::Approx(0.6).epsilon(1e-9));
+}
+
+TEST_CASE("a phase reaches as far as its furthest cell that is half full, read between cells") {
+  auto setup = tank<2>({1, 0.5}, 0);
+  auto reach = gauge_of<2>("reach");
+  for (const double end : {0.6, 0.61, 0.633, 1.0}) {
+    CAPTURE(end);
+    setup.fills = {{AlignedBox<2>{{0, 0}, {end, 0.2}}, 0}};
+    CHECK(std::abs(reading<2>(setup, reach) - end) < 0.25 * 0.05);
+  }
+  reach.axis = 1;
+  CHECK(reading<2>(setup, reach) == doctest::Approx(0.2).epsilon(1e-9));
+  setup.fills.clear();
+  CHECK(std::isnan(reading<2>(setup, reach)));
+}
+
+TEST_CASE("three drops are told apart with their volumes, places and speeds, and the pool is a fourth") {
+  auto setup = with_balls<2>({1, 1}, {{{0.2, 0.7}, 0.1}, {{0.5, 0.6}, 0.12}, {{0.8, 0.8}, 0.05}}, 40);
+  setup.fills.push_back({BelowLevel<2>{0.2}, 0});
+  const auto pieces = pieces_of<2>(setup);
+  REQUIRE(pieces.size() == 4);
+  CHECK(pieces[0].volume == doctest::Approx(0.2));
+  const std::vector<Ball<2>> sorted{{{0.5, 0.6}, 0.12}, {{0.2, 0.7}, 0.1}, {{0.8, 0.8}, 0.05}};
+  for (std::size_t i = 0; i < 3; ++i) {
+    const auto& piece = pieces[i + 1];
+    CHECK(piece.copies == 1);
+    CHECK(piece.volume == doctest::Approx(pi * sorted[i].radius * sorted[i].radius).epsilon(5e-3));
+    for (std::size_t d = 0; d < 2; ++d) {
+      CHECK(piece.middle[d] == doctest::Approx(sorted[i].centre[d]).epsilon(1e-3));
+      CHECK(piece.velocity[d] == doctest::Approx(sorted[i].centre[d]).epsilon(1e-3));  // as pieces_of sets it
+    }
+  }
+  CHECK(pieces_of<2>(setup, 1).size() == 1);
+  CHECK(reading<2>(setup, gauge_of<2>("pieces")) == 4);
+  CHECK(reading<2>(setup, gauge_of<2>("largest_piece")) == doctest::Approx(0.2));
+}
+
+TEST_CASE("drops with a gap of a cell between them are two, those that touch are one") {
+  const double h = 1.0 / 40;
+  for (const auto& [gap, count] : {std::pair{1.5 * h, 2}, {-1.5 * h, 1}}) {
+    CAPTURE(gap);
+    const auto setup = with_balls<2>({1, 1}, {{{0.4, 0.5}, 0.1}, {{0.6 + gap, 0.5}, 0.1}}, 40);
+    CHECK(pieces_of<2>(setup).size() == static_cast<std::size_t>(count));
+  }
+}
+
+TEST_CASE("a drop across the seam of a periodic axis is one, in its place") {
+  auto setup = with_balls<2>({1, 1}, {{{0.02, 0.5}, 0.1}, {{1.02, 0.5}, 0.1}}, 40);
+  setup.periodic[0] = true;
+  const auto pieces = pieces_of<2>(setup);
+  REQUIRE(pieces.size() == 1);
+  CHECK(pieces[0].volume == doctest::Approx(pi * 0.01).epsilon(5e-3));
+  CHECK(pieces[0].middle[0] == doctest::Approx(0.02).epsilon(0.02));
+}
+
+TEST_CASE("of a vessel of which a quarter is computed, drops on the mirrors are whole and others have their images") {
+  // Computed from 0.5 on along x and y.
+  Setup<3> setup = tank<3>({1, 1, 1}, 0, 40);
+  setup.fills.clear();
+  for (const auto& ball : {Ball<3>{{0.5, 0.5, 0.2}, 0.1}, Ball<3>{{0.5, 0.8, 0.5}, 0.1}, Ball<3>{{0.8, 0.8, 0.8}, 0.1}})
+    setup.fills.push_back({ball, 0});
+  setup.symmetry = Symmetry::quarter;
+  setup.lower = {0.5, 0.5, 0};
+  setup.thickness = 4;
+  const auto pieces = pieces_of<3>(setup);
+  REQUIRE(pieces.size() == 3);
+  const double ball = 4.0 / 3 * pi * 1e-3;
+  for (const auto& piece : pieces) {
+    CHECK(piece.volume == doctest::Approx(ball).epsilon(0.01));
+    CHECK(piece.copies == (piece.middle[2] < 0.3 ? 1 : piece.middle[2] < 0.6 ? 2 : 4));
+    if (piece.middle[2] < 0.6) CHECK(piece.middle[0] == 0.5);
+  }
+  CHECK(reading<3>(setup, gauge_of<3>("pieces")) == 7);
+}
