@@ -5,7 +5,7 @@ cd "$(dirname "${BASH_SOURCE[0]}")/.."
 
 packages=(g++ cmake ninja-build ccache pkg-config libp4est-dev libopenmpi-dev openmpi-bin libvtk9-dev libcli11-dev
   libtomlplusplus-dev libfmt-dev libudunits2-dev libudunits2-data libmuparser-dev nlohmann-json3-dev doctest-dev
-  libeigen3-dev libhdf5-dev gnuplot-nox libegl-dev libgl-dev libopengl-dev libglew-dev libegl1 libgl1-mesa-dri
+  libeigen3-dev libhdf5-dev gnuplot-nox ffmpeg libegl-dev libgl-dev libopengl-dev libglew-dev libegl1 libgl1-mesa-dri
   fonts-dejavu-core "$@")
 missing=()
 for package in "${packages[@]}"; do

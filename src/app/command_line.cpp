@@ -83,16 +83,21 @@ void add_resume(CLI::App& app) {
   command->callback([request] { exit_code() = resume(*request); });
 }
 
+/// What pictures can show of a vessel.
+std::vector<std::string> drawn_fields() {
+  std::vector<std::string> names;
+  for (const auto& quantity : sharp_quantities())
+    if (quantity.components == 1) names.push_back(quantity.name);
+  return names;
+}
+
 void add_draw(CLI::App& app) {
   auto request = std::make_shared<DrawRequest>();
   auto* command = app.add_subcommand("draw", "Draw a picture of a run, 1280 x 800");
-  std::vector<std::string> words{"history", "profile", "slugs"};
+  std::vector<std::string> words = drawn_fields();
   std::vector<std::string> pictured;
-  for (const auto& quantity : sharp_quantities())
-    if (quantity.components == 1) {
-      words.push_back(quantity.name);
-      pictured.push_back(fmt::format("{} ({})", quantity.name, quantity.meaning));
-    }
+  for (const auto& name : words) pictured.push_back(fmt::format("{} ({})", name, find_quantity(name)->meaning));
+  words.insert(words.end(), {"history", "profile", "slugs"});
   command->add_option("run", request->folder, "Run folder")->required();
   command
       ->add_option("--what", request->what,
@@ -106,6 +111,8 @@ void add_draw(CLI::App& app) {
   command->add_option(
       "--section", request->section,
       "Of a 3-D run what a plane shows, for example --section 'y = 0.4 m'. Left out: the body from outside");
+  command->add_option("--range", request->range,
+                      "Range of the colours, for example '0 m/s to 2 m/s'; left out: that of the snapshot");
   command->add_flag("--cells", request->cells, "Show the cells");
   command->add_option("--to", request->to,
                       "File to write; left out: in the run folder's figures/. A chart may be .svg or .pdf too");
@@ -143,6 +150,24 @@ void add_demo(CLI::App& app) {
   command->add_option("folder", *folder, "Folder for everything")->capture_default_str();
   command->add_flag("--force", *force, "Replace an earlier demo");
   command->callback([folder, force] { exit_code() = demo(*folder, *force); });
+}
+
+void add_film(CLI::App& app) {
+  auto options = std::make_shared<FilmRequest>();
+  auto* command = app.add_subcommand("film", "Make a film (MP4) of the snapshots of a run, or of several side by side");
+  command->add_option("runs", options->folders, "Run folders, one to four")->required()->expected(1, 4);
+  command->add_option("--what", options->what, "The field to show")
+      ->capture_default_str()
+      ->check(CLI::IsMember(drawn_fields()));
+  command->add_option("--from", options->from, "Begin at this time, for example '0.5 s'; left out: the start");
+  command->add_option("--until", options->to_time, "End at this time; left out: as far as all reach");
+  command->add_option("--section", options->section, "Of a 3-D run: a plane across an axis, for example 'y = 0.4 m'");
+  command->add_option("--range", options->range,
+                      "Range of the colours, for example '0 m/s to 2 m/s'; left out: that of all pictures");
+  command->add_option("--lasts", options->lasts,
+                      "How long the film is, for example '10 s'; left out: twenty pictures a second");
+  command->add_option("--to", options->to, "MP4 file; left out: figures/WHAT.mp4 in the run folder");
+  command->callback([options] { exit_code() = film(*options); });
 }
 
 void add_measure(CLI::App& app) {
@@ -262,6 +287,7 @@ int command_line(int argc, char** argv) {
   add_explain(app);
   add_fluids(app);
   add_demo(app);
+  add_film(app);
   add_measure(app);
   add_compare(app);
   add_study(app);

@@ -87,17 +87,31 @@ int run_to_summary(const CaseFile& the_case, const std::filesystem::path& folder
 struct RunOutcome;
 void print_outcome(const CaseFile& the_case, const RunOutcome& outcome);
 int check_line(const CaseFile& the_case, const std::string& picture, bool json);
+struct SnapshotFile;
+struct RunFolder;
 struct DrawRequest {
   std::string folder;
   std::string what = "fraction";
   std::string at;       ///< a time with unit; "" for the last snapshot
   std::string section;  ///< "y = 0.4 m"; "" for none
   std::string to;       ///< "" for a file in the run folder's figures/
+  std::string range{};  ///< of colours: "0 m/s to 2 m/s"; "" for what the snapshot has
   bool cells = false;
 };
 int draw_run(const DrawRequest& request);
-struct SnapshotFile;
-struct RunFolder;
+struct FilmRequest {
+  std::vector<std::string> folders;
+  std::string what = "fraction";
+  std::string from, to_time;  ///< with units
+  std::string section, range;
+  std::string to;     ///< "" for a file in the first run folder's figures/
+  std::string lasts;  ///< time of the film with unit; "" for twenty pictures a second
+};
+int film(const FilmRequest& request);
+struct PictureOptions;
+/// What is drawn of a run, by the words of --what, --section and --range. Throws an input error for what cannot be.
+PictureOptions picture_options(const RunFolder& run, const std::string& what, const std::string& section,
+                               const std::string& range);
 /// Says on standard error what is not as usual with a run that is looked at: killed, failed, still going on; rows of
 /// its history that had to be left out.
 void note_state(const RunFolder& run, long left_out = 0);
@@ -109,8 +123,10 @@ int write_new_case(const std::string& scenario, const std::string& file, bool fo
 
 /// A quantity given to an option; throws an input error that names the option where it cannot be read.
 double read_option(const std::string& text, const char* option, const Dimension& dimension);
-/// The times that --from and --to name, or all from 0 to `end`. Throws an input error where they are not within.
-std::array<double, 2> read_window(const std::string& from, const std::string& to, double end);
+/// The times that --from and --to (or an option of another name) give, or all from 0 to `end`. Throws an input error
+/// where they are not within.
+std::array<double, 2> read_window(const std::string& from, const std::string& to, double end,
+                                  const char* to_option = "--to");
 /// Gives all curves of a panel that measure `kind` the unit that reads best, and names the axis.
 void set_unit(const std::string& kind, Panel& panel);
 

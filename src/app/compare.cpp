@@ -68,14 +68,21 @@ double instant(const std::array<double, 2>& window, int i) {
 /// Share of the window that an instant stands for.
 double weight(int i) { return (i == 0 || i == instants ? 0.5 : 1.0) / instants; }
 
-Figures figures_of(const Curve& curve, const std::array<double, 2>& window) {
+Figures figures_of(const Table& history, const std::string& name, const Curve& curve,
+                   const std::array<double, 2>& window) {
   Figures result{0, curve(window[0]), curve(window[0]), curve(window[1]), 0};
+  const auto& time = history.columns[0];
+  const auto& values = history.columns[static_cast<std::size_t>(history.find(name))];
+  // Extremes are of all readings, also of those between the instants.
+  for (std::size_t i = 0; i < time.size(); ++i) {
+    if (std::isnan(values[i]) || time[i] < window[0] || time[i] > window[1]) continue;
+    result.greatest = std::max(result.greatest, values[i]);
+    result.least = std::min(result.least, values[i]);
+  }
   for (int i = 0; i <= instants; ++i) {
     const double value = curve(instant(window, i));
     result.mean += weight(i) * value;
     result.rms += weight(i) * value * value;
-    result.greatest = std::max(result.greatest, value);
-    result.least = std::min(result.least, value);
   }
   result.rms = std::sqrt(result.rms);
   return result;
@@ -256,7 +263,7 @@ int compare(const CompareRequest& request) {
     Compared gauge{first.names[c], first.units[c], {}, {}};
     for (const auto& one : runs)
       if (auto curve = curve_of(one, gauge.name, gauge.unit)) {
-        gauge.figures.push_back(figures_of(*curve, window));
+        gauge.figures.push_back(figures_of(one.history, gauge.name, *curve, window));
         gauge.curves.push_back(std::move(*curve));
       }
     if (gauge.curves.size() == runs.size()) gauges.push_back(std::move(gauge));

@@ -163,7 +163,38 @@ SectionPlane section_plane(const std::string& text) {
   return {axis[0] - 'x', *place};
 }
 
+/// "0 m/s to 2 m/s", in a unit of the quantity.
+std::array<double, 2> colour_range(const std::string& text, const Quantity& quantity) {
+  const auto wrong = [&](const std::string& what) {
+    const std::string unit = quantity.unit == "1" ? "" : " " + quantity.unit;
+    return input_error({"", 0, 0, "--range"}, what, fmt::format("write, for example, --range '0{0} to 2{0}'", unit));
+  };
+  const auto middle = text.find(" to ");
+  if (middle == std::string::npos) throw wrong(fmt::format("'{}' is no range", text.substr(0, 60)));
+  const Dimension wanted{quantity.name, quantity.unit, "0"};
+  std::array<double, 2> range{};
+  for (const auto& [part, end] :
+       {std::pair{text.substr(0, middle), range.data()}, {text.substr(middle + 4), range.data() + 1}}) {
+    UnitProblem problem;
+    const auto value = read_quantity(trimmed(part), wanted, problem);
+    if (!value) throw wrong(problem.what);
+    *end = *value;
+  }
+  if (!(range[1] > range[0])) throw wrong("its end is not above its beginning");
+  return range;
+}
+
 }  // namespace
+
+PictureOptions picture_options(const RunFolder& run, const std::string& what, const std::string& section,
+                               const std::string& range) {
+  PictureOptions options;
+  options.quantity = find_quantity(what);
+  if (!section.empty()) options.section = section_plane(section);
+  if (!range.empty()) options.range = colour_range(range, *options.quantity);
+  options.solids = solids_of(run);
+  return options;
+}
 
 void note_state(const RunFolder& run, long left_out) {
   if (run.status == "killed" || run.status == "failed" || run.status == "still going on")
@@ -204,6 +235,8 @@ int draw_run(const DrawRequest& request) {
     throw input_error({"", 0, 0, "--what"}, "a vessel is no line", "choose fraction, speed or history");
   if (run.line && (request.cells || !request.section.empty()))
     throw input_error({"", 0, 0, request.cells ? "--cells" : "--section"}, "a line has none", "leave it out");
+  if ((chart || run.line) && !request.range.empty())
+    throw input_error({"", 0, 0, "--range"}, "a chart has no colours", "leave it out");
   if (ending != ".png" && !((chart || run.line) && (ending == ".svg" || ending == ".pdf")))
     throw input_error(
         {"", 0, 0, "--to"},
@@ -218,11 +251,8 @@ int draw_run(const DrawRequest& request) {
       throw input_error({"", 0, 0, "--section"}, "a chart of the history has no section", "leave it out");
     draw_history(run, file);
   } else {
-    PictureOptions options;
-    options.quantity = find_quantity(request.what);
+    PictureOptions options = picture_options(run, request.what, request.section, request.range);
     options.cells = request.cells;
-    if (!request.section.empty()) options.section = section_plane(request.section);
-    options.solids = solids_of(run);
     draw_snapshot(snapshot, run.title, run.phases, options, file);
   }
   if (!chart) note_state(run);

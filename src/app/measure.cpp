@@ -418,14 +418,14 @@ double read_option(const std::string& text, const char* option, const Dimension&
   return *value;
 }
 
-std::array<double, 2> read_window(const std::string& from, const std::string& to, double end) {
-  const double upper = to.empty() ? end : read_option(to, "--to", dimension::time);
+std::array<double, 2> read_window(const std::string& from, const std::string& to, double end, const char* to_option) {
+  const double upper = to.empty() ? end : read_option(to, to_option, dimension::time);
   const double lower = from.empty() ? 0 : read_option(from, "--from", dimension::time);
   if (lower < 0 || (lower >= end && end > 0))
     throw input_error({"", 0, 0, "--from"}, fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
                       "choose a time within");
   if (upper > end * (1 + 1e-9) || upper < lower)
-    throw input_error({"", 0, 0, "--to"},
+    throw input_error({"", 0, 0, to_option},
                       upper < lower ? std::string("it lies before --from")
                                     : fmt::format("the run reaches from 0 s to {}", quantity(end, "s")),
                       "choose a time behind --from and within the run");

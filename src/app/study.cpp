@@ -230,7 +230,7 @@ int draw_results(const Study& study, const StudyOutcome& outcome, const std::vec
         const std::string name = study.sampled ? "" : others(study, columns, v, i);
         auto curve = std::ranges::find(curves, name, &Curve2D::name);
         if (curve == curves.end()) {
-          curves.push_back({name, {}, {}, study.sampled});
+          curves.push_back({name, {}, {}, study.sampled, false, 1.6, !study.sampled});
           points.emplace_back();
           curve = curves.end() - 1;
         }

@@ -53,7 +53,8 @@ std::string terminal(const std::string& ending, int width, int height) {
 std::string axes(const Panel& panel, bool low) {
   double least = 1e300;
   double greatest = -1e300;
-  double x_end = 0;
+  double x_begin = 1e300;
+  double x_end = -1e300;
   for (const auto& curve : panel.curves) {
     for (const double y : curve.y) {
       if (std::isnan(y)) continue;
@@ -61,14 +62,18 @@ std::string axes(const Panel& panel, bool low) {
       greatest = std::max(greatest, y);
     }
     if (!curve.x.empty()) x_end = std::max(x_end, curve.x.back());
+    if (!curve.x.empty()) x_begin = std::min(x_begin, curve.x.front());
   }
   // A constant would be blown up to its round-off.
   const double size = std::max(std::abs(least), std::abs(greatest));
   const double room = std::max(0.06 * (greatest - least), size > 0 ? 0.02 * size : 1.0);
   const double lower_end = least >= 0 && least < room ? 0.0 : least - room;  // nothing below zero where nothing is
   if (panel.log_axes) return "set logscale xy\nset yrange [*:*]\nset xrange [*:*]\nset ytics auto\n";
-  return fmt::format("unset logscale\nset yrange [{:.10g}:{:.10g}]\nset xrange [0:{:.10g}]\nset ytics {:.10g}\n",
-                     lower_end, greatest + room, x_end > 0 ? x_end : 1.0,
+  // From zero on, but where that would leave half of the width empty.
+  if (x_begin >= 0 && x_begin < 0.5 * x_end) x_begin = 0;
+  if (!(x_end > x_begin)) x_end = x_begin + 1;
+  return fmt::format("unset logscale\nset yrange [{:.10g}:{:.10g}]\nset xrange [{:.10g}:{:.10g}]\nset ytics {:.10g}\n",
+                     lower_end, greatest + room, x_begin, x_end,
                      step_between_ticks(greatest + room - lower_end, low ? 4 : 6));
 }
 
@@ -94,6 +99,7 @@ std::string panel_text(const Panel& panel, const std::string& x_title, bool last
     script += fmt::format("{}'-' using 1:2 {} lc '{}' title {}", first ? "" : ", ",
                           curve.points   ? fmt::format("with points pt 7 ps {}", curve.size)
                           : curve.dashed ? "with lines lw 2.5 dt 2"
+                          : curve.marked ? "with linespoints lw 2.5 pt 7 ps 1.4"
                                          : "with lines lw 2.5",
                           line_colours[c % line_colours.size()], quoted(curve.name));
     first = false;

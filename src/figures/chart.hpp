@@ -14,6 +14,7 @@ struct Curve2D {
   bool points = false;  ///< dots instead of a line: for references
   bool dashed = false;  ///< for estimates
   double size = 1.6;    ///< of dots
+  bool marked = false;  ///< dots on the line: where each point counts
 };
 
 /// One chart; several panels stand above each other and share the x axis.

@@ -74,7 +74,8 @@ bool is_share(const PictureOptions& options) { return options.quantity->scale ==
 struct Loaded {
   vtkSmartPointer<vtkUnstructuredGrid> data;
   std::vector<SectionPlane> mirrors;  ///< below which it is an image
-  std::array<double, 2> range{};
+  std::array<double, 2> own{};        ///< least and greatest value [SI]
+  std::array<double, 2> range{};      ///< of colours, in the unit shown
   std::string heading;
 };
 
@@ -178,11 +179,16 @@ Loaded load(vtkUnstructuredGrid* data, const PictureOptions& options, const std:
     shown->SetValue(i, static_cast<float>(value));
   }
   if (least > greatest) least = greatest = 0;
+  loaded.own = {least, greatest};
+  if (options.range) {
+    least = options.range->front();
+    greatest = options.range->back();
+  }
   const Heading words = heading(quantity, std::max(std::abs(least), std::abs(greatest)), phases);
   for (vtkIdType i = 0; i < count; ++i) shown->SetValue(i, shown->GetValue(i) * static_cast<float>(words.factor));
   loaded.range = {least * words.factor, greatest * words.factor};
-  if (quantity.scale != Quantity::Scale::free) loaded.range[0] = 0;
-  if (quantity.scale == Quantity::Scale::share) loaded.range[1] = 1;
+  if (!options.range && quantity.scale != Quantity::Scale::free) loaded.range[0] = 0;
+  if (!options.range && quantity.scale == Quantity::Scale::share) loaded.range[1] = 1;
   loaded.heading = words.text;
   cells->AddArray(shown);
   return loaded;
@@ -571,6 +577,11 @@ SolidShapes solid_shapes(const Setup<D>& setup) {
 void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
                    const PictureOptions& options, const std::filesystem::path& png) {
   draw(read_snapshot(snapshot.file), snapshot.time, title, phases, options, png);
+}
+
+std::array<double, 2> range_of(const SnapshotFile& snapshot, const PictureOptions& options) {
+  vtkObject::GlobalWarningDisplayOff();
+  return load(read_snapshot(snapshot.file), options, {}).own;
 }
 
 template <int D>

@@ -30,6 +30,7 @@ SolidShapes solid_shapes(const Setup<D>& setup);
 struct PictureOptions {
   const Quantity* quantity = find_quantity("fraction");  ///< never null, of one value in each cell
   std::optional<SectionPlane> section;                   ///< of a 3-D snapshot; none: the body seen from outside
+  std::optional<std::array<double, 2>> range;            ///< of colours [SI]; none: what the snapshot has
   bool cells = false;                                    ///< draw the edges of the cells
   int width = 1280;                                      ///< [pixels]
   int height = 800;
@@ -42,6 +43,9 @@ struct PictureOptions {
 /// written.
 void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
                    const PictureOptions& options, const std::filesystem::path& png);
+
+/// Least and greatest value that a picture of it would show [SI]. Throws an Error when it cannot be read.
+std::array<double, 2> range_of(const SnapshotFile& snapshot, const PictureOptions& options);
 
 /// The same of a model as it is now.
 template <int D>
