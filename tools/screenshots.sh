@@ -15,6 +15,8 @@ cd "$work"
 "$wavy" draw tote.run --at "1.2 s" --what speed --to "$shots/draw-speed.png"
 "$wavy" draw tote.run --at "0.6 s" --what pressure --to "$shots/draw-pressure.png"
 "$wavy" draw tote.run --what history --to "$shots/draw-history.png"
+"$wavy" measure tote.run --gauge 'name = "floor", measures = "mean", quantity = "pressure", wall = "bottom"' \
+  --distribution floor --map "$shots/measure-map.png" >/dev/null
 "$wavy" new tote_3d >/dev/null
 "$wavy" run tote_3d.toml >/dev/null
 "$wavy" draw tote_3d.run --at "0.8 s" --what speed --to "$shots/draw-3d.png"
@@ -24,9 +26,6 @@ cd "$work"
 "$wavy" new kettle_drain >/dev/null
 "$wavy" check kettle_drain.toml >/dev/null
 cp kettle_drain.check.png "$shots/check-kettle.png"
-cp kettle_drain.check.y.png "$shots/check-kettle-section.png"
-"$wavy" run kettle_drain.toml >/dev/null
-"$wavy" draw kettle_drain.run --what history --to "$shots/draw-drain.png"
 "$wavy" new carboy_jet >/dev/null
 "$wavy" run carboy_jet.toml >/dev/null
 "$wavy" draw carboy_jet.run --at "1.5 s" --to "$shots/draw-carboy.png"
@@ -49,11 +48,14 @@ terminal() {  # name, then the commands to show
     xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 141x44+0+0 -bg white -fg '#22202a' -e bash $name.sh &
     until [ -e done ]; do sleep 0.2; done; sleep 0.5; import -window root '$shots/$name.png'" 2>/dev/null
 }
+mkdir studies
+cp "$shots/../../cases/studies/collapse.toml" studies
 "$wavy" validate --quick --only rising_bubble --into v >/dev/null || true # its figure matters, not its verdict
 cp v/rising_bubble.png "$shots/validate-rising-bubble.png"
+terminal terminal-study 'wavy study studies/collapse.toml'
+cp collapse.study/charts/load_over_grid.cell.png "$shots/study-load.png"
 terminal terminal-check 'wavy new' 'wavy check tote_braking.toml' 'wavy explain viscosity tote_braking.toml'
 rm -rf tote_braking.run
-terminal terminal-validate 'wavy validate --only rest_in_a_box --only sloshing --only rayleigh_taylor'
 terminal terminal-run 'wavy run tote_braking.toml' 'wavy draw tote_braking.run --what history'
 rm -rf tote_braking.run
 terminal terminal-resume 'timeout -s INT 2 wavy run tote_braking.toml' 'wavy resume tote_braking.run' \

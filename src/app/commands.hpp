@@ -46,9 +46,14 @@ struct CompareRequest {
   std::vector<std::string> folders;
   std::string from, to, chart;
   bool json = false;
-  bool grids_only = false;  ///< print no more than what grids tell
 };
 int compare(const CompareRequest& request);
+struct GridConvergence;
+/// A figure on the finest grid, what grids tell of it, and a sentence on whether it can be trusted; `size`: what counts
+/// as large for it.
+std::vector<std::string> grid_row(const std::string& name, const std::string& unit, double finest,
+                                  const GridConvergence& found, double size);
+std::vector<std::string> grid_headings();
 struct StudyRequest {
   std::string file;    ///< of a study; with `grids` a case
   std::string folder;  ///< "" for the standard one

@@ -149,16 +149,14 @@ Rows convergence_rows(const std::vector<Compared>& gauges, const std::vector<Com
                                      ratio(runs[order[2]], runs[order[1]], dimensions)};
   constexpr double least_ratio = 1.1;
   if (std::ranges::any_of(ratios, [](double r) { return r < least_ratio; })) return {};
-  Rows rows{{"figure", "finest grid", "order", "without a grid", "to be trusted"}};
+  Rows rows{grid_headings()};
   for (const auto& gauge : gauges) {
     for (const auto& [what, member] : {std::pair{"mean", &Figures::mean}, {"greatest", &Figures::greatest}}) {
       std::array<double, 3> values{};
       for (std::size_t k = 0; k < 3; ++k) values[k] = gauge.figures[order[k]].*member;
       const GridConvergence found = grid_convergence(values, ratios);
-      const std::string& unit = gauge.unit;
-      rows.push_back({gauge.name + ", " + what, quantity(values[0], unit),
-                      found.order > 0 ? fmt::format("{:.2g}", found.order) : "-", quantity(found.extrapolated, unit),
-                      trust_in(found, unit, std::max(std::abs(values[0]), gauge.figures[order[0]].rms))});
+      rows.push_back(grid_row(gauge.name + ", " + what, gauge.unit, values[0], found,
+                              std::max(std::abs(values[0]), gauge.figures[order[0]].rms)));
       out.push_back(
           {{"gauge", gauge.name},
            {"figure", what},
@@ -252,6 +250,16 @@ std::vector<ComparedRun> open_runs(const std::vector<std::string>& folders) {
 
 }  // namespace
 
+std::vector<std::string> grid_headings() {
+  return {"figure", "finest grid", "order", "without a grid", "to be trusted"};
+}
+
+std::vector<std::string> grid_row(const std::string& name, const std::string& unit, double finest,
+                                  const GridConvergence& found, double size) {
+  return {name, quantity(finest, unit), found.order > 0 ? fmt::format("{:.2g}", found.order) : "-",
+          quantity(found.extrapolated, unit), trust_in(found, unit, size)};
+}
+
 int compare(const CompareRequest& request) {
   const auto runs = open_runs(request.folders);
   double end = runs.front().history.columns[0].back();
@@ -303,10 +311,6 @@ int compare(const CompareRequest& request) {
   if (!request.chart.empty()) draw_compared(gauges, runs, window, request.chart);
   if (request.json) {
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
-    return 0;
-  }
-  if (request.grids_only) {
-    fmt::print("{}", aligned(convergence));
     return 0;
   }
   fmt::print("{}from {} to {}; differences are from {}\n{}", aligned(of_runs), quantity(window[0], "s"),

@@ -16,6 +16,7 @@
 #include "app/commands.hpp"
 #include "base/error.hpp"
 #include "base/files.hpp"
+#include "base/grid_convergence.hpp"
 #include "base/text.hpp"
 #include "results/execute.hpp"
 #include "results/study_results.hpp"
@@ -285,20 +286,36 @@ Rows table_rows(const Study& study, const StudyOutcome& outcome, const std::vect
   return rows;
 }
 
-/// Runs that differ in the size of their cells alone, three or more of them together: what that tells of the grid.
-void print_grids(const Study& study, const StudyOutcome& outcome, const std::vector<StudyColumn>& columns,
-                 const fs::path& runs) {
+/// Of runs that differ in the size of their cells alone, where there are three or more: what the three finest tell of
+/// each result.
+void print_grids(const Study& study, const StudyOutcome& outcome, const std::vector<StudyColumn>& columns) {
   for (std::size_t v = 0; v < columns.size(); ++v) {
-    if (study.variables[v].path != "grid.cell" && study.variables[v].path != "line.cell") continue;
-    std::map<std::string, std::vector<std::string>> groups;
-    for (std::size_t i = 0; i < study.runs.size(); ++i)
-      if (outcome.runs[i].status == "done")
-        groups[others(study, columns, v, i)].push_back((runs / study.runs[i].name).string());
-    for (const auto& [name, folders] : groups) {
+    if ((study.variables[v].path != "grid.cell" && study.variables[v].path != "line.cell") ||
+        columns[v].numbers.empty())
+      continue;
+    std::vector<std::pair<std::string, std::vector<std::size_t>>> groups;  // in the order of the runs
+    for (std::size_t i = 0; i < study.runs.size(); ++i) {
+      if (outcome.runs[i].status != "done") continue;
+      const std::string name = others(study, columns, v, i);
+      auto group = std::ranges::find(groups, name, [](const auto& one) { return one.first; });
+      if (group == groups.end()) group = groups.insert(group, {name, {}});
+      group->second.push_back(i);
+    }
+    for (auto& [name, runs] : groups) {
       constexpr std::size_t fewest = 3;
-      if (folders.size() < fewest) continue;
-      fmt::print("{} grids{}{}\n", folders.size(), name.empty() ? "" : ", ", name);
-      compare({folders, "", "", "", false, true});
+      if (runs.size() < fewest) continue;
+      const auto cell = [&](std::size_t i) { return columns[v].numbers[i]; };
+      std::ranges::stable_sort(runs, {}, cell);
+      const std::array<double, 2> ratios{cell(runs[1]) / cell(runs[0]), cell(runs[2]) / cell(runs[1])};
+      Rows rows{grid_headings()};
+      for (std::size_t r = 0; r < study.results.size(); ++r) {
+        std::array<double, 3> values{};
+        for (std::size_t k = 0; k < values.size(); ++k) values[k] = outcome.runs[runs[k]].values[r];
+        if (std::ranges::any_of(values, [](double value) { return std::isnan(value); })) continue;
+        rows.push_back(grid_row(study.results[r].name, outcome.units[r], values[0], grid_convergence(values, ratios),
+                                std::abs(values[0])));
+      }
+      fmt::print("{} grids{}{}\n{}", runs.size(), name.empty() ? "" : ", ", name, aligned(rows));
     }
   }
 }
@@ -355,7 +372,7 @@ int study(const StudyRequest& request) {
   } else {
     fmt::print("{}", aligned(table_rows(found, outcome, columns, crew.failed())));
     for (const auto& [r, why] : crew.failed()) fmt::print("failed: {}: {}\n", found.runs[r].name, why);
-    print_grids(found, outcome, columns, runs);
+    print_grids(found, outcome, columns);
     fmt::print("wrote {}{}\n", table.string(),
                charts > 0 ? fmt::format(" and {} charts in {}", charts, (folder / "charts").string()) : "");
     if (!complete) fmt::print("ended before all were done; the same command goes on\n");
