@@ -170,6 +170,21 @@ void add_film(CLI::App& app) {
   command->callback([options] { exit_code() = film(*options); });
 }
 
+void add_export(CLI::App& app) {
+  auto options = std::make_shared<ExportRequest>();
+  auto* command = app.add_subcommand("export", "Write the history or a snapshot of a run as CSV, in units of choice");
+  command->add_option("run", options->folder, "Run folder")->required();
+  command->add_option("--what", options->what, "history, or snapshot: a row for every cell")
+      ->capture_default_str()
+      ->check(CLI::IsMember({"history", "snapshot"}));
+  command->add_option("--at", options->at, "Time of the snapshot, for example '1.2 s'; left out: the last");
+  command->add_option(
+      "--units", options->units,
+      "Units in place of those of the SI, for example 'mm, kPa, min': each for all that it can measure");
+  command->add_option("--to", options->to, "File to write, .csv")->required();
+  command->callback([options] { exit_code() = export_run(*options); });
+}
+
 void add_measure(CLI::App& app) {
   auto options = std::make_shared<MeasureRequest>();
   auto* command =
@@ -288,6 +303,7 @@ int command_line(int argc, char** argv) {
   add_fluids(app);
   add_demo(app);
   add_film(app);
+  add_export(app);
   add_measure(app);
   add_compare(app);
   add_study(app);

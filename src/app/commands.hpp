@@ -104,6 +104,17 @@ struct DrawRequest {
   bool cells = false;
 };
 int draw_run(const DrawRequest& request);
+/// The snapshot nearest to a time with unit; the last one where it is "". Throws an input error where the run does not
+/// reach it.
+const SnapshotFile& snapshot_at(const RunFolder& run, const std::string& at);
+struct ExportRequest {
+  std::string folder;
+  std::string what = "history";  ///< or snapshot
+  std::string at;                ///< of a snapshot: a time with unit; "" for the last
+  std::string units;             ///< "mm, kPa, min"
+  std::string to;
+};
+int export_run(const ExportRequest& request);
 struct FilmRequest {
   std::vector<std::string> folders;
   std::string what = "fraction";

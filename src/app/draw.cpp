@@ -128,21 +128,6 @@ void draw_history(const RunFolder& run, const fs::path& file) {
   draw_chart(run.title, "time [s]", panels, file);
 }
 
-const SnapshotFile& snapshot_at(const RunFolder& run, const std::string& at) {
-  if (at.empty()) return run.snapshots.back();
-  UnitProblem problem;
-  const auto time = read_quantity(at, dimension::time, problem);
-  if (!time) throw input_error({"", 0, 0, "--at"}, problem.what, problem.remedy);
-  if (*time < 0 || *time > run.snapshots.back().time * (1 + 1e-9))
-    throw input_error({"", 0, 0, "--at"},
-                      fmt::format("the run reaches from 0 s to {}", quantity(run.snapshots.back().time, "s")),
-                      "choose a time within");
-  return *std::min_element(run.snapshots.begin(), run.snapshots.end(),
-                           [&](const SnapshotFile& a, const SnapshotFile& b) {
-                             return std::abs(a.time - *time) < std::abs(b.time - *time);
-                           });
-}
-
 std::string without_blanks(std::string text) {
   std::erase(text, ' ');
   return text;
@@ -185,6 +170,21 @@ std::array<double, 2> colour_range(const std::string& text, const Quantity& quan
 }
 
 }  // namespace
+
+const SnapshotFile& snapshot_at(const RunFolder& run, const std::string& at) {
+  if (at.empty()) return run.snapshots.back();
+  UnitProblem problem;
+  const auto time = read_quantity(at, dimension::time, problem);
+  if (!time) throw input_error({"", 0, 0, "--at"}, problem.what, problem.remedy);
+  if (*time < 0 || *time > run.snapshots.back().time * (1 + 1e-9))
+    throw input_error({"", 0, 0, "--at"},
+                      fmt::format("the run reaches from 0 s to {}", quantity(run.snapshots.back().time, "s")),
+                      "choose a time within");
+  return *std::min_element(run.snapshots.begin(), run.snapshots.end(),
+                           [&](const SnapshotFile& a, const SnapshotFile& b) {
+                             return std::abs(a.time - *time) < std::abs(b.time - *time);
+                           });
+}
 
 PictureOptions picture_options(const RunFolder& run, const std::string& what, const std::string& section,
                                const std::string& range) {

@@ -24,7 +24,6 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr double usual_rate = 20;  // pictures a second
-constexpr int height = 800;        // [pixels]
 
 /// A folder for the pictures, which goes away.
 class PictureFolder {

@@ -12,7 +12,7 @@ namespace wavy {
 namespace {
 
 constexpr std::size_t fewest = 16;
-constexpr double least_share = 0.01;
+constexpr double least_of_whole = 0.01;
 
 /// Readings with the time that each stands for.
 struct Readings {
@@ -139,17 +139,17 @@ std::vector<Swing> swings(const std::vector<double>& times, const std::vector<do
   if (!(whole > 1e-24 * std::max(1.0, size * size)) || !(size > 0)) return found;
   constexpr int padding = 4;
   while (found.size() < most) {
-    const std::vector<double> all = amplitudes(rest, padding);
+    const std::vector<double> heights = amplitudes(rest, padding);
     // From one whole swing up to four readings a swing.
-    const auto first = all.begin() + padding;
-    const auto end = all.begin() + std::ssize(all) / 2;
+    const auto first = heights.begin() + padding;
+    const auto end = heights.begin() + std::ssize(heights) / 2;
     if (first >= end) break;
-    const auto peak = std::max_element(first, end) - all.begin();
+    const auto peak = std::max_element(first, end) - heights.begin();
     const double frequency = best_frequency(rest, static_cast<double>(peak) / (padding * rest.span()));
     const double before = (rest.weight * rest.value.square()).sum() / rest.weight.sum();
     const Fit wave = fit(rest, frequency);
     const double share = (before - wave.rest) / whole;
-    if (share < least_share || frequency * rest.span() < 0.9) break;
+    if (share < least_of_whole || frequency * rest.span() < 0.9) break;
     found.push_back({1 / frequency, wave.amplitude, share});
     rest.value = wave.remaining;
   }
@@ -163,10 +163,10 @@ Spectrum spectrum(const std::vector<double>& times, const std::vector<double>& v
   if (!can_tell(of)) return result;
   of.value = fit(of, 0).remaining;
   constexpr int padding = 4;  // makes a smooth curve of it
-  const std::vector<double> all = amplitudes(of, padding);
-  for (std::size_t k = padding; k < all.size(); ++k) {
+  const std::vector<double> heights = amplitudes(of, padding);
+  for (std::size_t k = padding; k < heights.size(); ++k) {
     result.frequency.push_back(static_cast<double>(k) / (padding * of.span()));
-    result.amplitude.push_back(all[k]);
+    result.amplitude.push_back(heights[k]);
   }
   return result;
 }

@@ -9,6 +9,8 @@
 #include <limits>
 #include <string_view>
 
+#include "base/units.hpp"
+
 namespace wavy {
 namespace {
 
@@ -99,6 +101,22 @@ Table read_csv(const std::filesystem::path& file, long* left_out) {
     throw input_error({file.string(), 0, 0, ""}, "the table is empty",
                       "write a header line and at least one line of numbers");
   return table;
+}
+
+std::optional<std::string> change_unit(Table& table, const std::string& unit) {
+  const auto wanted = scale_to_si(unit);
+  if (!wanted) return fmt::format("'{}' is not a unit that is known here", unit.substr(0, 40));
+  bool any = false;
+  for (std::size_t c = 0; c < table.columns.size(); ++c) {
+    const auto own = scale_to_si(table.units[c]);
+    if (!own || own->powers != wanted->powers || table.units[c] == "1") continue;
+    for (double& value : table.columns[c])
+      value = (own->factor * value + own->offset - wanted->offset) / wanted->factor;
+    table.units[c] = unit;
+    any = true;
+  }
+  if (!any) return fmt::format("no column measures what '{}' does", unit);
+  return std::nullopt;
 }
 
 std::string csv_text(const Table& table) {

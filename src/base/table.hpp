@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -31,6 +32,10 @@ Table read_csv(const std::filesystem::path& file, long* left_out = nullptr);
 /// The same as text: names with their units, then a row a line, so that numbers come back to the bit; nothing where a
 /// value is NaN.
 std::string csv_text(const Table& table);
+
+/// Turns all columns that measure what `unit` does into it. Says what is wrong where it is no unit or there are none;
+/// the table is then as it was.
+std::optional<std::string> change_unit(Table& table, const std::string& unit);
 
 /// y over x, linear between points, constant beyond both ends.
 class Curve {

@@ -311,8 +311,8 @@ std::string folder_name(const std::vector<StudyVariable>& variables, const std::
                       std::string_view(".,=+-").find(c) != std::string_view::npos;
     if (!good) c = '_';
   }
-  constexpr std::size_t longest = 100;
-  return name.size() > longest ? fmt::format("{}...{}", name.substr(0, longest), number + 1) : name;
+  constexpr std::size_t longest_name = 100;
+  return name.size() > longest_name ? fmt::format("{}...{}", name.substr(0, longest_name), number + 1) : name;
 }
 
 toml::table parsed(const std::string& text, const std::filesystem::path& file) {

@@ -19,7 +19,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr double nan = std::numeric_limits<double>::quiet_NaN();
+constexpr double no_value = std::numeric_limits<double>::quiet_NaN();
 constexpr const char* mark_name = "study_case.toml";  // the text of the case that a run is of
 constexpr std::uintmax_t longest_case = 1U << 22U;
 
@@ -33,11 +33,11 @@ double figure_of(const Table& history, std::size_t column, const StudyResult& re
   const double to = result.to < 0 ? time.back() : result.to;
   double least = std::numeric_limits<double>::infinity();
   double greatest = -least;
-  double at_least = nan;
-  double at_greatest = nan;
+  double at_least = no_value;
+  double at_greatest = no_value;
   double sum = 0;
   double span = 0;
-  double last = nan;
+  double last = no_value;
   for (std::size_t i = 0; i < time.size(); ++i) {
     if (time[i] < result.from || time[i] > to || std::isnan(values[i])) continue;
     if (values[i] < least) {
@@ -54,7 +54,7 @@ double figure_of(const Table& history, std::size_t column, const StudyResult& re
     sum += values[i] * dt;
     span += dt;
   }
-  if (std::isnan(last)) return nan;
+  if (std::isnan(last)) return no_value;
   const bool swings_wanted = result.figure == Figure::period || result.figure == Figure::amplitude;
   const auto found = swings_wanted ? swings(time, values, result.from, to, 1) : std::vector<Swing>();
   switch (result.figure) {
@@ -73,11 +73,11 @@ double figure_of(const Table& history, std::size_t column, const StudyResult& re
     case Figure::time_of_greatest:
       return at_greatest;
     case Figure::period:
-      return found.empty() ? nan : found.front().period;
+      return found.empty() ? no_value : found.front().period;
     case Figure::amplitude:
-      return found.empty() ? nan : found.front().amplitude;
+      return found.empty() ? no_value : found.front().amplitude;
   }
-  return nan;
+  return no_value;
 }
 
 bool is_time(StudyResult::Figure figure) {
@@ -125,7 +125,7 @@ StudyOutcome study_outcome(const Study& study, const fs::path& runs) {
   StudyOutcome outcome{std::vector<std::string>(study.results.size()), {}};
   for (const auto& run : study.runs) {
     StudiedRun& found = outcome.runs.emplace_back();
-    found.values.assign(study.results.size(), nan);
+    found.values.assign(study.results.size(), no_value);
     found.status = "waiting";
     const fs::path folder = runs / run.name;
     if (marked(folder) != run.text) continue;

@@ -68,7 +68,7 @@ class ReadingPlaces {
   [[nodiscard]] std::function<double(const Place&)> read(const std::string& quantity, VesselReading<D>& now) const;
   /// Sum of value(block, offset) by the weights of the samples of a place.
   template <class Value>
-  double weighted_sum(const Place& place, Value&& value) const {
+  [[nodiscard]] double weighted_sum(const Place& place, Value&& value) const {
     double sum = 0;
     for (std::size_t i = place.first; i < place.first + place.count; ++i)
       sum += samples_[i].weight * value(samples_[i].block, samples_[i].offset);

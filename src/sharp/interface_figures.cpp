@@ -150,7 +150,7 @@ Cells<D> Model<D>::shear_rate() const {
           const std::ptrdiff_t up = counts(o + s) ? s : 0;
           const std::ptrdiff_t down = counts(o - s) ? s : 0;
           if (up + down == 0) continue;
-          const double apart = h[d] * static_cast<double>((up + down) / s);
+          const double apart = h[d] * static_cast<double>(up + down) / static_cast<double>(s);
           for (std::size_t c = 0; c < D; ++c)
             gradient[d][c] = (u[c].block(b)[o + up] - u[c].block(b)[o - down]) / apart;
         }
