@@ -7,8 +7,10 @@
 #include <cerrno>
 #include <chrono>
 #include <cmath>
+#include <csignal>
 #include <cstdio>
 #include <filesystem>
+#include <fstream>
 #include <thread>
 
 #include "app/commands.hpp"
@@ -48,7 +50,8 @@ class PictureFolder {
   [[nodiscard]] std::string pattern(std::size_t run) const {
     return (path_ / fmt::format("{}_%06d.png", run)).string();
   }
-  [[nodiscard]] fs::path complaint() const { return path_ / "complaint"; }
+  /// What a worker says that could not go on.
+  [[nodiscard]] fs::path complaint(std::size_t worker) const { return path_ / fmt::format("complaint_{}", worker); }
   [[nodiscard]] std::size_t pictures() const {
     return static_cast<std::size_t>(std::ranges::count_if(
         fs::directory_iterator(path_), [](const auto& entry) { return entry.path().extension() == ".png"; }));
@@ -120,13 +123,11 @@ int draw_some(const std::vector<FilmedRun>& runs, const PictureFolder& folder, s
     for (std::size_t frame = first; frame < runs.front().frames.size(); frame += of)
       for (std::size_t r = 0; r < runs.size(); ++r) {
         const auto& one = runs[r];
-        // Under another name until it is whole, so that pictures can be counted.
-        const fs::path file = folder.file(r, frame);
-        draw_snapshot(one.frames[frame], one.run.title, one.run.phases, one.options, file);
+        draw_snapshot(one.frames[frame], one.run.title, one.run.phases, one.options, folder.file(r, frame));
       }
     return 0;
   } catch (const std::exception& error) {
-    write_file(folder.complaint(), error.what());
+    std::ofstream(folder.complaint(first)) << error.what();
     return 1;
   }
 }
@@ -137,15 +138,22 @@ void draw_all(const std::vector<FilmedRun>& runs, const PictureFolder& folder) {
   const auto workers = std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), count);
   std::fflush(stdout);
   std::fflush(stderr);
+  const auto stopped = stop_on_signals();
   std::vector<pid_t> processes;
   for (std::size_t w = 0; w < workers; ++w) {
     const pid_t process = fork();
-    if (process == 0) std::_Exit(draw_some(runs, folder, w, workers));
+    if (process == 0) {
+      for (const int signal : {SIGINT, SIGTERM, SIGHUP}) std::signal(signal, SIG_DFL);
+      std::_Exit(draw_some(runs, folder, w, workers));
+    }
     if (process > 0) processes.push_back(process);
   }
-  if (processes.size() < workers) {
+  const auto end_all = [&] {
     for (const pid_t process : processes) kill(process, SIGTERM);
     for (const pid_t process : processes) waitpid(process, nullptr, 0);
+  };
+  if (processes.size() < workers) {
+    end_all();
     throw failure("no process could be started for the pictures", "end some other programs");
   }
   ProgressLine line(true);
@@ -159,13 +167,20 @@ void draw_all(const std::vector<FilmedRun>& runs, const PictureFolder& folder) {
       good = good && WIFEXITED(status) && WEXITSTATUS(status) == 0;
       continue;
     }
+    if (stopped()) {
+      end_all();
+      line.clear();
+      throw failure("stopped before the film was made");
+    }
     line.show(fmt::format("picture {} of {}", folder.pictures(), count), false);
     std::this_thread::sleep_for(std::chrono::milliseconds(50));
   }
   line.clear();
   if (good) return;
   constexpr std::uintmax_t longest = 1U << 16U;
-  throw failure(read_file(folder.complaint(), longest).value_or("a picture could not be drawn"));
+  for (std::size_t w = 0; w < workers; ++w)
+    if (const auto said = read_file(folder.complaint(w), longest)) throw failure(*said);
+  throw failure("a picture could not be drawn");
 }
 
 /// Has ffmpeg make the film. Throws a failure where it cannot.

@@ -93,7 +93,7 @@ Rows receiver_rows(const MeasureRequest& request, const RunFolder& run, const Ta
     for (const double share : {0.5, 0.9, 1.0, 1.1, 1.25, 1.5, 2.0})
       row(share * mean, share == 1 ? "the mean outflow" : fmt::format("{:g} of the mean", share));
   }
-  if (!request.chart.empty()) {
+  if (!request.chart.empty() && request.swings.empty()) {
     Curve2D curve{"receiver", {}, {}};
     const double most = 2 * std::max(mean, 1e-12);
     for (int i = 0; i <= 100; ++i) {

@@ -46,7 +46,8 @@ AskedCase case_with_gauges(const MeasureRequest& request, const RunFolder& run) 
     for (const auto& [given, option] :
          {std::pair{!request.distribution.empty(), "--distribution"}, {!request.pieces.empty(), "--pieces"}})
       if (given)
-        throw input_error({"", 0, 0, option}, "a line has none", "'wavy draw RUN profile' shows it along its length");
+        throw input_error({"", 0, 0, option}, "a line has none",
+                          "'wavy draw RUN --what profile' shows it along its length");
   } else {
     result.first = with_vessel(result.the_case, [](const auto& setup) { return setup.gauges.size(); });
   }
@@ -75,7 +76,7 @@ void check_request(const MeasureRequest& request, bool line) {
     throw input_error({"", 0, 0, "--chart"}, "it could be of --distribution or of --swings", "ask for one at a time");
   if (!line && !distribution && request.swings.empty())
     throw input_error({"", 0, 0, "--chart"}, "it is of --distribution, of --swings, or of the receiver behind a line",
-                      "give one of the first two; 'wavy draw RUN history' draws all gauges");
+                      "give one of the first two; 'wavy draw RUN --what history' draws all gauges");
 }
 
 /// Reads snapshots with progress; `read` gets the range.

@@ -58,13 +58,16 @@ double done_share(const fs::path& folder, double until) {
   return until > 0 ? std::clamp(time / until, 0.0, 1.0) : 0.0;
 }
 
+constexpr int ended_early = 3;  // exit code of a process whose run can go on
+
 /// What one run does in a process of its own, so that nothing that happens to it concerns the others.
 int child(const StudyRun& run, const fs::path& case_file, const fs::path& folder, int threads) {
   const fs::path log = folder.string() + ".log";
   const int file = open(log.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
   if (file < 0 || dup2(file, STDOUT_FILENO) < 0 || dup2(file, STDERR_FILENO) < 0) return exit_failed;
   try {
-    if (can_go_on(run, folder)) return resume({{"", folder.string(), false, false, threads}, "", false});
+    if (can_go_on(run, folder))
+      return resume({{"", folder.string(), false, false, threads}, "", false}) == 0 ? 0 : ended_early;
     const CaseFile the_case = parse_case(run.text, case_file);
     std::function<bool()> stopped;
     RunWatcher watcher;
@@ -75,7 +78,7 @@ int child(const StudyRun& run, const fs::path& case_file, const fs::path& folder
     watcher.stop = [&] { return stopped(); };
     const RunOutcome outcome = execute(the_case, {folder, true, threads, nullptr}, watcher);
     print_outcome(the_case, outcome);
-    return outcome.books().interrupted ? 1 : 0;
+    return outcome.books().interrupted ? ended_early : 0;
   } catch (const std::exception& error) {
     fmt::print(stderr, "wavy: {}\n", error.what());
     return exit_failed;
@@ -167,7 +170,7 @@ class Crew {
         finished_.push_back(r);
       else if (WIFSIGNALED(status))
         failed_[r] = fmt::format("its process was ended by signal {}", WTERMSIG(status));
-      else if (!can_go_on(study_.runs[r], folder))
+      else if (WEXITSTATUS(status) != ended_early)
         failed_[r] = complaint(folder);
     }
   }

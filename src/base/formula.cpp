@@ -151,6 +151,12 @@ class UnitReader {
 
 }  // namespace
 
+bool is_formula_function(const std::string& name) {
+  static const mu::Parser parser;
+  return parser.GetFunDef().contains(name) ||
+         std::ranges::find(formula_functions(), name, &FormulaFunction::name) != formula_functions().end();
+}
+
 struct Formula::Program {
   FormulaNames names;
   std::string plain;

@@ -42,6 +42,9 @@ struct FormulaNames {
   Dimension variable_dimension = dimension::number;
 };
 
+/// Whether formulas have a function of this name, or the parser one that they do not offer.
+bool is_formula_function(const std::string& name);
+
 /// A compiled formula. Numbers with a unit are turned into SI while reading; bare numbers are taken as SI. Dimensions
 /// are checked once, while reading (see dimensions_of). Functions besides the usual ones: ramp(t, start, end, from,
 /// to), step(t, at, before, after), pulse(t, start, end, value). Copies share nothing; evaluating one object from two

@@ -116,33 +116,51 @@ void read_gauge_plane(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
     throw part.wrong("upper", "a flow is through a plane, and this box has a thickness along every axis",
                      "give lower and upper the same place along one axis");
   if (mirrored(setup, axis))
-    throw part.wrong("upper", fmt::format("through a plane across {} mirror images cancel", "xyz"[axis]),
-                     "choose another axis, or leave vessel.symmetry out");
+    throw part.wrong("upper",
+                     setup.symmetry == Symmetry::round
+                         ? std::string("round an axis this is a cylinder, no plane")
+                         : fmt::format("through a plane across {} mirror images cancel", "xyz"[axis]),
+                     "choose a plane across another axis, or leave vessel.symmetry out");
   gauge.zone = box;
+}
+
+/// Whether a word stands for something in every formula.
+bool has_meaning(const std::string& word, const FormulaNames& names) {
+  return word == "t" || word == "x" || word == "y" || word == "z" || word == "pi" || names.constants.contains(word) ||
+         names.tables.contains(word) || is_formula_function(word);
+}
+
+bool has_word(const std::string& text, const std::string& word) {
+  for (std::size_t at = text.find(word); at != std::string::npos; at = text.find(word, at + 1)) {
+    const std::size_t end = at + word.size();
+    if ((at == 0 || !is_word_character(text[at - 1])) && (end == text.size() || !is_word_character(text[end])))
+      return true;
+  }
+  return false;
 }
 
 /// A formula of the gauges that were read before.
 template <int D>
 void read_gauge_formula(const Setup<D>& setup, Part& part, const FormulaNames& names, Gauge<D>& gauge) {
   part.need("formula", "write, for example, formula = \"2 * front_level\"");
+  const std::string text = part.text("formula");
   FormulaNames with_gauges = names;
   for (const auto& other : setup.gauges) {
+    if (has_meaning(other.name, names)) {
+      if (has_word(text, other.name))
+        throw part.wrong("formula", fmt::format("'{}' is a gauge, and has another meaning in formulas", other.name),
+                         "give that gauge another name");
+      continue;
+    }
     const auto scale = scale_to_si(unit_of(other));
     with_gauges.readings.emplace(other.name, NamedValue(1, scale ? std::optional(scale->powers) : std::nullopt));
   }
-  const std::string text = part.text("formula");
   const Formula formula(text, with_gauges, dimension::number, part.place("formula"), Formula::any_dimension);
   for (const char* place : {"x", "y", "z"})
-    if (formula.uses(place) && !with_gauges.readings.contains(place))
+    if (formula.uses(place))
       throw part.wrong("formula", fmt::format("'{}' has no value in it", place), "use names of gauges and t");
   bool of_gauges = false;
-  for (const auto& [name, value] : with_gauges.readings) {
-    if (!formula.uses(name)) continue;
-    of_gauges = true;
-    if (name == "t" || name == "x" || name == "y" || name == "z" || name == "pi" || names.constants.contains(name))
-      throw part.wrong("formula", fmt::format("'{}' is a gauge, and has another meaning in formulas", name),
-                       "give that gauge another name");
-  }
+  for (const auto& [name, value] : with_gauges.readings) of_gauges = of_gauges || formula.uses(name);
   if (!of_gauges)
     throw part.wrong("formula", "it uses no gauge",
                      "name gauges that stand before it in the case, such as \"2 * front_level\"");

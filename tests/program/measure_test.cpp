@@ -124,6 +124,10 @@ TEST_CASE("what cannot be measured afterwards is refused with its place, and not
   refused(gauge(formula + "formula = \"2 * t\""), "it uses no gauge");
   refused(gauge(formula + "formula = \"g * x\""), "'x' has no value in it");
   refused(gauge(formula + "formula = \"g + 1 s\""), "g");
+  const std::string sum = "name = \"sum\", measures = \"volume\"";
+  refused(gauge(sum) + gauge(formula + "formula = \"2 * sum\""), "'sum' is a gauge, and has another meaning");
+  refused(gauge(drive::replaced(sum, "\"sum\"", "\"t\"")) + gauge(formula + "formula = \"g * t\""), "'t' is a gauge");
+  CHECK(drive::wavy(folder, "measure a.run " + gauge(sum) + gauge(formula + "formula = \"2 * g\"")).code == 0);
   refused(gauge("name = \"a\", measures = \"pieces\", phase = \"steam\""), "steam");
   refused("--distribution g", "g reads no quantity along a line");
   refused("--distribution h", "there is no gauge 'h'");
