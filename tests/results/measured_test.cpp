@@ -194,3 +194,31 @@ TEST_CASE("in 3-D every gauge reads the same") {
                  "\"box\" }]\n",
              "ball");
 }
+
+TEST_CASE("the power of a rod that turns in a drum of oil is a formula of its moment, and its flow is Couette's") {
+  const CaseFile the_case = parse_case(
+      "wavy = 1\nvessel = { shape = \"circle\", diameter = \"20 cm\" }\ngrid.cell = \"5 mm\"\nrun.until = \"3 s\"\n"
+      "phase = [{ name = \"oil\", density = \"900 kg/m^3\", viscosity = \"5 Pa.s\" }, { name = \"air\", fluid = "
+      "\"air\" }]\n"
+      "fill = [{ phase = \"oil\", level = \"20 cm\" }]\n"
+      "insert = [{ name = \"rod\", shape = \"circle\", centre = [\"10 cm\", \"10 cm\"], diameter = \"10 cm\" }]\n"
+      "moving_wall = [{ wall = \"rod\", turning = \"4 rad/s\", about = [\"10 cm\", \"10 cm\"] }]\n"
+      "gauge = [{ name = \"torque\", measures = \"moment\", wall = \"rod\", at = [\"10 cm\", \"10 cm\"] },\n"
+      "{ name = \"middle\", measures = \"value\", quantity = \"velocity_y\", at = [\"175 mm\", \"10 cm\"] },\n"
+      "{ name = \"power\", measures = \"formula\", formula = \"-torque * 4 rad/s\" }]\n",
+      "case.toml");
+  const auto& setup = std::get<Setup<2>>(the_case.setup);
+  CHECK(unit_of(setup.gauges[2]) == "W");
+  const Grid<2> grid = make_grid(setup);
+  const auto model = make_model(setup, grid);
+  VesselRun<2> run(setup, *model);
+  run.start();
+  std::vector<double> row;
+  while (run.time() < 0.5) {
+    run.step(run.wanted_step().dt);
+    row = run.read();
+  }
+  CHECK(row[1] < 0);
+  CHECK(row[2] == doctest::Approx(4.0 / 3 * (0.01 / 0.075 - 0.075)).epsilon(0.015));
+  CHECK(row[3] == doctest::Approx(-4 * row[1]).epsilon(1e-12));
+}
