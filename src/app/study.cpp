@@ -115,7 +115,6 @@ class Crew {
   }
 
   [[nodiscard]] std::size_t found() const { return found_; }
-  [[nodiscard]] std::size_t to_do() const { return all_.size(); }
   [[nodiscard]] const std::map<std::size_t, std::string>& failed() const { return failed_; }
 
   /// Until all are done, or the user asks to stop; then running ones end in order. Returns whether all came to an end.
@@ -125,6 +124,7 @@ class Crew {
     const int threads = std::max(1, cores / std::max(1, together));
     const auto stopped = stop_on_signals();
     bool asked = false;
+    int round = 0;
     while (!waiting_.empty() || !running_.empty()) {
       while (!asked && !waiting_.empty() && static_cast<int>(running_.size()) < together) start(threads);
       if (!asked && stopped()) {
@@ -133,7 +133,8 @@ class Crew {
         for (const auto& [process, r] : running_) kill(process, SIGINT);
       }
       collect();
-      show(line);
+      constexpr int rarely = 10;  // the shares are read from files
+      if (round++ % rarely == 0) show(line);
       if (!running_.empty()) std::this_thread::sleep_for(std::chrono::milliseconds(50));
     }
     return !asked;
@@ -183,7 +184,8 @@ class Crew {
     for (const auto& [r, why] : failed_) done += work_[r];
     for (const auto& [process, r] : running_) {
       double& share = shares_[r];
-      share = std::max(share, done_share(folder_ / study_.runs[r].name, until_[r]));
+      const fs::path folder = folder_ / study_.runs[r].name;
+      if (is_of(study_.runs[r], folder)) share = std::max(share, done_share(folder, until_[r]));
       done += share * work_[r];
     }
     const double wall = since_.seconds();

@@ -52,7 +52,7 @@ Study grid_study(const std::filesystem::path& case_file, int grids);
 /// The figures that results can be, as they are written.
 const std::vector<std::string>& study_figures();
 
-/// A number with what stands behind it, as in "5 mm": both empty-handed where a TOML value is none.
+/// A number with the unit behind it, as in "5 mm"; `number` is false where a TOML value is none.
 struct Written {
   bool number = false;
   double value = 0;

@@ -99,8 +99,10 @@ std::string number(double value) { return std::isnan(value) ? "" : fmt::format("
 
 }  // namespace
 
+bool is_of(const StudyRun& run, const fs::path& folder) { return marked(folder) == run.text; }
+
 bool is_done(const StudyRun& run, const fs::path& folder) {
-  if (marked(folder) != run.text) return false;
+  if (!is_of(run, folder)) return false;
   try {
     return open_run_folder(folder).status == "done";
   } catch (const Error&) {
@@ -110,7 +112,7 @@ bool is_done(const StudyRun& run, const fs::path& folder) {
 
 bool can_go_on(const StudyRun& run, const fs::path& folder) {
   std::error_code status;
-  if (marked(folder) != run.text || !fs::exists(folder / checkpoint_name, status)) return false;
+  if (!is_of(run, folder) || !fs::exists(folder / checkpoint_name, status)) return false;
   try {
     const std::string now = open_run_folder(folder).status;
     return now != "done" && now != "failed" && now != "still going on";
@@ -128,7 +130,7 @@ StudyOutcome study_outcome(const Study& study, const fs::path& runs) {
     found.values.assign(study.results.size(), no_value);
     found.status = "waiting";
     const fs::path folder = runs / run.name;
-    if (marked(folder) != run.text) continue;
+    if (!is_of(run, folder)) continue;
     try {
       const RunFolder of = open_run_folder(folder);
       found.status = of.status;

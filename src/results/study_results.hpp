@@ -26,9 +26,11 @@ struct StudyOutcome {
 };
 StudyOutcome study_outcome(const Study& study, const std::filesystem::path& runs);
 
-/// Whether the run in a folder is this one, done: its case has the same text.
+/// Whether the run in a folder is this one: its case has the same text.
+bool is_of(const StudyRun& run, const std::filesystem::path& folder);
+/// The same, done.
 bool is_done(const StudyRun& run, const std::filesystem::path& folder);
-/// The same, not done, with a checkpoint from which it can go on.
+/// Not done, with a checkpoint from which it can go on.
 bool can_go_on(const StudyRun& run, const std::filesystem::path& folder);
 /// Notes in a folder which run it holds.
 void mark(const StudyRun& run, const std::filesystem::path& folder);
