@@ -145,6 +145,8 @@ std::array<double, 2> read_window(const std::string& from, const std::string& to
                                   const char* to_option = "--to");
 /// Gives all curves of a panel that measure `kind` the unit that reads best, and names the axis.
 void set_unit(const std::string& kind, Panel& panel);
+/// The same with the unit alone at the axis, for panels that say elsewhere what they show.
+void set_unit_alone(const std::string& kind, Panel& panel);
 
 /// Percent, step and time left, on one line of the terminal; silent elsewhere.
 class ProgressLine {

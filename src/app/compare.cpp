@@ -13,6 +13,7 @@
 #include "app/commands.hpp"
 #include "base/error.hpp"
 #include "base/grid_convergence.hpp"
+#include "base/history_figures.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
 #include "case/case_file.hpp"
@@ -71,13 +72,11 @@ double weight(int i) { return (i == 0 || i == instants ? 0.5 : 1.0) / instants; 
 Figures figures_of(const Table& history, const std::string& name, const Curve& curve,
                    const std::array<double, 2>& window) {
   Figures result{0, curve(window[0]), curve(window[0]), curve(window[1]), 0};
-  const auto& time = history.columns[0];
-  const auto& values = history.columns[static_cast<std::size_t>(history.find(name))];
   // Extremes are of all readings, also of those between the instants.
-  for (std::size_t i = 0; i < time.size(); ++i) {
-    if (std::isnan(values[i]) || time[i] < window[0] || time[i] > window[1]) continue;
-    result.greatest = std::max(result.greatest, values[i]);
-    result.least = std::min(result.least, values[i]);
+  if (const auto own = history_figures(
+          history.columns[0], history.columns[static_cast<std::size_t>(history.find(name))], window[0], window[1])) {
+    result.greatest = std::max(result.greatest, own->greatest);
+    result.least = std::min(result.least, own->least);
   }
   for (int i = 0; i <= instants; ++i) {
     const double value = curve(instant(window, i));
@@ -215,9 +214,7 @@ void draw_compared(const std::vector<Compared>& gauges, const std::vector<Compar
       }
       panel.curves.push_back(std::move(curve));
     }
-    set_unit(gauge.unit, panel);
-    const auto unit = panel.y_title.find('[');
-    panel.y_title = unit == std::string::npos ? "" : panel.y_title.substr(unit);
+    set_unit_alone(gauge.unit, panel);
     panel.heading = gauge.name;
     panels.push_back(std::move(panel));
   }

@@ -49,6 +49,12 @@ void set_unit(const std::string& kind, Panel& panel) {
     for (double& y : curve.y) y *= unit->factor;
 }
 
+void set_unit_alone(const std::string& kind, Panel& panel) {
+  set_unit(kind, panel);
+  const auto unit = panel.y_title.find('[');
+  panel.y_title = unit == std::string::npos ? "" : panel.y_title.substr(unit);
+}
+
 namespace {
 
 namespace fs = std::filesystem;

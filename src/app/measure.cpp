@@ -12,6 +12,7 @@
 #include "app/line_figures.hpp"
 #include "base/error.hpp"
 #include "base/files.hpp"
+#include "base/history_figures.hpp"
 #include "base/settling.hpp"
 #include "base/swings.hpp"
 #include "base/table.hpp"
@@ -322,9 +323,8 @@ Rows swing_rows(const MeasureRequest& request, const RunFolder& run, const Table
     whole.amplitude.resize(end);
     whole.frequency.resize(end);
     Panel panel{"", {{name, whole.frequency, whole.amplitude}}};
-    set_unit(series.unit, panel);
-    const auto unit = panel.y_title.find('[');
-    panel.y_title = "amplitude" + (unit == std::string::npos ? "" : " " + panel.y_title.substr(unit));
+    set_unit_alone(series.unit, panel);
+    panel.y_title = panel.y_title.empty() ? "amplitude" : "amplitude " + panel.y_title;
     panels.push_back(std::move(panel));
   }
   if (!request.chart.empty())
@@ -366,10 +366,6 @@ std::string settled_words(const std::vector<double>& time, const std::vector<dou
                      quantity(found.scatter, unit, 3));
 }
 
-/// What readings stand for: those of a history for the step that ends there, as flows are means of it; those of
-/// snapshots for their moment.
-enum class Reading { of_step, of_moment };
-
 /// Least, mean and greatest of every column from a time on; `what` stands over the names.
 Rows gauge_rows(const std::string& what, Reading reading, const Table& history, double from,
                 nlohmann::ordered_json& out) {
@@ -377,33 +373,21 @@ Rows gauge_rows(const std::string& what, Reading reading, const Table& history, 
   const auto& time = history.columns[0];
   for (std::size_t c = 1; c < history.names.size(); ++c) {
     const auto& values = history.columns[c];
-    double least = 1e300;
-    double greatest = -1e300;
-    double sum = 0;
-    double span = 0;
-    for (std::size_t i = 0; i < time.size(); ++i) {
-      if (time[i] < from || std::isnan(values[i])) continue;  // the gauge was not there yet
-      least = std::min(least, values[i]);
-      greatest = std::max(greatest, values[i]);
-      if (i == 0 || time[i] <= from) continue;
-      const double dt = time[i] - std::max(from, time[i - 1]);
-      sum += (reading == Reading::of_step ? values[i] : 0.5 * (values[i - 1] + values[i])) * dt;
-      span += dt;
-    }
-    const double mean = span > 0 ? sum / span : values.back();
     const std::string& unit = history.units[c];
-    if (least > greatest) {
+    const auto figures = history_figures(time, values, from, time.back(), reading);
+    if (!figures) {
       rows.push_back({history.names[c], "never read"});
       continue;
     }
     nlohmann::ordered_json settled;
-    rows.push_back({history.names[c], quantity(least, unit), quantity(mean, unit), quantity(greatest, unit),
-                    quantity(values.back(), unit), settled_words(time, values, from, unit, settled)});
+    rows.push_back({history.names[c], quantity(figures->least, unit), quantity(figures->mean, unit),
+                    quantity(figures->greatest, unit), quantity(values.back(), unit),
+                    settled_words(time, values, from, unit, settled)});
     out.push_back({{"name", history.names[c]},
                    {"unit", history.units[c]},
-                   {"least", least},
-                   {"mean", mean},
-                   {"greatest", greatest},
+                   {"least", figures->least},
+                   {"mean", figures->mean},
+                   {"greatest", figures->greatest},
                    {"last", values.back()},
                    {"settled", settled}});
   }

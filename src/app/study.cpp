@@ -26,22 +26,6 @@ namespace {
 
 namespace fs = std::filesystem;
 
-/// How much work a run is, in no unit: cells times steps.
-double work_of(const CaseFile& the_case) {
-  return std::visit(
-      [](const auto& setup) {
-        if constexpr (requires { setup.cell_size; }) {
-          double cells = 1;
-          for (std::size_t d = 0; d < setup.size.size(); ++d)
-            cells *= (setup.upper[d] - setup.lower[d]) / setup.cell_size;
-          return cells / setup.cell_size * setup.schedule.until;
-        } else {
-          return setup.schedule.until / (setup.cell * setup.cell);
-        }
-      },
-      the_case.setup);
-}
-
 /// Share of its time that a run has done, by the last line of its history.
 double done_share(const fs::path& folder, double until) {
   std::ifstream history(folder / "history.csv", std::ios::binary | std::ios::ate);
@@ -100,9 +84,6 @@ class Crew {
   Crew(const Study& study, fs::path folder, int at_once)
       : study_(study), folder_(std::move(folder)), at_once_(at_once) {
     for (const auto& run : study.runs) {
-      const CaseFile the_case = parse_case(run.text, study.case_file);
-      work_.push_back(work_of(the_case));
-      until_.push_back(schedule_of(the_case).until);
       if (is_done(run, folder_ / run.name)) {
         ++found_;
         continue;
@@ -111,7 +92,7 @@ class Crew {
     }
     all_ = waiting_;
     // The longest first, so that none is left alone at the end.
-    std::ranges::stable_sort(waiting_, std::ranges::greater{}, [&](std::size_t r) { return work_[r]; });
+    std::ranges::stable_sort(waiting_, std::ranges::greater{}, [&](std::size_t r) { return study.runs[r].work; });
   }
 
   [[nodiscard]] std::size_t found() const { return found_; }
@@ -179,14 +160,14 @@ class Crew {
   void show(ProgressLine& line) {
     double done = 0;
     double all = 0;
-    for (const std::size_t r : all_) all += work_[r];
-    for (const std::size_t r : finished_) done += work_[r];
-    for (const auto& [r, why] : failed_) done += work_[r];
+    for (const std::size_t r : all_) all += study_.runs[r].work;
+    for (const std::size_t r : finished_) done += study_.runs[r].work;
+    for (const auto& [r, why] : failed_) done += study_.runs[r].work;
     for (const auto& [process, r] : running_) {
       double& share = shares_[r];
       const fs::path folder = folder_ / study_.runs[r].name;
-      if (is_of(study_.runs[r], folder)) share = std::max(share, done_share(folder, until_[r]));
-      done += share * work_[r];
+      if (is_of(study_.runs[r], folder)) share = std::max(share, done_share(folder, study_.runs[r].until));
+      done += share * study_.runs[r].work;
     }
     const double wall = since_.seconds();
     const std::string left = done > 0.01 * all ? fmt::format("   {} left", duration(wall * (all - done) / done)) : "";
@@ -198,7 +179,6 @@ class Crew {
   const Study& study_;
   fs::path folder_;
   int at_once_;
-  std::vector<double> work_, until_;
   std::size_t found_ = 0;  // done before
   std::vector<std::size_t> waiting_, all_, finished_;
   std::map<pid_t, std::size_t> running_;
@@ -253,9 +233,7 @@ int draw_results(const Study& study, const StudyOutcome& outcome, const std::vec
       }
       if (most < 2) continue;
       Panel panel{"", std::move(curves), false, study.results[r].name};
-      set_unit(outcome.units[r], panel);
-      const auto unit = panel.y_title.find('[');
-      panel.y_title = unit == std::string::npos ? "" : panel.y_title.substr(unit);
+      set_unit_alone(outcome.units[r], panel);
       if (count == 0) fs::create_directories(folder);
       std::string file = fmt::format("{} over {}.png", study.results[r].name, study.variables[v].path);
       std::ranges::replace(file, ' ', '_');
@@ -376,6 +354,9 @@ int study(const StudyRequest& request) {
                to_json(found, outcome, crew.failed()).dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
   } else {
     fmt::print("{}", aligned(table_rows(found, outcome, columns, crew.failed())));
+    for (std::size_t r = 0; r < found.runs.size(); ++r)
+      if (!outcome.runs[r].problem.empty())
+        fmt::print("cannot be read: {}: {}\n", found.runs[r].name, outcome.runs[r].problem);
     for (const auto& [r, why] : crew.failed()) fmt::print("failed: {}: {}\n", found.runs[r].name, why);
     print_grids(found, outcome, columns);
     fmt::print("wrote {}{}\n", table.string(),

@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <cmath>
 #include <complex>
-#include <limits>
 #include <numbers>
 #include <unsupported/Eigen/FFT>
 
@@ -13,6 +12,7 @@ namespace {
 
 constexpr std::size_t fewest = 16;
 constexpr double least_of_whole = 0.01;
+constexpr int padding = 4;  // of spectra, so that their peaks are round
 
 /// Readings with the time that each stands for.
 struct Readings {
@@ -79,7 +79,7 @@ Eigen::ArrayXd evenly(const Readings& of) {
 }
 
 /// Amplitudes at the frequencies k / (padding x span), by FFT under a Hann window.
-std::vector<double> amplitudes(const Readings& of, int padding) {
+std::vector<double> amplitudes(const Readings& of) {
   const Eigen::ArrayXd even = evenly(of);
   const Eigen::Index count = even.size();
   std::vector<double> signal(static_cast<std::size_t>(count * padding), 0.0);
@@ -137,9 +137,8 @@ std::vector<Swing> swings(const std::vector<double>& times, const std::vector<do
   const double whole = trend.rest;
   const double size = rest.value.abs().maxCoeff();
   if (!(whole > 1e-24 * std::max(1.0, size * size)) || !(size > 0)) return found;
-  constexpr int padding = 4;
   while (found.size() < most) {
-    const std::vector<double> heights = amplitudes(rest, padding);
+    const std::vector<double> heights = amplitudes(rest);
     // From one whole swing up to four readings a swing.
     const auto first = heights.begin() + padding;
     const auto end = heights.begin() + std::ssize(heights) / 2;
@@ -162,8 +161,7 @@ Spectrum spectrum(const std::vector<double>& times, const std::vector<double>& v
   Spectrum result;
   if (!can_tell(of)) return result;
   of.value = fit(of, 0).remaining;
-  constexpr int padding = 4;  // makes a smooth curve of it
-  const std::vector<double> heights = amplitudes(of, padding);
+  const std::vector<double> heights = amplitudes(of);
   for (std::size_t k = padding; k < heights.size(); ++k) {
     result.frequency.push_back(static_cast<double>(k) / (padding * of.span()));
     result.amplitude.push_back(heights[k]);

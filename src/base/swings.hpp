@@ -14,9 +14,9 @@ struct Swing {
 
 /// The swings that a history consists of, the greatest first, at most `most`: sine waves on a straight trend that fit
 /// the readings best, one after the other, until one takes less than a hundredth of what the first had to explain.
-/// Readings `values` at rising `times` within from..to, NaN for none; each stands for the time since the one before.
-/// Swings longer than that time are trends, and ones of fewer than four readings are not looked for. None where the
-/// readings are fewer than sixteen or all alike.
+/// Readings `values` at rising `times` within from..to, NaN for none; each stands for the time half-way to its
+/// neighbours. Swings longer than that time are trends, and ones of fewer than four readings are not looked for. None
+/// where the readings are fewer than sixteen or all alike.
 std::vector<Swing> swings(const std::vector<double>& times, const std::vector<double>& values, double from, double to,
                           std::size_t most);
 

@@ -6,15 +6,13 @@
 #include <algorithm>
 #include <sstream>
 
-#include "base/files.hpp"
 #include "case/line_file.hpp"
 #include "case/named_values.hpp"
+#include "case/toml_text.hpp"
 #include "case/vessel_file.hpp"
 
 namespace wavy {
 namespace {
-
-constexpr std::size_t longest_case_file = 1 << 20;
 
 /// Where everything stands in the file, and what has a name.
 void note_lines(const toml::table& table, const std::string& path, CaseFile& out) {
@@ -81,86 +79,31 @@ CaseFile read_root(const toml::table& root, const std::filesystem::path& file, b
   return out;
 }
 
-/// The first line with a key of more parts, or brackets, than any case has; 0 where there is none. Reading it would
-/// take more of the stack than there is.
-int line_of_deep_key(std::string_view text) {
-  constexpr long most = 100;
-  int line = 1;
-  while (!text.empty()) {
-    const std::size_t end = std::min(text.find('\n'), text.size());
-    const std::string_view key = text.substr(0, std::min(text.find('='), end));
-    const auto marks = std::ranges::count_if(key, [](char c) { return c == '.' || c == '['; });
-    if (marks > most) return line;
-    text.remove_prefix(std::min(end + 1, text.size()));
-    ++line;
-  }
-  return 0;
-}
-
-Error too_long(const std::filesystem::path& file) {
-  return input_error({file.string(), 0, 0, ""}, "the file is larger than 1 MB: this is not a case file",
-                     "give the name of a case file in TOML");
-}
-
-/// What `read` makes of a text in TOML.
-template <class Read>
-auto parse(std::string_view text, const std::filesystem::path& file, Read&& read) {
-  if (text.size() > longest_case_file) throw too_long(file);
-  if (const int line = line_of_deep_key(text); line > 0)
-    throw input_error({file.string(), line, 1, ""}, "a key of so many parts is none that a case has",
-                      "write section and key, as in grid.cell");
-  try {
-    const toml::table root = toml::parse(text, file.string());
-    return read(root);
-  } catch (const toml::parse_error& error) {
-    const auto& at = error.source().begin;
-    throw input_error({file.string(), static_cast<int>(at.line), static_cast<int>(at.column), ""},
-                      std::string(error.description()),
-                      "this is not valid TOML; text and quantities stand in quotation marks, as in cell = \"10 mm\"");
-  }
-}
-
-std::string text_of(const std::filesystem::path& file) {
-  std::error_code status;
-  if (std::filesystem::is_directory(file, status))
-    throw input_error({file.string(), 0, 0, ""}, "this is a folder, not a case file",
-                      "give the name of a case file, such as tote.toml");
-  auto text = read_file(file, longest_case_file);
-  if (!text)
-    throw is_longer_than(file, longest_case_file)
-        ? too_long(file)
-        : input_error({file.string(), 0, 0, ""}, "the case file cannot be read",
-                      "check its name; 'wavy new' writes a first one");
-  return std::move(*text);
-}
-
 }  // namespace
 
 CaseFile parse_case(std::string_view text, const std::filesystem::path& file) {
-  return parse(text, file, [&](const toml::table& root) { return read_root(root, file, false); });
+  return read_root(parsed_toml(text, file), file, false);
 }
 
 CaseFile read_case(const std::filesystem::path& file) { return parse_case(text_of(file), file); }
 
 CaseFile read_geometry(const std::filesystem::path& file) {
-  return parse(text_of(file), file, [&](const toml::table& root) { return read_root(root, file, true); });
+  return read_root(parsed_toml(text_of(file), file), file, true);
 }
 
 void add_gauges(CaseFile& the_case, std::string_view text, const std::filesystem::path& file) {
   if (line_of(the_case) != nullptr)
     throw input_error({file.string(), 0, 0, ""}, "along a line nothing more can be measured after the run",
                       "set the gauge in the case and run it again");
-  parse(text, file, [&](const toml::table& root) {
-    CaseFile scratch;
-    scratch.file = file;
-    scratch.names = the_case.names;
-    Sections sections(root, scratch);
-    sections.whole().refuse_unknown({"gauge"});
-    if (!root.contains("gauge"))
-      throw input_error({file.string(), 0, 0, ""}, "there is no [[gauge]] in it", "write name and measures at least");
-    read_more_gauges(sections, the_case);
-    return 0;
-  });
+  const toml::table root = parsed_toml(text, file);
+  CaseFile scratch;
+  scratch.file = file;
+  scratch.names = the_case.names;
+  Sections sections(root, scratch);
+  sections.whole().refuse_unknown({"gauge"});
+  if (!root.contains("gauge"))
+    throw input_error({file.string(), 0, 0, ""}, "there is no [[gauge]] in it", "write name and measures at least");
+  read_more_gauges(sections, the_case);
 }
 
 void add_gauges(CaseFile& the_case, const std::filesystem::path& file) { add_gauges(the_case, text_of(file), file); }

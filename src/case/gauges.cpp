@@ -22,11 +22,16 @@ void read_gauge_place(const Setup<D>& setup, Part& part, Needs needs, Gauge<D>& 
 }
 
 template <int D>
+void read_gauge_direction(Part& part, Gauge<D>& gauge) {
+  gauge.axis = part.choice("along")[0] - 'x';
+  if (gauge.axis >= D) throw part.wrong("along", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
+}
+
+template <int D>
 void read_gauge_wall(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   part.need("wall", "write, for example, wall = \"right\"");
   read_wall_name(setup, part, gauge.wall);
-  gauge.axis = part.choice("along")[0] - 'x';
-  if (gauge.axis >= D) throw part.wrong("along", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
+  read_gauge_direction(part, gauge);
   if (mirrored(setup, gauge.axis))
     throw part.wrong("along", fmt::format("along {} the forces on mirror images cancel", "xyz"[gauge.axis]),
                      "choose an axis along the mirrors, or leave vessel.symmetry out");
@@ -252,8 +257,7 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
       break;
     case Needs::phase_along:
       gauge.phase = phase_number(setup, part);
-      gauge.axis = part.choice("along")[0] - 'x';
-      if (gauge.axis >= D) throw part.wrong("along", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
+      read_gauge_direction(part, gauge);
       break;
     case Needs::phase_through_plane:
       gauge.phase = phase_number(setup, part);

@@ -1,7 +1,6 @@
 #include "case/study_file.hpp"
 
 #include <fmt/format.h>
-#include <toml++/toml.h>
 
 #include <algorithm>
 #include <array>
@@ -18,6 +17,7 @@
 #include "base/text.hpp"
 #include "base/units.hpp"
 #include "case/part.hpp"
+#include "case/toml_text.hpp"
 
 namespace wavy {
 namespace {
@@ -315,20 +315,22 @@ std::string folder_name(const std::vector<StudyVariable>& variables, const std::
   return name.size() > longest_name ? fmt::format("{}...{}", name.substr(0, longest_name), number + 1) : name;
 }
 
-toml::table parsed(const std::string& text, const std::filesystem::path& file) {
-  try {
-    return toml::parse(text, file.string());
-  } catch (const toml::parse_error& error) {
-    throw input_error(place_of(file, error.source(), ""), std::string(error.description()),
-                      "this is not valid TOML; text and quantities stand in quotation marks, as in \"10 mm\"");
-  }
-}
-
 std::string content_of(const std::filesystem::path& file, const Place& named, const std::string& what) {
   std::error_code status;
   auto text = std::filesystem::is_directory(file, status) ? std::nullopt : read_file(file, longest_study_file);
   if (!text) throw input_error(named, fmt::format("the {} '{}' cannot be read", what, file.string()), "check its name");
   return std::move(*text);
+}
+
+/// How much work a run is, in no unit: cells times steps.
+double work_of(const CaseFile& the_case) {
+  const double until = schedule_of(the_case).until;
+  if (const LineSetup* line = line_of(the_case)) return until / (line->cell * line->cell);
+  return with_vessel(the_case, [&](const auto& setup) {
+    double cells = 1;
+    for (std::size_t d = 0; d < setup.size.size(); ++d) cells *= (setup.upper[d] - setup.lower[d]) / setup.cell_size;
+    return cells / setup.cell_size * until;
+  });
 }
 
 /// Makes the cases of all runs, with more gauges, and reads each once. `place(variable)`: in the study file.
@@ -338,8 +340,8 @@ void make_cases(Study& study, const Rows& rows, const toml::array* gauges, Place
   const CaseFile own = read_case(study.case_file);
   std::set<std::string> names;
   for (std::size_t r = 0; r < rows.size(); ++r) {
-    toml::table root = parsed(base, study.case_file);
-    StudyRun run{folder_name(study.variables, rows[r], r), rows[r], ""};
+    toml::table root = parsed_toml(base, study.case_file);
+    StudyRun run{folder_name(study.variables, rows[r], r), rows[r]};
     std::string with;
     for (std::size_t v = 0; v < study.variables.size(); ++v) {
       std::string last;
@@ -357,7 +359,9 @@ void make_cases(Study& study, const Rows& rows, const toml::array* gauges, Place
     text << root << '\n';
     run.text = text.str();
     try {
-      parse_case(run.text, study.case_file);
+      const CaseFile the_case = parse_case(run.text, study.case_file);
+      run.until = schedule_of(the_case).until;
+      run.work = work_of(the_case);
     } catch (const Error& error) {
       const std::string key = error.place().key.empty() ? "" : error.place().key + ": ";
       throw input_error(place(0), fmt::format("with {} the case cannot be: {}{}", with, key, error.problem()),
@@ -433,12 +437,11 @@ Written written_number(const std::string& toml) {
 }
 
 Study read_study(const std::filesystem::path& file) {
-  const toml::table root = parsed(content_of(file, {file.string(), 0, 0, ""}, "study"), file);
+  const toml::table root = parsed_toml(content_of(file, {file.string(), 0, 0, ""}, "study"), file);
   const StudyPart whole(root, "", file);
   whole.refuse_unknown({"wavy", "case", "title", "combine", "samples", "seed", "vary", "gauge", "result"});
   if (!whole.whole_number("wavy", 1, 1)) throw whole.wrong("", "the key 'wavy' is missing", "write wavy = 1");
   Study study;
-  study.file = file;
   if (!whole.has("case"))
     throw whole.wrong("", "the key 'case' is missing", "name the case file, as in case = \"tote.toml\"");
   study.case_file = file.parent_path() / whole.text("case", "");
@@ -491,19 +494,13 @@ Study read_study(const std::filesystem::path& file) {
 
 Study grid_study(const std::filesystem::path& case_file, int grids) {
   Study study;
-  study.file = study.case_file = case_file;
+  study.case_file = case_file;
   const CaseFile own = read_case(case_file);
   study.title = own.title;
-  const bool line = line_of(own) != nullptr;
-  const double cell = std::visit(
-      [](const auto& setup) {
-        if constexpr (requires { setup.cell_size; })
-          return setup.cell_size;
-        else
-          return setup.cell;
-      },
-      own.setup);
-  study.variables.push_back({line ? "line.cell" : "grid.cell", {}});
+  const LineSetup* line = line_of(own);
+  const double cell =
+      line != nullptr ? line->cell : with_vessel(own, [](const auto& setup) { return setup.cell_size; });
+  study.variables.push_back({line != nullptr ? "line.cell" : "grid.cell", {}});
   Rows rows;
   for (int g = grids - 1; g >= 0; --g) {
     study.variables[0].values.push_back(toml_of(1000 * cell * std::pow(2, g), "mm"));

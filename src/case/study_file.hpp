@@ -29,11 +29,12 @@ struct StudyResult {
 struct StudyRun {
   std::string name;                 ///< of its folder: "cell=5_mm,fluid=water"
   std::vector<std::string> values;  ///< of each variable, as TOML
-  std::string text;                 ///< the case
+  std::string text{};               ///< the case
+  double until = 0;                 ///< end of the run [s]
+  double work = 0;                  ///< how much it is, in no unit
 };
 
 struct Study {
-  std::filesystem::path file;       ///< that names it
   std::filesystem::path case_file;  ///< from which the runs' cases find their files
   std::string title;
   std::vector<StudyVariable> variables;

@@ -114,14 +114,11 @@ Distribution distribution(const RunFolder& run, const Setup<D>& setup, const std
     auto& at = result.place.emplace_back();
     std::ranges::copy(place.at, at.begin());
   }
-  const bool in_liquid = setup.free_surface_only && gauge.quantity != "fraction";
   replay.each([&](double time, VesselReading<D>& now) {
     result.time.push_back(time);
     auto& values = result.value.emplace_back();
     const auto read = places.read(gauge.quantity, now);
-    const auto fraction = [&](int block, std::ptrdiff_t at) { return now.model().state().F.block(block)[at]; };
-    for (const auto& place : list)
-      values.push_back(in_liquid && places.weighted_sum(place, fraction) < 0.5 ? nan : read(place));
+    for (const auto& place : list) values.push_back(places.has(place, gauge.quantity, now) ? read(place) : nan);
   });
   return result;
 }

@@ -5,10 +5,10 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <set>
 
 #include "base/error.hpp"
 #include "base/files.hpp"
+#include "base/history_figures.hpp"
 #include "base/swings.hpp"
 #include "base/table.hpp"
 #include "results/checkpoint.hpp"
@@ -25,53 +25,31 @@ constexpr std::uintmax_t longest_case = 1U << 22U;
 
 std::string marked(const fs::path& folder) { return read_file(folder / mark_name, longest_case).value_or(""); }
 
-/// A figure of a gauge; each reading stands for the time since the one before.
+/// A figure of a gauge; NaN where there is none.
 double figure_of(const Table& history, std::size_t column, const StudyResult& result) {
   using Figure = StudyResult::Figure;
   const auto& time = history.columns[0];
   const auto& values = history.columns[column];
   const double to = result.to < 0 ? time.back() : result.to;
-  double least = std::numeric_limits<double>::infinity();
-  double greatest = -least;
-  double at_least = no_value;
-  double at_greatest = no_value;
-  double sum = 0;
-  double span = 0;
-  double last = no_value;
-  for (std::size_t i = 0; i < time.size(); ++i) {
-    if (time[i] < result.from || time[i] > to || std::isnan(values[i])) continue;
-    if (values[i] < least) {
-      least = values[i];
-      at_least = time[i];
-    }
-    if (values[i] > greatest) {
-      greatest = values[i];
-      at_greatest = time[i];
-    }
-    last = values[i];
-    if (i == 0 || time[i] <= result.from) continue;
-    const double dt = time[i] - std::max(result.from, time[i - 1]);
-    sum += values[i] * dt;
-    span += dt;
-  }
-  if (std::isnan(last)) return no_value;
+  const auto figures = history_figures(time, values, result.from, to);
+  if (!figures) return no_value;
   const bool swings_wanted = result.figure == Figure::period || result.figure == Figure::amplitude;
   const auto found = swings_wanted ? swings(time, values, result.from, to, 1) : std::vector<Swing>();
   switch (result.figure) {
     case Figure::least:
-      return least;
+      return figures->least;
     case Figure::mean:
-      return span > 0 ? sum / span : last;
+      return figures->mean;
     case Figure::greatest:
-      return greatest;
+      return figures->greatest;
     case Figure::last:
-      return last;
+      return figures->last;
     case Figure::span:
-      return greatest - least;
+      return figures->greatest - figures->least;
     case Figure::time_of_least:
-      return at_least;
+      return figures->at_least;
     case Figure::time_of_greatest:
-      return at_greatest;
+      return figures->at_greatest;
     case Figure::period:
       return found.empty() ? no_value : found.front().period;
     case Figure::amplitude:

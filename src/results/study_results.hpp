@@ -12,7 +12,7 @@ namespace wavy {
 /// One run of a study, as far as it has come.
 struct StudiedRun {
   std::string status;          ///< done, interrupted, failed, refused, waiting, killed ...
-  std::string problem;         ///< of one that failed
+  std::string problem;         ///< why its results cannot be read
   std::vector<double> values;  ///< of each result, in SI units; NaN where there is none
   long cells = 0;
   long steps = 0;

@@ -111,6 +111,13 @@ std::function<double(const typename ReadingPlaces<D>::Place&)> ReadingPlaces<D>:
 }
 
 template <int D>
+bool ReadingPlaces<D>::has(const Place& place, const std::string& quantity, const VesselReading<D>& now) const {
+  if (!now.model().settings().free_surface_only || quantity == "fraction") return true;
+  const auto& F = now.model().state().F;
+  return weighted_sum(place, [&](int block, std::ptrdiff_t at) { return F.block(block)[at]; }) >= 0.5;
+}
+
+template <int D>
 ReadingPlaces<D> point_of(const Gauge<D>& gauge, const sharp::Model<D>& model) {
   ReadingPlaces<D> places;
   if (!places.add(gauge.at, 1, model, CellMap<D>(model.grid())))

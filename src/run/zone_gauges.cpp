@@ -77,16 +77,13 @@ double volume_in(const ReadingPlaces<D>& zone, int phase, const sharp::Model<D>&
 template <int D>
 VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
                             const sharp::Model<D>& model) {
-  // Only the fraction is anything where gas is left out.
-  const bool in_liquid = setup.free_surface_only && gauge.quantity != "fraction";
-  return [zone = zone_of(gauge, setup, model), figure, in_liquid, quantity = gauge.quantity,
+  return [zone = zone_of(gauge, setup, model), figure, quantity = gauge.quantity,
           percent = gauge.percent](VesselReading<D>& now) {
     const auto value = zone.read(quantity, now);
-    const auto liquid = share_of(0, now.model());
     std::vector<Value> values;
     values.reserve(zone.list().size());
     for (const auto& place : zone.list())
-      if (!in_liquid || zone.weighted_sum(place, liquid) >= 0.5) values.push_back({value(place), place.size});
+      if (zone.has(place, quantity, now)) values.push_back({value(place), place.size});
     if (values.empty()) return std::numeric_limits<double>::quiet_NaN();
     switch (figure) {
       case ZoneFigure::least:

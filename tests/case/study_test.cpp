@@ -126,6 +126,8 @@ TEST_CASE("what a study cannot be is refused with its place") {
     int line;
   };
   const std::string cells = "[vary]\ngrid.cell = [\"10 cm\", \"5 cm\"]\n";
+  std::string deep;  // more than the stack would take
+  for (int i = 0; i < 60000; ++i) deep += "a.";
   const std::vector<Mistake> mistakes{
       {"", "the key 'wavy' is missing", 0},
       {"wavy = 2\n", "a whole number from 1 to 1", 1},
@@ -163,6 +165,7 @@ TEST_CASE("what a study cannot be is refused with its place") {
       {head + cells + "[[result]]\ngauge = \"front\"\nfrom = \"2 s\"\nto = \"1 s\"\n", "before 'from'", 8},
       {head + cells + "[[result]]\ngauge = \"front\"\n[[result]]\ngauge = \"front\"\n", "has this name", 0},
       {"wavy = ", "not valid TOML", 0},
+      {deep + "b = 1\n", "a key of so many parts", 1},
   };
   for (const auto& mistake : mistakes) {
     CAPTURE(mistake.text);

@@ -14,8 +14,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-void write(const fs::path& file, const std::string& text) { std::ofstream(file) << text; }
-
 const std::string tank =
     "wavy = 1\nvessel.size = [\"40 cm\", \"40 cm\"]\ngrid.cell = \"4 cm\"\nrun.until = \"0.1 s\"\n" + drive::fluids +
     "[[fill]]\nphase = \"water\"\nlevel = \"22 cm\"\n[[gauge]]\nname = \"height\"\nmeasures = \"level\"\nat = [\"1 "
@@ -26,7 +24,7 @@ const std::string tank =
 
 TEST_CASE("a history comes out in the units asked for, all else in those of the SI") {
   const Folder folder;
-  write(folder / "a.toml", tank);
+  folder.write("a.toml", tank);
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   const auto outcome = drive::wavy(folder, "export a.run --units 'mm, mbar,min , L' --to h.csv");
   CAPTURE(outcome.out);
@@ -44,7 +42,7 @@ TEST_CASE("a history comes out in the units asked for, all else in those of the 
 
 TEST_CASE("a snapshot comes out cell by cell with its places") {
   const Folder folder;
-  write(folder / "a.toml", tank);
+  folder.write("a.toml", tank);
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   REQUIRE(drive::wavy(folder, "export a.run --what snapshot --at '0 s' --units cm --to s.csv").code == 0);
   const wavy::Table table = wavy::read_csv(folder / "s.csv");
@@ -60,7 +58,7 @@ TEST_CASE("a snapshot comes out cell by cell with its places") {
 
 TEST_CASE("what cannot be exported is refused, and nothing is overwritten") {
   const Folder folder;
-  write(folder / "a.toml", tank);
+  folder.write("a.toml", tank);
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   const auto size = fs::file_size(folder / "a.run/history.csv");
   const auto refused = [&](const std::string& arguments, const std::string& words) {

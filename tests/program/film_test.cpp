@@ -11,8 +11,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-void write(const fs::path& file, const std::string& text) { std::ofstream(file) << text; }
-
 std::string tank(const std::string& cell) {
   return "wavy = 1\nvessel.size = [\"40 cm\", \"40 cm\"]\ngrid.cell = \"" + cell +
          "\"\nrun.until = \"0.2 s\"\nrun.snapshot_interval = \"20 ms\"\n" + drive::fluids +
@@ -30,8 +28,8 @@ std::string stream(const Folder& folder, const std::string& file) {
 
 TEST_CASE("a film shows every snapshot, as long as it is to last, of one run and of two side by side") {
   const Folder folder;
-  write(folder / "a.toml", tank("2 cm"));
-  write(folder / "b.toml", tank("4 cm"));
+  folder.write("a.toml", tank("2 cm"));
+  folder.write("b.toml", tank("4 cm"));
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   REQUIRE(drive::wavy(folder, "run b.toml").code == 0);
   const auto one = drive::wavy(folder, "film a.run");
@@ -51,7 +49,7 @@ TEST_CASE("a film shows every snapshot, as long as it is to last, of one run and
 
 TEST_CASE("a film that cannot be is refused with the reason, and nothing is written") {
   const Folder folder;
-  write(folder / "a.toml", tank("4 cm"));
+  folder.write("a.toml", tank("4 cm"));
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   const auto refused = [&](const std::string& arguments, const std::string& words, int code = 2) {
     CAPTURE(arguments);
@@ -76,7 +74,7 @@ TEST_CASE("a film that cannot be is refused with the reason, and nothing is writ
   fs::resize_file(folder / "a.run/snapshots/00003.vtu", 2000);
   refused("film a.run", "00003.vtu", 1);
   // Without ffmpeg.
-  write(folder / "b.toml", tank("4 cm"));
+  folder.write("b.toml", tank("4 cm"));
   REQUIRE(drive::wavy(folder, "run b.toml").code == 0);
   const auto missing = drive::shell(folder, "PATH=/nowhere \\$WAVY film b.run --to x.mp4");
   CHECK(missing.code == 1);

@@ -14,8 +14,6 @@ using nlohmann::json;
 
 namespace {
 
-void write(const std::filesystem::path& file, const std::string& text) { std::ofstream(file) << text; }
-
 /// The option, through a shell within quotation marks.
 std::string gauge(const std::string& text) { return " --gauge '" + drive::replaced(text, "\"", "\\\"") + "' "; }
 
@@ -37,9 +35,9 @@ std::string collapse() {
 
 TEST_CASE("gauges asked for after the run read what they would have read in it") {
   const Folder folder;
-  write(folder / "a.toml", collapse());
-  write(folder / "b.toml", collapse() + more);
-  write(folder / "more.toml", more);
+  folder.write("a.toml", collapse());
+  folder.write("b.toml", collapse() + more);
+  folder.write("more.toml", more);
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   REQUIRE(drive::wavy(folder, "run b.toml").code == 0);
   const auto outcome = drive::wavy(folder, "measure a.run --gauges more.toml --table later.csv");
@@ -75,7 +73,7 @@ TEST_CASE("gauges asked for after the run read what they would have read in it")
 
 TEST_CASE("what cannot be measured afterwards is refused with its place, and nothing is written") {
   const Folder folder;
-  write(folder / "a.toml", collapse() + "[[gauge]]\nname = \"g\"\nmeasures = \"volume\"\n");
+  folder.write("a.toml", collapse() + "[[gauge]]\nname = \"g\"\nmeasures = \"volume\"\n");
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   const auto refused = [&](const std::string& arguments, const std::string& words) {
     CAPTURE(arguments);
@@ -146,15 +144,15 @@ TEST_CASE("what cannot be measured afterwards is refused with its place, and not
   CHECK_FALSE(std::filesystem::exists(folder / "c.png"));
   refused(gauge("name = a"), "this is not valid TOML");
   refused("--gauges none.toml", "none.toml");
-  write(folder / "vessel.toml", "[vessel]\nsize = [\"1 m\", \"1 m\"]\n");
+  folder.write("vessel.toml", "[vessel]\nsize = [\"1 m\", \"1 m\"]\n");
   refused("--gauges vessel.toml", "vessel.toml:1");
-  write(folder / "empty.toml", "");
+  folder.write("empty.toml", "");
   refused("--gauges empty.toml", "there is no [[gauge]] in it");
   refused("--from '110 ms' --to '120 ms'" + gauge("name = \"a\", measures = \"mean_level\""),
           "there is no snapshot between these times");
 
   // A snapshot of another run, and one that is damaged.
-  write(folder / "b.toml", drive::replaced(collapse(), "\"1 cm\"", "\"2 cm\""));
+  folder.write("b.toml", drive::replaced(collapse(), "\"1 cm\"", "\"2 cm\""));
   REQUIRE(drive::wavy(folder, "run b.toml").code == 0);
   std::filesystem::copy_file(folder / "b.run/snapshots/00002.vtu", folder / "a.run/snapshots/00002.vtu",
                              std::filesystem::copy_options::overwrite_existing);
@@ -165,7 +163,7 @@ TEST_CASE("what cannot be measured afterwards is refused with its place, and not
 
 TEST_CASE("along a line nothing more can be measured after the run, and measure says so") {
   const Folder folder;
-  write(folder / "line.toml", drive::with_end(drive::given_case("wash_line"), "1 s"));
+  folder.write("line.toml", drive::with_end(drive::given_case("wash_line"), "1 s"));
   REQUIRE(drive::wavy(folder, "run line.toml").code == 0);
   const auto outcome = drive::wavy(folder, "measure line.run" + gauge("name = \"a\", measures = \"holdup\""));
   CHECK(outcome.code == 2);

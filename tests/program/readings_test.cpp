@@ -15,8 +15,6 @@ using nlohmann::json;
 
 namespace {
 
-void write(const std::filesystem::path& file, const std::string& text) { std::ofstream(file) << text; }
-
 /// Text of a command line, through a shell within quotation marks.
 std::string escaped(const std::string& text) { return drive::replaced(text, "\"", "\\\""); }
 
@@ -36,12 +34,12 @@ const std::vector<double>& column(const wavy::Table& table, const std::string& n
 TEST_CASE("along the floor of a box that speeds up steadily pressure falls by rho a, within half a per cent") {
   const Folder folder;
   // Inclined as it lies at rest in the box.
-  write(folder / "a.toml", tank("[\"1 m\", \"50 cm\"]", "2.5 cm", "0.4 s", "0.2 s") +
-                               "[motion]\nacceleration = [\"2 m/s^2\", \"0 m/s^2\"]\n"
-                               "[[fill]]\nphase = \"water\"\nshape = \"formula\"\n"
-                               "where = \"0.25 m - y - (x - 0.5 m) * 2 / 9.80665\"\n"
-                               "[[gauge]]\nname = \"floor\"\nmeasures = \"mean\"\nquantity = \"pressure\"\nwall = "
-                               "\"bottom\"\n");
+  folder.write("a.toml", tank("[\"1 m\", \"50 cm\"]", "2.5 cm", "0.4 s", "0.2 s") +
+                             "[motion]\nacceleration = [\"2 m/s^2\", \"0 m/s^2\"]\n"
+                             "[[fill]]\nphase = \"water\"\nshape = \"formula\"\n"
+                             "where = \"0.25 m - y - (x - 0.5 m) * 2 / 9.80665\"\n"
+                             "[[gauge]]\nname = \"floor\"\nmeasures = \"mean\"\nquantity = \"pressure\"\nwall = "
+                             "\"bottom\"\n");
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   for (const std::string& given :
        {std::string("--distribution floor"),
@@ -74,15 +72,14 @@ TEST_CASE("three drops are followed one by one, their volumes add up, and when t
   for (const char* place : {"\"3 cm\", \"3 cm\"", "\"9 cm\", \"4 cm\"", "\"6 cm\", \"7 cm\""})
     fills +=
         "[[fill]]\nphase = \"air\"\nshape = \"circle\"\ncentre = [" + std::string(place) + "]\ndiameter = \"2 cm\"\n";
-  write(folder / "a.toml",
-        tank("[\"12 cm\", \"14 cm\"]", "2 mm", "0.6 s", "0.1 s") +
-            "[[pair]]\nbetween = [\"water\", \"air\"]\nsurface_tension = \"72 mN/m\"\n"
-            "[motion]\ngravity = [\"0 m/s^2\", \"-0.5 m/s^2\"]\n"
-            "[[fill]]\nphase = \"water\"\nlevel = \"14 cm\"\n" +
-            fills +
-            "[[gauge]]\nname = \"bubbles\"\nmeasures = \"pieces\"\nphase = \"air\"\n"
-            "[[gauge]]\nname = \"area\"\nmeasures = \"interface_area\"\n"
-            "[[gauge]]\nname = \"mean_size\"\nmeasures = \"formula\"\nformula = \"1 L / bubbles\"\n");
+  folder.write("a.toml", tank("[\"12 cm\", \"14 cm\"]", "2 mm", "0.6 s", "0.1 s") +
+                             "[[pair]]\nbetween = [\"water\", \"air\"]\nsurface_tension = \"72 mN/m\"\n"
+                             "[motion]\ngravity = [\"0 m/s^2\", \"-0.5 m/s^2\"]\n"
+                             "[[fill]]\nphase = \"water\"\nlevel = \"14 cm\"\n" +
+                             fills +
+                             "[[gauge]]\nname = \"bubbles\"\nmeasures = \"pieces\"\nphase = \"air\"\n"
+                             "[[gauge]]\nname = \"area\"\nmeasures = \"interface_area\"\n"
+                             "[[gauge]]\nname = \"mean_size\"\nmeasures = \"formula\"\nformula = \"1 L / bubbles\"\n");
   const auto ran = drive::wavy(folder, "run a.toml");
   CAPTURE(ran.out);
   REQUIRE(ran.code == 0);
@@ -124,11 +121,10 @@ TEST_CASE("three drops are followed one by one, their volumes add up, and when t
 TEST_CASE("the period of a sloshing tank comes out of its swings within half a per cent") {
   const Folder folder;
   // omega^2 = g k tanh(k h); the air above would lengthen it by 0.12 %.
-  write(folder / "a.toml",
-        drive::replaced(tank("[\"1 m\", \"80 cm\"]", "2 cm", "6 s", "3 s"), "grid.cell", "grid.cell") +
-            "[[fill]]\nphase = \"water\"\nshape = \"formula\"\n"
-            "where = \"0.4 m - y + 0.01 m * cos(pi * x / 1 m)\"\n"
-            "[[gauge]]\nname = \"left_level\"\nmeasures = \"level\"\nat = [\"1 cm\"]\n");
+  folder.write("a.toml", drive::replaced(tank("[\"1 m\", \"80 cm\"]", "2 cm", "6 s", "3 s"), "grid.cell", "grid.cell") +
+                             "[[fill]]\nphase = \"water\"\nshape = \"formula\"\n"
+                             "where = \"0.4 m - y + 0.01 m * cos(pi * x / 1 m)\"\n"
+                             "[[gauge]]\nname = \"left_level\"\nmeasures = \"level\"\nat = [\"1 cm\"]\n");
   REQUIRE(drive::wavy(folder, "run a.toml").code == 0);
   const auto outcome = drive::wavy(folder, "measure a.run --swings left_level --chart c.svg");
   CHECK(outcome.code == 0);
@@ -144,11 +140,11 @@ TEST_CASE("the period of a sloshing tank comes out of its swings within half a p
 
 TEST_CASE("a condition is timed between readings, and one that never holds is said to be so") {
   const Folder folder;
-  write(folder / "a.toml", tank("[\"20 cm\", \"40 cm\"]", "2 cm", "2 s", "1 s") +
-                               "[[fill]]\nphase = \"water\"\nlevel = \"10 cm\"\n"
-                               "[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"6 cm\"]\nsize = [\"4 cm\"]\n"
-                               "volume_flow = \"20 L/s\"\nphase = \"water\"\n"
-                               "[[opening]]\nname = \"vent\"\nside = \"top\"\npressure = \"0 Pa\"\nphase = \"air\"\n");
+  folder.write("a.toml", tank("[\"20 cm\", \"40 cm\"]", "2 cm", "2 s", "1 s") +
+                             "[[fill]]\nphase = \"water\"\nlevel = \"10 cm\"\n"
+                             "[[opening]]\nname = \"feed\"\nside = \"left\"\ncentre = [\"6 cm\"]\nsize = [\"4 cm\"]\n"
+                             "volume_flow = \"20 L/s\"\nphase = \"water\"\n"
+                             "[[opening]]\nname = \"vent\"\nside = \"top\"\npressure = \"0 Pa\"\nphase = \"air\"\n");
   const auto ran = drive::wavy(folder, "run a.toml");
   CAPTURE(ran.out);
   REQUIRE(ran.code == 0);
