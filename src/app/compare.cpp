@@ -208,10 +208,12 @@ void draw_compared(const std::vector<Compared>& gauges, const std::vector<Compar
     Panel panel;
     for (std::size_t i = 0; i < runs.size(); ++i) {
       Curve2D curve{panels.empty() ? runs[i].label : "", {}, {}};  // once
-      for (int k = 0; k <= instants; ++k) {
-        curve.x.push_back(instant(window, k));
-        curve.y.push_back(gauge.curves[i](curve.x.back()));
-      }
+      // At its own times, so that no peak falls between.
+      curve.x.push_back(window[0]);
+      for (const double time : runs[i].history.columns[0])
+        if (time > window[0] && time < window[1]) curve.x.push_back(time);
+      curve.x.push_back(window[1]);
+      for (const double time : curve.x) curve.y.push_back(gauge.curves[i](time));
       panel.curves.push_back(std::move(curve));
     }
     set_unit_alone(gauge.unit, panel);
