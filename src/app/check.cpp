@@ -246,7 +246,7 @@ void draw_start(const CaseFile& the_case, const Setup<D>& setup, const sharp::Mo
   draw(picture);
   for (int axis = 1; D == 3 && axis >= 0; --axis) {
     if (axis == 0 && setup.symmetry == Symmetry::sector) continue;  // nothing of it lies there
-    options.section = SectionPlane{axis, 0.5 * setup.size[axis]};
+    options.section = SectionPlane::across(axis, 0.5 * setup.size[axis]);
     options.cells = grid.cell_count() / grid.cells()[axis] <= 20000;
     std::filesystem::path file = picture;
     file.replace_extension(fmt::format("{}.png", "xyz"[axis]));

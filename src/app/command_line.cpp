@@ -5,11 +5,13 @@
 #include <unistd.h>
 
 #include <CLI/CLI.hpp>
+#include <cstdio>
 #include <cstdlib>
 #include <filesystem>
 #include <memory>
 
 #include "app/commands.hpp"
+#include "app/shell_pages.hpp"
 #include "base/error.hpp"
 #include "base/text.hpp"
 #include "run/quantities.hpp"
@@ -91,6 +93,29 @@ std::vector<std::string> drawn_fields() {
   return names;
 }
 
+/// The options that all commands with pictures of fields have.
+void add_picture_options(CLI::App& command, PictureWords& words) {
+  command.add_option("--range", words.range,
+                     "Range of the colours, for example '0 m/s to 2 m/s'; left out: that of what is shown");
+  command.add_option("--scale", words.scale, "Of the colours: even, log, or symmetric about 0; left out: even")
+      ->check(CLI::IsMember({"even", "log", "symmetric"}));
+  command.add_option("--lines", words.lines, "Draw about so many lines of equal value, at round values")
+      ->check(CLI::Range(1, 100));
+  command.add_flag("--arrows", words.arrows, "Draw arrows of the velocity");
+  command.add_flag("--streamlines", words.streamlines, "Draw streamlines of the velocity at that moment");
+  command
+      .add_option("--surface", words.surfaces,
+                  "Of a 3-D run: the surface where a quantity has a value, for example 'pressure = 2 kPa', in place "
+                  "of the liquid; may be given several times")
+      ->allow_extra_args(false);
+  command.add_option("--cut-open", words.cut_open,
+                     "Of a 3-D run: leave out what lies before a plane, for example 'y = 0.4 m'");
+  command.add_flag("--unsmoothed", words.unsmoothed, "Show every cell in the colour of its own value");
+  command.add_flag("--cells", words.cells, "Show the cells");
+  command.add_option("--look", words.look,
+                     "TOML file with these options as keys (what = \"speed\", arrows = true); what is given here wins");
+}
+
 void add_draw(CLI::App& app) {
   auto request = std::make_shared<DrawRequest>();
   auto* command = app.add_subcommand("draw", "Draw a picture of a run, 1280 x 800");
@@ -100,20 +125,23 @@ void add_draw(CLI::App& app) {
   words.insert(words.end(), {"history", "profile", "slugs"});
   command->add_option("run", request->folder, "Run folder")->required();
   command
-      ->add_option("--what", request->what,
-                   "Of a vessel: " + listing(pictured) +
+      ->add_option("--what", request->subjects.what,
+                   "Of a vessel, one or several on a page: " + listing(pictured) +
                        ". Of a line: profile (height, regime, holdup, pressure and speeds along it) or slugs (over "
                        "distance and time). Of both: history (chart of all gauges)")
       ->check(CLI::IsMember(words))
-      ->capture_default_str();
-  command->add_option("--at", request->at,
-                      "Time, for example --at '1.2 s'; the nearest snapshot is drawn. Left out: the last");
-  command->add_option(
-      "--section", request->section,
-      "Of a 3-D run what a plane shows, for example --section 'y = 0.4 m'. Left out: the body from outside");
-  command->add_option("--range", request->range,
-                      "Range of the colours, for example '0 m/s to 2 m/s'; left out: that of the snapshot");
-  command->add_flag("--cells", request->cells, "Show the cells");
+      ->allow_extra_args(false);
+  command
+      ->add_option("--at", request->at,
+                   "Time, for example --at '1.2 s'; the nearest snapshot is drawn. Several times: one below the "
+                   "other. Left out: the last")
+      ->allow_extra_args(false);
+  command
+      ->add_option("--section", request->subjects.sections,
+                   "Of a 3-D run what a plane shows, for example --section 'y = 0.4 m' or 'x + y = 0.8 m'; several "
+                   "beside each other. Left out: the body from outside")
+      ->allow_extra_args(false);
+  add_picture_options(*command, request->words);
   command->add_option("--to", request->to,
                       "File to write; left out: in the run folder's figures/. A chart may be .svg or .pdf too");
   command->callback([request] { exit_code() = draw_run(*request); });
@@ -156,14 +184,12 @@ void add_film(CLI::App& app) {
   auto options = std::make_shared<FilmRequest>();
   auto* command = app.add_subcommand("film", "Make a film (MP4) of the snapshots of a run, or of several side by side");
   command->add_option("runs", options->folders, "Run folders, one to four")->required()->expected(1, 4);
-  command->add_option("--what", options->what, "The field to show")
-      ->capture_default_str()
+  command->add_option("--what", options->what, "The field to show; left out: fraction")
       ->check(CLI::IsMember(drawn_fields()));
   command->add_option("--from", options->from, "Begin at this time, for example '0.5 s'; left out: the start");
   command->add_option("--until", options->to_time, "End at this time; left out: as far as all reach");
-  command->add_option("--section", options->section, "Of a 3-D run: a plane across an axis, for example 'y = 0.4 m'");
-  command->add_option("--range", options->range,
-                      "Range of the colours, for example '0 m/s to 2 m/s'; left out: that of all pictures");
+  command->add_option("--section", options->section, "Of a 3-D run: what a plane shows, for example 'y = 0.4 m'");
+  add_picture_options(*command, options->words);
   command->add_option("--lasts", options->lasts,
                       "How long the film is, for example '10 s'; left out: twenty pictures a second");
   command->add_option("--to", options->to, "MP4 file; left out: figures/WHAT.mp4 in the run folder");
@@ -259,6 +285,25 @@ void add_validate(CLI::App& app) {
   command->callback([options] { exit_code() = validate(*options); });
 }
 
+/// What makes the program known to a shell and to man.
+void add_shell_pages(CLI::App& app) {
+  auto shell = std::make_shared<std::string>();
+  auto* completing = app.add_subcommand("completion", "Print what a shell reads to complete commands and options");
+  completing->add_option("shell", *shell, "Which shell")->required()->check(CLI::IsMember({"bash", "zsh", "fish"}));
+  completing->callback([&app, shell] { fmt::print("{}", completion(app, *shell)); });
+  auto* manual = app.add_subcommand("manual", "Print the manual page, for man -l -");
+  manual->callback([&app] { fmt::print("{}", manual_page(app)); });
+}
+
+/// Nothing is printed from here on but errors, and the JSON that the command was asked for.
+void hush(const CLI::App& app) {
+  quiet() = true;
+  const CLI::App* command = app.get_subcommands().front();
+  const CLI::Option* json = command->get_option_no_throw("--json");
+  if (json != nullptr && json->count() > 0) return;
+  if (std::freopen("/dev/null", "w", stdout) == nullptr) throw failure("/dev/null cannot be opened", "");
+}
+
 /// Lets threads sleep while they wait for each other. Where they spin instead, as is usual, two runs on the same cores
 /// take ten times as long as one. What says so is read before main begins: the program starts over, once.
 void let_threads_sleep(char** argv) {
@@ -308,6 +353,14 @@ int command_line(int argc, char** argv) {
   add_compare(app);
   add_study(app);
   add_validate(app);
+  add_shell_pages(app);
+  app.fallthrough();
+  for (auto* command : app.get_subcommands({})) command->fallthrough();
+  const auto* hushed =
+      app.add_flag("--quiet", *std::make_shared<bool>(), "Say nothing but what is wrong, and what --json asks for");
+  app.parse_complete_callback([&app, hushed] {
+    if (hushed->count() > 0) hush(app);
+  });
   for (const char* computes : {"check", "run", "resume", "demo", "study", "validate"})
     app.get_subcommand(computes)->preparse_callback([argv](std::size_t) { let_threads_sleep(argv); });
   try {

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "app/picture_words.hpp"
 #include "base/stopwatch.hpp"
 #include "base/units.hpp"
 #include "figures/chart.hpp"
@@ -96,12 +97,10 @@ struct SnapshotFile;
 struct RunFolder;
 struct DrawRequest {
   std::string folder;
-  std::string what = "fraction";
-  std::string at;       ///< a time with unit; "" for the last snapshot
-  std::string section;  ///< "y = 0.4 m"; "" for none
-  std::string to;       ///< "" for a file in the run folder's figures/
-  std::string range{};  ///< of colours: "0 m/s to 2 m/s"; "" for what the snapshot has
-  bool cells = false;
+  PictureSubjects subjects{};     ///< what and sections; none: the fraction, the body
+  std::vector<std::string> at{};  ///< times with unit; none: the last snapshot
+  PictureWords words{};
+  std::string to{};  ///< "" for a file in the run folder's figures/
 };
 int draw_run(const DrawRequest& request);
 /// The snapshot nearest to a time with unit; the last one where it is "". Throws an input error where the run does not
@@ -117,17 +116,13 @@ struct ExportRequest {
 int export_run(const ExportRequest& request);
 struct FilmRequest {
   std::vector<std::string> folders;
-  std::string what = "fraction";
+  std::string what, section;
   std::string from, to_time;  ///< with units
-  std::string section, range;
+  PictureWords words;
   std::string to;     ///< "" for a file in the first run folder's figures/
   std::string lasts;  ///< time of the film with unit; "" for twenty pictures a second
 };
 int film(const FilmRequest& request);
-struct PictureOptions;
-/// What is drawn of a run, by the words of --what, --section and --range. Throws an input error for what cannot be.
-PictureOptions picture_options(const RunFolder& run, const std::string& what, const std::string& section,
-                               const std::string& range);
 /// Says on standard error what is not as usual with a run that is looked at: killed, failed, still going on; rows of
 /// its history that had to be left out.
 void note_state(const RunFolder& run, long left_out = 0);
@@ -147,6 +142,9 @@ std::array<double, 2> read_window(const std::string& from, const std::string& to
 void set_unit(const std::string& kind, Panel& panel);
 /// The same with the unit alone at the axis, for panels that say elsewhere what they show.
 void set_unit_alone(const std::string& kind, Panel& panel);
+
+/// Whether nothing is to be said but what is wrong. Set once, before a command begins.
+bool& quiet();
 
 /// Percent, step and time left, on one line of the terminal; silent elsewhere.
 class ProgressLine {

@@ -6,14 +6,12 @@
 #include <cmath>
 #include <filesystem>
 #include <map>
-#include <optional>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
 #include "base/units.hpp"
-#include "case/case_file.hpp"
 #include "figures/chart.hpp"
 #include "figures/picture.hpp"
 #include "results/run_folder.hpp"
@@ -83,16 +81,6 @@ bool both_ways(const Table& history, std::size_t column) {
   return true;
 }
 
-/// The solids of a run's case; nothing where the case as run cannot be read any more.
-std::optional<SolidShapes> solids_of(const RunFolder& run) {
-  try {
-    const CaseFile the_case = read_geometry(run.folder / "case.toml");
-    return with_vessel(the_case, [](const auto& setup) { return std::optional(solid_shapes(setup)); });
-  } catch (const Error&) {
-    return std::nullopt;
-  }
-}
-
 /// All gauges over time, one panel per unit; the phases' volumes are constant in a closed vessel and stay out.
 void draw_history(const RunFolder& run, const fs::path& file) {
   long left_out = 0;
@@ -134,47 +122,6 @@ void draw_history(const RunFolder& run, const fs::path& file) {
   draw_chart(run.title, "time [s]", panels, file);
 }
 
-std::string without_blanks(std::string text) {
-  std::erase(text, ' ');
-  return text;
-}
-
-/// "y = 0.4 m" as a plane.
-SectionPlane section_plane(const std::string& text) {
-  const auto wrong = [&](const std::string& what) {
-    return input_error({"", 0, 0, "--section"}, what, "write, for example, --section 'y = 0.4 m'");
-  };
-  const auto equals = text.find('=');
-  const std::string axis = without_blanks(text.substr(0, equals));
-  if (equals == std::string::npos || axis.size() != 1 || axis.find_first_of("xyz") == std::string::npos)
-    throw wrong(fmt::format("'{}' does not name a plane across an axis", text.substr(0, 60)));
-  UnitProblem problem;
-  const auto place = read_quantity(text.substr(equals + 1), dimension::length, problem);
-  if (!place) throw wrong(problem.what);
-  return {axis[0] - 'x', *place};
-}
-
-/// "0 m/s to 2 m/s", in a unit of the quantity.
-std::array<double, 2> colour_range(const std::string& text, const Quantity& quantity) {
-  const auto wrong = [&](const std::string& what) {
-    const std::string unit = quantity.unit == "1" ? "" : " " + quantity.unit;
-    return input_error({"", 0, 0, "--range"}, what, fmt::format("write, for example, --range '0{0} to 2{0}'", unit));
-  };
-  const auto middle = text.find(" to ");
-  if (middle == std::string::npos) throw wrong(fmt::format("'{}' is no range", text.substr(0, 60)));
-  const Dimension wanted{quantity.name, quantity.unit, "0"};
-  std::array<double, 2> range{};
-  for (const auto& [part, end] :
-       {std::pair{text.substr(0, middle), range.data()}, {text.substr(middle + 4), range.data() + 1}}) {
-    UnitProblem problem;
-    const auto value = read_quantity(trimmed(part), wanted, problem);
-    if (!value) throw wrong(problem.what);
-    *end = *value;
-  }
-  if (!(range[1] > range[0])) throw wrong("its end is not above its beginning");
-  return range;
-}
-
 }  // namespace
 
 const SnapshotFile& snapshot_at(const RunFolder& run, const std::string& at) {
@@ -192,17 +139,8 @@ const SnapshotFile& snapshot_at(const RunFolder& run, const std::string& at) {
                            });
 }
 
-PictureOptions picture_options(const RunFolder& run, const std::string& what, const std::string& section,
-                               const std::string& range) {
-  PictureOptions options;
-  options.quantity = find_quantity(what);
-  if (!section.empty()) options.section = section_plane(section);
-  if (!range.empty()) options.range = colour_range(range, *options.quantity);
-  options.solids = solids_of(run);
-  return options;
-}
-
 void note_state(const RunFolder& run, long left_out) {
+  if (quiet()) return;
   if (run.status == "killed" || run.status == "failed" || run.status == "still going on")
     fmt::print(stderr, "note: this run {}{}; what it wrote until t = {} is here{}\n",
                run.status == "killed"   ? "was "
@@ -215,53 +153,122 @@ void note_state(const RunFolder& run, long left_out) {
                left_out == 1 ? "row" : "rows", left_out == 1 ? "is" : "are");
 }
 
+namespace {
+
+/// What is asked for, complete.
+struct Wanted {
+  PictureSubjects subjects;
+  PictureWords words;
+  std::vector<const SnapshotFile*> snapshots;
+  bool chart = false;  ///< by gnuplot
+};
+
+/// Throws an input error for what does not go together.
+void check_wanted(const RunFolder& run, const Wanted& wanted, const fs::path& file) {
+  const auto refuse = [](const char* option, const std::string& what, const std::string& remedy) {
+    throw input_error({"", 0, 0, option}, what, remedy);
+  };
+  const auto& what = wanted.subjects.what;
+  const auto is = [&](const char* name) { return std::ranges::find(what, name) != what.end(); };
+  if (!run.line && (is("profile") || is("slugs")))
+    refuse("--what", "a vessel is no line", "choose fraction, speed or history");
+  for (const auto& name : what)
+    if (run.line && name != "history" && name != "profile" && name != "slugs")
+      refuse("--what", fmt::format("a line has no picture of its {}", name), "choose profile, slugs or history");
+  const std::size_t count =
+      what.size() * wanted.snapshots.size() * std::max<std::size_t>(1, wanted.subjects.sections.size());
+  if (wanted.chart && count > 1)
+    refuse(what.size() > 1               ? "--what"
+           : wanted.snapshots.size() > 1 ? "--at"
+                                         : "--section",
+           "a chart stands alone on its page", "ask for one at a time");
+  constexpr std::size_t most = 9;
+  if (count > most)
+    refuse("--what", fmt::format("{} pictures do not fit onto one page", count), "ask for nine at most");
+  const PictureWords& words = wanted.words;
+  const auto refuse_on_chart = [&](const char* option, bool given, const char* has) {
+    if (wanted.chart && given)
+      refuse(option, std::string(what.front() == "history" ? "a chart of the history" : "a line") + has,
+             "leave it out");
+  };
+  refuse_on_chart("--section", !wanted.subjects.sections.empty(), " has no section");
+  refuse_on_chart("--cells", words.cells, " shows no cells");
+  refuse_on_chart("--range", !words.range.empty() || !words.scale.empty(), " has no colours");
+  refuse_on_chart("--lines", words.lines > 0, " has no lines of equal value");
+  refuse_on_chart("--surface", !words.surfaces.empty() || !words.cut_open.empty(), " has no surfaces");
+  refuse_on_chart("--arrows", words.arrows || words.streamlines || words.unsmoothed, " shows no field");
+  const std::string ending = file.extension().string();
+  if (ending != ".png" && !(wanted.chart && (ending == ".svg" || ending == ".pdf")))
+    refuse("--to", fmt::format("'{}' does not end in {}", file.string(), wanted.chart ? ".png, .svg or .pdf" : ".png"),
+           "choose such a name");
+}
+
+/// The standard place of a picture, whose folder is made.
+fs::path standard_file(const RunFolder& run, const Wanted& wanted) {
+  std::error_code status;
+  fs::create_directories(run.folder / "figures", status);
+  if (status)
+    throw failure(fmt::format("'{}' cannot be made: {}", (run.folder / "figures").string(), status.message()),
+                  "name a file elsewhere with --to");
+  const std::string& what = wanted.subjects.what.front();
+  if (what == "history") return run.folder / "figures" / "history.png";
+  const bool many = wanted.subjects.what.size() * wanted.snapshots.size() > 1 || wanted.subjects.sections.size() > 1;
+  return run.folder / "figures" /
+         fmt::format("{}{}-{:.3f}s.png", run.line && what != "slugs" ? "profile" : what,
+                     many                               ? "-page"
+                     : wanted.subjects.sections.empty() ? ""
+                                                        : "-section",
+                     wanted.snapshots.front()->time);
+}
+
+/// All pictures of a page: times go down it, what is shown goes across, or the sections.
+void draw_fields(const RunFolder& run, const Wanted& wanted, const fs::path& file) {
+  std::vector<std::string> sections = wanted.subjects.sections;
+  if (sections.empty()) sections.emplace_back();
+  std::vector<PictureOf> pictures;
+  for (const auto* snapshot : wanted.snapshots)
+    for (const auto& what : wanted.subjects.what)
+      for (const auto& section : sections)
+        pictures.push_back({*snapshot, picture_options(run, what, section, wanted.words)});
+  if (pictures.size() == 1) {
+    draw_snapshot(pictures[0].snapshot, run.title, run.phases, pictures[0].options, file);
+    return;
+  }
+  const std::size_t kinds = wanted.subjects.what.size() * sections.size();
+  const std::size_t across = kinds > 1 && kinds <= 3 ? kinds : pictures.size() > 4 ? 3 : 2;
+  constexpr int width = 860;
+  constexpr int height = 600;
+  for (auto& one : pictures) {
+    one.options.width = width;
+    one.options.height = height;
+  }
+  draw_page(pictures, across, run.title, run.phases, file);
+}
+
+}  // namespace
+
 int draw_run(const DrawRequest& request) {
   const RunFolder run = open_run_folder(request.folder);
-  fs::path file = request.to;
-  const SnapshotFile& snapshot = snapshot_at(run, request.at);
-  if (file.empty()) {
-    std::error_code status;
-    fs::create_directories(run.folder / "figures", status);
-    if (status)
-      throw failure(fmt::format("'{}' cannot be made: {}", (run.folder / "figures").string(), status.message()),
-                    "name a file elsewhere with --to");
-    const std::string cut = request.section.empty() ? "" : "-section";
-    file = run.folder / "figures" /
-           (request.what == "history"
-                ? "history.png"
-                : fmt::format("{}{}-{:.3f}s.png", run.line && request.what != "slugs" ? "profile" : request.what, cut,
-                              snapshot.time));
-  }
-  const std::string ending = file.extension().string();
-  const bool chart = request.what == "history";
-  if (run.line && !chart && request.what != "profile" && request.what != "fraction" && request.what != "slugs")
-    throw input_error({"", 0, 0, "--what"}, fmt::format("a line has no picture of its {}", request.what),
-                      "choose profile, slugs or history");
-  if (!run.line && (request.what == "profile" || request.what == "slugs"))
-    throw input_error({"", 0, 0, "--what"}, "a vessel is no line", "choose fraction, speed or history");
-  if (run.line && (request.cells || !request.section.empty()))
-    throw input_error({"", 0, 0, request.cells ? "--cells" : "--section"}, "a line has none", "leave it out");
-  if ((chart || run.line) && !request.range.empty())
-    throw input_error({"", 0, 0, "--range"}, "a chart has no colours", "leave it out");
-  if (ending != ".png" && !((chart || run.line) && (ending == ".svg" || ending == ".pdf")))
-    throw input_error(
-        {"", 0, 0, "--to"},
-        fmt::format("'{}' does not end in {}", file.string(), chart || run.line ? ".png, .svg or .pdf" : ".png"),
-        "choose such a name");
-  if (request.what == "slugs") {
-    draw_slugs(run, file);
-  } else if (run.line && !chart) {
-    draw_profile(run.title, snapshot, file);
-  } else if (chart) {
-    if (!request.section.empty())
-      throw input_error({"", 0, 0, "--section"}, "a chart of the history has no section", "leave it out");
+  Wanted wanted{request.subjects, request.words, {}, false};
+  read_look(wanted.words, wanted.subjects);
+  auto& what = wanted.subjects.what;
+  if (what.empty()) what.emplace_back(run.line ? "profile" : "fraction");
+  if (run.line) std::ranges::replace(what, std::string("fraction"), std::string("profile"));
+  for (const auto& at : request.at) wanted.snapshots.push_back(&snapshot_at(run, at));
+  if (wanted.snapshots.empty()) wanted.snapshots.push_back(&snapshot_at(run, ""));
+  wanted.chart = run.line || std::ranges::find(what, "history") != what.end();
+  // What is wrong is said before a folder is made.
+  check_wanted(run, wanted, request.to.empty() ? fs::path("x.png") : fs::path(request.to));
+  const fs::path file = request.to.empty() ? standard_file(run, wanted) : fs::path(request.to);
+  if (what.front() == "history")
     draw_history(run, file);
-  } else {
-    PictureOptions options = picture_options(run, request.what, request.section, request.range);
-    options.cells = request.cells;
-    draw_snapshot(snapshot, run.title, run.phases, options, file);
-  }
-  if (!chart) note_state(run);
+  else if (what.front() == "slugs")
+    draw_slugs(run, file);
+  else if (run.line)
+    draw_profile(run.title, *wanted.snapshots.front(), file);
+  else
+    draw_fields(run, wanted, file);
+  if (what.front() != "history") note_state(run);
   fmt::print("wrote {}\n", file.string());
   return 0;
 }

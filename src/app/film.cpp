@@ -73,6 +73,16 @@ const SnapshotFile& nearest_to(const std::vector<SnapshotFile>& snapshots, doubl
 
 /// The pictures of all runs; the frames follow the snapshots of the first.
 std::vector<FilmedRun> runs_of(const FilmRequest& request) {
+  PictureWords words = request.words;
+  PictureSubjects subjects;
+  if (!request.what.empty()) subjects.what.push_back(request.what);
+  if (!request.section.empty()) subjects.sections.push_back(request.section);
+  read_look(words, subjects);
+  if (subjects.what.size() > 1 || subjects.sections.size() > 1)
+    throw input_error({"", 0, 0, "--look"}, "a film shows one field at one place",
+                      "name one with --what and --section");
+  const std::string what = subjects.what.empty() ? "fraction" : subjects.what.front();
+  const std::string section = subjects.sections.empty() ? "" : subjects.sections.front();
   std::vector<FilmedRun> runs;
   for (const auto& folder : request.folders) {
     FilmedRun one{open_run_folder(folder), {}, {}};
@@ -82,7 +92,7 @@ std::vector<FilmedRun> runs_of(const FilmRequest& request) {
     if (one.run.snapshots.empty())
       throw input_error({"", 0, 0, "runs"}, fmt::format("'{}' has no snapshots", folder), "run it again");
     note_state(one.run);
-    one.options = picture_options(one.run, request.what, request.section, request.range);
+    one.options = picture_options(one.run, what, section, words);
     runs.push_back(std::move(one));
   }
   double end = runs.front().run.snapshots.back().time;
@@ -96,14 +106,22 @@ std::vector<FilmedRun> runs_of(const FilmRequest& request) {
     throw input_error({"", 0, 0, "--from"}, "there are fewer than two snapshots between these times",
                       "choose a longer time, or run again with a shorter run.snapshot_interval");
   // One scale of colours for all pictures, and less wide ones where several stand side by side.
-  if (request.range.empty() && runs.front().options.quantity->scale != Quantity::Scale::share) {
+  if (words.range.empty() && runs.front().options.quantity->scale != Quantity::Scale::share) {
     std::array<double, 2> range{1e300, -1e300};
     for (const auto& one : runs)
       for (const auto& frame : one.frames) {
         const auto own = range_of(frame, one.options);
         range = {std::min(range[0], own[0]), std::max(range[1], own[1])};
       }
-    if (runs.front().options.quantity->scale == Quantity::Scale::from_zero) range[0] = 0;
+    using Scale = PictureOptions::Scale;
+    if (runs.front().options.scale == Scale::symmetric) {
+      range[1] = std::max(std::abs(range[0]), std::abs(range[1]));
+      range[0] = -range[1];
+    } else if (runs.front().options.scale == Scale::logarithmic) {
+      range[0] = std::max(range[0], 1e-4 * range[1]);
+    } else if (runs.front().options.quantity->scale == Quantity::Scale::from_zero) {
+      range[0] = 0;
+    }
     for (auto& one : runs) one.options.range = range;
   }
   constexpr int width = 1280;
@@ -236,7 +254,7 @@ int film(const FilmRequest& request) {
   if (file.empty()) {
     std::error_code status;
     fs::create_directories(runs.front().run.folder / "figures", status);
-    file = runs.front().run.folder / "figures" / (request.what + ".mp4");
+    file = runs.front().run.folder / "figures" / (runs.front().options.quantity->name + ".mp4");
   }
   if (file.extension() != ".mp4")
     throw input_error({"", 0, 0, "--to"}, fmt::format("'{}' does not end in .mp4", file.string()),

@@ -97,8 +97,13 @@ void print_ledger(const LineLedger& ledger, const std::array<std::string, 2>& ph
 
 void print_outcome(const CaseFile& the_case, const RunOutcome& outcome) {
   const auto& phases = phases_of(the_case);
-  fmt::print("{} at t = {}\n", outcome.books().interrupted ? "interrupted" : "done",
-             quantity(outcome.books().ended_at, "s"));
+  const RunLedger& books = outcome.books();
+  fmt::print("{} at t = {}\n",
+             books.interrupted ? "interrupted"
+             : books.settled   ? "settled"
+                               : "done",
+             quantity(books.ended_at, "s"));
+  if (!books.settling.empty()) fmt::print("  {}: {}\n", books.settled ? "settled" : "not settled", books.settling);
   std::visit(
       [&](const auto& ledger) {
         print_ledger(ledger, {phases[0].name, phases[1].name}, outcome.gauges);

@@ -20,7 +20,8 @@ namespace {
 /// The keys, as section and name, whose values may change before a run goes on.
 bool may_change(const std::string& key) {
   return key == "title" || key == "run.snapshot_interval" || key == "run.until" || key == "run.largest_step" ||
-         key == "run.smallest_step" || key == "run.checkpoint_interval";
+         key == "run.smallest_step" || key == "run.checkpoint_interval" || key == "run.end_when_settled" ||
+         key == "run.end_not_before";
 }
 
 /// Lines of a case as run, each with its section and key, but for those that may change.

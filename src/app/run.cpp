@@ -32,7 +32,12 @@ extern "C" void on_signal(int) {
 
 }  // namespace
 
-ProgressLine::ProgressLine(bool wanted) : shown_(wanted && isatty(STDERR_FILENO) == 1) {}
+bool& quiet() {
+  static bool wanted = false;
+  return wanted;
+}
+
+ProgressLine::ProgressLine(bool wanted) : shown_(wanted && !quiet() && isatty(STDERR_FILENO) == 1) {}
 
 bool ProgressLine::is_due(bool last) {
   const double now = since_.seconds();
@@ -137,7 +142,9 @@ int demo(const std::string& folder, bool force) {
                                                                   {"pressure", "0.6 s"},
                                                                   {"dynamic_pressure", "0.6 s"},
                                                                   {"history", ""}})
-    draw_run({.folder = run_folder, .what = what, .at = at, .section = "", .to = ""});
+    draw_run({.folder = run_folder,
+              .subjects = {{what}, {}},
+              .at = *at == '\0' ? std::vector<std::string>{} : std::vector<std::string>{at}});
   return 0;
 }
 

@@ -532,6 +532,12 @@ const std::vector<Key>& keys() {
       {"run", "checkpoint_interval", Kind::quantity, &time, "10 min", false, {},
        "How often, by the clock on the wall, a run keeps all that it needs to go on (wavy resume); it does so at its "
        "end and on Ctrl-C too. 0 s: in every step.", "\"2 min\"", "0 or more"},
+      {"run", "end_when_settled", Kind::names, nullptr, "none", false, {},
+       "Gauges (columns of history.csv): the run ends when all of them have settled, at run.until at the latest, and "
+       "says which was last. Settled: means over stretches of time no longer drift, until a tenth has been added to the "
+       "time; readings may still swing about them. What has never changed has not settled.", "[\"load\", \"front\"]"},
+      {"run", "end_not_before", Kind::quantity, &time, "a tenth of until", false, {},
+       "Earliest end by end_when_settled: past whatever is still to come, such as a valve that opens.", "\"5 s\"", "0 or more"},
       {"run", "courant", Kind::quantity, &number, "0.4", false, {},
        "Greatest share of a cell that the fluid crosses in one step, summed over the axes; 0.05 to 0.5.", "0.4", "0.05 to 0.9"},
       {"run", "projection_tolerance", Kind::quantity, &number, "1e-6", false, {},
@@ -552,7 +558,7 @@ const std::vector<Topic>& topics() {
       {"resume",
        "A run that was stopped, killed or has reached its end goes on from its newest checkpoint, to the same bits as if it "
        "had not stopped; --until names a later end. Of its case.toml these may change: run.until, largest_step, "
-       "smallest_step, snapshot_interval, checkpoint_interval, and gauges, but for those by which something is held or that "
+       "smallest_step, snapshot_interval, checkpoint_interval, end_when_settled, end_not_before, and gauges, but for those by which something is held or that "
        "write down slugs. With other gauges the history goes on in other columns, empty where nothing was measured; the "
        "history so far is kept as history-until-TIME.csv."},
       {"ledger",

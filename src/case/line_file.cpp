@@ -328,6 +328,7 @@ void read_run(Sections& sections, LineSetup& setup) {
   read_times(run, schedule, 200, 1e4);
   schedule.largest_step = run.quantity("largest_step", "10 s");
   read_checkpoint_interval(run, schedule);
+  read_settled_end(run, schedule, line_columns(setup));
   setup.courant = run.quantity("courant", "0.7");
 }
 

@@ -19,6 +19,7 @@
 #include "base/text.hpp"
 #include "case/case_file.hpp"
 #include "case/keys.hpp"
+#include "run/column.hpp"
 
 namespace wavy {
 
@@ -265,13 +266,15 @@ class Part {
     return values;
   }
 
-  /// Numbers, among `known` names of a kind of thing ("phase"), of those that a key lists.
+  /// Numbers, among `known` names of a kind of thing ("phase"), of those that a key lists; `count` 0: one or more.
   std::vector<std::size_t> numbers_of(std::string_view name, std::size_t count, const std::vector<std::string>& known,
                                       const std::string& kind) {
     const auto* list = find(name)->as_array();
-    if (list == nullptr || list->size() != count)
-      throw input_error(place(name), fmt::format("a list of the names of {} {}s is needed here", count, kind),
-                        remedy(name));
+    if (list == nullptr || (count == 0 ? list->empty() : list->size() != count))
+      throw input_error(
+          place(name),
+          fmt::format("a list of the names of {}{}s is needed here", count == 0 ? "" : fmt::format("{} ", count), kind),
+          remedy(name));
     std::vector<std::size_t> numbers;
     std::string written;
     for (const auto& item : *list) {
@@ -503,6 +506,25 @@ inline void read_times(Part& run, Schedule& schedule, int wanted, double most) {
   if (schedule.until / schedule.snapshot_interval > most)
     throw run.wrong("snapshot_interval", fmt::format("this makes more than {:.0f} snapshots", most),
                     "choose a longer interval");
+}
+
+/// What ends a run before its time. `columns`: of the history.
+inline void read_settled_end(Part& run, Schedule& schedule, const std::vector<Column>& columns) {
+  const std::string standard = fmt::format("{:.6g} s", schedule.until / 10);
+  if (!run.has("end_when_settled")) {
+    if (run.has("end_not_before"))
+      throw run.wrong("end_not_before", "it goes with end_when_settled, which is not there",
+                      "add end_when_settled, or leave this out");
+    return;
+  }
+  std::vector<std::string> names;
+  for (const auto& column : columns)
+    if (column.name != "time") names.push_back(column.name);
+  for (const std::size_t number : run.numbers_of("end_when_settled", 0, names, "gauge"))
+    schedule.end_when_settled.push_back(names[number]);
+  schedule.end_not_before = run.quantity("end_not_before", standard);
+  if (schedule.end_not_before >= schedule.until)
+    throw run.wrong("end_not_before", "the run is over by then", "name an earlier time than run.until");
 }
 
 inline void read_checkpoint_interval(Part& run, Schedule& schedule) {

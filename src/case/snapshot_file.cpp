@@ -146,7 +146,7 @@ PriorSnapshot<D> read_earlier(Part& part, const char* key) {
   if (!fs::is_regular_file(file, status)) throw Error(broken);
   vtkSmartPointer<vtkUnstructuredGrid> data;
   try {
-    data = read_snapshot(file);
+    data = read_snapshot(file, {"velocity", "open"});
   } catch (const Error& error) {
     throw part.wrong(key, fmt::format("'{}': {}", file.string(), error.problem()), error.remedy());
   }

@@ -7,6 +7,7 @@
 #include <vtkCellArray.h>
 #include <vtkCellData.h>
 #include <vtkDataArray.h>
+#include <vtkDataArraySelection.h>
 #include <vtkFieldData.h>
 #include <vtkNew.h>
 #include <vtkObject.h>
@@ -15,6 +16,7 @@
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridReader.h>
 
+#include <algorithm>
 #include <cmath>
 #include <csignal>
 #include <cstdint>
@@ -96,7 +98,7 @@ bool finite(vtkDataArray* array) {
 }
 
 /// What is wrong with the data.
-std::optional<std::string> fault_of(vtkUnstructuredGrid* data) {
+std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const std::vector<std::string>& fields = {}) {
   const vtkIdType cells = data->GetNumberOfCells();
   const vtkIdType points = data->GetNumberOfPoints();
   if (cells < 1 || points < 4 || data->GetCells() == nullptr) return "it holds no cells";
@@ -120,15 +122,19 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data) {
   for (const SharpQuantity& quantity : sharp_quantities()) {
     const std::string& name = quantity.name;
     auto* array = data->GetCellData()->GetArray(name.c_str());
-    if (array == nullptr && (name == "fraction" || name == "velocity"))
+    const bool wanted = fields.empty() || std::ranges::find(fields, name) != fields.end();
+    if (array == nullptr && (name == "fraction" || (name == "velocity" && wanted)))
       return fmt::format("it has no field '{}'", name);
     if (array == nullptr) continue;
     if (array->GetNumberOfTuples() != cells || array->GetNumberOfComponents() != quantity.components)
       return fmt::format("its field '{}' does not fit its cells", name);
     if (!finite(array)) return fmt::format("its field '{}' is not finite everywhere", name);
   }
-  auto* open = data->GetCellData()->GetArray("open");
-  if (open != nullptr && (open->GetNumberOfTuples() != cells || !finite(open))) return "its field 'open' is damaged";
+  for (const char* name : {"open", "wall_drag"}) {
+    auto* array = data->GetCellData()->GetArray(name);
+    if (array != nullptr && (array->GetNumberOfTuples() != cells || !finite(array)))
+      return fmt::format("its field '{}' is damaged", name);
+  }
   for (const char* name : {"thin_walls", "openings"}) {
     auto* boxes = data->GetFieldData()->GetArray(name);
     if (boxes != nullptr && (boxes->GetNumberOfComponents() != 6 || !finite(boxes)))
@@ -152,11 +158,20 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data) {
 bool is_sealed(const std::string& content) { return content.rfind(seal_begins) != std::string::npos; }
 
 /// VTK's reader on what is in memory; null where it finds something wrong.
-vtkSmartPointer<vtkUnstructuredGrid> read_with_vtk(const std::string& content) {
+vtkSmartPointer<vtkUnstructuredGrid> read_with_vtk(const std::string& content,
+                                                   const std::vector<std::string>& fields = {}) {
   vtkObject::GlobalWarningDisplayOff();
   vtkNew<vtkXMLUnstructuredGridReader> reader;
   reader->ReadFromInputStringOn();
   reader->SetInputString(content);
+  if (!fields.empty()) {
+    reader->UpdateInformation();
+    auto* choice = reader->GetCellDataArraySelection();
+    for (int i = 0; i < choice->GetNumberOfArrays(); ++i) {
+      const std::string name = choice->GetArrayName(i);
+      if (name != "fraction" && std::ranges::find(fields, name) == fields.end()) choice->DisableArray(name.c_str());
+    }
+  }
   reader->Update();
   return reader->GetErrorCode() == 0 ? reader->GetOutput() : nullptr;
 }
@@ -206,7 +221,8 @@ std::string snapshot_seal(std::string_view content) {
   return fmt::format("{}{:016x} -->\n", seal_begins, checksum(content));
 }
 
-vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file) {
+vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file,
+                                                   const std::vector<std::string>& fields) {
   const auto broken = [&](const std::string& what) {
     return input_error({file.string(), 0, 0, ""}, fmt::format("the snapshot cannot be read: {}", what),
                        "give another snapshot, or run the case again");
@@ -215,9 +231,9 @@ vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& 
   if (!content) throw broken("it is missing, or no plain file");
   if (const auto fault = fault_of(*content)) throw broken(*fault);
   if (!is_sealed(*content) && !can_be_read(*content)) throw broken("it is damaged");
-  auto data = read_with_vtk(*content);
+  auto data = read_with_vtk(*content, fields);
   if (data == nullptr) throw broken("it is damaged");
-  if (const auto fault = fault_of(data)) throw broken(*fault);
+  if (const auto fault = fault_of(data, fields)) throw broken(*fault);
   return data;
 }
 

@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace wavy {
 
@@ -15,7 +16,9 @@ std::string snapshot_seal(std::string_view content);
 
 /// Reads a snapshot: squares or cubes with fraction, velocity and what else is known of them. Throws an input error
 /// that names the file where it cannot be read or is damaged: a checksum or a size that is wrong, points or values that
-/// are not finite, corners that are not there, fractions outside 0 to 1.
-vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file);
+/// are not finite, corners that are not there, fractions outside 0 to 1. `fields`: of those of the cells only these are
+/// unpacked, beside the fraction; all where it is empty.
+vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file,
+                                                   const std::vector<std::string>& fields = {});
 
 }  // namespace wavy

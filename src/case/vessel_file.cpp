@@ -12,6 +12,7 @@
 #include "case/openings.hpp"
 #include "case/phases.hpp"
 #include "case/solids.hpp"
+#include "run/gauges.hpp"
 
 namespace wavy {
 namespace {
@@ -320,6 +321,7 @@ void read_schedule(Sections& sections, Setup<D>& setup) {
   if (schedule.smallest_step >= schedule.largest_step)
     throw run.wrong("smallest_step", "the smallest step must be below the largest");
   read_checkpoint_interval(run, schedule);
+  read_settled_end(run, schedule, vessel_columns(setup));
   setup.courant = run.quantity("courant");
   if (setup.courant > 0.5) throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.5", setup.courant));
   setup.projection_tolerance = run.quantity("projection_tolerance");

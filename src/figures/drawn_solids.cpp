@@ -14,10 +14,10 @@
 namespace wavy {
 namespace {
 
-using Point = std::array<double, 3>;
+using Point = Point3;
 
 /// Distance from what is solid, negative inside: of the inserts, or of all beyond the vessel.
-double distance(const SolidShapes& shapes, bool inserts, Point p, const std::vector<SectionPlane>& mirrors) {
+double distance(const SolidShapes& shapes, bool inserts, Point p, const std::vector<MirrorPlane>& mirrors) {
   for (const auto& mirror : mirrors) {
     double& x = p[static_cast<std::size_t>(mirror.axis)];
     x = mirror.place + std::abs(x - mirror.place);
@@ -78,16 +78,10 @@ vtkSmartPointer<vtkPolyData> contour_of(vtkImageData* image) {
 }  // namespace
 
 DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
-                      const std::optional<SectionPlane>& section, const std::vector<SectionPlane>& mirrors) {
+                      const PagePlane& page, const std::vector<MirrorPlane>& mirrors) {
   constexpr double points = 6e5;
   const auto image = samples(bounds, points, 2, [&](const Point& seen) {
-    if (!section) return distance(shapes, inserts, seen, mirrors);
-    const int across = section->axis;
-    Point p{};
-    p[static_cast<std::size_t>(across)] = section->place;
-    p[across == 0 ? 1 : 0] = seen[0];
-    p[across == 2 ? 1 : 2] = seen[1];
-    return distance(shapes, inserts, p, mirrors);
+    return distance(shapes, inserts, page.at(seen[0], seen[1]), mirrors);
   });
   vtkNew<vtkTableBasedClipDataSet> clip;
   clip->SetInputData(image);
@@ -100,7 +94,7 @@ DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<
 }
 
 DrawnSolid solid_surface(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
-                         const std::vector<SectionPlane>& mirrors) {
+                         const std::vector<MirrorPlane>& mirrors) {
   constexpr double points = 1e6;
   const auto image = samples(bounds, points, 3, [&](const Point& p) { return distance(shapes, inserts, p, mirrors); });
   return {contour_of(image), nullptr};

@@ -17,13 +17,13 @@ struct DrawnSolid {
   vtkSmartPointer<vtkPolyData> rim;
 };
 
-/// The inserts, or all beyond the vessel's wall, in a plane picture of these bounds (x and y of the picture).
+/// The inserts, or all beyond the vessel's wall, in a picture of these bounds on a page.
 /// `mirrors`: planes below which the picture shows the image of what is above.
 DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
-                      const std::optional<SectionPlane>& section, const std::vector<SectionPlane>& mirrors);
+                      const PagePlane& page, const std::vector<MirrorPlane>& mirrors);
 
 /// The same of a body in space: its surface.
 DrawnSolid solid_surface(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
-                         const std::vector<SectionPlane>& mirrors);
+                         const std::vector<MirrorPlane>& mirrors);
 
 }  // namespace wavy

@@ -36,6 +36,43 @@ double tick_step(double range, int wanted) {
   return 10 * power;
 }
 
+vtkSmartPointer<vtkLookupTable> table_along(vtkColorTransferFunction* path, double least, double greatest) {
+  constexpr int steps = 256;
+  auto table = vtkSmartPointer<vtkLookupTable>::New();
+  table->SetNumberOfTableValues(steps);
+  for (int i = 0; i < steps; ++i) {
+    Colour c{};
+    path->GetColor(static_cast<double>(i) / (steps - 1), c.data());
+    table->SetTableValue(i, c[0], c[1], c[2]);
+  }
+  if (!(greatest > least)) greatest = least + 1;
+  table->SetRange(least, greatest);
+  table->Build();
+  return table;
+}
+
+/// Words one below the other where they do not fit into a line; a unit stays with the word before it.
+std::string in_lines(const std::string& words, std::size_t wide) {
+  std::string text;
+  std::size_t line = 0;  // letters in it
+  for (std::size_t at = 0; at < words.size();) {
+    std::size_t end = words.find(' ', at);
+    if (end != std::string::npos && words[end + 1] == '[' && words.size() - at <= wide) end = std::string::npos;
+    const std::string word = words.substr(at, end == std::string::npos ? end : end - at);
+    if (line > 0 && line + 1 + word.size() > wide) {
+      text += '\n';
+      line = 0;
+    } else if (line > 0) {
+      text += ' ';
+      ++line;
+    }
+    text += word;
+    line += word.size();
+    at = end == std::string::npos ? words.size() : end + 1;
+  }
+  return text;
+}
+
 }  // namespace
 
 /// Colour maps of our own: straight paths through CIELAB with lightness changing evenly, so that equal steps look
@@ -53,18 +90,18 @@ vtkSmartPointer<vtkLookupTable> colour_map(const Quantity& quantity, double leas
     path->AddRGBPoint(0.67, 0.560, 0.640, 0.370);
     path->AddRGBPoint(1.00, 0.990, 0.930, 0.740);
   }
-  constexpr int steps = 256;
-  auto table = vtkSmartPointer<vtkLookupTable>::New();
-  table->SetNumberOfTableValues(steps);
-  for (int i = 0; i < steps; ++i) {
-    Colour c{};
-    path->GetColor(static_cast<double>(i) / (steps - 1), c.data());
-    table->SetTableValue(i, c[0], c[1], c[2]);
-  }
-  if (!(greatest > least)) greatest = least + 1;
-  table->SetRange(least, greatest);
-  table->Build();
-  return table;
+  return table_along(path, least, greatest);
+}
+
+vtkSmartPointer<vtkLookupTable> two_sided_map(double least, double greatest) {
+  vtkNew<vtkColorTransferFunction> path;
+  path->SetColorSpaceToLab();
+  path->AddRGBPoint(0.00, 0.06, 0.22, 0.42);
+  path->AddRGBPoint(0.25, 0.38, 0.58, 0.72);
+  path->AddRGBPoint(0.50, 0.96, 0.95, 0.93);
+  path->AddRGBPoint(0.75, 0.80, 0.56, 0.36);
+  path->AddRGBPoint(1.00, 0.42, 0.17, 0.05);
+  return table_along(path, least, greatest);
 }
 
 vtkSmartPointer<vtkTextActor> text_at(const std::string& words, double x, double y, int size) {
@@ -82,6 +119,27 @@ RoundRange round_range(double least, double greatest) {
   const double low = std::floor(least / step + 1e-6);
   const double high = std::ceil(greatest / step - 1e-6);
   return {low * step, high * step, static_cast<int>(std::lround(high - low)) + 1};
+}
+
+RoundRange decade_range(double least, double greatest) {
+  const double low = std::floor(std::log10(least) + 1e-6);
+  const double high = std::max(low + 1, std::ceil(std::log10(greatest) - 1e-6));
+  return {std::pow(10, low), std::pow(10, high), static_cast<int>(std::lround(high - low)) + 1};
+}
+
+std::vector<double> round_values(double least, double greatest, int wanted) {
+  std::vector<double> values;
+  if (!(greatest > least)) return values;
+  const double step = tick_step(greatest - least, wanted);
+  for (double k = std::ceil(least / step + 1e-6); k * step < greatest - 1e-6 * step; ++k) values.push_back(k * step);
+  return values;
+}
+
+std::vector<double> decades_within(double least, double greatest) {
+  std::vector<double> values;
+  for (double k = std::ceil(std::log10(least) - 1e-6); std::pow(10, k) <= greatest * (1 + 1e-6); ++k)
+    values.push_back(std::pow(10, k));
+  return values;
 }
 
 void add_axis(vtkRenderer* renderer, const Page& page, int axis, const char* title) {
@@ -162,9 +220,12 @@ void add_colour_bar(vtkRenderer* renderer, vtkLookupTable* colours, const std::s
   bar->SetWidth(0.105);
   bar->SetHeight(0.62);
   renderer->AddActor2D(bar);
-  auto title = text_at(heading, 0, 0, 18);
+  constexpr double right = 24;   // [pixels]
+  constexpr double letter = 10;  // as wide as one is
+  const double room = 0.15 * width - right;
+  auto title = text_at(in_lines(heading, static_cast<std::size_t>(room / letter)), 0, 0, 18);
   title->GetTextProperty()->SetJustificationToRight();
-  title->SetPosition(width - 24, 0.805 * height);
+  title->SetPosition(width - right, 0.805 * height);
   renderer->AddActor2D(title);
 }
 

@@ -8,6 +8,7 @@
 
 #include <array>
 #include <string>
+#include <vector>
 
 #include "run/quantities.hpp"
 
@@ -24,6 +25,17 @@ inline constexpr Colour insert_colour{0.66, 0.65, 0.63};
 /// Colours from the least to the greatest value of a quantity.
 vtkSmartPointer<vtkLookupTable> colour_map(const Quantity& quantity, double least, double greatest);
 
+/// Colours of a range about 0, which is light: what is below is blue, what is above brown.
+vtkSmartPointer<vtkLookupTable> two_sided_map(double least, double greatest);
+
+/// Of lines that must be told apart.
+inline constexpr std::array<Colour, 6> line_colours{{{0.36, 0.29, 0.60},
+                                                     {0.77, 0.33, 0.11},
+                                                     {0.12, 0.48, 0.43},
+                                                     {0.69, 0.54, 0.12},
+                                                     {0.55, 0.18, 0.37},
+                                                     {0.29, 0.33, 0.38}}};
+
 /// Words at a place on the page [pixels].
 vtkSmartPointer<vtkTextActor> text_at(const std::string& words, double x, double y, int size);
 
@@ -34,6 +46,12 @@ struct RoundRange {
 };
 
 RoundRange round_range(double least, double greatest);
+/// The same to whole powers of ten, of a range above 0.
+RoundRange decade_range(double least, double greatest);
+/// About so many round values within a range, its ends left out.
+std::vector<double> round_values(double least, double greatest, int wanted);
+/// The powers of ten within a range above 0.
+std::vector<double> decades_within(double least, double greatest);
 
 /// Where the map lies on the page, and how world maps to pixels.
 struct Page {

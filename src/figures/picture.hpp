@@ -6,17 +6,13 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <vector>
 
+#include "figures/planes.hpp"
 #include "results/run_folder.hpp"
 #include "run/quantities.hpp"
 
 namespace wavy {
-
-/// A plane across an axis.
-struct SectionPlane {
-  int axis = 1;
-  double place = 0;  ///< [m]
-};
 
 /// The solids of a case as signed distances, negative inside [m]; the third coordinate does not count in 2-D.
 struct SolidShapes {
@@ -27,17 +23,66 @@ struct SolidShapes {
 template <int D>
 SolidShapes solid_shapes(const Setup<D>& setup);
 
+/// Where a quantity has a value.
+struct ValueSurface {
+  const Quantity* quantity = find_quantity("fraction");
+  double value = 0.5;  ///< [SI]
+};
+
 struct PictureOptions {
+  enum class Scale { even, logarithmic, symmetric };  ///< of colours; symmetric: about 0
+
   const Quantity* quantity = find_quantity("fraction");  ///< never null, of one value in each cell
   std::optional<SectionPlane> section;                   ///< of a 3-D snapshot; none: the body seen from outside
   std::optional<std::array<double, 2>> range;            ///< of colours [SI]; none: what the snapshot has
-  bool cells = false;                                    ///< draw the edges of the cells
-  int width = 1280;                                      ///< [pixels]
+  Scale scale = Scale::even;
+  bool cells = false;        ///< draw the edges of the cells
+  bool unsmoothed = false;   ///< every cell in its own colour
+  int lines = 0;             ///< of equal value, of a flat picture: about so many, at round values
+  bool arrows = false;       ///< of the velocity
+  bool streamlines = false;  ///< of the velocity at this moment
+  /// Of a body: shown in place of the denser phase, coloured by the quantity.
+  std::vector<ValueSurface> surfaces{};
+  std::optional<SectionPlane> cut_open{};  ///< of a body: what lies before this plane is left out
+  int width = 1280;                        ///< [pixels]
   int height = 800;
-  std::string subtitle;  ///< in place of the time
+  std::string subtitle{};  ///< in place of the time
   /// What is solid; without it pictures show what the cut cells tell of it.
-  std::optional<SolidShapes> solids;
+  std::optional<SolidShapes> solids{};
 };
+
+/// One of several pictures on a page.
+struct PictureOf {
+  SnapshotFile snapshot;
+  PictureOptions options;
+};
+
+/// Draws pictures of one size beside and below each other, so many in a row. Throws as draw_snapshot does.
+void draw_page(const std::vector<PictureOf>& pictures, std::size_t in_a_row, const std::string& title,
+               const std::array<std::string, 2>& phases, const std::filesystem::path& png);
+
+/// One of the snapshots whose interfaces are laid over each other.
+struct OverlaidSnapshot {
+  std::string name;  ///< beside its line
+  SnapshotFile snapshot;
+};
+
+/// The interfaces of several snapshots as lines in one vessel, that of the first. Throws as draw_snapshot does.
+void draw_interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::string& title,
+                     const PictureOptions& options, const std::filesystem::path& png);
+
+/// One quantity in two snapshots of one vessel, the second taken to the grid of the first: from the middle of the cell
+/// there straight on by its gradient, the fraction as it is.
+struct FieldDifference {
+  double mean_square = 0;         ///< root, over the cells of the first that both have [SI]
+  double greatest = 0;            ///< first less second, with its sign [SI]
+  std::array<double, 3> place{};  ///< where that is [m]
+  double size = 0;                ///< root mean square of the first [SI]
+};
+
+/// Also draws it where `png` is not empty. Throws as draw_snapshot does, and where they share no place.
+FieldDifference compare_fields(const SnapshotFile& first, const SnapshotFile& second, const std::string& title,
+                               const PictureOptions& options, const std::filesystem::path& png);
 
 /// Draws one snapshot file. Throws an Error when it cannot be read, the section misses it or the picture cannot be
 /// written.

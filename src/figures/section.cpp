@@ -1,11 +1,14 @@
 #include "figures/section.hpp"
 
 #include <vtkCellData.h>
+#include <vtkCutter.h>
 #include <vtkDoubleArray.h>
 #include <vtkFieldData.h>
 #include <vtkIdList.h>
 #include <vtkNew.h>
+#include <vtkPlane.h>
 #include <vtkPoints.h>
+#include <vtkPolyData.h>
 #include <vtkStringArray.h>
 
 #include <array>
@@ -41,9 +44,8 @@ void flatten_boxes(vtkUnstructuredGrid* body, vtkUnstructuredGrid* flat, const c
   if (names != nullptr) flat->GetFieldData()->AddArray(met_names);
 }
 
-}  // namespace
-
-vtkSmartPointer<vtkUnstructuredGrid> section_of(vtkUnstructuredGrid* body, int axis, double place) {
+/// Across an axis: whole faces of cells.
+vtkSmartPointer<vtkUnstructuredGrid> section_across(vtkUnstructuredGrid* body, int axis, double place) {
   auto flat = vtkSmartPointer<vtkUnstructuredGrid>::New();
   std::array<double, 6> bounds{};
   body->GetBounds(bounds.data());
@@ -91,6 +93,41 @@ vtkSmartPointer<vtkUnstructuredGrid> section_of(vtkUnstructuredGrid* body, int a
   flatten_boxes(body, flat, "thin_walls", "", axis, place);
   flatten_boxes(body, flat, "openings", "opening_names", axis, place);
   return flat;
+}
+
+/// At an angle: polygons, where the plane cuts through cells.
+vtkSmartPointer<vtkUnstructuredGrid> oblique_section(vtkUnstructuredGrid* body, const SectionPlane& plane) {
+  const PagePlane page = page_of_section(plane);
+  vtkNew<vtkPlane> cut;
+  cut->SetNormal(plane.normal.data());
+  cut->SetOrigin(page.origin.data());
+  vtkNew<vtkCutter> cutter;
+  cutter->SetInputData(body);
+  cutter->SetCutFunction(cut);
+  cutter->GenerateTrianglesOff();
+  cutter->Update();
+  vtkPolyData* met = cutter->GetOutput();
+  auto flat = vtkSmartPointer<vtkUnstructuredGrid>::New();
+  vtkNew<vtkPoints> points;
+  points->SetDataTypeToDouble();
+  for (vtkIdType i = 0; i < met->GetNumberOfPoints(); ++i) {
+    Point3 p{};
+    met->GetPoint(i, p.data());
+    for (std::size_t d = 0; d < 3; ++d) p[d] -= page.origin[d];
+    points->InsertNextPoint(dot3(p, page.along), dot3(p, page.up), 0);
+  }
+  flat->SetPoints(points);
+  flat->SetCells(VTK_POLYGON, met->GetPolys());
+  flat->GetCellData()->ShallowCopy(met->GetCellData());
+  return flat;
+}
+
+}  // namespace
+
+vtkSmartPointer<vtkUnstructuredGrid> section_of(vtkUnstructuredGrid* body, const SectionPlane& plane) {
+  return plane.axis() >= 0
+             ? section_across(body, plane.axis(), plane.place / plane.normal[static_cast<std::size_t>(plane.axis())])
+             : oblique_section(body, plane);
 }
 
 }  // namespace wavy

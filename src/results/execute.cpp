@@ -7,9 +7,11 @@
 
 #include "base/error.hpp"
 #include "base/stopwatch.hpp"
+#include "base/table.hpp"
 #include "results/checkpoint.hpp"
 #include "run/estimates.hpp"
 #include "run/line_run.hpp"
+#include "run/settled_end.hpp"
 #include "run/vessel_run.hpp"
 
 namespace wavy {
@@ -32,12 +34,29 @@ RunOutcome carry_out(RunWriter& writer, const CaseFile& the_case, Run& run, cons
                          the_case.title, start.cells, omp_get_max_threads()));
   if (watcher.started) watcher.started(start);
 
+  SettledEnd settled(run.schedule(), run.columns());
+  if (options.kept != nullptr && !settled.none()) {
+    long left_out = 0;  // NaN where a gauge was not there yet
+    const Table before = read_csv(options.folder / "history.csv", &left_out);
+    std::vector<double> row(before.columns.size());
+    for (std::size_t i = 0; i < before.columns[0].size(); ++i) {
+      for (std::size_t c = 0; c < row.size(); ++c) row[c] = before.columns[c][i];
+      settled.add(row);
+    }
+  }
   const auto write_fields = std::move(sinks.snapshot);
   sinks.snapshot = [&](const Run& now, int number) {
     write_fields(now, number);
+    RunLedger& ledger = run.ledger();
+    ledger.settled = settled.reached();
+    if (!settled.none()) ledger.settling = settled.words();
     writer.finish(now.ledger(), "running");
   };
-  sinks.history = [&](const std::vector<double>& row) { writer.history(row); };
+  sinks.history = [&](const std::vector<double>& row) {
+    writer.history(row);
+    settled.add(row);
+  };
+  sinks.reached = [&] { return settled.reached(); };
   sinks.progress = watcher.progress;
   sinks.stop = watcher.stop;
   Stopwatch since_kept;

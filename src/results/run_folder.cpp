@@ -438,6 +438,14 @@ void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double ended
   });
 }
 
+namespace {
+
+void add_settling(nlohmann::ordered_json& json, const RunLedger& ledger) {
+  if (!ledger.settling.empty()) json["settled"] = {{"ended_run", ledger.settled}, {"gauges", ledger.settling}};
+}
+
+}  // namespace
+
 nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::string, 2>& phase_names) {
   nlohmann::ordered_json json;
   auto& masses = json["phases"] = nlohmann::ordered_json::array();
@@ -456,6 +464,7 @@ nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::s
   json["pressure_iterations"] = ledger.iterations;
   json["greatest_volume_error"] = ledger.greatest_volume_error;
   json["wall_time_s"] = ledger.wall_seconds;
+  add_settling(json, ledger);
   return json;
 }
 
@@ -505,6 +514,7 @@ nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::array<std:
                                  {"forces", ledger.part_seconds[2]},
                                  {"pressure", ledger.part_seconds[3]},
                                  {"output", ledger.output_seconds}};
+  add_settling(json, ledger);
   return json;
 }
 

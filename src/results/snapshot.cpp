@@ -83,6 +83,26 @@ void add_quantities(const sharp::Model<D>& model, vtkIdType count, vtkUnstructur
   }
 }
 
+/// What a model needs beside the quantities to read forces on walls again.
+constexpr const char* wall_drag_name = "wall_drag";
+
+template <int D>
+void add_wall_drag(const sharp::Model<D>& model, vtkIdType count, vtkUnstructuredGrid* data) {
+  const auto& drag = model.state().wall_drag;
+  if (drag[0].data().empty()) return;
+  vtkNew<vtkDoubleArray> array;
+  array->SetName(wall_drag_name);
+  array->SetNumberOfComponents(D);
+  array->SetNumberOfTuples(count);
+  vtkIdType at_cell = 0;
+  for_cells_in_order<D>(model.grid(), [&](int b, std::ptrdiff_t o, const Index<D>&) {
+    if (!is_shown(model.grid(), model.space(), b, o)) return;
+    for (int d = 0; d < D; ++d) array->SetComponent(at_cell, d, drag[static_cast<std::size_t>(d)].block(b)[o]);
+    ++at_cell;
+  });
+  data->GetCellData()->AddArray(array);
+}
+
 /// Corners of boxes, each a row.
 template <int D>
 void add_boxes(const char* name, const std::vector<std::array<Vec<D>, 2>>& boxes, vtkUnstructuredGrid* data) {
@@ -164,6 +184,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   data->SetPoints(lattice(grid));
   data->SetCells(D == 2 ? VTK_QUAD : VTK_HEXAHEDRON, cells);
   add_quantities(model, count, data.Get());
+  add_wall_drag(model, count, data.Get());
   if (!space.is_uncut()) data->GetCellData()->AddArray(open);
   add_places(model, data);
   vtkNew<vtkDoubleArray> time;
@@ -195,7 +216,7 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
 
 template <int D>
 void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model) {
-  const auto data = read_snapshot(file);
+  const auto data = read_snapshot(file, {"velocity", "pressure", wall_drag_name});
   const Grid<D>& grid = model.grid();
   const auto other = [&](const std::string& what) {
     return input_error({file.string(), 0, 0, ""}, "the snapshot does not belong to this run: " + what,
@@ -219,6 +240,12 @@ void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model) 
       if (std::abs(has - wants) > 1e-9 * (grid.upper()[d] - grid.lower()[d])) throw other("it has another extent");
 
   auto& state = model.state();
+  auto* drag = data->GetCellData()->GetArray(wall_drag_name);  // those of earlier versions have none
+  if (drag != nullptr && (drag->GetNumberOfTuples() != std::ssize(shown) || drag->GetNumberOfComponents() != D))
+    throw other("its friction on walls does not fit its cells");
+  state.wall_drag = {};
+  if (drag != nullptr)
+    for (auto& component : state.wall_drag) component = Cells<D>(grid);
   state.time = time->GetComponent(0, 0);
   for (std::size_t i = 0; i < shown.size(); ++i) {
     const auto& [b, o] = shown[i];
@@ -226,6 +253,8 @@ void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model) 
     const auto id = static_cast<vtkIdType>(i);
     state.F.block(b)[o] = fraction->GetComponent(id, 0);
     for (int d = 0; d < D; ++d) state.u[static_cast<std::size_t>(d)].block(b)[o] = velocity->GetComponent(id, d);
+    for (int d = 0; d < D && drag != nullptr; ++d)
+      state.wall_drag[static_cast<std::size_t>(d)].block(b)[o] = drag->GetComponent(id, d);
   }
   // Snapshots of earlier versions do not say it: then that of their time, which is half a step later.
   Vec<D> body_force = model.settings().body_force(state.time);

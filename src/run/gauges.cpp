@@ -19,22 +19,26 @@ std::size_t ways(const OpeningSetup<D>& opening) {
 }  // namespace
 
 template <int D>
-Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model)
-    : setup_(setup),
-      throughput_(model.boundary().throughput()),
-      shown_(setup.gauges.size(), std::numeric_limits<double>::quiet_NaN()) {
-  columns_.push_back({"time", "s"});
-  for (const auto& gauge : setup.gauges) {
-    const GaugeKind& kind = gauge_kind(gauge.measures, GaugeKind::Of::vessel);
-    readers_.push_back(kind.reader(gauge, setup, model));
-    columns_.push_back({gauge.name, unit_of(gauge)});
-  }
+std::vector<Column> vessel_columns(const Setup<D>& setup) {
+  std::vector<Column> columns{{"time", "s"}};
+  for (const auto& gauge : setup.gauges) columns.push_back({gauge.name, unit_of(gauge)});
   for (const auto& opening : setup.openings)
     for (std::size_t p = 0; p < phase_count(setup); ++p)
       for (std::size_t way = 0; way < ways(opening); ++way)
-        columns_.push_back({flow_column(opening.opening.name, setup.phases[p].name, flow_ways[way]), "m3/s"});
-  for (std::size_t p = 0; p < phase_count(setup); ++p) columns_.push_back({setup.phases[p].name + "_volume", "m3"});
-  columns_.push_back({"greatest_speed", "m/s"});
+        columns.push_back({flow_column(opening.opening.name, setup.phases[p].name, flow_ways[way]), "m3/s"});
+  for (std::size_t p = 0; p < phase_count(setup); ++p) columns.push_back({setup.phases[p].name + "_volume", "m3"});
+  columns.push_back({"greatest_speed", "m/s"});
+  return columns;
+}
+
+template <int D>
+Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model)
+    : setup_(setup),
+      columns_(vessel_columns(setup)),
+      throughput_(model.boundary().throughput()),
+      shown_(setup.gauges.size(), std::numeric_limits<double>::quiet_NaN()) {
+  for (const auto& gauge : setup.gauges)
+    readers_.push_back(gauge_kind(gauge.measures, GaugeKind::Of::vessel).reader(gauge, setup, model));
 }
 
 template <int D>
@@ -83,6 +87,8 @@ void Gauges<D>::archive(Archive& a) {
   }
 }
 
+template std::vector<Column> vessel_columns<2>(const Setup<2>&);
+template std::vector<Column> vessel_columns<3>(const Setup<3>&);
 template class Gauges<2>;
 template class Gauges<3>;
 

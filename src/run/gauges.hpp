@@ -11,15 +11,20 @@
 
 namespace wavy {
 
+/// Time first, then the gauges in the order of the case, then what is always measured: the flow of each phase through
+/// each opening (into the vessel, mean since the last reading; where a pressure is given also in and out apart), the
+/// volume of each phase and the greatest speed.
+template <int D>
+std::vector<Column> vessel_columns(const Setup<D>& setup);
+
 /// The gauges of a run.
 template <int D>
 class Gauges {
  public:
+  /// Throws an input error where a level gauge lies in a solid.
   Gauges(const Setup<D>& setup, const sharp::Model<D>& model);
 
-  /// Time first, then the gauges in the order of the case, then what is always measured: the flow of each phase through
-  /// each opening (into the vessel, mean since the last reading; where a pressure is given also in and out apart), the
-  /// volume of each phase and the greatest speed. Throws an input error where a level gauge lies in a solid.
+  /// vessel_columns().
   [[nodiscard]] const std::vector<Column>& columns() const { return columns_; }
   [[nodiscard]] std::vector<double> read(const sharp::Model<D>& model);
 

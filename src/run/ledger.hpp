@@ -21,6 +21,8 @@ struct RunLedger {
   double wall_seconds = 0;             ///< of the whole run, output included
   double output_seconds = 0;
   bool interrupted = false;
+  bool settled = false;    ///< the run ended because of that
+  std::string settling{};  ///< where gauges were to settle: what they did, in words
 
   /// One more step [s], which this limit ruled.
   void count_step(double dt, const std::string& limit);

@@ -4,6 +4,7 @@
 #include <array>
 #include <numbers>
 #include <string>
+#include <vector>
 
 #include "physics/fluids.hpp"
 
@@ -23,11 +24,13 @@ struct Pair {
 };
 
 struct Schedule {
-  double until = 1;                  ///< [s]
-  double snapshot_interval = 1;      ///< [s]
-  double largest_step = 1e30;        ///< [s]
-  double smallest_step = 1e-9;       ///< below this the run has failed [s]
-  double checkpoint_interval = 600;  ///< of the clock on the wall [s]
+  double until = 1;                             ///< [s]
+  double snapshot_interval = 1;                 ///< [s]
+  double largest_step = 1e30;                   ///< [s]
+  double smallest_step = 1e-9;                  ///< below this the run has failed [s]
+  double checkpoint_interval = 600;             ///< of the clock on the wall [s]
+  std::vector<std::string> end_when_settled{};  ///< columns of the history; the run ends when all have settled
+  double end_not_before = 0;                    ///< for that [s]
 };
 
 }  // namespace wavy

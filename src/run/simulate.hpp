@@ -64,6 +64,7 @@ struct Sinks {
   std::function<void(Run&)> step;                           ///< after every step, behind `history`
   std::function<void(const Progress&)> progress;            ///< after every step
   std::function<bool()> stop;                               ///< true: end in order now
+  std::function<bool()> reached;                            ///< true: all that was wanted is known, end now
   std::function<bool()> checkpoint_due;                     ///< after a step: keep all that the run depends on
   std::function<void(Archive&)> checkpoint;                 ///< takes it, to which the sink adds what is its own
 };
@@ -97,7 +98,7 @@ class Journey {
   }
 
  private:
-  /// False where the run is stopped.
+  /// False where it was the last.
   bool step(double from) {
     // Multiples, not sums, of the interval: ten intervals of 0.1 s must end at 1 s.
     const double next_snapshot = marks_ * schedule_.snapshot_interval;
@@ -118,12 +119,12 @@ class Journey {
     if (sinks_.step) sinks_.step(run_);
     if (sinks_.progress) sinks_.progress({from, run_.time(), schedule_.until, taken, ledger.steps, watch_.seconds()});
     const bool stop = sinks_.stop && sinks_.stop() && run_.time() < schedule_.until;
-    const bool last = stop || run_.time() >= schedule_.until;
+    const bool last = stop || run_.time() >= schedule_.until || (sinks_.reached && sinks_.reached());
     if (run_.time() >= next_snapshot) write_snapshot();
     if (last || (sinks_.checkpoint_due && sinks_.checkpoint_due())) keep();
     if (last && run_.time() < next_snapshot) write_snapshot();  // one that a run that goes on does without
     ledger.interrupted = ledger.interrupted || stop;
-    return !stop;
+    return !last;
   }
 
   void archive(Archive& a) {

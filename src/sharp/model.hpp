@@ -66,6 +66,9 @@ struct State {
   /// Of the last step, by pressure and forces; 0 beside the interface, where one cell says little of the next [m/s2].
   CellVectors<D> acceleration;
   Faces<D> face_u;  ///< volume flow over the whole area of the face, open or not [m/s]
+  /// What the walls of solids took from the fluid by friction in the last step, over the volume of a whole cell; empty
+  /// before the first step, and where nothing is cut [N/m3].
+  CellVectors<D> wall_drag;
 };
 
 /// What one step did; summed up in the ledger.

@@ -154,8 +154,8 @@ class Viscosity {
 
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                  const Cells<D>& mass, State<D>& state, double dt);
-  /// What the wall of a solid, or a thin one, takes from the fluid, over the volume of a whole cell [N/m3]. Reads F(1),
-  /// filled.
+  /// What the wall of a solid, or a thin one, takes from the fluid, over the volume of a whole cell [N/m3]: a solid's
+  /// in the last step, where there was one. Reads F(1), filled.
   [[nodiscard]] Vec<D> drag(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
                             const WallElement<D>& wall) const;
 
@@ -165,6 +165,7 @@ class Viscosity {
                            const State<D>& state, double dt, bool explicitly);
   [[nodiscard]] double wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
                                                  const State<D>& state, double dt, const WallElement<D>& wall) const;
+  void keep_drag(const Grid<D>& grid, State<D>& state, double dt);
   void hold(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state, double dt,
             bool explicitly);
 

@@ -191,6 +191,7 @@ Vec<D> Model<D>::drag_of_side(const WallElement<D>& side) const {
 template <int D>
 void Model<D>::start() {
   kept_volume_ = liquid_volume();
+  state_.wall_drag = {};
   work_->walls.set_time(state_.time);
   set_body_force(state_.time);
 

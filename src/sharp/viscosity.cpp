@@ -80,6 +80,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     push(grid, *space_, state, dt);
     fill_halos(grid, settings, state);
     stress_.step_explicitly(grid, mass, state.u);
+    keep_drag(grid, state, dt);
     push(grid, *space_, state, -dt);
     walls_->set_in_solids(grid, true, state.u);
     return 0;
@@ -117,6 +118,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
     for (int c = 0; c < D; ++c)
       iterations += stress_.solve(grid, settings.walls, c, mass, tolerance * scale, state.u[c]);
   }
+  keep_drag(grid, state, dt);
   // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
   stress_.share_in_groups(grid, mass, state.u);
   push(grid, *space_, state, -dt);
@@ -167,11 +169,37 @@ double Viscosity<D>::wall_friction_coefficient(const Settings<D>& settings, cons
 template <int D>
 Vec<D> Viscosity<D>::drag(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
                           const WallElement<D>& wall) const {
+  const bool kept = wall.of == WallElement<D>::Of::solid && !state.wall_drag[0].data().empty();
+  if (kept) {
+    Vec<D> taken;
+    for (std::size_t c = 0; c < D; ++c) taken[c] = state.wall_drag[c].block(wall.block)[wall.at];
+    return taken;
+  }
   constexpr double second = 1;
   const double friction = wall_friction_coefficient(settings, grid.layout(), state, second, wall);
   Vec<D> result = walls_->of(wall);
   for (std::size_t c = 0; c < D; ++c) result[c] = friction * (state.u[c].block(wall.block)[wall.at] - result[c]);
   return result;
+}
+
+/// What walls of solids have taken in the step, by the velocities that it ended with: forces and the pressure change
+/// those of thin cells again before anybody asks.
+template <int D>
+void Viscosity<D>::keep_drag(const Grid<D>& grid, State<D>& state, double dt) {
+  if (space_->is_uncut()) return;
+  if (state.wall_drag[0].data().empty())
+    for (auto& component : state.wall_drag) component = Cells<D>(grid);
+  for_blocks(grid, [&](int b) {
+    const auto walls = stress_.walls(b);
+    const auto& friction = stress_.wall_friction(b);
+    for (std::size_t k = 0; k < friction.size(); ++k) {
+      if (walls[k].of != WallElement<D>::Of::solid) continue;
+      const Vec<D> own = walls_->of(walls[k]);
+      const std::ptrdiff_t at = walls[k].at;
+      for (std::size_t c = 0; c < D; ++c)
+        state.wall_drag[c].block(b)[at] = friction[k] / dt * (state.u[c].block(b)[at] - own[c]);
+    }
+  });
 }
 
 /// Friction of all walls, and what it adds to the masses.

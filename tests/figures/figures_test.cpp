@@ -1,16 +1,23 @@
 #include <doctest/doctest.h>
 #include <vtkCell.h>
+#include <vtkCellData.h>
 #include <vtkPoints.h>
 
 #include <cmath>
 #include <filesystem>
 #include <fstream>
+#include <functional>
+#include <memory>
+#include <utility>
 
 #include "base/error.hpp"
 #include "figures/chart.hpp"
 #include "figures/drawn_solids.hpp"
+#include "figures/page.hpp"
 #include "figures/picture.hpp"
+#include "figures/section.hpp"
 #include "results/snapshot.hpp"
+#include "results/snapshot_data.hpp"
 #include "temporary_folder.hpp"
 
 using namespace wavy;
@@ -127,7 +134,7 @@ TEST_CASE("solids are drawn from themselves: a wall of one cell, steps and round
   const auto drawn = [&](const Solid<2>& solid) {
     Setup<2> setup;
     setup.inserts = {solid};
-    return area_of(solid_area(solid_shapes(setup), true, bounds, std::nullopt, {}).body);
+    return area_of(solid_area(solid_shapes(setup), true, bounds, PagePlane{}, {}).body);
   };
   CHECK(drawn(box_solid<2>({0.5, 0}, {0.52, 0.3})) == doctest::Approx(0.006).epsilon(0.01));
   CHECK(drawn(box_solid<2>({0.503, 0.1}, {0.521, 0.3})) == doctest::Approx(0.0036).epsilon(0.01));
@@ -137,6 +144,184 @@ TEST_CASE("solids are drawn from themselves: a wall of one cell, steps and round
   // Beyond the vessel, and its image below a mirror.
   Setup<2> vessel;
   vessel.vessel = ball_solid<2>({0.5, 0.3}, 0.2);
-  const auto beyond = solid_area(solid_shapes(vessel), false, bounds, std::nullopt, {{0, 0.5}});
+  const auto beyond = solid_area(solid_shapes(vessel), false, bounds, PagePlane{}, {{0, 0.5}});
   CHECK(area_of(beyond.body) == doctest::Approx(0.6 - M_PI * 0.04).epsilon(1e-3));
+}
+
+TEST_CASE("the page of a section keeps heights where it is upright, and lies in the plane in any case") {
+  for (const Point3& n : {Point3{1, 1, 0}, Point3{1, -2, 0}, Point3{-1, 0.5, 2}, Point3{0, 1, 1}}) {
+    SectionPlane plane{n, 0.3};
+    const double length = std::sqrt(dot3(n, n));
+    for (double& c : plane.normal) c /= length;
+    CHECK(plane.axis() == -1);
+    const PagePlane page = page_of_section(plane);
+    CHECK(std::abs(dot3(page.along, page.up)) < 1e-14);
+    CHECK(dot3(page.along, page.along) == doctest::Approx(1));
+    CHECK(dot3(page.up, page.up) == doctest::Approx(1));
+    CHECK(page.along[2] == 0);
+    CHECK(page.along[0] >= 0);
+    CHECK(page.up[2] > 0);
+    for (const auto& [x, y] : {std::pair{0.0, 0.0}, {1.5, -0.2}, {-0.4, 2.0}})
+      CHECK(dot3(page.at(x, y), plane.normal) == doctest::Approx(0.3));
+    if (n[2] == 0) CHECK(page.at(0.7, 0.25)[2] == doctest::Approx(0.25));
+  }
+  const PagePlane across = page_of_section(SectionPlane::across(1, 0.4));
+  CHECK(across.at(0.1, 0.2) == Point3{0.1, 0.4, 0.2});
+}
+
+namespace {
+
+/// A tank of unit edges whose velocity along x is `speed` at a place and whose lower half is water.
+template <int D>
+std::unique_ptr<sharp::Model<D>> tank_with(const Grid<D>& grid, const std::function<double(const Vec<D>&)>& speed) {
+  sharp::Settings<D> settings;
+  settings.liquid = {1000, 0};
+  settings.gas = {1, 0};
+  auto model = std::make_unique<sharp::Model<D>>(grid, settings);
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
+    const Vec<D> p = cell_middle<D>(grid, b, o);
+    model->state().F.block(b)[o] = p[D - 1] < 0.5 ? 1 : 0;
+    model->state().u[0].block(b)[o] = speed(p);
+  });
+  return model;
+}
+
+/// Width and height of a PNG [pixels].
+std::array<int, 2> size_of(const fs::path& png) {
+  const std::string bytes = read(png);
+  const auto number = [&](std::size_t at) {
+    int value = 0;
+    for (std::size_t k = 0; k < 4; ++k) value = 256 * value + static_cast<unsigned char>(bytes[at + k]);
+    return value;
+  };
+  return {number(16), number(20)};
+}
+
+}  // namespace
+
+TEST_CASE("an oblique section has the area of the plane within the body, and the values of the cells that it cuts") {
+  const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 8));
+  const auto model = tank_with<3>(grid, [](const Vec<3>& p) { return p[2]; });
+  const auto data = snapshot_data(*model);
+  const double root = std::sqrt(0.5);
+  const auto area = [](vtkUnstructuredGrid* section) {
+    double sum = 0;
+    for (vtkIdType i = 0; i < section->GetNumberOfCells(); ++i) {
+      vtkPoints* points = section->GetCell(i)->GetPoints();
+      const vtkIdType count = points->GetNumberOfPoints();
+      double twice = 0;
+      for (vtkIdType k = 0; k < count; ++k) {
+        Point3 a{};
+        Point3 b{};
+        points->GetPoint(k, a.data());
+        points->GetPoint((k + 1) % count, b.data());
+        twice += a[0] * b[1] - a[1] * b[0];
+      }
+      sum += 0.5 * std::abs(twice);
+    }
+    return sum;
+  };
+  CHECK(area(section_of(data, {{root, root, 0}, 0.9 * root})) == doctest::Approx(0.9 * std::sqrt(2.0)));
+  CHECK(area(section_of(data, SectionPlane::across(2, 0.3))) == doctest::Approx(1));
+  CHECK(section_of(data, {{root, root, 0}, 3})->GetNumberOfCells() == 0);
+  // Upright: a cell's value is the height of its middle.
+  const auto upright = section_of(data, {{root, root, 0}, 0.9 * root});
+  auto* velocity = upright->GetCellData()->GetArray("velocity");
+  for (vtkIdType i = 0; i < upright->GetNumberOfCells(); ++i) {
+    std::array<double, 6> b{};
+    upright->GetCellBounds(i, b.data());
+    CHECK(velocity->GetComponent(i, 0) == doctest::Approx((b[2] + b[3]) / 2));
+  }
+}
+
+TEST_CASE("fields on two grids are told apart by what differs, not by their cells") {
+  const TemporaryFolder temporary;
+  const auto kept = [&](const char* name, int cells, double more) {
+    const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / cells));
+    const auto model = tank_with<2>(grid, [&](const Vec<2>& p) { return 2 + p[1] + more * p[0]; });
+    const SnapshotFile file{0, temporary.path() / name};
+    write_snapshot(*model, file.file);
+    return file;
+  };
+  const auto fine = kept("fine.vtu", 48, 0);
+  const auto coarse = kept("coarse.vtu", 20, 0);
+  const auto other = kept("other.vtu", 48, 0.1);
+  PictureOptions options;
+  options.quantity = find_quantity("speed");
+  options.width = 320;
+  options.height = 240;
+  CHECK(compare_fields(fine, fine, "", options, "").greatest == 0);
+  const auto by_grid = compare_fields(fine, coarse, "", options, "");
+  CHECK(by_grid.mean_square < 0.006);  // only at the edges, where the outermost values go on
+  CHECK(std::abs(by_grid.greatest) <= 0.5 / 20);
+  CHECK(by_grid.size == doctest::Approx(2.5).epsilon(0.02));
+  const auto found = compare_fields(other, fine, "more", options, temporary.path() / "d.png");
+  CHECK(found.greatest == doctest::Approx(0.1).epsilon(0.03));
+  CHECK(found.mean_square == doctest::Approx(0.1 / std::sqrt(3.0)).epsilon(0.02));
+  CHECK(found.place[0] > 0.95);
+  CHECK(size_of(temporary.path() / "d.png") == std::array{320, 240});
+}
+
+TEST_CASE("a page holds its pictures side by side; lines, arrows and streamlines go with maps, surfaces with bodies") {
+  const TemporaryFolder temporary;
+  const Grid<2> flat({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 16));
+  const SnapshotFile map{0, temporary.path() / "map.vtu"};
+  write_snapshot(*tank_with<2>(flat, [](const Vec<2>& p) { return p[1]; }), map.file);
+  const Grid<3> solid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 8));
+  const SnapshotFile body{0, temporary.path() / "body.vtu"};
+  write_snapshot(*tank_with<3>(solid, [](const Vec<3>& p) { return p[2]; }), body.file);
+  const fs::path png = temporary.path() / "p.png";
+  PictureOptions options;
+  options.quantity = find_quantity("speed");
+  options.width = 400;
+  options.height = 320;
+  draw_page({{map, options}, {map, options}, {map, options}}, 2, "page", {"water", "air"}, png);
+  CHECK(size_of(png) == std::array{800, 640});
+  const auto picture = [&](const SnapshotFile& snapshot, const PictureOptions& how) {
+    draw_snapshot(snapshot, "", {"water", "air"}, how, png);
+    return read(png);
+  };
+  // Each changes what is seen.
+  for (const auto& snapshot : {map, body}) {
+    const std::string plain = picture(snapshot, options);
+    PictureOptions how = options;
+    how.arrows = true;
+    CHECK(picture(snapshot, how) != plain);
+    how = options;
+    how.streamlines = true;
+    CHECK(picture(snapshot, how) != plain);
+    how = options;
+    how.scale = PictureOptions::Scale::logarithmic;
+    CHECK(picture(snapshot, how) != plain);
+  }
+  PictureOptions how = options;
+  how.lines = 5;
+  CHECK(picture(map, how) != picture(map, options));
+  CHECK_THROWS_WITH_AS(picture(body, how), doctest::Contains("has none"), Error);
+  how = options;
+  how.surfaces = {{find_quantity("speed"), 0.4}};
+  CHECK(picture(body, how) != picture(body, options));
+  CHECK_THROWS_WITH_AS(picture(map, how), doctest::Contains("2-D"), Error);
+  how.cut_open = SectionPlane::across(1, 0.5);
+  const std::string opened = picture(body, how);
+  how.cut_open->place = 0.2;
+  CHECK(picture(body, how) != opened);
+  how = options;
+  how.quantity = find_quantity("pressure");
+  how.scale = PictureOptions::Scale::logarithmic;
+  how.range = {-1.0, 2.0};
+  CHECK_THROWS_WITH_AS(picture(map, how), doctest::Contains("begins above 0"), Error);
+  draw_interfaces({{"one", map}, {"two", map}}, "over each other", options, png);
+  CHECK(size_of(png) == std::array{400, 320});
+  CHECK_THROWS_WITH_AS(draw_interfaces({{"one", body}}, "", options, png), doctest::Contains("section"), Error);
+}
+
+TEST_CASE("round values lie within a range, and decades round it") {
+  CHECK(round_values(0, 1, 5) == std::vector<double>{0.2, 0.4, 0.6000000000000001, 0.8});
+  CHECK(round_values(3, 3, 5).empty());
+  CHECK(decades_within(0.02, 30) == std::vector<double>{0.1, 1, 10});
+  const RoundRange range = decade_range(0.02, 30);
+  CHECK(range.least == doctest::Approx(0.01));
+  CHECK(range.greatest == doctest::Approx(100));
+  CHECK(range.labels == 5);
 }

@@ -9,6 +9,7 @@
 #include <cmath>
 #include <filesystem>
 #include <map>
+#include <numbers>
 #include <string>
 #include <utility>
 #include <vector>
@@ -195,9 +196,9 @@ TEST_CASE("in 3-D every gauge reads the same") {
              "ball");
 }
 
-TEST_CASE("the power of a rod that turns in a drum of oil is a formula of its moment, and its flow is Couette's") {
+TEST_CASE("a rod that turns in a drum of oil: the flow, both moments and the power are Couette's") {
   const CaseFile the_case = parse_case(
-      "wavy = 1\nvessel = { shape = \"circle\", diameter = \"20 cm\" }\ngrid.cell = \"5 mm\"\nrun.until = \"3 s\"\n"
+      "wavy = 1\nvessel = { shape = \"circle\", diameter = \"20 cm\" }\ngrid.cell = \"2.5 mm\"\nrun.until = \"3 s\"\n"
       "phase = [{ name = \"oil\", density = \"900 kg/m^3\", viscosity = \"5 Pa.s\" }, { name = \"air\", fluid = "
       "\"air\" }]\n"
       "fill = [{ phase = \"oil\", level = \"20 cm\" }]\n"
@@ -205,7 +206,8 @@ TEST_CASE("the power of a rod that turns in a drum of oil is a formula of its mo
       "moving_wall = [{ wall = \"rod\", turning = \"4 rad/s\", about = [\"10 cm\", \"10 cm\"] }]\n"
       "gauge = [{ name = \"torque\", measures = \"moment\", wall = \"rod\", at = [\"10 cm\", \"10 cm\"] },\n"
       "{ name = \"middle\", measures = \"value\", quantity = \"velocity_y\", at = [\"175 mm\", \"10 cm\"] },\n"
-      "{ name = \"power\", measures = \"formula\", formula = \"-torque * 4 rad/s\" }]\n",
+      "{ name = \"power\", measures = \"formula\", formula = \"-torque * 4 rad/s\" },\n"
+      "{ name = \"held\", measures = \"moment\", wall = \"vessel\", at = [\"10 cm\", \"10 cm\"] }]\n",
       "case.toml");
   const auto& setup = std::get<Setup<2>>(the_case.setup);
   CHECK(unit_of(setup.gauges[2]) == "W");
@@ -218,7 +220,10 @@ TEST_CASE("the power of a rod that turns in a drum of oil is a formula of its mo
     run.step(run.wanted_step().dt);
     row = run.read();
   }
-  CHECK(row[1] < 0);
-  CHECK(row[2] == doctest::Approx(4.0 / 3 * (0.01 / 0.075 - 0.075)).epsilon(0.015));
+  // u = (4 rad/s) / 3 (R^2/r - r), R = 2 x the rod's radius; moment 4 pi mu omega r^2 R^2 / (R^2 - r^2) a length.
+  const double moment = 4 * std::numbers::pi * 5 * 4 * 0.0025 * 0.01 / 0.0075 * setup.thickness;
+  CHECK(row[1] == doctest::Approx(-moment).epsilon(0.02));
+  CHECK(row[4] == doctest::Approx(moment).epsilon(0.02));
+  CHECK(row[2] == doctest::Approx(4.0 / 3 * (0.01 / 0.075 - 0.075)).epsilon(0.008));
   CHECK(row[3] == doctest::Approx(-4 * row[1]).epsilon(1e-12));
 }

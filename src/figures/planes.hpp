@@ -1,0 +1,75 @@
+// Planes that pictures cut bodies by, and where they lie on the page.
+#pragma once
+
+#include <array>
+#include <cmath>
+
+namespace wavy {
+
+using Point3 = std::array<double, 3>;
+
+inline double dot3(const Point3& a, const Point3& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
+
+/// All points p with normal . p = place.
+struct SectionPlane {
+  Point3 normal{0, 1, 0};  ///< of length 1
+  double place = 0;        ///< [m]
+
+  /// Across this axis.
+  static SectionPlane across(int axis, double place) {
+    SectionPlane plane{{0, 0, 0}, place};
+    plane.normal[static_cast<std::size_t>(axis)] = 1;
+    return plane;
+  }
+  /// The axis that it lies across; -1 where it is oblique.
+  [[nodiscard]] int axis() const {
+    for (std::size_t d = 0; d < 3; ++d)
+      if (std::abs(normal[d]) == 1) return static_cast<int>(d);
+    return -1;
+  }
+};
+
+/// Where a point of the page, given by its distances along and up, lies in space.
+struct PagePlane {
+  Point3 origin{0, 0, 0};
+  Point3 along{1, 0, 0};
+  Point3 up{0, 1, 0};
+
+  [[nodiscard]] Point3 at(double x, double y) const {
+    Point3 p = origin;
+    for (std::size_t d = 0; d < 3; ++d) p[d] += x * along[d] + y * up[d];
+    return p;
+  }
+};
+
+/// The page of a section: the axes that are left where it lies across one; else a level line of the plane along, and
+/// the steepest way up, both counted from the point of the plane that is nearest to the origin, which an upright plane
+/// keeps at its height.
+inline PagePlane page_of_section(const SectionPlane& plane) {
+  const int axis = plane.axis();
+  PagePlane page;
+  for (std::size_t d = 0; d < 3; ++d) page.origin[d] = plane.place * plane.normal[d];
+  if (axis >= 0) {
+    page.along = page.up = {0, 0, 0};
+    page.along[axis == 0 ? 1 : 0] = 1;
+    page.up[axis == 2 ? 1 : 2] = 1;
+    return page;
+  }
+  const Point3& n = plane.normal;
+  const double level = std::hypot(n[0], n[1]);                      // not 0: it lies across no axis
+  const double sign = std::abs(n[1]) > 1e-12 && n[1] < 0 ? -1 : 1;  // x goes to the right where it can
+  page.along = {sign * n[1] / level, -sign * n[0] / level, 0};
+  // Up: normal x along, towards +z.
+  page.up = {-page.along[1] * n[2], page.along[0] * n[2], n[0] * page.along[1] - n[1] * page.along[0]};
+  if (page.up[2] < 0)
+    for (double& c : page.up) c = -c;
+  return page;
+}
+
+/// The lower end of an axis, where the picture of a vessel goes on as its own image.
+struct MirrorPlane {
+  int axis = 0;
+  double place = 0;  ///< [m]
+};
+
+}  // namespace wavy

@@ -1,0 +1,236 @@
+#include "figures/shown.hpp"
+
+#include <fmt/format.h>
+#include <vtkCellData.h>
+#include <vtkDoubleArray.h>
+#include <vtkFieldData.h>
+#include <vtkFloatArray.h>
+#include <vtkPointData.h>
+#include <vtkReflectionFilter.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "figures/section.hpp"
+
+namespace wavy {
+namespace {
+
+/// Heading of the colour bar and the factor from SI to its unit.
+struct Heading {
+  std::string text;
+  double factor = 1;
+};
+
+Heading heading(const Quantity& quantity, double greatest, const std::array<std::string, 2>& phases) {
+  const std::string words = with_phases(quantity.heading, phases);
+  if (quantity.unit == "1") return {words, 1};
+  const bool kilo = quantity.unit == "Pa" && greatest >= 2000;
+  return {fmt::format("{} [{}{}]", words, kilo ? "k" : "", quantity.unit), kilo ? 1e-3 : 1};
+}
+
+/// What was computed and its mirror image at the lower end of an axis, with the boxes of thin walls and openings.
+vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int axis) {
+  part->GetCellData()->SetActiveVectors("velocity");  // which then point as in a mirror
+  vtkNew<vtkReflectionFilter> reflection;
+  reflection->SetInputData(part);
+  if (axis == 0) reflection->SetPlaneToXMin();
+  if (axis == 1) reflection->SetPlaneToYMin();
+  if (axis == 2) reflection->SetPlaneToZMin();
+  reflection->CopyInputOn();
+  reflection->Update();
+  auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
+  whole->ShallowCopy(reflection->GetOutput());
+  std::array<double, 6> bounds{};
+  part->GetBounds(bounds.data());
+  const auto at = static_cast<std::size_t>(axis);
+  const double plane = bounds[2 * at];
+  const double hair = 1e-9 * (bounds[2 * at + 1] - plane);
+  vtkNew<vtkFieldData> facts;
+  facts->DeepCopy(part->GetFieldData());
+  for (const char* name : {"thin_walls", "openings"}) {
+    auto* boxes = facts->GetArray(name);
+    if (boxes == nullptr) continue;
+    const vtkIdType count = boxes->GetNumberOfTuples();
+    for (vtkIdType i = 0; i < count; ++i) {
+      std::array<double, 6> box{};
+      boxes->GetTuple(i, box.data());
+      const double low = 2 * plane - box[3 + at];
+      const bool crosses = box[at] <= plane + hair;
+      box[3 + at] = crosses ? box[3 + at] : 2 * plane - box[at];
+      box[at] = low;
+      if (crosses)
+        boxes->SetTuple(i, box.data());
+      else
+        boxes->InsertNextTuple(box.data());
+    }
+  }
+  whole->SetFieldData(facts);
+  return whole;
+}
+
+/// What a section shows of the data.
+vtkSmartPointer<vtkUnstructuredGrid> cut_by(vtkUnstructuredGrid* data, const SectionPlane& plane) {
+  std::array<double, 6> bounds{};
+  data->GetBounds(bounds.data());
+  if (bounds[5] <= bounds[4])
+    throw input_error({"", 0, 0, "--section"}, "the run is a 2-D one: it is a section already", "leave it out");
+  auto section = section_of(data, plane);
+  if (section->GetNumberOfCells() > 0) return section;
+  const int axis = plane.axis();
+  const auto a = static_cast<std::size_t>(std::max(axis, 0));
+  throw input_error({"", 0, 0, "--section"}, "the plane misses the vessel",
+                    axis < 0 ? "choose one that passes through it"
+                             : fmt::format("it reaches from {} to {} along {}", quantity(bounds[2 * a], "m"),
+                                           quantity(bounds[2 * a + 1], "m"), "xyz"[a]));
+}
+
+/// The values of a quantity, cell by cell [SI].
+std::vector<double> values_of(const Quantity& quantity, vtkUnstructuredGrid* data) {
+  const std::string& kept = quantity.length_of.empty() ? quantity.name : quantity.length_of;
+  auto* source = data->GetCellData()->GetArray(kept.c_str());
+  if (source == nullptr)
+    throw input_error({"", 0, 0, "--what"}, fmt::format("this snapshot has no field '{}'", kept),
+                      "an older program wrote it: run the case again");
+  std::vector<double> values(static_cast<std::size_t>(data->GetNumberOfCells()));
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const auto id = static_cast<vtkIdType>(i);
+    if (quantity.length_of.empty()) {
+      values[i] = source->GetComponent(id, 0);
+      continue;
+    }
+    for (int d = 0; d < source->GetNumberOfComponents(); ++d) values[i] += std::pow(source->GetComponent(id, d), 2);
+    values[i] = std::sqrt(values[i]);
+  }
+  return values;
+}
+
+void add_array(const char* name, const std::vector<double>& values, double factor, vtkUnstructuredGrid* data) {
+  vtkNew<vtkFloatArray> array;
+  array->SetName(name);
+  array->SetNumberOfValues(static_cast<vtkIdType>(values.size()));
+  for (std::size_t i = 0; i < values.size(); ++i)
+    array->SetValue(static_cast<vtkIdType>(i), static_cast<float>(values[i] * factor));
+  data->GetCellData()->AddArray(array);
+}
+
+/// The range of colours that goes with a scale [SI].
+std::array<double, 2> colour_range(const PictureOptions& options, const std::array<double, 2>& own) {
+  using Scale = PictureOptions::Scale;
+  const Quantity& quantity = *options.quantity;
+  std::array<double, 2> range = own;
+  if (options.range) {
+    range = *options.range;
+  } else if (options.scale == Scale::symmetric) {
+    const double size = std::max(std::abs(own[0]), std::abs(own[1]));
+    range = {-size, size};
+  } else if (options.scale == Scale::logarithmic) {
+    constexpr double decades = 1e4;  // shown where values reach down to zero
+    range[0] = std::max(own[0], own[1] / decades);
+  } else {
+    if (quantity.scale != Quantity::Scale::free) range[0] = 0;
+    if (quantity.scale == Quantity::Scale::share) range[1] = 1;
+  }
+  if (options.scale == Scale::logarithmic && !(range[0] > 0 && range[1] > 0))
+    throw input_error({"", 0, 0, "--scale"},
+                      options.range ? "a logarithmic scale begins above 0"
+                                    : fmt::format("{} has no values above 0 here", quantity.name),
+                      "choose --scale even or symmetric");
+  return range;
+}
+
+}  // namespace
+
+std::string with_phases(const std::string& words, const std::array<std::string, 2>& phases) {
+  return fmt::format(fmt::runtime(words), fmt::arg("denser", phases[0]), fmt::arg("lighter", phases[1]));
+}
+
+void add_quantity(const Quantity& quantity, vtkUnstructuredGrid* data) {
+  if (data->GetCellData()->HasArray(quantity.name.c_str()) == 0)
+    add_array(quantity.name.c_str(), values_of(quantity, data), 1, data);
+}
+
+Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const std::array<std::string, 2>& phases) {
+  const Quantity& quantity = *options.quantity;
+  Shown shown;
+  shown.data = data;
+  if (auto* mirrors = data->GetFieldData()->GetArray("mirrors"))
+    for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i) {
+      const auto axis = static_cast<int>(mirrors->GetTuple1(i));
+      std::array<double, 6> b{};
+      shown.data->GetBounds(b.data());
+      shown.mirrors.push_back({axis, b[2 * static_cast<std::size_t>(axis)]});
+      shown.data = with_image(shown.data, axis);
+    }
+  if (options.section) {
+    shown.page = page_of_section(*options.section);
+    shown.data = cut_by(shown.data, *options.section);
+  }
+  std::array<double, 6> bounds{};
+  shown.data->GetBounds(bounds.data());
+  shown.flat = bounds[5] <= bounds[4];
+
+  const auto values = values_of(quantity, shown.data);
+  auto* cells = shown.data->GetCellData();
+  auto* fraction = cells->GetArray("fraction");
+  double least = 1e300;
+  double greatest = -1e300;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    // Of a 3-D run only the denser phase is seen: the scale is its own.
+    if (!shown.flat && options.surfaces.empty() && fraction->GetComponent(static_cast<vtkIdType>(i), 0) <= 0.5)
+      continue;
+    least = std::min(least, values[i]);
+    greatest = std::max(greatest, values[i]);
+  }
+  if (least > greatest) least = greatest = 0;
+  shown.own = {least, greatest};
+  const auto range = colour_range(options, shown.own);
+  const Heading words = heading(quantity, std::max(std::abs(range[0]), std::abs(range[1])), phases);
+  shown.factor = words.factor;
+  shown.heading = words.text;
+  shown.range = {range[0] * words.factor, range[1] * words.factor};
+  add_array("shown", values, words.factor, shown.data);
+  if (auto* velocity = cells->GetArray("velocity"); velocity != nullptr && shown.flat) {
+    vtkNew<vtkDoubleArray> on_page;
+    on_page->SetName("on_page");
+    on_page->SetNumberOfComponents(3);
+    on_page->SetNumberOfTuples(shown.data->GetNumberOfCells());
+    for (vtkIdType i = 0; i < shown.data->GetNumberOfCells(); ++i) {
+      Point3 u{};
+      velocity->GetTuple(i, u.data());
+      on_page->SetTuple3(i, dot3(u, shown.page.along), dot3(u, shown.page.up), 0);
+    }
+    cells->AddArray(on_page);
+  }
+  return shown;
+}
+
+PointData::PointData(vtkUnstructuredGrid* cells) {
+  everywhere->SetInputData(cells);
+  everywhere->PassCellDataOn();
+  cut = cells->GetCellData()->HasArray("open") != 0;
+  if (!cut) return;
+  // Beyond the grid's boundary all is solid: without that a wall that bulges up to the boundary would look flat
+  // there.
+  everywhere->Update();
+  auto* data = everywhere->GetOutput();
+  auto* open = data->GetPointData()->GetArray("open");
+  std::array<double, 6> b{};
+  data->GetBounds(b.data());
+  for (vtkIdType i = 0; i < data->GetNumberOfPoints(); ++i) {
+    const double* p = data->GetPoint(i);
+    bool on_boundary = false;
+    for (std::size_t d = 0; d < (b[5] > b[4] ? 3 : 2); ++d) {
+      const double hair = 1e-9 * (b[2 * d + 1] - b[2 * d]);
+      on_boundary = on_boundary || p[d] - b[2 * d] < hair || b[2 * d + 1] - p[d] < hair;
+    }
+    if (on_boundary) open->SetTuple1(i, 0.5 * open->GetTuple1(i));
+  }
+  cut_off->SetInputData(data);
+  cut_off->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "open");
+  cut_off->SetValue(half);
+}
+
+}  // namespace wavy
