@@ -252,6 +252,21 @@ void add_compare(CLI::App& app) {
   command->add_option("--from", options->from, "Count from this time on; left out: the start");
   command->add_option("--to", options->to, "Count up to this time; left out: as far as all reach");
   command->add_option("--chart", options->chart, "Draw all gauges of all runs into this .png, .svg or .pdf");
+  command->add_option(
+      "--measured", options->measured,
+      "Hold the runs against this CSV: a column 'time [s]', and columns with names and units of gauges");
+  command->add_option("--interfaces", options->interfaces,
+                      "Lay the interfaces of the runs over each other in this .png");
+  command->add_option("--field", options->field, "Compare this field place by place, over different grids too")
+      ->check(CLI::IsMember(drawn_fields()));
+  command->add_option("--difference", options->difference, "Draw the difference of --field of two runs into this .png");
+  command
+      ->add_option("--at", options->at,
+                   "Time of --interfaces and --field, for example '1.2 s'; of interfaces several times. Left out: the "
+                   "last that all reach")
+      ->allow_extra_args(false);
+  command->add_option("--section", options->section, "Of 3-D runs: the plane that these show, for example 'y = 0.4 m'");
+  command->add_option("--range", options->range, "Range of the colours of --difference, for example '-1 kPa to 1 kPa'");
   command->add_flag("--json", options->json, "Print JSON (SI units)");
   command->callback([options] { exit_code() = compare(*options); });
 }

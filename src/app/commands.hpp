@@ -46,6 +46,11 @@ int measure(const MeasureRequest& request);
 struct CompareRequest {
   std::vector<std::string> folders;
   std::string from, to, chart;
+  std::string measured;           ///< CSV with columns of gauges; "" for none
+  std::string interfaces;         ///< picture of interfaces over each other; "" for none
+  std::string field, difference;  ///< a quantity whose fields are compared, and a picture of that; "" for none
+  std::vector<std::string> at{};  ///< times of these; none: the last that all reach
+  std::string section, range;     ///< of these
   bool json = false;
 };
 int compare(const CompareRequest& request);

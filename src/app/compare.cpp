@@ -16,6 +16,7 @@
 #include "base/history_figures.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
+#include "base/units.hpp"
 #include "case/case_file.hpp"
 #include "results/run_folder.hpp"
 
@@ -199,11 +200,202 @@ Rows difference_rows(const std::vector<Compared>& gauges, const std::vector<Comp
   return rows;
 }
 
+/// Measured readings of a gauge, in SI units.
+struct Measured {
+  std::string name;
+  std::vector<double> time, value;
+};
+
+/// Reads them. Throws an input error where the file cannot be read, has no time, or nothing that the runs have too.
+std::vector<Measured> read_measured(const std::string& file, const std::vector<Compared>& gauges,
+                                    const std::array<double, 2>& window) {
+  std::vector<Measured> result;
+  if (file.empty()) return result;
+  Table table = read_csv(file);
+  const auto wrong = [&](const std::string& what, const std::string& remedy) {
+    return input_error({file, 1, 0, ""}, what, remedy);
+  };
+  const int time = table.find("time");
+  std::vector<std::string> known;
+  for (const auto& gauge : gauges) known.push_back(gauge.name);
+  if (time < 0) throw wrong("there is no column 'time'", "name the column of times 'time [s]'");
+  const auto column_in = [&](int c, const std::string& unit) {
+    const auto& written = table.units[static_cast<std::size_t>(c)];
+    std::vector<double> values = table.columns[static_cast<std::size_t>(c)];
+    if (written.empty() && unit != "1")
+      throw wrong(fmt::format("the column '{}' has no unit", table.names[static_cast<std::size_t>(c)]),
+                  fmt::format("write, for example, '{} [{}]'", table.names[static_cast<std::size_t>(c)], unit));
+    if (written.empty()) return values;
+    UnitProblem problem;
+    const auto factor = read_quantity("1 " + written, Dimension{"quantity", unit, "1 " + unit}, problem);
+    if (!factor) throw wrong(problem.what, problem.remedy);
+    for (double& value : values) value *= *factor;
+    return values;
+  };
+  const std::vector<double> times = column_in(time, "s");
+  for (const auto& gauge : gauges) {
+    const int column = table.find(gauge.name);
+    if (column < 0) continue;
+    const auto values = column_in(column, gauge.unit);
+    Measured one{gauge.name, {}, {}};
+    for (std::size_t i = 0; i < values.size(); ++i) {
+      if (std::isnan(values[i]) || times[i] < window[0] || times[i] > window[1]) continue;
+      one.time.push_back(times[i]);
+      one.value.push_back(values[i]);
+    }
+    if (!one.time.empty()) result.push_back(std::move(one));
+  }
+  if (result.empty())
+    throw wrong(fmt::format("none of its columns is a gauge of these runs with readings from {} to {}",
+                            quantity(window[0], "s"), quantity(window[1], "s")),
+                known.empty() ? "the runs have no gauge in common" : "name its columns as " + listing(known, "or"));
+  return result;
+}
+
+/// Each run less what was measured, at the times of the measurements.
+Rows measured_rows(const std::vector<Measured>& measured, const std::vector<Compared>& gauges,
+                   const std::vector<ComparedRun>& runs, nlohmann::ordered_json& out) {
+  Rows rows{{"gauge", "run", "readings", "greatest difference", "mean", "rms", "rms over the range"}};
+  for (const auto& one : measured) {
+    const auto& gauge = *std::ranges::find(gauges, one.name, &Compared::name);
+    const auto [least, greatest] = std::ranges::minmax(one.value);
+    for (std::size_t r = 0; r < runs.size(); ++r) {
+      Distance off;
+      double mean = 0;
+      for (std::size_t i = 0; i < one.time.size(); ++i) {
+        const double difference = gauge.curves[r](one.time[i]) - one.value[i];
+        mean += difference / static_cast<double>(one.time.size());
+        off.rms += difference * difference / static_cast<double>(one.time.size());
+        if (std::abs(difference) < std::abs(off.greatest)) continue;
+        off.greatest = difference;
+        off.at = one.time[i];
+      }
+      off.rms = std::sqrt(off.rms);
+      rows.push_back({r == 0 ? one.name : "", runs[r].label, fmt::format("{}", one.time.size()),
+                      fmt::format("{} at {}", quantity(off.greatest, gauge.unit), quantity(off.at, "s", 3)),
+                      quantity(mean, gauge.unit), quantity(off.rms, gauge.unit),
+                      greatest > least ? fmt::format("{:.1f} %", 100 * off.rms / (greatest - least)) : "-"});
+      out.push_back({{"gauge", one.name},
+                     {"unit", gauge.unit},
+                     {"run", runs[r].label},
+                     {"readings", one.time.size()},
+                     {"greatest_difference", off.greatest},
+                     {"greatest_difference_at_s", off.at},
+                     {"mean_difference", mean},
+                     {"rms_difference", off.rms}});
+    }
+  }
+  return rows;
+}
+
+/// Pictures of the runs must be of vessels with snapshots. Throws an input error that names the option.
+void require_vessels(const std::vector<ComparedRun>& runs, const char* option) {
+  for (const auto& one : runs) {
+    if (one.run.line) throw input_error({"", 0, 0, option}, "lines have no fields", "leave it out");
+    if (one.run.snapshots.empty())
+      throw input_error({one.run.folder.string(), 0, 0, ""}, "the run has no snapshots", "leave it out");
+  }
+}
+
+/// The times of pictures, with units.
+std::vector<std::string> picture_times(const CompareRequest& request, const std::vector<ComparedRun>& runs) {
+  if (!request.at.empty()) return request.at;
+  double last = 1e300;
+  for (const auto& one : runs) last = std::min(last, one.run.snapshots.back().time);
+  return {fmt::format("{:.17g} s", last)};
+}
+
+void draw_overlaid(const CompareRequest& request, const std::vector<ComparedRun>& runs) {
+  require_vessels(runs, "--interfaces");
+  const auto times = picture_times(request, runs);
+  constexpr std::size_t most = 9;
+  if (times.size() > most)
+    throw input_error({"", 0, 0, "--at"}, "more than nine times do not fit onto a page", "leave some out");
+  PictureOptions options = picture_options(runs.front().run, "fraction", request.section, {});
+  if (times.size() > 1) {
+    options.width = 860;
+    options.height = 600;
+  }
+  std::vector<std::vector<OverlaidSnapshot>> pages;
+  for (const auto& time : times) {
+    pages.emplace_back();
+    for (const auto& one : runs) {
+      const auto& snapshot = snapshot_at(one.run, time);
+      // Each run has snapshots at its own times.
+      const bool apart = std::abs(snapshot.time - snapshot_at(runs.front().run, time).time) > 1e-6;
+      pages.back().push_back(
+          {apart ? fmt::format("{} at {}", one.label, quantity(snapshot.time, "s", 3)) : one.label, snapshot});
+    }
+  }
+  draw_interfaces(pages, runs.front().run.title, options, request.interfaces);
+}
+
+/// One field of every run against that of the reference.
+Rows field_rows(const CompareRequest& request, const std::vector<ComparedRun>& runs, std::size_t reference,
+                nlohmann::ordered_json& out) {
+  require_vessels(runs, "--field");
+  const auto times = picture_times(request, runs);
+  if (times.size() > 1) throw input_error({"", 0, 0, "--at"}, "a field is compared at one time", "name one");
+  PictureWords words;
+  words.range = request.range;
+  const PictureOptions options = picture_options(runs[reference].run, request.field, request.section, words);
+  const std::string& unit = options.quantity->unit;
+  Rows rows{{request.field, "time", "rms difference", "of the rms itself", "greatest", "at"}};
+  const auto& own = snapshot_at(runs[reference].run, times[0]);
+  for (std::size_t i = 0; i < runs.size(); ++i) {
+    if (i == reference) continue;
+    const auto& other = snapshot_at(runs[i].run, times[0]);
+    const FieldDifference found = compare_fields(
+        own, other, fmt::format("{} less {}", runs[reference].label, runs[i].label), options, request.difference);
+    const auto& p = found.place;
+    rows.push_back(
+        {fmt::format("{} less {}", runs[reference].label, runs[i].label), quantity(other.time, "s"),
+         quantity(found.mean_square, unit, 3),
+         found.size > 0 ? fmt::format("{:.2g} %", 100 * found.mean_square / found.size) : "-",
+         quantity(found.greatest, unit, 3),
+         fmt::format("({}, {}, {})", quantity(p[0], "m", 3), quantity(p[1], "m", 3), quantity(p[2], "m", 3))});
+    out.push_back({{"field", request.field},
+                   {"unit", unit},
+                   {"run", runs[i].label},
+                   {"less_than", runs[reference].label},
+                   {"time_s", other.time},
+                   {"rms_difference", found.mean_square},
+                   {"rms", found.size},
+                   {"greatest_difference", found.greatest},
+                   {"greatest_at_m", found.place}});
+  }
+  return rows;
+}
+
+/// What pictures and fields cannot be asked for together. Throws an input error.
+void check_request(const CompareRequest& request) {
+  const auto refuse = [](const char* option, const char* what, const char* remedy) {
+    throw input_error({"", 0, 0, option}, what, remedy);
+  };
+  for (const auto& [option, file] :
+       {std::pair{"--interfaces", request.interfaces}, {"--difference", request.difference}})
+    if (!file.empty() && fs::path(file).extension() != ".png")
+      refuse(option, "it is drawn as .png", "choose such a name");
+  if (!request.difference.empty() && request.field.empty())
+    refuse("--difference", "of what is not said", "name a field with --field");
+  if (!request.difference.empty() && request.folders.size() != 2)
+    refuse("--difference", "it is that of two runs", "name two");
+  if (request.interfaces.empty() && request.field.empty() && (!request.at.empty() || !request.section.empty()))
+    refuse(request.at.empty() ? "--section" : "--at", "it goes with --interfaces or --field", "add one of them");
+  if (request.difference.empty() && !request.range.empty()) refuse("--range", "it goes with --difference", "add it");
+}
+
 void draw_compared(const std::vector<Compared>& gauges, const std::vector<ComparedRun>& runs,
-                   const std::array<double, 2>& window, const fs::path& file) {
+                   const std::vector<Measured>& measured, const std::array<double, 2>& window, const fs::path& file) {
   constexpr std::size_t most = 6;
   std::vector<Panel> panels;
-  for (const auto& gauge : gauges) {
+  std::vector<const Compared*> shown;  // what was measured too comes first
+  for (const bool first : {true, false})
+    for (const auto& gauge : gauges)
+      if ((std::ranges::find(measured, gauge.name, &Measured::name) != measured.end()) == first)
+        shown.push_back(&gauge);
+  for (const auto* one : shown) {
+    const Compared& gauge = *one;
     if (panels.size() == most) break;
     Panel panel;
     for (std::size_t i = 0; i < runs.size(); ++i) {
@@ -215,6 +407,11 @@ void draw_compared(const std::vector<Compared>& gauges, const std::vector<Compar
       curve.x.push_back(window[1]);
       for (const double time : curve.x) curve.y.push_back(gauge.curves[i](time));
       panel.curves.push_back(std::move(curve));
+    }
+    if (const auto found = std::ranges::find(measured, gauge.name, &Measured::name); found != measured.end()) {
+      Curve2D points{panels.empty() ? "measured" : "", found->time, found->value, true};
+      points.size = 0.9;
+      panel.curves.push_back(std::move(points));
     }
     set_unit_alone(gauge.unit, panel);
     panel.heading = gauge.name;
@@ -260,6 +457,7 @@ std::vector<std::string> grid_row(const std::string& name, const std::string& un
 }
 
 int compare(const CompareRequest& request) {
+  check_request(request);
   const auto runs = open_runs(request.folders);
   double end = runs.front().history.columns[0].back();
   for (const auto& one : runs) end = std::min(end, one.history.columns[0].back());
@@ -275,6 +473,7 @@ int compare(const CompareRequest& request) {
       }
     if (gauge.curves.size() == runs.size()) gauges.push_back(std::move(gauge));
   }
+  const auto measured = read_measured(request.measured, gauges, window);
   // Differences are told from the run with the most cells.
   const auto finest = static_cast<std::size_t>(
       std::ranges::max_element(runs, {}, [](const auto& one) { return one.run.cells; }) - runs.begin());
@@ -294,6 +493,7 @@ int compare(const CompareRequest& request) {
   // What never changes and is the same in all, as volumes of phases in a closed vessel, is said in one line.
   std::string same;
   std::erase_if(gauges, [&](const Compared& gauge) {
+    if (std::ranges::find(measured, gauge.name, &Measured::name) != measured.end()) return false;
     const double value = gauge.figures.front().least;
     if (std::ranges::any_of(gauge.figures,
                             [&](const Figures& one) { return one.least != value || one.greatest != value; }))
@@ -307,7 +507,12 @@ int compare(const CompareRequest& request) {
   if (runs.size() >= 3) convergence = convergence_rows(gauges, runs, out["grids"]);
   if (!request.chart.empty() && gauges.empty())
     throw input_error({"", 0, 0, "--chart"}, "no gauge that changes is in all of these runs", "leave it out");
-  if (!request.chart.empty()) draw_compared(gauges, runs, window, request.chart);
+  Rows against;
+  if (!measured.empty()) against = measured_rows(measured, gauges, runs, out["measured"]);
+  Rows fields;
+  if (!request.field.empty()) fields = field_rows(request, runs, finest, out["fields"]);
+  if (!request.interfaces.empty()) draw_overlaid(request, runs);
+  if (!request.chart.empty()) draw_compared(gauges, runs, measured, window, request.chart);
   if (request.json) {
     fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
@@ -317,7 +522,10 @@ int compare(const CompareRequest& request) {
   if (gauges.empty() && same.empty()) fmt::print("  no gauge is in all of them\n");
   if (!same.empty()) fmt::print("  the same at all times in all runs: {}\n", same);
   if (!convergence.empty()) fmt::print("{}", aligned(convergence));
-  if (!request.chart.empty()) fmt::print("wrote {}\n", request.chart);
+  if (!against.empty()) fmt::print("against what was measured\n{}", aligned(against));
+  if (!fields.empty()) fmt::print("{}", aligned(fields));
+  for (const auto& file : {request.chart, request.interfaces, request.difference})
+    if (!file.empty()) fmt::print("wrote {}\n", file);
   return 0;
 }
 

@@ -133,7 +133,9 @@ void add_liquid(vtkRenderer* renderer, PointData& points, vtkLookupTable* colour
   }
   vtkNew<vtkGeometryFilter> boundary;
   boundary->SetInputConnection(options.cut_open ? open->GetOutputPort() : clip->GetOutputPort());
-  renderer->AddActor(skin_of(boundary->GetOutputPort(), colours, !is_share(options), liquid_colour));
+  auto skin = skin_of(boundary->GetOutputPort(), colours, !is_share(options), liquid_colour);
+  if (options.streamlines || options.arrows) skin->GetProperty()->SetOpacity(0.35);  // they are within
+  renderer->AddActor(skin);
 }
 
 /// Surfaces of equal value, cut open where that is asked for.
@@ -172,7 +174,10 @@ std::string add_body(vtkRenderer* renderer, const Shown& shown, vtkLookupTable* 
   else
     add_value_surfaces(renderer, points, colours, options);
   std::string words;
-  if (options.streamlines) add_stream_tubes(renderer, points.inside(), b);
+  if (options.streamlines) {
+    const auto cut = options.cut_open ? opened_by(*options.cut_open) : nullptr;
+    add_stream_tubes(renderer, points.inside(), b, cut);
+  }
   if (options.arrows) {
     const double longest = add_body_arrows(renderer, points.inside(), b);
     words = longest > 0 ? "   longest arrow: " + quantity(longest, "m/s", 3) : "   nothing moves";

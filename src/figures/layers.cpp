@@ -198,6 +198,35 @@ std::vector<Point3> free_part(const std::vector<Point3>& line, const Point3& fro
   return {line.begin() + static_cast<std::ptrdiff_t>(first), line.begin() + static_cast<std::ptrdiff_t>(last) + 1};
 }
 
+/// The parts of lines that run through the denser phase and behind a plane, where there is one.
+vtkSmartPointer<vtkPolyData> parts_of(vtkPolyData* lines, vtkPlane* cut) {
+  auto parts = vtkSmartPointer<vtkPolyData>::New();
+  vtkNew<vtkCellArray> kept;
+  auto* fraction = lines->GetPointData()->GetArray("fraction");
+  vtkNew<vtkIdList> ids;
+  vtkNew<vtkIdList> part;
+  const auto end_part = [&] {
+    if (part->GetNumberOfIds() > 1) kept->InsertNextCell(part);
+    part->Reset();
+  };
+  for (vtkIdType line = 0; line < lines->GetNumberOfCells(); ++line) {
+    lines->GetCellPoints(line, ids);
+    for (vtkIdType k = 0; k < ids->GetNumberOfIds(); ++k) {
+      const vtkIdType id = ids->GetId(k);
+      const bool seen =
+          fraction->GetComponent(id, 0) > 0.5 && (cut == nullptr || cut->EvaluateFunction(lines->GetPoint(id)) > 0);
+      if (seen)
+        part->InsertNextId(id);
+      else
+        end_part();
+    }
+    end_part();
+  }
+  parts->SetPoints(lines->GetPoints());
+  parts->SetLines(kept);
+  return parts;
+}
+
 }  // namespace
 
 void add_value_lines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::vector<double>& values,
@@ -285,16 +314,18 @@ void add_streamlines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Pa
   renderer->AddActor(lines_of(arrow_heads->GetOutputPort(), ink, 1.0F, 1.8 * lift));
 }
 
-void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::array<double, 6>& bounds) {
-  constexpr int seeds_along = 9;
+void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::array<double, 6>& bounds,
+                      vtkPlane* cut) {
+  constexpr int seeds_along = 7;
   const double size = std::max({bounds[1] - bounds[0], bounds[3] - bounds[2], bounds[5] - bounds[4]});
   const Sampled seeds = sample(points, "velocity", lattice_in(bounds, seeds_along), 0.5);
   if (seeds.data->GetNumberOfPoints() == 0) return;
   const auto tracer = tracer_through(points, "velocity", size, 0.01 * size);
   tracer->SetTerminalSpeed(resting * seeds.fastest);
   tracer->SetSourceData(seeds.data);
+  tracer->Update();
   vtkNew<vtkTubeFilter> tubes;
-  tubes->SetInputConnection(tracer->GetOutputPort());
+  tubes->SetInputData(parts_of(tracer->GetOutput(), cut));
   tubes->SetRadius(0.002 * size);
   tubes->SetNumberOfSides(6);
   auto actor = lines_of(tubes->GetOutputPort(), {0.16, 0.15, 0.35}, 1.0F, 0);

@@ -5,10 +5,8 @@
 #include <vtkCellData.h>
 #include <vtkContourFilter.h>
 #include <vtkDataArray.h>
-#include <vtkDoubleArray.h>
 #include <vtkFieldData.h>
 #include <vtkFloatArray.h>
-#include <vtkGradientFilter.h>
 #include <vtkImageAppend.h>
 #include <vtkImageData.h>
 #include <vtkLookupTable.h>
@@ -16,9 +14,9 @@
 #include <vtkPNGWriter.h>
 #include <vtkPointData.h>
 #include <vtkPolyData.h>
-#include <vtkProbeFilter.h>
 #include <vtkRenderer.h>
 #include <vtkSmartPointer.h>
+#include <vtkStaticCellLocator.h>
 #include <vtkTextActor.h>
 #include <vtkTextProperty.h>
 #include <vtkUnsignedCharArray.h>
@@ -27,6 +25,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "base/error.hpp"
 #include "base/files.hpp"
@@ -224,10 +223,10 @@ void draw_model(const sharp::Model<D>& model, const std::string& title, const st
   write_png(picture(snapshot_data(model), model.state().time, title, phases, options), png);
 }
 
-void draw_interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::string& title,
-                     const PictureOptions& options, const std::filesystem::path& png) {
-  vtkObject::GlobalWarningDisplayOff();
-  offscreen_window();
+namespace {
+
+Image interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::string& title,
+                 const PictureOptions& options) {
   vtkNew<vtkRenderer> renderer;
   renderer->SetBackground(paper[0], paper[1], paper[2]);
   Page page;
@@ -253,7 +252,10 @@ void draw_interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::
     contour->SetValue(0, 0.5);
     const Colour& colour = line_colours[i % line_colours.size()];
     renderer->AddActor(lines_of(contour->GetOutputPort(), colour, 2.5F, (0.2 + 0.1 * static_cast<double>(i)) * lift));
-    auto name = text_at(one.name, options.width - 24, 0.8 * options.height - 26.0 * static_cast<double>(i), 18);
+    // Beside the title, three below each other.
+    constexpr double column = 240;  // [pixels]
+    auto name = text_at(one.name, options.width - 24 - column * static_cast<double>(i / 3),
+                        options.height - 44 - 24.0 * static_cast<double>(i % 3), 18);
     name->GetTextProperty()->SetJustificationToRight();
     name->GetTextProperty()->SetColor(colour.data());
     renderer->AddActor2D(name);
@@ -263,7 +265,18 @@ void draw_interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::
   renderer->AddActor2D(text_at(title, 30, options.height - 46, 24));
   if (options.section) times += "   section at " + words_of(*options.section);
   renderer->AddActor2D(text_at(options.subtitle.empty() ? times : options.subtitle, 30, options.height - 78, 18));
-  write_png(rendered(renderer, options.width, options.height), png);
+  return rendered(renderer, options.width, options.height);
+}
+
+}  // namespace
+
+void draw_interfaces(const std::vector<std::vector<OverlaidSnapshot>>& times, const std::string& title,
+                     const PictureOptions& options, const std::filesystem::path& png) {
+  vtkObject::GlobalWarningDisplayOff();
+  offscreen_window();  // before any object of the picture
+  std::vector<Image> images;
+  for (const auto& snapshots : times) images.push_back(interfaces(snapshots, title, options));
+  write_png(tiled(images, images.size() > 4 ? 3 : images.size() > 1 ? 2 : 1), png);
 }
 
 namespace {
@@ -279,44 +292,65 @@ vtkSmartPointer<vtkPolyData> middles_of(vtkUnstructuredGrid* data) {
   return points;
 }
 
-/// Middles of cells as an array of their own.
-vtkSmartPointer<vtkDoubleArray> middle_array(vtkUnstructuredGrid* data) {
-  auto middles = vtkSmartPointer<vtkDoubleArray>::New();
-  middles->SetName("middle");
-  middles->SetNumberOfComponents(3);
-  const auto points = middles_of(data);
-  for (vtkIdType i = 0; i < points->GetNumberOfPoints(); ++i) middles->InsertNextTuple(points->GetPoint(i));
-  return middles;
+/// Slopes of the field "shown" in cells of a lattice, by the neighbours that are there; 0 along axes without any.
+std::vector<Point3> slopes_of(vtkUnstructuredGrid* data, vtkPolyData* middles) {
+  std::array<double, 6> size{};
+  data->GetCellBounds(0, size.data());
+  Point3 h{};
+  for (std::size_t d = 0; d < 3; ++d) h[d] = size[2 * d + 1] - size[2 * d];
+  using Key = std::array<long, 3>;
+  std::map<Key, vtkIdType> cell_at;
+  std::vector<Key> keys;
+  for (vtkIdType i = 0; i < middles->GetNumberOfPoints(); ++i) {
+    Key key{};
+    for (std::size_t d = 0; d < 3; ++d) key[d] = h[d] > 0 ? std::lround(2 * middles->GetPoint(i)[d] / h[d]) : 0;
+    keys.push_back(key);
+    cell_at.emplace(key, i);
+  }
+  auto* values = data->GetCellData()->GetArray("shown");
+  auto* open = data->GetCellData()->GetArray("open");
+  std::vector<Point3> slopes(keys.size());
+  for (std::size_t i = 0; i < keys.size(); ++i)
+    for (std::size_t d = 0; d < 3; ++d) {
+      if (h[d] <= 0) continue;
+      std::array<double, 2> value{};
+      double apart = 0;
+      for (const int side : {0, 1}) {
+        Key key = keys[i];
+        key[d] += side == 0 ? -2 : 2;
+        const auto found = cell_at.find(key);
+        const bool there = found != cell_at.end() && (open == nullptr || open->GetComponent(found->second, 0) > 0);
+        value[static_cast<std::size_t>(side)] =
+            values->GetComponent(there ? found->second : static_cast<vtkIdType>(i), 0);
+        apart += there ? h[d] : 0;
+      }
+      if (apart > 0) slopes[i][d] = (value[1] - value[0]) / apart;
+    }
+  return slopes;
 }
 
 /// The field "shown" of one picture in the middles of the cells of another: of the cell there, straight on by its
-/// gradient unless `as_it_is`; NaN where it has none.
+/// slopes unless `as_it_is`; NaN where it has none.
 std::vector<double> taken_to(vtkUnstructuredGrid* grid, const Shown& other, bool as_it_is) {
-  vtkNew<vtkGradientFilter> slopes;
-  slopes->SetInputData(other.data);
-  slopes->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_CELLS, "shown");
-  slopes->SetResultArrayName("slope");
-  slopes->Update();
-  auto* source = vtkUnstructuredGrid::SafeDownCast(slopes->GetOutput());
-  source->GetCellData()->AddArray(middle_array(other.data));
-  const auto at = middles_of(grid);
-  vtkNew<vtkProbeFilter> probe;
-  probe->SetInputData(at);
-  probe->SetSourceData(source);
-  probe->Update();
-  auto* found = probe->GetOutput()->GetPointData();
-  auto* values = found->GetArray("shown");
-  auto* slope = found->GetArray("slope");
-  auto* middle = found->GetArray("middle");
-  auto* valid = found->GetArray(probe->GetValidPointMaskArrayName());
-  auto* open = found->GetArray("open");
+  const auto places = middles_of(grid);
+  const auto middles = middles_of(other.data);
+  const auto slopes = as_it_is ? std::vector<Point3>(static_cast<std::size_t>(other.data->GetNumberOfCells()))
+                               : slopes_of(other.data, middles);
+  auto* values = other.data->GetCellData()->GetArray("shown");
+  auto* open = other.data->GetCellData()->GetArray("open");
+  vtkNew<vtkStaticCellLocator> cells;
+  cells->SetDataSet(other.data);
+  cells->BuildLocator();
   std::vector<double> result(static_cast<std::size_t>(grid->GetNumberOfCells()), std::nan(""));
   for (std::size_t i = 0; i < result.size(); ++i) {
-    const auto id = static_cast<vtkIdType>(i);
-    if (valid->GetComponent(id, 0) == 0 || (open != nullptr && open->GetComponent(id, 0) <= 0)) continue;
-    result[i] = values->GetComponent(id, 0);
-    for (int d = 0; d < 3 && !as_it_is; ++d)
-      result[i] += slope->GetComponent(id, d) * (at->GetPoint(id)[d] - middle->GetComponent(id, d));
+    Point3 p{};
+    places->GetPoint(static_cast<vtkIdType>(i), p.data());
+    const vtkIdType cell = cells->FindCell(p.data());
+    if (cell < 0 || (open != nullptr && open->GetComponent(cell, 0) <= 0)) continue;
+    Point3 middle{};
+    middles->GetPoint(cell, middle.data());
+    result[i] = values->GetComponent(cell, 0);
+    for (std::size_t d = 0; d < 3; ++d) result[i] += slopes[static_cast<std::size_t>(cell)][d] * (p[d] - middle[d]);
   }
   return result;
 }

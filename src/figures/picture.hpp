@@ -67,12 +67,13 @@ struct OverlaidSnapshot {
   SnapshotFile snapshot;
 };
 
-/// The interfaces of several snapshots as lines in one vessel, that of the first. Throws as draw_snapshot does.
-void draw_interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::string& title,
+/// The interfaces of several snapshots as lines in one vessel, that of the first; a picture for each of several times.
+/// Throws as draw_snapshot does.
+void draw_interfaces(const std::vector<std::vector<OverlaidSnapshot>>& times, const std::string& title,
                      const PictureOptions& options, const std::filesystem::path& png);
 
 /// One quantity in two snapshots of one vessel, the second taken to the grid of the first: from the middle of the cell
-/// there straight on by its gradient, the fraction as it is.
+/// there straight on by its slopes, the fraction as it is.
 struct FieldDifference {
   double mean_square = 0;         ///< root, over the cells of the first that both have [SI]
   double greatest = 0;            ///< first less second, with its sign [SI]

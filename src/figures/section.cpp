@@ -12,6 +12,7 @@
 #include <vtkStringArray.h>
 
 #include <array>
+#include <cmath>
 #include <map>
 
 namespace wavy {
@@ -95,7 +96,7 @@ vtkSmartPointer<vtkUnstructuredGrid> section_across(vtkUnstructuredGrid* body, i
   return flat;
 }
 
-/// At an angle: polygons, where the plane cuts through cells.
+/// At an angle: triangles, where the plane cuts through cells.
 vtkSmartPointer<vtkUnstructuredGrid> oblique_section(vtkUnstructuredGrid* body, const SectionPlane& plane) {
   const PagePlane page = page_of_section(plane);
   vtkNew<vtkPlane> cut;
@@ -104,21 +105,38 @@ vtkSmartPointer<vtkUnstructuredGrid> oblique_section(vtkUnstructuredGrid* body, 
   vtkNew<vtkCutter> cutter;
   cutter->SetInputData(body);
   cutter->SetCutFunction(cut);
-  cutter->GenerateTrianglesOff();
+  cutter->GenerateTrianglesOn();  // polygons of more corners break lines drawn on them
   cutter->Update();
   vtkPolyData* met = cutter->GetOutput();
   auto flat = vtkSmartPointer<vtkUnstructuredGrid>::New();
   vtkNew<vtkPoints> points;
   points->SetDataTypeToDouble();
-  for (vtkIdType i = 0; i < met->GetNumberOfPoints(); ++i) {
-    Point3 p{};
-    met->GetPoint(i, p.data());
-    for (std::size_t d = 0; d < 3; ++d) p[d] -= page.origin[d];
-    points->InsertNextPoint(dot3(p, page.along), dot3(p, page.up), 0);
-  }
   flat->SetPoints(points);
-  flat->SetCells(VTK_POLYGON, met->GetPolys());
-  flat->GetCellData()->ShallowCopy(met->GetCellData());
+  flat->Allocate(met->GetNumberOfCells() + 1);
+  auto* from = met->GetCellData();
+  auto* to = flat->GetCellData();
+  to->CopyAllocate(from);
+  // Triangles of neighbours share their corners: those that differ by round-off are one.
+  const double hair = 1e-7 * body->GetLength();
+  std::map<std::array<long, 2>, vtkIdType> known;
+  vtkNew<vtkIdList> corners;
+  for (vtkIdType cell = 0; cell < met->GetNumberOfCells(); ++cell) {
+    met->GetCellPoints(cell, corners);
+    std::array<vtkIdType, 3> triangle{};
+    for (vtkIdType k = 0; k < 3; ++k) {
+      Point3 p{};
+      met->GetPoint(corners->GetId(k), p.data());
+      for (std::size_t d = 0; d < 3; ++d) p[d] -= page.origin[d];
+      const std::array<double, 2> at{dot3(p, page.along), dot3(p, page.up)};
+      const auto [found, fresh] =
+          known.try_emplace({std::lround(at[0] / hair), std::lround(at[1] / hair)}, points->GetNumberOfPoints());
+      if (fresh) points->InsertNextPoint(at[0], at[1], 0);
+      triangle[static_cast<std::size_t>(k)] = found->second;
+    }
+    if (triangle[0] == triangle[1] || triangle[1] == triangle[2] || triangle[2] == triangle[0]) continue;
+    const vtkIdType made = flat->InsertNextCell(VTK_TRIANGLE, 3, triangle.data());
+    to->CopyData(from, cell, made);
+  }
   return flat;
 }
 
