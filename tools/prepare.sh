@@ -4,7 +4,7 @@ set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 
 packages=(g++ cmake ninja-build ccache pkg-config libp4est-dev libopenmpi-dev openmpi-bin libvtk9-dev libcli11-dev
-  libtomlplusplus-dev libfmt-dev libudunits2-dev libudunits2-data libmuparser-dev nlohmann-json3-dev doctest-dev
+  libtomlplusplus-dev libfmt-dev libudunits2-dev libudunits2-data libmuparser-dev nlohmann-json3-dev libkainjow-mustache-dev doctest-dev
   libeigen3-dev libhdf5-dev gnuplot-nox ffmpeg libegl-dev libgl-dev libopengl-dev libglew-dev libegl1 libgl1-mesa-dri
   fonts-dejavu-core "$@")
 missing=()

@@ -198,16 +198,23 @@ void add_film(CLI::App& app) {
 
 void add_export(CLI::App& app) {
   auto options = std::make_shared<ExportRequest>();
-  auto* command = app.add_subcommand("export", "Write the history or a snapshot of a run as CSV, in units of choice");
+  auto* command =
+      app.add_subcommand("export", "Write the history, a snapshot or the interface of a run for other programs");
   command->add_option("run", options->folder, "Run folder")->required();
-  command->add_option("--what", options->what, "history, or snapshot: a row for every cell")
+  command
+      ->add_option("--what", options->what,
+                   "history; snapshot: a row for every cell, or the grid; interface: its surface, or in 2-D the "
+                   "points of its lines")
       ->capture_default_str()
-      ->check(CLI::IsMember({"history", "snapshot"}));
+      ->check(CLI::IsMember({"history", "snapshot", "interface"}));
   command->add_option("--at", options->at, "Time of the snapshot, for example '1.2 s'; left out: the last");
   command->add_option(
       "--units", options->units,
       "Units in place of those of the SI, for example 'mm, kPa, min': each for all that it can measure");
-  command->add_option("--to", options->to, "File to write, .csv")->required();
+  command
+      ->add_option("--to", options->to,
+                   "File to write: .csv; a snapshot also .vtu or .vtkhdf, the interface of a 3-D run .stl (m)")
+      ->required();
   command->callback([options] { exit_code() = export_run(*options); });
 }
 
@@ -269,6 +276,29 @@ void add_compare(CLI::App& app) {
   command->add_option("--range", options->range, "Range of the colours of --difference, for example '-1 kPa to 1 kPa'");
   command->add_flag("--json", options->json, "Print JSON (SI units)");
   command->callback([options] { exit_code() = compare(*options); });
+}
+
+void add_watch(CLI::App& app) {
+  struct Options {
+    std::string folder;
+    bool once = false, json = false;
+  };
+  auto options = std::make_shared<Options>();
+  auto* command = app.add_subcommand("watch", "Follow a run that is going on from another terminal; Ctrl-C leaves it");
+  command->add_option("run", options->folder, "Run folder")->required();
+  command->add_flag("--once", options->once, "Show it as it is now and end");
+  command->add_flag("--json", options->json, "Print it as it is now as JSON (SI units)");
+  command->callback([options] { exit_code() = watch(options->folder, options->once, options->json); });
+}
+
+void add_report(CLI::App& app) {
+  auto options = std::make_shared<ReportRequest>();
+  auto* command = app.add_subcommand(
+      "report", "Write one page (HTML, nothing beside it) on a run: case, pictures, charts, ledger, what to trust");
+  command->add_option("runs", options->folders, "The run folder, and others to compare it with")->required();
+  command->add_option("--measured", options->measured, "Hold the runs against this CSV, as compare does");
+  command->add_option("--to", options->to, "File to write, .html; left out: report.html in the run folder");
+  command->callback([options] { exit_code() = report(*options); });
 }
 
 void add_study(CLI::App& app) {
@@ -366,6 +396,8 @@ int command_line(int argc, char** argv) {
   add_export(app);
   add_measure(app);
   add_compare(app);
+  add_watch(app);
+  add_report(app);
   add_study(app);
   add_validate(app);
   add_shell_pages(app);

@@ -4,6 +4,7 @@
 #include <array>
 #include <filesystem>
 #include <functional>
+#include <nlohmann/json.hpp>
 #include <string>
 #include <vector>
 
@@ -43,6 +44,12 @@ struct MeasureRequest {
   bool json = false;
 };
 int measure(const MeasureRequest& request);
+struct Table;
+enum class Reading;
+/// Least, mean and greatest of every column of a history from a time on, and whether it has settled; `what` stands over
+/// the names.
+Rows gauge_rows(const std::string& what, Reading reading, const Table& history, double from,
+                nlohmann::ordered_json& out);
 struct CompareRequest {
   std::vector<std::string> folders;
   std::string from, to, chart;
@@ -54,6 +61,23 @@ struct CompareRequest {
   bool json = false;
 };
 int compare(const CompareRequest& request);
+/// What compare finds: tables, empty where there is nothing to say.
+struct Comparison {
+  Rows runs, differences, grids, measured, fields;
+  std::string about;  ///< the times, and from which run differences are
+  std::string same;   ///< gauges that never change and are the same in all
+  nlohmann::ordered_json json;
+};
+/// Also draws what is asked for. Throws an input error for what cannot be compared.
+Comparison comparison(const CompareRequest& request);
+/// Shows a run as it goes on until it ends; `once`, or not on a terminal: as it is now.
+int watch(const std::string& folder, bool once, bool json);
+struct ReportRequest {
+  std::vector<std::string> folders;  ///< the run, and others that it is compared with
+  std::string to;                    ///< "" for report.html in the run folder
+  std::string measured;              ///< as CompareRequest has it
+};
+int report(const ReportRequest& request);
 struct GridConvergence;
 /// A figure on the finest grid, what grids tell of it, and a sentence on whether it can be trusted; `size`: what counts
 /// as large for it.
@@ -131,6 +155,8 @@ int film(const FilmRequest& request);
 /// Says on standard error what is not as usual with a run that is looked at: killed, failed, still going on; rows of
 /// its history that had to be left out.
 void note_state(const RunFolder& run, long left_out = 0);
+/// All gauges over time, one panel per unit; the phases' volumes are constant in a closed vessel and stay out.
+void draw_history(const RunFolder& run, const std::filesystem::path& file);
 /// Fronts and tails of a line's slugs over distance and time.
 void draw_slugs(const RunFolder& run, const std::filesystem::path& file);
 /// Profile of a line at one time: its height coloured by regime, holdup, pressure, speeds.

@@ -211,7 +211,11 @@ std::vector<Measured> read_measured(const std::string& file, const std::vector<C
                                     const std::array<double, 2>& window) {
   std::vector<Measured> result;
   if (file.empty()) return result;
-  Table table = read_csv(file);
+  long left_out = 0;
+  Table table = read_csv(file, &left_out);
+  if (left_out > 0 && !quiet())
+    fmt::print(stderr, "note: {} {} of '{}' {} left out: without a number\n", left_out, left_out == 1 ? "row" : "rows",
+               file, left_out == 1 ? "is" : "are");
   const auto wrong = [&](const std::string& what, const std::string& remedy) {
     return input_error({file, 1, 0, ""}, what, remedy);
   };
@@ -456,7 +460,7 @@ std::vector<std::string> grid_row(const std::string& name, const std::string& un
           quantity(found.extrapolated, unit), trust_in(found, unit, size)};
 }
 
-int compare(const CompareRequest& request) {
+Comparison comparison(const CompareRequest& request) {
   check_request(request);
   const auto runs = open_runs(request.folders);
   double end = runs.front().history.columns[0].back();
@@ -478,11 +482,15 @@ int compare(const CompareRequest& request) {
   const auto finest = static_cast<std::size_t>(
       std::ranges::max_element(runs, {}, [](const auto& one) { return one.run.cells; }) - runs.begin());
 
-  nlohmann::ordered_json out{{"from_s", window[0]}, {"to_s", window[1]}, {"reference", runs[finest].label}};
-  Rows of_runs{{"run", "title", "cells", "steps", "wall time", "state"}};
+  Comparison result;
+  auto& out = result.json;
+  out = {{"from_s", window[0]}, {"to_s", window[1]}, {"reference", runs[finest].label}};
+  result.about = fmt::format("from {} to {}; differences are from {}", quantity(window[0], "s"),
+                             quantity(window[1], "s"), runs[finest].label);
+  result.runs = {{"run", "title", "cells", "steps", "wall time", "state"}};
   for (const auto& one : runs) {
-    of_runs.push_back({one.label, one.run.title, fmt::format("{}", one.run.cells), fmt::format("{}", one.run.steps),
-                       duration(one.run.wall_seconds), one.run.status});
+    result.runs.push_back({one.label, one.run.title, fmt::format("{}", one.run.cells), fmt::format("{}", one.run.steps),
+                           duration(one.run.wall_seconds), one.run.status});
     out["runs"].push_back({{"run", one.label},
                            {"title", one.run.title},
                            {"cells", one.run.cells},
@@ -491,7 +499,7 @@ int compare(const CompareRequest& request) {
                            {"status", one.run.status}});
   }
   // What never changes and is the same in all, as volumes of phases in a closed vessel, is said in one line.
-  std::string same;
+  auto& same = result.same;
   std::erase_if(gauges, [&](const Compared& gauge) {
     if (std::ranges::find(measured, gauge.name, &Measured::name) != measured.end()) return false;
     const double value = gauge.figures.front().least;
@@ -502,28 +510,30 @@ int compare(const CompareRequest& request) {
     out["same"].push_back(gauge.name);
     return true;
   });
-  const Rows differences = difference_rows(gauges, runs, finest, window, out["gauges"]);
-  Rows convergence;
-  if (runs.size() >= 3) convergence = convergence_rows(gauges, runs, out["grids"]);
+  if (!gauges.empty()) result.differences = difference_rows(gauges, runs, finest, window, out["gauges"]);
+  if (runs.size() >= 3) result.grids = convergence_rows(gauges, runs, out["grids"]);
   if (!request.chart.empty() && gauges.empty())
     throw input_error({"", 0, 0, "--chart"}, "no gauge that changes is in all of these runs", "leave it out");
-  Rows against;
-  if (!measured.empty()) against = measured_rows(measured, gauges, runs, out["measured"]);
-  Rows fields;
-  if (!request.field.empty()) fields = field_rows(request, runs, finest, out["fields"]);
+  if (!measured.empty()) result.measured = measured_rows(measured, gauges, runs, out["measured"]);
+  if (!request.field.empty()) result.fields = field_rows(request, runs, finest, out["fields"]);
   if (!request.interfaces.empty()) draw_overlaid(request, runs);
   if (!request.chart.empty()) draw_compared(gauges, runs, measured, window, request.chart);
+  return result;
+}
+
+int compare(const CompareRequest& request) {
+  const Comparison found = comparison(request);
   if (request.json) {
-    fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
+    fmt::print("{}\n", found.json.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
     return 0;
   }
-  fmt::print("{}from {} to {}; differences are from {}\n{}", aligned(of_runs), quantity(window[0], "s"),
-             quantity(window[1], "s"), runs[finest].label, gauges.empty() ? "" : aligned(differences));
-  if (gauges.empty() && same.empty()) fmt::print("  no gauge is in all of them\n");
-  if (!same.empty()) fmt::print("  the same at all times in all runs: {}\n", same);
-  if (!convergence.empty()) fmt::print("{}", aligned(convergence));
-  if (!against.empty()) fmt::print("against what was measured\n{}", aligned(against));
-  if (!fields.empty()) fmt::print("{}", aligned(fields));
+  fmt::print("{}{}\n", aligned(found.runs), found.about);
+  if (found.differences.empty() && found.same.empty()) fmt::print("  no gauge is in all of them\n");
+  if (!found.differences.empty()) fmt::print("{}", aligned(found.differences));
+  if (!found.same.empty()) fmt::print("  the same at all times in all runs: {}\n", found.same);
+  if (!found.grids.empty()) fmt::print("{}", aligned(found.grids));
+  if (!found.measured.empty()) fmt::print("against what was measured\n{}", aligned(found.measured));
+  if (!found.fields.empty()) fmt::print("{}", aligned(found.fields));
   for (const auto& file : {request.chart, request.interfaces, request.difference})
     if (!file.empty()) fmt::print("wrote {}\n", file);
   return 0;

@@ -81,7 +81,8 @@ bool both_ways(const Table& history, std::size_t column) {
   return true;
 }
 
-/// All gauges over time, one panel per unit; the phases' volumes are constant in a closed vessel and stay out.
+}  // namespace
+
 void draw_history(const RunFolder& run, const fs::path& file) {
   long left_out = 0;
   const Table history = read_csv(run.folder / "history.csv", &left_out);
@@ -121,8 +122,6 @@ void draw_history(const RunFolder& run, const fs::path& file) {
   for (const auto& [kind, number] : panel_of) set_unit(kind, panels[number]);
   draw_chart(run.title, "time [s]", panels, file);
 }
-
-}  // namespace
 
 const SnapshotFile& snapshot_at(const RunFolder& run, const std::string& at) {
   if (at.empty()) return run.snapshots.back();

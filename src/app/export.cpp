@@ -1,4 +1,4 @@
-// export: a history or a snapshot as CSV, in units of choice.
+// export: a history, a snapshot or an interface for other programs.
 #include <fmt/format.h>
 
 #include <filesystem>
@@ -8,8 +8,10 @@
 #include "base/files.hpp"
 #include "base/table.hpp"
 #include "base/text.hpp"
+#include "figures/interface_shape.hpp"
 #include "results/run_folder.hpp"
 #include "results/snapshot_table.hpp"
+#include "results/vtkhdf_file.hpp"
 
 namespace wavy {
 namespace {
@@ -34,16 +36,44 @@ int export_run(const ExportRequest& request) {
   const bool history = request.what == "history";
   if (history && !request.at.empty())
     throw input_error({"", 0, 0, "--at"}, "a history is of all times", "leave it out, or say --what snapshot");
+  if (run.line && request.what == "interface")
+    throw input_error({"", 0, 0, "--what"}, "a line has no interface", "choose history or snapshot");
   const fs::path file = request.to;
-  if (file.extension() != ".csv")
-    throw input_error({"", 0, 0, "--to"}, fmt::format("'{}' does not end in .csv", file.string()),
+  const std::string ending = file.extension().string();
+  const bool grid = request.what == "snapshot" && !run.line && (ending == ".vtu" || ending == ".vtkhdf");
+  const bool surface = request.what == "interface" && ending == ".stl";
+  if (!(grid || surface || ending == ".csv"))
+    throw input_error({"", 0, 0, "--to"},
+                      fmt::format("'{}' does not end in {}", file.string(),
+                                  request.what == "interface"               ? ".stl (3-D) or .csv (2-D)"
+                                  : request.what == "snapshot" && !run.line ? ".csv, .vtu or .vtkhdf"
+                                                                            : ".csv"),
                       "choose such a name");
+  if ((grid || surface) && !request.units.empty())
+    throw input_error({"", 0, 0, "--units"}, "such a file is in SI units", "leave it out");
   std::error_code status;
   if (fs::equivalent(file, run.folder / "history.csv", status))
     throw input_error({"", 0, 0, "--to"}, "this is the run's own history", "choose another name");
+  const SnapshotFile& snapshot = snapshot_at(run, request.at);
+  if (fs::equivalent(file, snapshot.file, status))
+    throw input_error({"", 0, 0, "--to"}, "this is the run's own snapshot", "choose another name");
+  if (grid || surface) {
+    if (surface) {
+      write_file(file, interface_stl(snapshot.file));
+    } else if (ending == ".vtkhdf") {
+      write_vtkhdf(snapshot.file, file);
+    } else {
+      constexpr std::uintmax_t longest = 1ULL << 36U;
+      write_file(file, read_file(snapshot.file, longest).value_or(""));
+    }
+    note_state(run);
+    fmt::print("wrote {}: t = {}\n", file.string(), quantity(snapshot.time, "s"));
+    return 0;
+  }
   long left_out = 0;
-  Table table =
-      history ? read_csv(run.folder / "history.csv", &left_out) : snapshot_table(snapshot_at(run, request.at).file);
+  Table table = history                       ? read_csv(run.folder / "history.csv", &left_out)
+                : request.what == "interface" ? interface_lines(snapshot.file)
+                                              : snapshot_table(snapshot.file);
   note_state(run, left_out);
   for (const auto& unit : units_of(request.units))
     if (const auto problem = change_unit(table, unit))

@@ -30,20 +30,6 @@ constexpr double usual_rate = 20;  // pictures a second
 /// A folder for the pictures, which goes away.
 class PictureFolder {
  public:
-  PictureFolder() {
-    std::string name = (fs::temp_directory_path() / "wavy_film_XXXXXX").string();
-    if (mkdtemp(name.data()) == nullptr) throw failure("no folder for the pictures can be made", "free some space");
-    path_ = name;
-  }
-  ~PictureFolder() {
-    std::error_code ignored;
-    fs::remove_all(path_, ignored);
-  }
-  PictureFolder(const PictureFolder&) = delete;
-  PictureFolder& operator=(const PictureFolder&) = delete;
-  PictureFolder(PictureFolder&&) = delete;
-  PictureFolder& operator=(PictureFolder&&) = delete;
-
   [[nodiscard]] fs::path file(std::size_t run, std::size_t frame) const {
     return path_ / fmt::format("{}_{:06d}.png", run, frame);
   }
@@ -58,7 +44,8 @@ class PictureFolder {
   }
 
  private:
-  fs::path path_;
+  ScratchFolder folder_;
+  const fs::path& path_ = folder_.path();
 };
 
 struct FilmedRun {

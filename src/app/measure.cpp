@@ -366,7 +366,8 @@ std::string settled_words(const std::vector<double>& time, const std::vector<dou
                      quantity(found.scatter, unit, 3));
 }
 
-/// Least, mean and greatest of every column from a time on; `what` stands over the names.
+}  // namespace
+
 Rows gauge_rows(const std::string& what, Reading reading, const Table& history, double from,
                 nlohmann::ordered_json& out) {
   Rows rows{{what, "least", "mean", "greatest", "last", "settled"}};
@@ -393,8 +394,6 @@ Rows gauge_rows(const std::string& what, Reading reading, const Table& history, 
   }
   return rows;
 }
-
-}  // namespace
 
 double read_option(const std::string& text, const char* option, const Dimension& dimension) {
   UnitProblem problem;

@@ -69,6 +69,32 @@ bool is_longer_than(const fs::path& file, std::uintmax_t longest) {
   return fs::is_regular_file(file, status) && fs::file_size(file, status) > longest && !status;
 }
 
+ScratchFolder::ScratchFolder() {
+  std::error_code status;
+  std::string name = (std::filesystem::temp_directory_path(status) / "wavy_XXXXXX").string();
+  if (status || mkdtemp(name.data()) == nullptr)
+    throw failure("no folder for files in between can be made", "free some space, or set TMPDIR");
+  path_ = name;
+}
+
+ScratchFolder::~ScratchFolder() {
+  std::error_code ignored;
+  std::filesystem::remove_all(path_, ignored);
+}
+
+std::string base64(std::string_view bytes) {
+  constexpr std::string_view letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+  std::string text;
+  text.reserve((bytes.size() + 2) / 3 * 4);
+  for (std::size_t at = 0; at < bytes.size(); at += 3) {
+    std::uint32_t three = 0;
+    for (std::size_t k = 0; k < 3; ++k)
+      three = three << 8U | (at + k < bytes.size() ? static_cast<unsigned char>(bytes[at + k]) : 0U);
+    for (std::size_t k = 0; k < 4; ++k) text += at + k <= bytes.size() ? letters[three >> (18 - 6 * k) & 63U] : '=';
+  }
+  return text;
+}
+
 std::uint64_t checksum(std::string_view content, std::uint64_t before) {
   std::uint64_t sum = before;
   constexpr std::uint64_t prime = 0x100000001b3U;

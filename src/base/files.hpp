@@ -31,6 +31,25 @@ bool is_longer_than(const std::filesystem::path& file, std::uintmax_t longest);
 /// before it, where it is given in pieces.
 std::uint64_t checksum(std::string_view content, std::uint64_t before = 0xcbf29ce484222325U);
 
+/// A folder of the system's for files in between, which goes away with it. Throws a failure where none can be made.
+class ScratchFolder {
+ public:
+  ScratchFolder();
+  ~ScratchFolder();
+  ScratchFolder(const ScratchFolder&) = delete;
+  ScratchFolder& operator=(const ScratchFolder&) = delete;
+  ScratchFolder(ScratchFolder&&) = delete;
+  ScratchFolder& operator=(ScratchFolder&&) = delete;
+
+  [[nodiscard]] const std::filesystem::path& path() const { return path_; }
+
+ private:
+  std::filesystem::path path_;
+};
+
+/// Bytes as text (RFC 4648, base 64).
+std::string base64(std::string_view bytes);
+
 /// While it lives nobody else can lock the file of this name. The system takes the lock off when the process ends,
 /// however it ends.
 class FileLock {

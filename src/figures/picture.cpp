@@ -94,6 +94,16 @@ std::string words_of(const std::vector<ValueSurface>& surfaces) {
   return text;
 }
 
+/// A title that ends within the page.
+std::string fitting(const std::string& title, int width) {
+  constexpr int letter = 14;  // as wide as one is [pixels]
+  const auto most = static_cast<std::size_t>(std::max(4, (width - 60) / letter));
+  if (title.size() <= most) return title;
+  std::size_t end = most - 1;
+  while (end > 0 && (static_cast<unsigned char>(title[end]) & 0xC0U) == 0x80U) --end;  // letters of several bytes
+  return title.substr(0, end) + "…";
+}
+
 /// `what`: is shown, in words behind the time.
 Image picture_of(const Shown& shown, double time, const std::string& title, const std::string& what,
                  const PictureOptions& options) {
@@ -119,7 +129,7 @@ Image picture_of(const Shown& shown, double time, const std::string& title, cons
   offscreen_window()->RemoveRenderer(renderer);
   if (shown.flat || !is_share(options))
     add_colour_bar(renderer, colours, shown.heading, range, options.width, options.height);
-  renderer->AddActor2D(text_at(title, 30, options.height - 46, 24));
+  renderer->AddActor2D(text_at(fitting(title, options.width), 30, options.height - 46, 24));
   std::string subtitle = options.subtitle.empty() ? fmt::format("t = {:.3f} s   {}", time, what) : options.subtitle;
   if (options.section) subtitle += "   section at " + words_of(*options.section);
   if (!options.surfaces.empty()) subtitle += "   where " + words_of(options.surfaces);
@@ -262,7 +272,7 @@ Image interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::stri
     times = fmt::format("t = {:.3f} s   interfaces laid over each other", one.snapshot.time);
   }
   face_page(renderer, page, options.width, options.height);
-  renderer->AddActor2D(text_at(title, 30, options.height - 46, 24));
+  renderer->AddActor2D(text_at(fitting(title, options.width - 240), 30, options.height - 46, 24));
   if (options.section) times += "   section at " + words_of(*options.section);
   renderer->AddActor2D(text_at(options.subtitle.empty() ? times : options.subtitle, 30, options.height - 78, 18));
   return rendered(renderer, options.width, options.height);

@@ -2,7 +2,6 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
-#include <hdf5.h>
 #include <unistd.h>
 
 #include <array>
@@ -15,6 +14,7 @@
 
 #include "base/error.hpp"
 #include "base/files.hpp"
+#include "results/hdf5_handle.hpp"
 
 namespace wavy {
 namespace {
@@ -24,28 +24,8 @@ namespace fs = std::filesystem;
 constexpr std::size_t head_size = 512;  // the least that HDF5 leaves to its users
 constexpr std::string_view mark = "wavy checkpoint 1";
 
-void check(std::int64_t status) {
-  if (status < 0) throw failure("a checkpoint cannot be made or read: the HDF5 library refuses");
-}
-
-/// A handle of the HDF5 library, closed when it goes.
-class Handle {
- public:
-  Handle(hid_t id, herr_t (*close)(hid_t)) : id_(id), close_(close) { check(id); }
-  ~Handle() { close_(id_); }
-  Handle(const Handle&) = delete;
-  Handle& operator=(const Handle&) = delete;
-  Handle(Handle&&) = delete;
-  Handle& operator=(Handle&&) = delete;
-  operator hid_t() const { return id_; }  // NOLINT(google-explicit-constructor): it stands for the number
-
- private:
-  hid_t id_;
-  herr_t (*close_)(hid_t);
-};
-
 /// Properties of a file that lies in memory.
-Handle in_memory() {
+Hdf5Handle in_memory() {
   constexpr std::size_t growth = 1U << 24U;
   H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr);  // we tell what is wrong
   const hid_t access = H5Pcreate(H5P_FILE_ACCESS);
@@ -63,22 +43,22 @@ std::string head_of(std::size_t size, std::uint64_t sum) {
 /// The file without its head, whose place is left free.
 void write_body(const fs::path& path, const Archive& archive) {
   H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr);  // we tell what is wrong
-  const Handle creation(H5Pcreate(H5P_FILE_CREATE), H5Pclose);
-  check(H5Pset_userblock(creation, head_size));
-  const Handle file(H5Fcreate(path.c_str(), H5F_ACC_TRUNC, creation, H5P_DEFAULT), H5Fclose);
-  const Handle links(H5Pcreate(H5P_LINK_CREATE), H5Pclose);
-  check(H5Pset_create_intermediate_group(links, 1));
+  const Hdf5Handle creation(H5Pcreate(H5P_FILE_CREATE), H5Pclose);
+  check_hdf5(H5Pset_userblock(creation, head_size));
+  const Hdf5Handle file(H5Fcreate(path.c_str(), H5F_ACC_TRUNC, creation, H5P_DEFAULT), H5Fclose);
+  const Hdf5Handle links(H5Pcreate(H5P_LINK_CREATE), H5Pclose);
+  check_hdf5(H5Pset_create_intermediate_group(links, 1));
   const auto write = [&](const std::string& name, hid_t stored, hid_t given, std::size_t count, const void* values) {
     const hsize_t size = count;
-    const Handle space(H5Screate_simple(1, &size, nullptr), H5Sclose);
-    const Handle data(H5Dcreate2(file, name.c_str(), stored, space, links, H5P_DEFAULT, H5P_DEFAULT), H5Dclose);
-    if (size > 0) check(H5Dwrite(data, given, H5S_ALL, H5S_ALL, H5P_DEFAULT, values));
+    const Hdf5Handle space(H5Screate_simple(1, &size, nullptr), H5Sclose);
+    const Hdf5Handle data(H5Dcreate2(file, name.c_str(), stored, space, links, H5P_DEFAULT, H5P_DEFAULT), H5Dclose);
+    if (size > 0) check_hdf5(H5Dwrite(data, given, H5S_ALL, H5S_ALL, H5P_DEFAULT, values));
   };
   for (const auto& [name, values] : archive.numbers())
     write("/numbers/" + name, H5T_IEEE_F64LE, H5T_NATIVE_DOUBLE, values.size(), values.data());
   for (const auto& [name, text] : archive.texts())
     write("/texts/" + name, H5T_STD_U8LE, H5T_NATIVE_UINT8, text.size(), text.data());
-  check(H5Fflush(file, H5F_SCOPE_LOCAL));
+  check_hdf5(H5Fflush(file, H5F_SCOPE_LOCAL));
 }
 
 /// Fills in the head from what stands behind it, and brings all of it to the disk. False where that cannot be done.
@@ -114,19 +94,19 @@ bool has_its_head(std::string_view content) {
 template <class Fn>
 void for_datasets(hid_t file, const std::string& group, Fn&& fn) {
   if (H5Lexists(file, group.c_str(), H5P_DEFAULT) <= 0) return;
-  const Handle opened(H5Gopen2(file, group.c_str(), H5P_DEFAULT), H5Gclose);
+  const Hdf5Handle opened(H5Gopen2(file, group.c_str(), H5P_DEFAULT), H5Gclose);
   H5G_info_t info;
-  check(H5Gget_info(opened, &info));
+  check_hdf5(H5Gget_info(opened, &info));
   for (hsize_t i = 0; i < info.nlinks; ++i) {
     std::array<char, 256> name{};
-    check(H5Lget_name_by_idx(opened, ".", H5_INDEX_NAME, H5_ITER_INC, i, name.data(), name.size(), H5P_DEFAULT));
+    check_hdf5(H5Lget_name_by_idx(opened, ".", H5_INDEX_NAME, H5_ITER_INC, i, name.data(), name.size(), H5P_DEFAULT));
     const std::string path = group + "/" + name.data();
-    const Handle object(H5Oopen(file, path.c_str(), H5P_DEFAULT), H5Oclose);
+    const Hdf5Handle object(H5Oopen(file, path.c_str(), H5P_DEFAULT), H5Oclose);
     if (H5Iget_type(object) == H5I_GROUP) {
       for_datasets(file, path, fn);
       continue;
     }
-    const Handle space(H5Dget_space(object), H5Sclose);
+    const Hdf5Handle space(H5Dget_space(object), H5Sclose);
     fn(path, object, static_cast<std::size_t>(H5Sget_simple_extent_npoints(space)));
   }
 }
@@ -166,22 +146,22 @@ Archive read_checkpoint(const fs::path& file) {
   if (content->size() < head_size || !content->starts_with(mark))
     throw wrong("this is no checkpoint, or its head is damaged");
   if (!has_its_head(*content)) throw wrong("this checkpoint is damaged: its checksum is not right");
-  const Handle access = in_memory();
+  const Hdf5Handle access = in_memory();
   // NOLINTNEXTLINE(clang-analyzer-cplusplus.InnerPointer): the text stays as it is from when it was read
-  check(H5Pset_file_image(access, content->data(), content->size()));
-  const Handle opened(H5Fopen("checkpoint", H5F_ACC_RDONLY, access), H5Fclose);
+  check_hdf5(H5Pset_file_image(access, content->data(), content->size()));
+  const Hdf5Handle opened(H5Fopen("checkpoint", H5F_ACC_RDONLY, access), H5Fclose);
   Archive::Numbers numbers;
   Archive::Texts texts;
   const auto inner = [](const std::string& path, std::string_view group) { return path.substr(group.size() + 1); };
   for_datasets(opened, "/numbers", [&](const std::string& path, hid_t data, std::size_t size) {
     auto& values = numbers[inner(path, "/numbers")];
     values.resize(size);
-    if (size > 0) check(H5Dread(data, H5T_NATIVE_DOUBLE, H5S_ALL, H5S_ALL, H5P_DEFAULT, values.data()));
+    if (size > 0) check_hdf5(H5Dread(data, H5T_NATIVE_DOUBLE, H5S_ALL, H5S_ALL, H5P_DEFAULT, values.data()));
   });
   for_datasets(opened, "/texts", [&](const std::string& path, hid_t data, std::size_t size) {
     auto& text = texts[inner(path, "/texts")];
     text.resize(size);
-    if (size > 0) check(H5Dread(data, H5T_NATIVE_UINT8, H5S_ALL, H5S_ALL, H5P_DEFAULT, text.data()));
+    if (size > 0) check_hdf5(H5Dread(data, H5T_NATIVE_UINT8, H5S_ALL, H5S_ALL, H5P_DEFAULT, text.data()));
   });
   return {std::move(numbers), std::move(texts)};
 }

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "base/files.hpp"
+#include "base/stopwatch.hpp"
 #include "case/case_file.hpp"
 #include "run/column.hpp"
 #include "run/ledger.hpp"
@@ -98,6 +99,7 @@ class RunWriter {
   std::vector<GaugeSummary> gauges_;
   long rows_ = 0;  // of the history
   long track_rows_ = 0;
+  Stopwatch since_told_;        // since the history was last brought to where others read it
   std::string former_history_;  // file of the history before gauges changed; empty where they have not
   std::vector<std::pair<double, std::string>> snapshots_;  // time, file name
 };

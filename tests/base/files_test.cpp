@@ -95,3 +95,23 @@ TEST_CASE("where a history has nothing in a whole row, behind its time, there wa
   CHECK(table.columns[2][2] == 5);
   CHECK_THROWS_WITH_AS(read_csv(folder / "history.csv"), doctest::Contains(":2:3: v"), Error);
 }
+
+TEST_CASE("bytes as text, by the examples of RFC 4648") {
+  CHECK(base64("").empty());
+  CHECK(base64("f") == "Zg==");
+  CHECK(base64("fo") == "Zm8=");
+  CHECK(base64("foo") == "Zm9v");
+  CHECK(base64("foobar") == "Zm9vYmFy");
+  CHECK(base64(std::string("\xff\xfe\x00", 3)) == "//4A");
+}
+
+TEST_CASE("a folder in between goes away with all that is in it") {
+  std::filesystem::path path;
+  {
+    const ScratchFolder folder;
+    path = folder.path();
+    write_file(path / "a", "text");
+    CHECK(std::filesystem::exists(path / "a"));
+  }
+  CHECK_FALSE(std::filesystem::exists(path));
+}

@@ -3,7 +3,10 @@
 #include <vtkCellData.h>
 #include <vtkPoints.h>
 
+#include <array>
 #include <cmath>
+#include <cstdint>
+#include <cstring>
 #include <filesystem>
 #include <fstream>
 #include <functional>
@@ -13,6 +16,7 @@
 #include "base/error.hpp"
 #include "figures/chart.hpp"
 #include "figures/drawn_solids.hpp"
+#include "figures/interface_shape.hpp"
 #include "figures/page.hpp"
 #include "figures/picture.hpp"
 #include "figures/section.hpp"
@@ -323,4 +327,34 @@ TEST_CASE("round values lie within a range, and decades round it") {
   CHECK(range.least == doctest::Approx(0.01));
   CHECK(range.greatest == doctest::Approx(100));
   CHECK(range.labels == 5);
+}
+
+TEST_CASE("the interface as a shape: a level lies where it is, faces the lighter phase and has its area") {
+  const TemporaryFolder temporary;
+  const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 8));
+  const fs::path body = temporary.path() / "body.vtu";
+  write_snapshot(*tank_with<3>(grid, [](const Vec<3>&) { return 0; }), body);
+  const std::string stl = interface_stl(body);
+  std::uint32_t count = 0;
+  std::memcpy(&count, stl.data() + 80, sizeof count);
+  REQUIRE(stl.size() == 84 + 50 * static_cast<std::size_t>(count));
+  double area = 0;
+  for (std::size_t i = 0; i < count; ++i) {
+    std::array<float, 12> triangle{};
+    std::memcpy(triangle.data(), stl.data() + 84 + 50 * i, sizeof triangle);
+    CHECK(triangle[2] == doctest::Approx(1));  // up, as the corners turn
+    for (const std::size_t corner : {3U, 6U, 9U}) CHECK(triangle[corner + 2] == doctest::Approx(0.5));
+    area += 0.5 * ((triangle[6] - triangle[3]) * (triangle[10] - triangle[4]) -
+                   (triangle[9] - triangle[3]) * (triangle[7] - triangle[4]));
+  }
+  CHECK(area == doctest::Approx(1));
+  CHECK_THROWS_WITH_AS(interface_lines(body), doctest::Contains("surface"), Error);
+  const Grid<2> flat({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 16));
+  const fs::path map = temporary.path() / "map.vtu";
+  write_snapshot(*tank_with<2>(flat, [](const Vec<2>&) { return 0; }), map);
+  const Table line = interface_lines(map);
+  CHECK(line.columns[0].back() == 1);
+  CHECK(line.columns[1].size() == 17);
+  for (const double y : line.columns[2]) CHECK(y == doctest::Approx(0.5));
+  CHECK_THROWS_WITH_AS(interface_stl(map), doctest::Contains("line"), Error);
 }

@@ -119,3 +119,67 @@ TEST_CASE("a chart of all runs is drawn, and what cannot be compared is refused"
   std::filesystem::copy(folder / "b.run", folder / "old/a.run", std::filesystem::copy_options::recursive);
   CHECK(drive::wavy(folder, "compare a.run old/a.run").says("old/a.run"));
 }
+
+TEST_CASE("runs are held against measured readings, in the units of the file") {
+  const Folder folder;
+  make_run(folder, "a.run", 400, ramp(0));
+  make_run(folder, "b.run", 100, ramp(0.1));
+  // 2 cm too high at all times; one reading lies behind the end of the runs, one is missing.
+  folder.write("m.csv", "time [min],y [cm]\n0,202\n0.05,502\n0.1,802\n0.15,\n1,9999\n");
+  const auto outcome = drive::wavy(folder, "compare a.run b.run --measured m.csv --json");
+  CAPTURE(outcome.out);
+  REQUIRE(outcome.code == 0);
+  const json read = json::parse(outcome.out)["measured"];
+  CHECK(read[0]["run"] == "a.run");
+  CHECK(read[0]["readings"] == 3);
+  CHECK(read[0]["mean_difference"].get<double>() == doctest::Approx(-0.02));
+  CHECK(read[0]["rms_difference"].get<double>() == doctest::Approx(0.02));
+  CHECK(read[1]["mean_difference"].get<double>() == doctest::Approx(0.08));
+  CHECK(drive::wavy(folder, "compare a.run b.run --measured m.csv --chart c.svg").code == 0);
+  CHECK(folder.read("c.svg").find("measured") != std::string::npos);
+  for (const auto& [text, words] : {std::pair{"t [s],y [m]\n0,1\n", "there is no column 'time'"},
+                                    {"time [s],z [m]\n0,1\n", "none of its columns is a gauge"},
+                                    {"time [s],y\n0,1\n", "the column 'y' has no unit"},
+                                    {"time [s],y [kg]\n0,1\n", "kg"},
+                                    {"time [s],y [m]\n100,1\n", "none of its columns is a gauge"}}) {
+    folder.write("m.csv", text);
+    const auto wrong = drive::wavy(folder, "compare a.run b.run --measured m.csv");
+    CAPTURE(wrong.out);
+    CHECK(wrong.code == 2);
+    CHECK(wrong.says(words));
+  }
+}
+
+TEST_CASE("interfaces are laid over each other and fields subtracted, over grids of their own") {
+  const Folder folder;
+  folder.write("fine.toml", drive::small_tank());
+  folder.write("coarse.toml", drive::replaced(drive::small_tank(), "2 cm", "4 cm"));
+  REQUIRE(drive::wavy(folder, "run fine.toml --quiet").code == 0);
+  REQUIRE(drive::wavy(folder, "run coarse.toml --quiet").code == 0);
+  const auto outcome = drive::wavy(folder,
+                                   "compare coarse.run fine.run --interfaces i.png --field pressure --difference d.png "
+                                   "--at '0.1 s' --json");
+  CAPTURE(outcome.out);
+  REQUIRE(outcome.code == 0);
+  const json field = json::parse(outcome.out)["fields"][0];
+  CHECK(field["less_than"] == "fine.run");
+  CHECK(field["time_s"].get<double>() == doctest::Approx(0.1));
+  // Water of 0.2 m: half of the vessel with up to 2 kPa.
+  CHECK(field["rms"].get<double>() == doctest::Approx(800).epsilon(0.1));
+  CHECK(field["rms_difference"].get<double>() < 0.03 * 800);
+  CHECK(std::filesystem::file_size(folder / "i.png") > 5000);
+  CHECK(std::filesystem::file_size(folder / "d.png") > 5000);
+  CHECK(drive::wavy(folder, "compare coarse.run fine.run --interfaces two.png --at '0.1 s' --at '0.2 s'").code == 0);
+  for (const auto& [options, words] : {std::pair{"--difference d.png", "of what is not said"},
+                                       {"--field speed --at '0.1 s' --at '0.2 s'", "a field is compared at one time"},
+                                       {"--at '0.1 s'", "it goes with --interfaces or --field"},
+                                       {"--interfaces i.svg", "it is drawn as .png"},
+                                       {"--range '0 Pa to 1 Pa'", "it goes with --difference"},
+                                       {"--field pressure --at '9 s'", "the run reaches from"}}) {
+    const auto wrong = drive::wavy(folder, std::string("compare coarse.run fine.run ") + options);
+    CAPTURE(options);
+    CAPTURE(wrong.out);
+    CHECK(wrong.code == 2);
+    CHECK(wrong.says(words));
+  }
+}
