@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Renews docs/screenshots and docs/case-file.md from the demo cases (some eight minutes). Needs a build, xvfb, xterm and imagemagick.
+# Renews docs/screenshots and docs/case-file.md from the demo cases (some eight minutes). Needs a build, xvfb, xterm, imagemagick and chromium.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 wavy=$PWD/build/src/wavy
@@ -12,6 +12,7 @@ cd "$work"
 "$wavy" run tote_braking.toml --into tote.run >/dev/null
 "$wavy" check tote_braking.toml --picture "$shots/check-fill.png" >/dev/null
 "$wavy" draw tote.run --at "0.9 s" --to "$shots/draw-fraction.png"
+"$wavy" draw tote.run --what speed --what dynamic_pressure --at "0.6 s" --at "1.2 s" --arrows --to "$shots/draw-page.png"
 "$wavy" draw tote.run --at "1.2 s" --what speed --to "$shots/draw-speed.png"
 "$wavy" draw tote.run --at "0.6 s" --what pressure --to "$shots/draw-pressure.png"
 "$wavy" draw tote.run --what history --to "$shots/draw-history.png"
@@ -26,15 +27,15 @@ cd "$work"
 "$wavy" new kettle_drain >/dev/null
 "$wavy" check kettle_drain.toml >/dev/null
 cp kettle_drain.check.png "$shots/check-kettle.png"
-"$wavy" new carboy_jet >/dev/null
-"$wavy" run carboy_jet.toml >/dev/null
-"$wavy" draw carboy_jet.run --at "1.5 s" --to "$shots/draw-carboy.png"
 "$wavy" new kettle_collapse >/dev/null
 for cell in 20 10 5; do
   sed "s/^cell = .*/cell = \"$cell mm\"/" kettle_collapse.toml >k$cell.toml
   "$wavy" run k$cell.toml >/dev/null
 done
 "$wavy" compare k20.run k10.run k5.run --chart "$shots/compare-grids.png" >/dev/null
+"$wavy" report k5.run k10.run k20.run --to report.html
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,1700 \
+  --screenshot="$shots/report.png" "file://$work/report.html" 2>/dev/null
 "$wavy" new condensate_riser >/dev/null
 "$wavy" run condensate_riser.toml >/dev/null
 "$wavy" draw condensate_riser.run --at "1000 s" --to "$shots/draw-line.png"
@@ -56,7 +57,7 @@ terminal terminal-study 'wavy study studies/collapse.toml'
 cp collapse.study/charts/load_over_grid.cell.png "$shots/study-load.png"
 terminal terminal-check 'wavy new' 'wavy check tote_braking.toml' 'wavy explain viscosity tote_braking.toml'
 rm -rf tote_braking.run
-terminal terminal-run 'wavy run tote_braking.toml' 'wavy draw tote_braking.run --what history'
+terminal terminal-run 'wavy run tote_braking.toml' 'wavy watch tote_braking.run --once'
 rm -rf tote_braking.run
 terminal terminal-resume 'timeout -s INT 2 wavy run tote_braking.toml' 'wavy resume tote_braking.run' \
   "wavy measure tote_braking.run --from '3 s' --gauge 'name = \"splash\", measures = \"highest_level\"'"

@@ -88,8 +88,9 @@ void add_resume(CLI::App& app) {
 /// What pictures can show of a vessel.
 std::vector<std::string> drawn_fields() {
   std::vector<std::string> names;
-  for (const auto& quantity : sharp_quantities())
-    if (quantity.components == 1) names.push_back(quantity.name);
+  for (const auto* list : {&sharp_quantities(), &mean_quantities()})
+    for (const auto& quantity : *list)
+      if (quantity.components == 1) names.push_back(quantity.name);
   return names;
 }
 
@@ -121,14 +122,17 @@ void add_draw(CLI::App& app) {
   auto* command = app.add_subcommand("draw", "Draw a picture of a run, 1280 x 800");
   std::vector<std::string> words = drawn_fields();
   std::vector<std::string> pictured;
-  for (const auto& name : words) pictured.push_back(fmt::format("{} ({})", name, find_quantity(name)->meaning));
+  for (const auto& name : words)
+    if (!is_mean(name)) pictured.push_back(fmt::format("{} ({})", name, find_quantity(name)->meaning));
   words.insert(words.end(), {"history", "profile", "slugs"});
   command->add_option("run", request->folder, "Run folder")->required();
   command
-      ->add_option("--what", request->subjects.what,
-                   "Of a vessel, one or several on a page: " + listing(pictured) +
-                       ". Of a line: profile (height, regime, holdup, pressure and speeds along it) or slugs (over "
-                       "distance and time). Of both: history (chart of all gauges)")
+      ->add_option(
+          "--what", request->subjects.what,
+          "Of a vessel, one or several on a page (with mean_ or rms_ before it of a run with run.means_from): " +
+              listing(pictured) +
+              ". Of a line: profile (height, regime, holdup, pressure and speeds along it) or slugs (over "
+              "distance and time). Of both: history (chart of all gauges)")
       ->check(CLI::IsMember(words))
       ->allow_extra_args(false);
   command

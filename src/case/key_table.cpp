@@ -38,6 +38,15 @@ std::string gauge_meanings() {
   return text;
 }
 
+/// What a gauge can read: of the moment, and means.
+std::vector<std::string> parts_and_means() {
+  constexpr int dimensions = 3;
+  auto parts = quantity_parts(dimensions);
+  const auto means = quantity_parts(dimensions, true);
+  parts.insert(parts.end(), means.begin(), means.end());
+  return parts;
+}
+
 std::string quantity_meanings() {
   std::vector<std::string> list;
   for (const auto& quantity : sharp_quantities())
@@ -426,8 +435,9 @@ const std::vector<Key>& keys() {
       {"gauge", "at", Kind::quantities, &length, "", false, {},
        "Where: the point for pressure and value, and about which a moment is; for a level its horizontal place (x in 2-D; x, y in "
        "3-D); in a line the distance from the leg's beginning.", "[\"1.19 m\"]"},
-      {"gauge", "quantity", Kind::choice, nullptr, "", false, quantity_parts(3),
-       "measures = \"value\", \"least\", \"greatest\", \"mean\", \"percentile\" or \"uniformity\": of which field.", "\"speed\""},
+      {"gauge", "quantity", Kind::choice, nullptr, "", false, parts_and_means(),
+       "measures = \"value\", \"least\", \"greatest\", \"mean\", \"percentile\" or \"uniformity\": of which field. Means "
+       "over time (mean_, rms_) are read after the run, by wavy measure --gauge.", "\"speed\""},
       {"gauge", "percent", Kind::quantity, &number, "50", false, {},
        "measures = \"percentile\": of the zone's volume; 50 is the median.", "95", "0 to 100"},
       {"gauge", "lower", Kind::quantities, &length, "the whole vessel", false, {},
@@ -538,6 +548,9 @@ const std::vector<Key>& keys() {
        "time; readings may still swing about them. What has never changed has not settled.", "[\"load\", \"front\"]"},
       {"run", "end_not_before", Kind::quantity, &time, "a tenth of until", false, {},
        "Earliest end by end_when_settled: past whatever is still to come, such as a valve that opens.", "\"5 s\"", "0 or more"},
+      {"run", "means_from", Kind::quantity, &time, "none", false, {},
+       "Of a vessel: from this time on snapshots keep the mean over time of every quantity, and the root mean square of "
+       "what swings about it: mean_speed, rms_pressure and so on, for draw, film, measure and export.", "\"5 s\"", "0 or more"},
       {"run", "courant", Kind::quantity, &number, "0.4", false, {},
        "Greatest share of a cell that the fluid crosses in one step, summed over the axes; 0.05 to 0.5.", "0.4", "0.05 to 0.9"},
       {"run", "projection_tolerance", Kind::quantity, &number, "1e-6", false, {},

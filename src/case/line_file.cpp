@@ -322,7 +322,7 @@ void read_outlet(Sections& sections, LineSetup& setup) {
 void read_run(Sections& sections, LineSetup& setup) {
   Part run = sections.section("run");
   run.refuse_unknown();
-  for (const char* key : {"projection_tolerance", "smallest_step"})
+  for (const char* key : {"projection_tolerance", "smallest_step", "means_from"})
     if (run.has(key)) throw run.wrong(key, "a line has no such setting", "leave it out");
   Schedule& schedule = setup.schedule;
   read_times(run, schedule, 200, 1e4);

@@ -119,7 +119,11 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const std::vector
     if (!(id >= 0 && id < static_cast<double>(points))) return "a cell has a corner that is not there";
   }
   if (!finite(data->GetPoints()->GetData())) return "it has points that are nowhere";
-  for (const SharpQuantity& quantity : sharp_quantities()) {
+  std::vector<const SharpQuantity*> known;
+  for (const auto* list : {&sharp_quantities(), &mean_quantities()})
+    for (const auto& quantity : *list) known.push_back(&quantity);
+  for (const SharpQuantity* one : known) {
+    const SharpQuantity& quantity = *one;
     const std::string& name = quantity.name;
     auto* array = data->GetCellData()->GetArray(name.c_str());
     const bool wanted = fields.empty() || std::ranges::find(fields, name) != fields.end();

@@ -13,6 +13,7 @@
 #include "case/phases.hpp"
 #include "case/solids.hpp"
 #include "run/gauges.hpp"
+#include "run/quantities.hpp"
 
 namespace wavy {
 namespace {
@@ -302,12 +303,18 @@ void read_motion(Sections& sections, Setup<D>& setup) {
   refuse_across("acceleration", setup.acceleration);
 }
 
+/// `after`: the run, when means over time are known.
 template <int D>
-void read_gauges(Sections& sections, Setup<D>& setup) {
+void read_gauges(Sections& sections, Setup<D>& setup, bool after) {
   std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
                               setup.phases[1].name + "_volume"};
   for (const auto& gauge : setup.gauges) taken.insert(gauge.name);
-  sections.each("gauge", [&](Part part) { setup.gauges.push_back(read_gauge(setup, part, sections.names(), taken)); });
+  sections.each("gauge", [&](Part part) {
+    setup.gauges.push_back(read_gauge(setup, part, sections.names(), taken));
+    if (const std::string& quantity = setup.gauges.back().quantity; !after && is_mean(quantity))
+      throw part.wrong("quantity", quantity + " is known when the run has ended",
+                       "leave the gauge out of the case, and give it to wavy measure with --gauge");
+  });
 }
 
 template <int D>
@@ -322,6 +329,11 @@ void read_schedule(Sections& sections, Setup<D>& setup) {
     throw run.wrong("smallest_step", "the smallest step must be below the largest");
   read_checkpoint_interval(run, schedule);
   read_settled_end(run, schedule, vessel_columns(setup));
+  if (run.has("means_from")) {
+    schedule.means_from = run.quantity("means_from");
+    if (*schedule.means_from >= schedule.until)
+      throw run.wrong("means_from", "the run is over by then", "name an earlier time than run.until");
+  }
   setup.courant = run.quantity("courant");
   if (setup.courant > 0.5) throw run.wrong("courant", fmt::format("{:g} is outside 0.05 to 0.5", setup.courant));
   setup.projection_tolerance = run.quantity("projection_tolerance");
@@ -364,7 +376,7 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
   sections.each("moving_wall",
                 [&](Part part) { setup.moving_walls.push_back(read_moving_wall(setup, part, sections.names())); });
   read_motion(sections, setup);
-  read_gauges(sections, setup);
+  read_gauges(sections, setup, false);
   read_openings(sections, setup, Shell<D>{inside, plain});
   if (geometry_only) {
     take_part(setup, sections.out().notes);
@@ -396,7 +408,7 @@ void read_vessel_case(Sections& sections, bool geometry_only) {
 void read_more_gauges(Sections& sections, CaseFile& the_case) {
   std::visit(
       [&](auto& setup) {
-        if constexpr (!std::is_same_v<std::decay_t<decltype(setup)>, LineSetup>) read_gauges(sections, setup);
+        if constexpr (!std::is_same_v<std::decay_t<decltype(setup)>, LineSetup>) read_gauges(sections, setup, true);
       },
       the_case.setup);
 }

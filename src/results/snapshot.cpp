@@ -65,8 +65,13 @@ bool is_shown(const Grid<D>& grid, const OpenSpace<D>& space, int b, std::ptrdif
 
 template <int D>
 void add_quantities(const sharp::Model<D>& model, vtkIdType count, vtkUnstructuredGrid* data) {
-  for (const SharpQuantity& quantity : sharp_quantities()) {
-    if (!quantity.length_of.empty()) continue;
+  std::vector<const SharpQuantity*> kept;
+  for (const auto& quantity : sharp_quantities())
+    if (quantity.length_of.empty()) kept.push_back(&quantity);
+  for (const auto& quantity : mean_quantities())
+    if (model.state().beside.contains(quantity.name)) kept.push_back(&quantity);
+  for (const SharpQuantity* one : kept) {
+    const SharpQuantity& quantity = *one;
     const CellValue value = quantity.of(model);
     auto array = quantity.exact ? vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkDoubleArray>::New())
                                 : vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkFloatArray>::New());
@@ -216,7 +221,9 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
 
 template <int D>
 void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model) {
-  const auto data = read_snapshot(file, {"velocity", "pressure", wall_drag_name});
+  std::vector<std::string> fields{"velocity", "pressure", wall_drag_name};
+  for (const auto& quantity : mean_quantities()) fields.push_back(quantity.name);
+  const auto data = read_snapshot(file, fields);
   const Grid<D>& grid = model.grid();
   const auto other = [&](const std::string& what) {
     return input_error({file.string(), 0, 0, ""}, "the snapshot does not belong to this run: " + what,
@@ -246,6 +253,17 @@ void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model) 
   state.wall_drag = {};
   if (drag != nullptr)
     for (auto& component : state.wall_drag) component = Cells<D>(grid);
+  state.beside.clear();
+  for (const auto& quantity : mean_quantities()) {
+    auto* kept = data->GetCellData()->GetArray(quantity.name.c_str());
+    if (kept == nullptr) continue;
+    auto& parts = state.beside[quantity.name];
+    for (int c = 0; c < std::min(D, quantity.components); ++c) {
+      auto& part = parts.emplace_back(grid);
+      for (std::size_t i = 0; i < shown.size(); ++i)
+        part.block(shown[i].block)[shown[i].at] = kept->GetComponent(static_cast<vtkIdType>(i), c);
+    }
+  }
   state.time = time->GetComponent(0, 0);
   for (std::size_t i = 0; i < shown.size(); ++i) {
     const auto& [b, o] = shown[i];

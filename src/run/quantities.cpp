@@ -6,6 +6,9 @@
 #include <cassert>
 #include <cmath>
 #include <memory>
+#include <utility>
+
+#include "base/error.hpp"
 
 namespace wavy {
 namespace {
@@ -17,6 +20,20 @@ CellValue carried_on(const sharp::Model<D>& model, Cells<D> field) {
   carry_on(model.grid(), model.space(), field, field);
   return [kept = std::make_shared<const Cells<D>>(std::move(field))](int block, std::ptrdiff_t at, int) {
     return kept->block(block)[at];
+  };
+}
+
+/// What a run has kept beside the flow. Throws an input error where it has not.
+template <int D>
+CellValue kept_beside(const sharp::Model<D>& model, const std::string& name) {
+  const auto found = model.state().beside.find(name);
+  if (found == model.state().beside.end())
+    throw input_error({}, fmt::format("the run keeps no {} at this time", name),
+                      "set run.means_from in its case, and look at a time behind it");
+  std::vector<CellValue> parts;
+  for (const auto& field : found->second) parts.push_back(carried_on(model, field));
+  return [parts = std::move(parts)](int block, std::ptrdiff_t at, int axis) {
+    return axis < std::ssize(parts) ? parts[static_cast<std::size_t>(axis)](block, at, 0) : 0.0;
   };
 }
 
@@ -95,14 +112,45 @@ const std::vector<SharpQuantity>& sharp_quantities() {
   return list;
 }
 
-const Quantity* find_quantity(const std::string& name) {
-  const auto found = std::ranges::find(sharp_quantities(), name, &SharpQuantity::name);
-  return found == sharp_quantities().end() ? nullptr : &*found;
+std::string mean_name(const Quantity& quantity) { return "mean_" + quantity.name; }
+std::string rms_name(const Quantity& quantity) { return "rms_" + quantity.name; }
+
+const std::vector<SharpQuantity>& mean_quantities() {
+  static const std::vector<SharpQuantity> list = [] {
+    std::vector<SharpQuantity> means;
+    for (const bool swings : {false, true})
+      for (const auto& quantity : sharp_quantities()) {
+        SharpQuantity one = quantity;
+        one.name = swings ? rms_name(quantity) : mean_name(quantity);
+        const std::string words = swings ? "rms of what swings about the mean of the " : "mean of the ";
+        one.meaning = fmt::format("{}{} since run.means_from", words, quantity.name);
+        one.heading = (swings ? "rms " : "mean ") + quantity.heading;
+        one.title = words + quantity.heading;
+        one.title_alone = "";
+        if (swings) one.scale = Quantity::Scale::from_zero;
+        one.exact = false;
+        one.length_of = "";
+        const auto kept = [name = one.name](const auto& model) { return kept_beside(model, name); };
+        one.of_flat = kept;
+        one.of_solid = kept;
+        means.push_back(std::move(one));
+      }
+    return means;
+  }();
+  return list;
 }
 
-std::vector<std::string> quantity_parts(int dimensions) {
+bool is_mean(std::string_view name) { return name.starts_with("mean_") || name.starts_with("rms_"); }
+
+const Quantity* find_quantity(const std::string& name) {
+  const auto& list = is_mean(name) ? mean_quantities() : sharp_quantities();
+  const auto found = std::ranges::find(list, name, &SharpQuantity::name);
+  return found == list.end() ? nullptr : &*found;
+}
+
+std::vector<std::string> quantity_parts(int dimensions, bool means) {
   std::vector<std::string> names;
-  for (const auto& quantity : sharp_quantities()) {
+  for (const auto& quantity : means ? mean_quantities() : sharp_quantities()) {
     if (quantity.components == 1) names.push_back(quantity.name);
     for (int axis = 0; axis < std::min(dimensions, quantity.components) && quantity.components > 1; ++axis)
       names.push_back(fmt::format("{}_{}", quantity.name, "xyz"[axis]));
@@ -111,7 +159,7 @@ std::vector<std::string> quantity_parts(int dimensions) {
 }
 
 QuantityPart find_quantity_part(std::string_view name) {
-  for (const auto& quantity : sharp_quantities()) {
+  for (const auto& quantity : is_mean(name) ? mean_quantities() : sharp_quantities()) {
     if (name == quantity.name) return {&quantity, 0};
     for (int axis = 0; axis < quantity.components && quantity.components > 1; ++axis)
       if (name == fmt::format("{}_{}", quantity.name, "xyz"[axis])) return {&quantity, axis};

@@ -42,7 +42,16 @@ struct SharpQuantity : Quantity {
 /// In the order in which snapshots hold them.
 const std::vector<SharpQuantity>& sharp_quantities();
 
-/// The field of that name; null where there is none.
+/// The mean of each of them over time, then the root mean square of what swings about it: kept only by runs that are
+/// asked for it (see RunningMeans).
+const std::vector<SharpQuantity>& mean_quantities();
+/// "mean_pressure", "rms_pressure".
+std::string mean_name(const Quantity& quantity);
+std::string rms_name(const Quantity& quantity);
+/// Whether a field or a part of one is of mean_quantities().
+bool is_mean(std::string_view name);
+
+/// The field of that name, means too; null where there is none.
 const Quantity* find_quantity(const std::string& name);
 
 /// A field, or a part of one: "speed", "velocity_x".
@@ -51,8 +60,8 @@ struct QuantityPart {
   int axis = 0;
 };
 
-/// All there are in so many dimensions.
-std::vector<std::string> quantity_parts(int dimensions);
+/// All there are in so many dimensions; `means`: of mean_quantities().
+std::vector<std::string> quantity_parts(int dimensions, bool means = false);
 /// The part of that name; its quantity is null where there is none.
 QuantityPart find_quantity_part(std::string_view name);
 

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <numbers>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -31,6 +32,7 @@ struct Schedule {
   double checkpoint_interval = 600;             ///< of the clock on the wall [s]
   std::vector<std::string> end_when_settled{};  ///< columns of the history; the run ends when all have settled
   double end_not_before = 0;                    ///< for that [s]
+  std::optional<double> means_from{};           ///< time from which means are kept, of a vessel [s]
 };
 
 }  // namespace wavy

@@ -31,6 +31,7 @@ template <int D>
 VesselRun<D>::VesselRun(const Setup<D>& setup, sharp::Model<D>& model)
     : setup_(setup), model_(model), gauges_(setup, model) {
   ledger_.cells = open_cells(model.grid(), model.space());
+  if (setup.schedule.means_from) means_.emplace(*setup.schedule.means_from);
 }
 
 template <int D>
@@ -85,6 +86,7 @@ double VesselRun<D>::step(double dt) {
   ledger_.greatest_divergence = std::max(ledger_.greatest_divergence, report.divergence);
   ledger_.volume_correction += report.volume_correction * setup_.thickness;
   for (std::size_t i = 0; i < report.seconds.size(); ++i) ledger_.part_seconds[i] += report.seconds[i];
+  if (means_) means_->add(model_, dt);
   return dt;
 }
 
@@ -116,6 +118,7 @@ void VesselRun<D>::archive(Archive& a) {
   a.within("gauges", [&] { gauges_.archive(a); });
   a.within("ledger", [&] { ledger_.archive(a); });
   a.within("speeds", [&] { watch_.archive(a); });
+  if (means_) a.within("means", [&] { means_->archive(a, model_); });
   a("last_step", last_step_);
   if (!a.reading()) return;
   const double smeared = ledger_.greatest_smeared;

@@ -2,11 +2,13 @@
 #pragma once
 
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "run/gauges.hpp"
 #include "run/ledger.hpp"
+#include "run/running_means.hpp"
 #include "run/setup.hpp"
 #include "run/simulate.hpp"
 
@@ -57,6 +59,7 @@ class VesselRun {
   Gauges<D> gauges_;
   VesselLedger ledger_;
   SpeedWatch watch_;
+  std::optional<RunningMeans<D>> means_;
   double last_step_ = 0;  // as wanted [s]
 };
 

@@ -69,6 +69,8 @@ struct State {
   /// What the walls of solids took from the fluid by friction in the last step, over the volume of a whole cell; empty
   /// before the first step, and where nothing is cut [N/m3].
   CellVectors<D> wall_drag;
+  /// What others keep beside the flow, by name and component; no halos.
+  std::map<std::string, std::vector<Cells<D>>> beside;
 };
 
 /// What one step did; summed up in the ledger.

@@ -22,7 +22,7 @@ std::string creeping(const std::string& run_keys) {
          "[[phase]]\nname = \"air\"\nfluid = \"air\"\n[[fill]]\nphase = \"oil\"\nlevel = \"20 cm\"\n"
          "[motion]\nacceleration = [\"-0.980665 m/s^2\", \"0\"]\n"
          "[[gauge]]\nname = \"wall\"\nmeasures = \"level\"\nat = [\"39 cm\"]\n"
-         "[run]\nuntil = \"30 s\"\nsnapshot_interval = \"1 s\"\n" +
+         "[run]\nuntil = \"30 s\"\nsnapshot_interval = \"0.5 s\"\n" +
          run_keys;
 }
 
