@@ -243,7 +243,7 @@ std::vector<Measured> read_measured(const std::string& file, const std::vector<C
     const auto values = column_in(column, gauge.unit);
     Measured one{gauge.name, {}, {}};
     for (std::size_t i = 0; i < values.size(); ++i) {
-      if (std::isnan(values[i]) || times[i] < window[0] || times[i] > window[1]) continue;
+      if (std::isnan(values[i]) || !(times[i] >= window[0] && times[i] <= window[1])) continue;
       one.time.push_back(times[i]);
       one.value.push_back(values[i]);
     }

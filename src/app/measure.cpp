@@ -49,9 +49,8 @@ AskedCase case_with_gauges(const MeasureRequest& request, const RunFolder& run) 
       if (given)
         throw input_error({"", 0, 0, option}, "a line has none",
                           "'wavy draw RUN --what profile' shows it along its length");
-  } else {
-    result.first = with_vessel(result.the_case, [](const auto& setup) { return setup.gauges.size(); });
   }
+  result.first = std::visit([](const auto& setup) { return setup.gauges.size(); }, result.the_case.setup);
   for (const auto& gauge : request.gauges) add_gauges(result.the_case, "gauge = [{" + gauge + "}]", "--gauge");
   if (!request.gauge_file.empty()) add_gauges(result.the_case, fs::path(request.gauge_file));
   return result;

@@ -92,9 +92,6 @@ CaseFile read_geometry(const std::filesystem::path& file) {
 }
 
 void add_gauges(CaseFile& the_case, std::string_view text, const std::filesystem::path& file) {
-  if (line_of(the_case) != nullptr)
-    throw input_error({file.string(), 0, 0, ""}, "along a line nothing more can be measured after the run",
-                      "set the gauge in the case and run it again");
   const toml::table root = parsed_toml(text, file);
   CaseFile scratch;
   scratch.file = file;
@@ -103,7 +100,10 @@ void add_gauges(CaseFile& the_case, std::string_view text, const std::filesystem
   sections.whole().refuse_unknown({"gauge"});
   if (!root.contains("gauge"))
     throw input_error({file.string(), 0, 0, ""}, "there is no [[gauge]] in it", "write name and measures at least");
-  read_more_gauges(sections, the_case);
+  if (line_of(the_case) != nullptr)
+    read_more_line_gauges(sections, the_case);
+  else
+    read_more_gauges(sections, the_case);
 }
 
 void add_gauges(CaseFile& the_case, const std::filesystem::path& file) { add_gauges(the_case, text_of(file), file); }

@@ -349,4 +349,15 @@ void read_line_case(Sections& sections) {
   sections.out().setup = std::move(setup);
 }
 
+void read_more_line_gauges(Sections& sections, CaseFile& the_case) {
+  auto& setup = std::get<LineSetup>(the_case.setup);
+  sections.each("gauge", [&](Part part) {
+    LineGauge gauge = read_line_gauge(setup, part);
+    if (gauge.measures == "slugs")
+      throw part.wrong("measures", "slugs are counted during the run alone",
+                       "set the gauge in the case and run it again");
+    setup.gauges.push_back(std::move(gauge));
+  });
+}
+
 }  // namespace wavy

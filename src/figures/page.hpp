@@ -29,7 +29,7 @@ vtkSmartPointer<vtkLookupTable> colour_map(const Quantity& quantity, double leas
 vtkSmartPointer<vtkLookupTable> two_sided_map(double least, double greatest);
 
 /// Of lines that must be told apart.
-inline constexpr std::array<Colour, 6> line_colours{{{0.36, 0.29, 0.60},
+inline constexpr std::array<Colour, 6> overlay_colours{{{0.36, 0.29, 0.60},
                                                      {0.77, 0.33, 0.11},
                                                      {0.12, 0.48, 0.43},
                                                      {0.69, 0.54, 0.12},

@@ -260,12 +260,13 @@ Image interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::stri
     contour->SetInputConnection(options.solids ? points.everywhere->GetOutputPort() : points.inside());
     contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
     contour->SetValue(0, 0.5);
-    const Colour& colour = line_colours[i % line_colours.size()];
+    const Colour& colour = overlay_colours[i % overlay_colours.size()];
     renderer->AddActor(lines_of(contour->GetOutputPort(), colour, 2.5F, (0.2 + 0.1 * static_cast<double>(i)) * lift));
     // Beside the title, three below each other.
-    constexpr double column = 240;  // [pixels]
-    auto name = text_at(one.name, options.width - 24 - column * static_cast<double>(i / 3),
-                        options.height - 44 - 24.0 * static_cast<double>(i % 3), 18);
+    constexpr std::size_t below = 3;
+    constexpr std::size_t column = 240;  // [pixels]
+    auto name = text_at(one.name, options.width - 24.0 - static_cast<double>(i / below * column),
+                        options.height - 44 - 24.0 * static_cast<double>(i % below), 18);
     name->GetTextProperty()->SetJustificationToRight();
     name->GetTextProperty()->SetColor(colour.data());
     renderer->AddActor2D(name);

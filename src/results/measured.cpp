@@ -13,6 +13,7 @@
 #include "results/snapshot.hpp"
 #include "run/estimates.hpp"
 #include "run/gauge_kinds.hpp"
+#include "run/line_setup.hpp"
 #include "run/pieces.hpp"
 #include "run/reading_places.hpp"
 
@@ -170,9 +171,49 @@ Table pieces(const RunFolder& run, const Setup<D>& setup, const std::string& nam
   return table;
 }
 
+/// From the profiles of a line.
+Table measured(const RunFolder& run, const LineSetup& setup, std::size_t first, const SnapshotRange& range) {
+  const auto model = make_line(setup);
+  const double hair = 1e-9 * range.to;
+  Table table{{"time"}, {"s"}, {{}}};
+  for (std::size_t g = first; g < setup.gauges.size(); ++g) {
+    table.names.push_back(setup.gauges[g].name);
+    table.units.push_back(gauge_kind(setup.gauges[g].measures, GaugeKind::Of::line).unit);
+    table.columns.emplace_back();
+  }
+  for (const auto& snapshot : run.snapshots) {
+    if (snapshot.time < range.from - hair || snapshot.time > range.to + hair) continue;
+    const Table profile = read_csv(snapshot.file);
+    const auto wrong = [&](const std::string& what) {
+      return input_error({snapshot.file.string(), 0, 0, ""}, what, "run the case again");
+    };
+    const auto column = [&](const std::string& name) -> const std::vector<double>& {
+      const int found = profile.find(name);
+      if (found < 0) throw wrong(fmt::format("the profile has no column '{}': an older program wrote it", name));
+      return profile.columns[static_cast<std::size_t>(found)];
+    };
+    if (profile.columns[0].size() != model.sections().size()) throw wrong("the profile is that of another line");
+    table.columns[0].push_back(snapshot.time);
+    for (std::size_t g = first; g < setup.gauges.size(); ++g) {
+      const LineGauge& gauge = setup.gauges[g];
+      double value = 0;
+      if (gauge.measures == "liquid_held") {
+        const auto cells = gauge.leg < 0 ? std::array<std::size_t, 2>{0, model.sections().size()}
+                                         : sections_of(setup, static_cast<std::size_t>(gauge.leg));
+        for (std::size_t i = cells[0]; i < cells[1]; ++i) value += model.sections()[i].volume() * column("holdup")[i];
+      } else {
+        value = column(gauge.measures)[section_at(setup, static_cast<std::size_t>(gauge.leg), gauge.at)];
+      }
+      table.columns[g - first + 1].push_back(value);
+    }
+  }
+  return table;
+}
+
 }  // namespace
 
 Table measured(const RunFolder& run, const CaseFile& the_case, std::size_t first, const SnapshotRange& range) {
+  if (const LineSetup* line = line_of(the_case)) return measured(run, *line, first, range);
   return with_vessel(the_case, [&](const auto& setup) { return measured(run, setup, first, range); });
 }
 

@@ -20,7 +20,7 @@ struct SnapshotRange {
   std::function<void(std::size_t done, std::size_t of)> each{};
 };
 
-/// What gauges of a vessel read at the snapshots of a run: time [s], then the gauges of the case from number `first`
+/// What gauges read at the snapshots of a run, of a line at its profiles: time [s], then the gauges of the case from number `first`
 /// on, in SI units, without the lag of instruments. Throws an input error where a snapshot cannot be read.
 Table measured(const RunFolder& run, const CaseFile& the_case, std::size_t first, const SnapshotRange& range);
 

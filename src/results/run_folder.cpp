@@ -344,13 +344,14 @@ template void RunWriter::snapshot<3>(const sharp::Model<3>&, int);
 
 std::string profile_text(const line::Model& model) {
   std::string text =
-      "x [m],height [m],holdup [1],pressure [Pa],liquid_velocity [m/s],gas_velocity [m/s],regime [1],leg [1]\n";
+      "x [m],height [m],holdup [1],pressure [Pa],liquid_velocity [m/s],gas_velocity [m/s],regime [1],leg "
+      "[1],liquid_flow [kg/s],gas_flow [kg/s]\n";
   const auto& state = model.state();
   for (std::size_t i = 0; i < model.sections().size(); ++i) {
     const auto& section = model.sections()[i];
-    text += fmt::format("{:.8g},{:.6g},{:.8g},{:.8g},{:.6g},{:.6g},{},{}\n", section.place, section.rise,
-                        model.holdup(i), state.pressure[i], state.u_liquid[i], state.u_gas[i],
-                        static_cast<int>(model.regime(i)), section.leg + 1);
+    text += fmt::format("{:.8g},{:.6g},{},{},{:.6g},{:.6g},{},{},{},{}\n", section.place, section.rise, model.holdup(i),
+                        state.pressure[i], state.u_liquid[i], state.u_gas[i], static_cast<int>(model.regime(i)),
+                        section.leg + 1, model.liquid_flow(i), model.gas_flow(i));
   }
   return text;
 }

@@ -35,7 +35,7 @@ struct GaugeSummary {
 };
 
 /// What a line's sections hold, as CSV: place, height, holdup, pressure, velocities, number of the regime (from 0, as
-/// line::Regime has them) and of the leg (from 1).
+/// line::Regime has them) and of the leg (from 1), mass flows behind them. What gauges read stands there to the bit.
 std::string profile_text(const line::Model& model);
 
 /// Writes a run's results as they come. Every failure to write (full disk, rights) is an Error that names the file.

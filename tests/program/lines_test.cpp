@@ -2,6 +2,7 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "base/table.hpp"
@@ -293,4 +294,43 @@ TEST_CASE("the former name of a key is read, with a note, and its new name is wr
   const auto both = drive::wavy(folder, "check both.toml");
   CHECK(both.code == 2);
   CHECK(both.says("'section' is the former name of 'cell', which is given too"));
+}
+
+TEST_CASE("gauges of a line read after the run what they read during it") {
+  const Folder folder;
+  const std::string gauges =
+      "[[gauge]]\nname = \"p2\"\nmeasures = \"pressure\"\nleg = \"up\"\nat = [\"3 m\"]\n"
+      "[[gauge]]\nname = \"h2\"\nmeasures = \"holdup\"\nleg = \"down\"\nat = [\"17 m\"]\n"
+      "[[gauge]]\nname = \"l2\"\nmeasures = \"liquid_flow\"\nleg = \"up\"\nat = [\"1 m\"]\n"
+      "[[gauge]]\nname = \"g2\"\nmeasures = \"gas_flow\"\nleg = \"up\"\nat = [\"1 m\"]\n"
+      "[[gauge]]\nname = \"all2\"\nmeasures = \"liquid_held\"\n"
+      "[[gauge]]\nname = \"leg2\"\nmeasures = \"liquid_held\"\nleg = \"up\"\n";
+  const std::string text = drive::with_end(drive::given_case("wash_line"), "20 s");
+  folder.write("plain.toml", text);
+  folder.write("with.toml", drive::replaced(text, "\\[run\\]", gauges + "[run]"));
+  folder.write("gauges.toml", gauges);
+  REQUIRE(drive::wavy(folder, "run plain.toml --quiet").code == 0);
+  REQUIRE(drive::wavy(folder, "run with.toml --quiet").code == 0);
+  const auto outcome = drive::wavy(folder, "measure plain.run --gauges gauges.toml --table t.csv");
+  CAPTURE(outcome.out);
+  REQUIRE(outcome.code == 0);
+  const wavy::Table after = wavy::read_csv(folder / "t.csv");
+  const wavy::Table during = wavy::read_csv(folder / "with.run/history.csv");
+  REQUIRE(after.columns[0].size() > 2);
+  for (std::size_t c = 1; c < after.names.size(); ++c) {
+    CAPTURE(after.names[c]);
+    const auto column = static_cast<std::size_t>(during.find(after.names[c]));
+    for (std::size_t i = 0; i < after.columns[0].size(); ++i) {
+      const auto row = static_cast<std::size_t>(std::ranges::find(during.columns[0], after.columns[0][i]) -
+                                                during.columns[0].begin());
+      REQUIRE(row < during.columns[0].size());
+      // The history keeps ten digits.
+      CHECK(after.columns[c][i] == doctest::Approx(during.columns[column][row]).epsilon(1e-9));
+    }
+  }
+  const auto slugs = drive::wavy(
+      folder,
+      "measure plain.run --gauge 'name = \\\"s\\\", measures = \\\"slugs\\\", leg = \\\"up\\\", at = [\\\"1 m\\\"]'");
+  CHECK(slugs.code == 2);
+  CHECK(drive::wavy(folder, "measure plain.run --distribution p2 --gauges gauges.toml").says("a line has none"));
 }

@@ -160,12 +160,3 @@ TEST_CASE("what cannot be measured afterwards is refused with its place, and not
   std::filesystem::resize_file(folder / "a.run/snapshots/00002.vtu", 5000);
   refused(gauge("name = \"a\", measures = \"mean_level\""), "00002.vtu");
 }
-
-TEST_CASE("along a line nothing more can be measured after the run, and measure says so") {
-  const Folder folder;
-  folder.write("line.toml", drive::with_end(drive::given_case("wash_line"), "1 s"));
-  REQUIRE(drive::wavy(folder, "run line.toml").code == 0);
-  const auto outcome = drive::wavy(folder, "measure line.run" + gauge("name = \"a\", measures = \"holdup\""));
-  CHECK(outcome.code == 2);
-  CHECK(outcome.says("along a line nothing more can be measured after the run"));
-}
