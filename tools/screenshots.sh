@@ -14,7 +14,6 @@ cd "$work"
 "$wavy" draw tote.run --at "0.9 s" --to "$shots/draw-fraction.png"
 "$wavy" draw tote.run --what speed --what dynamic_pressure --at "0.6 s" --at "1.2 s" --arrows --to "$shots/draw-page.png"
 "$wavy" draw tote.run --at "1.2 s" --what speed --to "$shots/draw-speed.png"
-"$wavy" draw tote.run --at "0.6 s" --what pressure --to "$shots/draw-pressure.png"
 "$wavy" draw tote.run --what history --to "$shots/draw-history.png"
 "$wavy" measure tote.run --gauge 'name = "floor", measures = "mean", quantity = "pressure", wall = "bottom"' \
   --distribution floor --map "$shots/measure-map.png" >/dev/null

@@ -76,14 +76,20 @@ Sampled sample(vtkAlgorithmOutput* points, const char* vectors, const std::vecto
   return result;
 }
 
-/// Places apart from each other by so many pixels, each row shifted by half.
+/// Middles of so many equal parts of a stretch, each about as long as `step`.
+std::vector<double> along(double lower, double upper, double step) {
+  const int count = std::max(1, static_cast<int>(std::lround((upper - lower) / step)));
+  std::vector<double> places;
+  for (int i = 0; i < count; ++i) places.push_back(lower + (i + 0.5) * (upper - lower) / count);
+  return places;
+}
+
+/// Places apart from each other by about so many pixels.
 std::vector<Point3> raster_on(const Page& page, double apart) {
   std::vector<Point3> places;
   const double step = apart / page.scale;
-  int row = 0;
-  for (double y = page.bounds[2] + 0.5 * step; y < page.bounds[3]; y += step, ++row)
-    for (double x = page.bounds[0] + (row % 2 == 0 ? 0.5 : 1.0) * step; x < page.bounds[1]; x += step)
-      places.push_back({x, y, 0});
+  for (const double y : along(page.bounds[2], page.bounds[3], step))
+    for (const double x : along(page.bounds[0], page.bounds[1], step)) places.push_back({x, y, 0});
   return places;
 }
 
@@ -96,12 +102,12 @@ void add_rimmed(vtkRenderer* renderer, vtkAlgorithmOutput* lines, float width, d
 }
 
 /// A lattice of places in a box, about so many along its longest side.
-std::vector<Point3> lattice_in(const std::array<double, 6>& b, int along) {
-  const double step = std::max({b[1] - b[0], b[3] - b[2], b[5] - b[4]}) / along;
+std::vector<Point3> lattice_in(const std::array<double, 6>& b, int count) {
+  const double step = std::max({b[1] - b[0], b[3] - b[2], b[5] - b[4]}) / count;
   std::vector<Point3> places;
-  for (double z = b[4] + 0.5 * step; z < b[5]; z += step)
-    for (double y = b[2] + 0.5 * step; y < b[3]; y += step)
-      for (double x = b[0] + 0.5 * step; x < b[1]; x += step) places.push_back({x, y, z});
+  for (const double z : along(b[4], b[5], step))
+    for (const double y : along(b[2], b[3], step))
+      for (const double x : along(b[0], b[1], step)) places.push_back({x, y, z});
   return places;
 }
 
@@ -180,17 +186,17 @@ std::vector<Point3> free_part(const std::vector<Point3>& line, const Point3& fro
   constexpr double near = 0.5;  // of the distance at which lines begin
   const auto between = [](const Point3& p, const Point3& q) { return std::hypot(p[0] - q[0], p[1] - q[1]); };
   if (line.size() < 2) return {};
-  std::vector<double> along{0};  // [m]
+  std::vector<double> way{0};  // [m]
   std::size_t first = 0;
   for (std::size_t i = 1; i < line.size(); ++i) {
-    along.push_back(along.back() + between(line[i], line[i - 1]));
+    way.push_back(way.back() + between(line[i], line[i - 1]));
     if (between(line[i], from) < between(line[first], from)) first = i;
   }
   std::size_t last = first;
   const auto is_free = [&](std::size_t next) {
     if (!others.is_free(line[next], near)) return false;
     for (std::size_t k = first; k <= last; ++k)
-      if (std::abs(along[k] - along[next]) > 2 * apart && between(line[k], line[next]) < near * apart) return false;
+      if (std::abs(way[k] - way[next]) > 2 * apart && between(line[k], line[next]) < near * apart) return false;
     return true;
   };
   while (first > 0 && is_free(first - 1)) --first;
@@ -284,9 +290,9 @@ void add_streamlines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Pa
     for (const auto& p : line) lines->InsertCellPoint(line_points->InsertNextPoint(p.data()));
     const std::size_t middle = line.size() / 2;
     head_points->InsertNextPoint(line[middle].data());
-    Point3 along{};
-    for (std::size_t d = 0; d < 3; ++d) along[d] = line[middle][d] - line[middle - 1][d];
-    directions->InsertNextTuple(along.data());
+    Point3 ahead{};
+    for (std::size_t d = 0; d < 3; ++d) ahead[d] = line[middle][d] - line[middle - 1][d];
+    directions->InsertNextTuple(ahead.data());
   }
   vtkNew<vtkPolyData> drawn;
   drawn->SetPoints(line_points);
@@ -334,9 +340,9 @@ void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const s
 }
 
 double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::array<double, 6>& bounds) {
-  constexpr int along = 16;
+  constexpr int arrows_along = 16;
   const double size = std::max({bounds[1] - bounds[0], bounds[3] - bounds[2], bounds[5] - bounds[4]});
-  const Sampled found = sample(points, "velocity", lattice_in(bounds, along), 0.5);
+  const Sampled found = sample(points, "velocity", lattice_in(bounds, arrows_along), 0.5);
   if (found.data->GetNumberOfPoints() == 0) return 0;
   vtkNew<vtkArrowSource> arrow;
   vtkNew<vtkGlyph3D> arrows;
@@ -344,7 +350,7 @@ double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const 
   arrows->SetSourceConnection(arrow->GetOutputPort());
   arrows->SetVectorModeToUseVector();
   arrows->SetScaleModeToScaleByVector();
-  arrows->SetScaleFactor(1.4 * size / along / found.fastest);
+  arrows->SetScaleFactor(1.4 * size / arrows_along / found.fastest);
   auto actor = lines_of(arrows->GetOutputPort(), {0.16, 0.15, 0.35}, 1.0F, 0);
   actor->GetProperty()->LightingOn();
   renderer->AddActor(actor);

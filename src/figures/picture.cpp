@@ -265,7 +265,8 @@ Image interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::stri
     // Beside the title, three below each other.
     constexpr std::size_t below = 3;
     constexpr std::size_t column = 240;  // [pixels]
-    auto name = text_at(one.name, options.width - 24.0 - static_cast<double>(i / below * column),
+    const std::size_t from_right = i / below * column;
+    auto name = text_at(one.name, options.width - 24.0 - static_cast<double>(from_right),
                         options.height - 44 - 24.0 * static_cast<double>(i % below), 18);
     name->GetTextProperty()->SetJustificationToRight();
     name->GetTextProperty()->SetColor(colour.data());
