@@ -176,10 +176,10 @@ std::string add_body(vtkRenderer* renderer, const Shown& shown, vtkLookupTable* 
   std::string words;
   if (options.streamlines) {
     const auto cut = options.cut_open ? opened_by(*options.cut_open) : nullptr;
-    add_stream_tubes(renderer, points.inside(), b, cut);
+    add_stream_tubes(renderer, points.inside(), shown.velocity, b, cut);
   }
   if (options.arrows) {
-    const double longest = add_body_arrows(renderer, points.inside(), b);
+    const double longest = add_body_arrows(renderer, points.inside(), shown.velocity, b);
     words = longest > 0 ? "   longest arrow: " + quantity(longest, "m/s", 3) : "   nothing moves";
   }
   vtkNew<vtkOutlineFilter> outline;

@@ -136,7 +136,7 @@ std::string add_map(vtkRenderer* renderer, const Shown& shown, vtkLookupTable* c
 
   vtkNew<vtkContourFilter> contour;
   contour->SetInputConnection(own_solids ? points.everywhere->GetOutputPort() : points.inside());
-  contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
+  contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, shown.fraction);
   contour->SetValue(0, 0.5);
   renderer->AddActor(lines_of(contour->GetOutputPort(), interface_colour, 2.5F, 1e-3 * wide));
 

@@ -320,13 +320,13 @@ void add_streamlines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Pa
   renderer->AddActor(lines_of(arrow_heads->GetOutputPort(), ink, 1.0F, 1.8 * lift));
 }
 
-void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::array<double, 6>& bounds,
-                      vtkPlane* cut) {
+void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
+                      const std::array<double, 6>& bounds, vtkPlane* cut) {
   constexpr int seeds_along = 7;
   const double size = std::max({bounds[1] - bounds[0], bounds[3] - bounds[2], bounds[5] - bounds[4]});
-  const Sampled seeds = sample(points, "velocity", lattice_in(bounds, seeds_along), 0.5);
+  const Sampled seeds = sample(points, velocity, lattice_in(bounds, seeds_along), 0.5);
   if (seeds.data->GetNumberOfPoints() == 0) return;
-  const auto tracer = tracer_through(points, "velocity", size, 0.01 * size);
+  const auto tracer = tracer_through(points, velocity, size, 0.01 * size);
   tracer->SetTerminalSpeed(resting * seeds.fastest);
   tracer->SetSourceData(seeds.data);
   tracer->Update();
@@ -339,10 +339,11 @@ void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const s
   renderer->AddActor(actor);
 }
 
-double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::array<double, 6>& bounds) {
+double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
+                       const std::array<double, 6>& bounds) {
   constexpr int arrows_along = 16;
   const double size = std::max({bounds[1] - bounds[0], bounds[3] - bounds[2], bounds[5] - bounds[4]});
-  const Sampled found = sample(points, "velocity", lattice_in(bounds, arrows_along), 0.5);
+  const Sampled found = sample(points, velocity, lattice_in(bounds, arrows_along), 0.5);
   if (found.data->GetNumberOfPoints() == 0) return 0;
   vtkNew<vtkArrowSource> arrow;
   vtkNew<vtkGlyph3D> arrows;

@@ -22,9 +22,10 @@ double add_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page&
 void add_streamlines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page& page, double lift);
 
 /// The same in a body, as thin tubes through the denser phase; `cut`: what lies before it is left out, null for none.
-void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::array<double, 6>& bounds,
-                      vtkPlane* cut);
+void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
+                      const std::array<double, 6>& bounds, vtkPlane* cut);
 /// Arrows of the velocity in the denser phase of a body. Returns the speed of the longest [m/s].
-double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::array<double, 6>& bounds);
+double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
+                       const std::array<double, 6>& bounds);
 
 }  // namespace wavy

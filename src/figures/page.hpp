@@ -30,11 +30,11 @@ vtkSmartPointer<vtkLookupTable> two_sided_map(double least, double greatest);
 
 /// Of lines that must be told apart.
 inline constexpr std::array<Colour, 6> overlay_colours{{{0.36, 0.29, 0.60},
-                                                     {0.77, 0.33, 0.11},
-                                                     {0.12, 0.48, 0.43},
-                                                     {0.69, 0.54, 0.12},
-                                                     {0.55, 0.18, 0.37},
-                                                     {0.29, 0.33, 0.38}}};
+                                                        {0.77, 0.33, 0.11},
+                                                        {0.12, 0.48, 0.43},
+                                                        {0.69, 0.54, 0.12},
+                                                        {0.55, 0.18, 0.37},
+                                                        {0.29, 0.33, 0.38}}};
 
 /// Words at a place on the page [pixels].
 vtkSmartPointer<vtkTextActor> text_at(const std::string& words, double x, double y, int size);

@@ -33,13 +33,13 @@ Heading heading(const Quantity& quantity, double greatest, const std::array<std:
 
 /// What was computed and its mirror image at the lower end of an axis, with the boxes of thin walls and openings.
 vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int axis) {
-  part->GetCellData()->SetActiveVectors("velocity");  // which then point as in a mirror
   vtkNew<vtkReflectionFilter> reflection;
   reflection->SetInputData(part);
   if (axis == 0) reflection->SetPlaneToXMin();
   if (axis == 1) reflection->SetPlaneToYMin();
   if (axis == 2) reflection->SetPlaneToZMin();
   reflection->CopyInputOn();
+  reflection->FlipAllInputArraysOn();  // velocities point as in a mirror
   reflection->Update();
   auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
   whole->ShallowCopy(reflection->GetOutput());
@@ -172,6 +172,10 @@ Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const s
   shown.data->GetBounds(bounds.data());
   shown.flat = bounds[5] <= bounds[4];
 
+  if (is_mean(quantity.name) && shown.data->GetCellData()->HasArray("mean_velocity") != 0) {
+    shown.fraction = "mean_fraction";
+    shown.velocity = "mean_velocity";
+  }
   const auto values = values_of(quantity, shown.data);
   auto* cells = shown.data->GetCellData();
   auto* fraction = cells->GetArray("fraction");
@@ -192,7 +196,7 @@ Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const s
   shown.heading = words.text;
   shown.range = {range[0] * words.factor, range[1] * words.factor};
   add_array("shown", values, words.factor, shown.data);
-  if (auto* velocity = cells->GetArray("velocity"); velocity != nullptr && shown.flat) {
+  if (auto* velocity = cells->GetArray(shown.velocity); velocity != nullptr && shown.flat) {
     vtkNew<vtkDoubleArray> on_page;
     on_page->SetName("on_page");
     on_page->SetNumberOfComponents(3);

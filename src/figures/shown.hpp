@@ -19,9 +19,11 @@ namespace wavy {
 std::string with_phases(const std::string& words, const std::array<std::string, 2>& phases);
 
 /// Cell data with the wanted quantity, in the unit shown, as an array named "shown"; of a flat one the velocity on the
-/// page as "on_page" [m/s].
+/// page as "on_page" [m/s]. With means over time go the mean velocity and the mean fraction, where they are kept.
 struct Shown {
   vtkSmartPointer<vtkUnstructuredGrid> data;
+  const char* fraction = "fraction";  ///< by which the interface is drawn
+  const char* velocity = "velocity";  ///< of arrows and streamlines
   bool flat = false;
   std::vector<MirrorPlane> mirrors;  ///< below which it is an image
   PagePlane page;                    ///< of a flat one

@@ -20,8 +20,9 @@ struct SnapshotRange {
   std::function<void(std::size_t done, std::size_t of)> each{};
 };
 
-/// What gauges read at the snapshots of a run, of a line at its profiles: time [s], then the gauges of the case from number `first`
-/// on, in SI units, without the lag of instruments. Throws an input error where a snapshot cannot be read.
+/// What gauges read at the snapshots of a run, of a line at its profiles: time [s], then the gauges of the case from
+/// number `first` on, in SI units, without the lag of instruments. Throws an input error where a snapshot cannot be
+/// read.
 Table measured(const RunFolder& run, const CaseFile& the_case, std::size_t first, const SnapshotRange& range);
 
 /// A quantity place by place, at every snapshot.

@@ -20,6 +20,7 @@
 #include "figures/page.hpp"
 #include "figures/picture.hpp"
 #include "figures/section.hpp"
+#include "figures/shown.hpp"
 #include "results/snapshot.hpp"
 #include "results/snapshot_data.hpp"
 #include "temporary_folder.hpp"
@@ -357,4 +358,27 @@ TEST_CASE("the interface as a shape: a level lies where it is, faces the lighter
   CHECK(line.columns[1].size() == 17);
   for (const double y : line.columns[2]) CHECK(y == doctest::Approx(0.5));
   CHECK_THROWS_WITH_AS(interface_stl(map), doctest::Contains("line"), Error);
+}
+
+TEST_CASE("in the image at a mirror velocities point as in a mirror") {
+  const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 8));
+  sharp::Settings<2> settings;
+  settings.liquid = {1000, 0};
+  settings.gas = {1, 0};
+  settings.walls[0][0] = Wall::mirror;
+  sharp::Model<2> model(grid, settings);
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
+    model.state().u[0].block(b)[o] = 1;
+    model.state().u[1].block(b)[o] = 2;
+  });
+  const Shown shown = shown_of(snapshot_data(model), {}, {"water", "air"});
+  REQUIRE(shown.mirrors.size() == 1);
+  auto* velocity = shown.data->GetCellData()->GetArray("on_page");
+  REQUIRE(shown.data->GetNumberOfCells() == 128);
+  for (vtkIdType i = 0; i < shown.data->GetNumberOfCells(); ++i) {
+    std::array<double, 6> b{};
+    shown.data->GetCellBounds(i, b.data());
+    CHECK(velocity->GetComponent(i, 0) == (b[0] + b[1] > 0 ? 1 : -1));
+    CHECK(velocity->GetComponent(i, 1) == 2);
+  }
 }
