@@ -93,14 +93,16 @@ double needed_memory(const Setup<D>& setup) {
   // the grid.
   constexpr double arrays_per_cell = D == 2 ? 38 : 58;
   constexpr double arrays_of_checkpoint = 3 + 3 * D;  // Model::archive, while one is written
-  constexpr double arrays_for_walls = 20;
+  constexpr double arrays_for_walls = 20 + D;
+  constexpr double arrays_for_means = 4 * (5 + D) + 2;  // RunningMeans, twice while a checkpoint is written
   constexpr double program = 6e7;
   const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size);
   const Layout<D> layout(cells.block_cells);
   double count = 1;
   for (const int n : cells.cells) count *= n;
   const double padded = static_cast<double>(layout.size) / static_cast<double>(product(layout.cells));
-  const double arrays = arrays_per_cell + arrays_of_checkpoint + (cuts_the_grid(setup) ? arrays_for_walls : 0.0);
+  const double arrays = arrays_per_cell + arrays_of_checkpoint + (cuts_the_grid(setup) ? arrays_for_walls : 0.0) +
+                        (setup.schedule.means_from ? arrays_for_means : 0.0);
   return 8 * arrays * padded * count + program;
 }
 

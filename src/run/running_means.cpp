@@ -41,7 +41,8 @@ void RunningMeans<D>::add(sharp::Model<D>& model, double dt) {
       for_blocks(grid, [&](int b) {
         double* mean = means[k].block(b);
         double* rms = swings[k].block(b);
-        for_open_rows<D>(model.space(), b, grid.layout(), [&](std::ptrdiff_t o, int n) {
+        // Also where nothing is computed in this step: gas that is left out now may have been liquid before.
+        for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
             const double off = value(b, at) - mean[at];
             mean[at] += share * off;

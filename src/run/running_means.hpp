@@ -6,7 +6,7 @@
 
 namespace wavy {
 
-/// Mean, and root mean square of what swings about it, of every quantity in every open cell from a time on: in
+/// Mean, and root mean square of what swings about it, of every quantity in every cell from a time on: in
 /// State::beside under the names of mean_quantities(). A step counts by its length, with the values at its end (West,
 /// Commun. ACM 22 (1979) 532).
 template <int D>

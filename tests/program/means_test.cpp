@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <filesystem>
+#include <nlohmann/json.hpp>
 
 #include "base/table.hpp"
 #include "drive/drive.hpp"
@@ -74,4 +75,31 @@ TEST_CASE("means that are not kept, not yet there or of a line are refused") {
       "mean_speed is known when the run has ended");
   drive::refuses(drive::replaced(drive::given_case("wash_line"), "\\[run\\]", "[run]\nmeans_from = \"1 s\""),
                  "a line has no such setting");
+}
+
+TEST_CASE("what means take of memory is told before, and gas that is left out counts as nothing there") {
+  const Folder folder;
+  folder.write("large.toml", drive::replaced(tank("60 ms"), "2 cm", "1 mm"));
+  folder.write("large.toml",
+               drive::replaced(folder.read("large.toml"), "means_from = \"50 ms\"", "means_from = \"0 s\""));
+  folder.write("large.toml", drive::replaced(folder.read("large.toml"), "until = \"60 ms\"", "until = \"1 ms\""));
+  const auto told = nlohmann::json::parse(drive::wavy(folder, "check large.toml --no-picture --json").out);
+  CHECK(drive::peak_memory(folder, "run large.toml --quiet") ==
+        doctest::Approx(told["memory_bytes"].get<double>()).epsilon(0.15));
+
+  // Half full of water that is pushed to one side and back: where there was none it is 0, and nowhere more than there.
+  folder.write("water.toml",
+               drive::replaced(tank("0.4 s"), "\\[\\[phase\\]\\]\nname = \"air\"\nfluid = \"air\"\n", ""));
+  REQUIRE(drive::wavy(folder, "run water.toml --quiet").code == 0);
+  REQUIRE(drive::wavy(folder, "export water.run --what snapshot --to s.csv").code == 0);
+  const Table cells = read_csv(folder / "s.csv");
+  const auto& mean = cells.columns[static_cast<std::size_t>(cells.find("mean_fraction"))];
+  const auto& rms = cells.columns[static_cast<std::size_t>(cells.find("rms_fraction"))];
+  double water = 0;
+  for (std::size_t i = 0; i < mean.size(); ++i) {
+    water += mean[i] * 0.02 * 0.02;
+    // Of something between 0 and 1.
+    CHECK(rms[i] * rms[i] <= mean[i] * (1 - mean[i]) + 1e-6);
+  }
+  CHECK(water == doctest::Approx(0.4 * 0.2).epsilon(1e-5));
 }
