@@ -236,6 +236,13 @@ void add_measure(CLI::App& app) {
   command->add_option("--gauges", options->gauge_file, "Read the [[gauge]] in this TOML file from the snapshots");
   command->add_option("--distribution", options->distribution,
                       "Show what this gauge makes its figure of place by place: a quantity along a line or a wall");
+  command
+      ->add_option("--beside", options->beside,
+                   "Draw --distribution of this run too, at the end of the time; may be given several times")
+      ->allow_extra_args(false);
+  command->add_option(
+      "--measured", options->measured,
+      "Draw --distribution with what was measured: CSV with 'distance [m]' and a column of the quantity");
   command->add_option("--pieces", options->pieces,
                       "List the drops, bubbles and pools of this phase: volume, place and velocity of each");
   command->add_option("--when", options->when,

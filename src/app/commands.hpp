@@ -35,6 +35,8 @@ struct MeasureRequest {
   std::string folder, drain, from, to, chart;
   std::vector<std::string> gauges;  ///< each as a [[gauge]] in one line: read from the snapshots
   std::string gauge_file;           ///< TOML with more of them; "" for none
+  std::vector<std::string> beside;  ///< run folders whose distributions are drawn beside it
+  std::string measured;             ///< CSV with such a distribution as it was measured; "" for none
   std::string distribution;         ///< name of the gauge whose quantity is shown place by place; "" for none
   std::string pieces;               ///< phase whose drops, bubbles or pools are listed; "" for none
   std::vector<std::string> when;    ///< conditions: "front_level > 40 cm"
@@ -50,6 +52,11 @@ enum class Reading;
 /// the names.
 Rows gauge_rows(const std::string& what, Reading reading, const Table& history, double from,
                 nlohmann::ordered_json& out);
+/// What was measured elsewhere, from CSV; says how many rows have no number and are left out.
+Table measured_table(const std::string& file);
+/// A column of it in an SI unit. Throws an input error where there is none, or it has no such unit.
+std::vector<double> measured_column(const Table& table, const std::string& name, const std::string& unit,
+                                    const std::string& file);
 struct CompareRequest {
   std::vector<std::string> folders;
   std::string from, to, chart;

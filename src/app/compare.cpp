@@ -211,36 +211,13 @@ std::vector<Measured> read_measured(const std::string& file, const std::vector<C
                                     const std::array<double, 2>& window) {
   std::vector<Measured> result;
   if (file.empty()) return result;
-  long left_out = 0;
-  Table table = read_csv(file, &left_out);
-  if (left_out > 0 && !quiet())
-    fmt::print(stderr, "note: {} {} of '{}' {} left out: without a number\n", left_out, left_out == 1 ? "row" : "rows",
-               file, left_out == 1 ? "is" : "are");
-  const auto wrong = [&](const std::string& what, const std::string& remedy) {
-    return input_error({file, 1, 0, ""}, what, remedy);
-  };
-  const int time = table.find("time");
+  const Table table = measured_table(file);
   std::vector<std::string> known;
   for (const auto& gauge : gauges) known.push_back(gauge.name);
-  if (time < 0) throw wrong("there is no column 'time'", "name the column of times 'time [s]'");
-  const auto column_in = [&](int c, const std::string& unit) {
-    const auto& written = table.units[static_cast<std::size_t>(c)];
-    std::vector<double> values = table.columns[static_cast<std::size_t>(c)];
-    if (written.empty() && unit != "1")
-      throw wrong(fmt::format("the column '{}' has no unit", table.names[static_cast<std::size_t>(c)]),
-                  fmt::format("write, for example, '{} [{}]'", table.names[static_cast<std::size_t>(c)], unit));
-    if (written.empty()) return values;
-    UnitProblem problem;
-    const auto factor = read_quantity("1 " + written, Dimension{"quantity", unit, "1 " + unit}, problem);
-    if (!factor) throw wrong(problem.what, problem.remedy);
-    for (double& value : values) value *= *factor;
-    return values;
-  };
-  const std::vector<double> times = column_in(time, "s");
+  const std::vector<double> times = measured_column(table, "time", "s", file);
   for (const auto& gauge : gauges) {
-    const int column = table.find(gauge.name);
-    if (column < 0) continue;
-    const auto values = column_in(column, gauge.unit);
+    if (table.find(gauge.name) < 0) continue;
+    const auto values = measured_column(table, gauge.name, gauge.unit, file);
     Measured one{gauge.name, {}, {}};
     for (std::size_t i = 0; i < values.size(); ++i) {
       if (std::isnan(values[i]) || !(times[i] >= window[0] && times[i] <= window[1])) continue;
@@ -250,9 +227,11 @@ std::vector<Measured> read_measured(const std::string& file, const std::vector<C
     if (!one.time.empty()) result.push_back(std::move(one));
   }
   if (result.empty())
-    throw wrong(fmt::format("none of its columns is a gauge of these runs with readings from {} to {}",
-                            quantity(window[0], "s"), quantity(window[1], "s")),
-                known.empty() ? "the runs have no gauge in common" : "name its columns as " + listing(known, "or"));
+    throw input_error(
+        {file, 1, 0, ""},
+        fmt::format("none of its columns is a gauge of these runs with readings from {} to {}",
+                    quantity(window[0], "s"), quantity(window[1], "s")),
+        known.empty() ? "the runs have no gauge in common" : "name its columns as " + listing(known, "or"));
   return result;
 }
 
@@ -449,6 +428,36 @@ std::vector<ComparedRun> open_runs(const std::vector<std::string>& folders) {
 }
 
 }  // namespace
+
+Table measured_table(const std::string& file) {
+  long left_out = 0;
+  Table table = read_csv(file, &left_out);
+  if (left_out > 0 && !quiet())
+    fmt::print(stderr, "note: {} {} of '{}' {} left out: without a number\n", left_out, left_out == 1 ? "row" : "rows",
+               file, left_out == 1 ? "is" : "are");
+  return table;
+}
+
+std::vector<double> measured_column(const Table& table, const std::string& name, const std::string& unit,
+                                    const std::string& file) {
+  const auto wrong = [&](const std::string& what, const std::string& remedy) {
+    return input_error({file, 1, 0, ""}, what, remedy);
+  };
+  const std::string example = unit == "1" ? name : fmt::format("{} [{}]", name, unit);
+  const int found = table.find(name);
+  if (found < 0) throw wrong(fmt::format("there is no column '{}'", name), fmt::format("name it '{}'", example));
+  const auto c = static_cast<std::size_t>(found);
+  std::vector<double> values = table.columns[c];
+  const std::string& written = table.units[c];
+  if (written.empty() && unit != "1")
+    throw wrong(fmt::format("the column '{}' has no unit", name), fmt::format("write, for example, '{}'", example));
+  if (written.empty()) return values;
+  UnitProblem problem;
+  const auto factor = read_quantity("1 " + written, Dimension{"quantity", unit, example}, problem);
+  if (!factor) throw wrong(problem.what, problem.remedy);
+  for (double& value : values) value *= *factor;
+  return values;
+}
 
 std::vector<std::string> grid_headings() {
   return {"figure", "finest grid", "order", "without a grid", "to be trusted"};

@@ -71,6 +71,10 @@ void check_request(const MeasureRequest& request, bool line) {
                       "give one of them; all that the run measured stands in its history.csv");
   if (!request.map.empty() && !distribution)
     throw input_error({"", 0, 0, "--map"}, "it is a map of a distribution", "add --distribution and a gauge's name");
+  for (const auto& [option, given] :
+       {std::pair{"--beside", !request.beside.empty()}, {"--measured", !request.measured.empty()}})
+    if (given && (!distribution || request.chart.empty()))
+      throw input_error({"", 0, 0, option}, "it is drawn with a distribution", "add --distribution and --chart");
   if (request.chart.empty()) return;
   if (distribution && !request.swings.empty())
     throw input_error({"", 0, 0, "--chart"}, "it could be of --distribution or of --swings", "ask for one at a time");
@@ -110,6 +114,35 @@ std::vector<std::size_t> some_of(std::size_t count, std::size_t most) {
   return result;
 }
 
+/// The last distribution, those of other runs at that time, and what was measured.
+std::vector<Curve2D> curves_beside(const MeasureRequest& request, const RunFolder& run, const Distribution& found) {
+  const auto name = [](const RunFolder& of, double time) {
+    return fmt::format("{}, {}", of.folder.lexically_normal().filename().string(), quantity(time, "s", 3));
+  };
+  const double time = found.time.back();
+  std::vector<Curve2D> curves{{name(run, time), found.distance, found.value.back()}};
+  for (const auto& folder : request.beside) {
+    const RunFolder other = open_run_folder(folder);
+    note_state(other);
+    const AskedCase asked = case_with_gauges(request, other);
+    const double nearest = snapshot_at(other, fmt::format("{:.17g} s", time)).time;
+    const Distribution own =
+        distribution(other, asked.the_case, request.distribution, "--distribution", {.from = nearest, .to = nearest});
+    if (own.quantity != found.quantity)
+      throw input_error({"", 0, 0, "--beside"},
+                        fmt::format("there '{}' reads {}, not {}", request.distribution, own.quantity, found.quantity),
+                        "define one gauge for all of them with --gauge");
+    curves.push_back({name(other, nearest), own.distance, own.value.back()});
+  }
+  if (request.measured.empty()) return curves;
+  const Table table = measured_table(request.measured);
+  Curve2D points{"measured", measured_column(table, "distance", "m", request.measured),
+                 measured_column(table, found.quantity, found.unit, request.measured), true};
+  points.size = 0.9;
+  curves.push_back(std::move(points));
+  return curves;
+}
+
 /// The distribution of a gauge's quantity: to be written and drawn, and its least, mean and greatest at some times.
 Rows distribution_rows(const MeasureRequest& request, const AskedCase& asked, const RunFolder& run, double from,
                        double to, Outputs& outputs, nlohmann::ordered_json& out) {
@@ -127,8 +160,11 @@ Rows distribution_rows(const MeasureRequest& request, const AskedCase& asked, co
     outputs.emplace_back([&request, text = csv_text(table_of(found))] { write_file(request.table, text); });
   if (!request.chart.empty()) {
     Panel panel;
-    for (const std::size_t i : some_of(found.time.size(), 6))
-      panel.curves.push_back({quantity(found.time[i], "s", 3), found.distance, found.value[i]});
+    if (request.beside.empty() && request.measured.empty())
+      for (const std::size_t i : some_of(found.time.size(), 6))
+        panel.curves.push_back({quantity(found.time[i], "s", 3), found.distance, found.value[i]});
+    else
+      panel.curves = curves_beside(request, run, found);
     set_unit(found.unit, panel);
     outputs.emplace_back([&request, title, panel] { draw_chart(title, "distance [m]", {panel}, request.chart); });
   }

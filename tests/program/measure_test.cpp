@@ -160,3 +160,33 @@ TEST_CASE("what cannot be measured afterwards is refused with its place, and not
   std::filesystem::resize_file(folder / "a.run/snapshots/00002.vtu", 5000);
   refused(gauge("name = \"a\", measures = \"mean_level\""), "00002.vtu");
 }
+
+TEST_CASE("the distribution along a floor is drawn beside that of another run and what was measured") {
+  const Folder folder;
+  folder.write("fine.toml", collapse());
+  folder.write("coarse.toml", drive::replaced(collapse(), "1 cm", "2 cm"));
+  REQUIRE(drive::wavy(folder, "run fine.toml --quiet").code == 0);
+  REQUIRE(drive::wavy(folder, "run coarse.toml --quiet").code == 0);
+  folder.write("m.csv", "distance [cm],pressure [kPa]\n5,2.5\n20,1.0\n35,0.1\n");
+  const std::string floor = gauge("name = \"floor\", measures = \"mean\", quantity = \"pressure\", wall = \"bottom\"") +
+                            "--distribution floor ";
+  const auto outcome = drive::wavy(
+      folder, "measure fine.run" + floor + "--to '0.1 s' --beside coarse.run --measured m.csv --chart c.svg");
+  CAPTURE(outcome.out);
+  REQUIRE(outcome.code == 0);
+  const std::string chart = folder.read("c.svg");
+  for (const char* words : {"fine.run, 100 ms", "coarse.run, 100 ms", "measured"})
+    CHECK_MESSAGE(chart.find(words) != std::string::npos, words);
+  for (const auto& [options, words] : {std::pair{floor + "--beside coarse.run", "it is drawn with a distribution"},
+                                       {std::string(" --measured m.csv"), "it is drawn with a distribution"},
+                                       {floor + "--beside none.run --chart d.svg", "there is no such run folder"},
+                                       {floor + "--measured none.csv --chart d.svg", "none.csv"}}) {
+    const auto wrong = drive::wavy(folder, "measure fine.run" + options);
+    CAPTURE(wrong.out);
+    CHECK(wrong.code == 2);
+    CHECK(wrong.says(words));
+  }
+  folder.write("m.csv", "distance [cm],speed [m/s]\n5,2.5\n");
+  const auto other = drive::wavy(folder, "measure fine.run" + floor + "--measured m.csv --chart d.svg");
+  CHECK(other.says("there is no column 'pressure'"));
+}
