@@ -77,6 +77,18 @@ std::string axes(const Panel& panel, bool low) {
                      step_between_ticks(greatest + room - lower_end, low ? 4 : 6));
 }
 
+/// Where panels end, as a share of the width: the names of their curves stand right of it.
+double right_edge(const std::vector<Panel>& panels, int width) {
+  constexpr double usual = 0.78;
+  constexpr double least = 0.5;
+  constexpr double letter = 10.6;  // as wide as one is [pixels]
+  constexpr double sample = 90;    // with the gaps beside it
+  std::size_t longest = 0;
+  for (const auto& panel : panels)
+    for (const auto& curve : panel.curves) longest = std::max(longest, curve.name.size());
+  return std::clamp(1 - (letter * static_cast<double>(longest) + sample) / width, least, usual);
+}
+
 /// One panel of `count`, all but its place.
 std::string panel_text(const Panel& panel, const std::string& x_title, bool last, std::size_t count) {
   std::string script;
@@ -155,7 +167,7 @@ void draw_chart(const std::string& title, const std::string& x_title, const std:
   constexpr double bottom = 0.13;  // with less, gnuplot drops the axis title
   const bool headed = std::ranges::any_of(panels, [](const Panel& panel) { return !panel.heading.empty(); });
   const double gap = headed ? 0.055 : 0.035;
-  script += "set lmargin at screen 0.10\nset rmargin at screen 0.78\n";
+  script += fmt::format("set lmargin at screen 0.10\nset rmargin at screen {:.3f}\n", right_edge(panels, width));
   const double each = (top - bottom - gap * (count - 1)) / count;
   for (std::size_t p = 0; p < panels.size(); ++p) {
     const double upper = top - static_cast<double>(p) * (each + gap);
