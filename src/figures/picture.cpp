@@ -225,7 +225,9 @@ void draw_page(const std::vector<PictureOf>& pictures, std::size_t in_a_row, con
 
 std::array<double, 2> range_of(const SnapshotFile& snapshot, const PictureOptions& options) {
   vtkObject::GlobalWarningDisplayOff();
-  return shown_of(read_snapshot(snapshot.file, fields_of(options)), options, {}).own;
+  PictureOptions any = options;
+  any.scale = PictureOptions::Scale::even;  // one of many may have nothing that another scale can show
+  return shown_of(read_snapshot(snapshot.file, fields_of(any)), any, {}).own;
 }
 
 template <int D>

@@ -37,6 +37,8 @@ TEST_CASE("a film shows every snapshot, as long as it is to last, of one run and
   REQUIRE(one.code == 0);
   CHECK(one.says("wrote a.run/figures/fraction.mp4: 11 pictures from 0 s to 200 ms, 550 ms long"));
   CHECK(stream(folder, "a.run/figures/fraction.mp4") == "1280,800,0.550000,11\n");
+  // At the start nothing moves, which no logarithmic scale shows.
+  CHECK(drive::wavy(folder, "film a.run --what speed --scale log --arrows --to log.mp4").code == 0);
   const auto two = drive::wavy(
       folder, "film a.run b.run --what speed --from '0.1 s' --lasts '3 s' --range '0 m/s to 2 m/s' --to two.mp4");
   CAPTURE(two.out);
