@@ -88,9 +88,8 @@ void add_resume(CLI::App& app) {
 /// What pictures can show of a vessel.
 std::vector<std::string> drawn_fields() {
   std::vector<std::string> names;
-  for (const auto* list : {&sharp_quantities(), &mean_quantities()})
-    for (const auto& quantity : *list)
-      if (quantity.components == 1) names.push_back(quantity.name);
+  for (const auto* quantity : all_quantities())
+    if (quantity->components == 1) names.push_back(quantity->name);
   return names;
 }
 

@@ -452,10 +452,11 @@ std::vector<double> measured_column(const Table& table, const std::string& name,
   if (written.empty() && unit != "1")
     throw wrong(fmt::format("the column '{}' has no unit", name), fmt::format("write, for example, '{}'", example));
   if (written.empty()) return values;
-  UnitProblem problem;
-  const auto factor = read_quantity("1 " + written, Dimension{"quantity", unit, example}, problem);
-  if (!factor) throw wrong(problem.what, problem.remedy);
-  for (double& value : values) value *= *factor;
+  const auto own = scale_to_si(written);
+  if (!own || own->powers != powers_of({"", unit, ""}))
+    throw wrong(fmt::format("the column '{}' is in '{}'", name, written),
+                fmt::format("write, for example, '{}'", example));
+  for (double& value : values) value = own->factor * value + own->offset;
   return values;
 }
 

@@ -224,17 +224,17 @@ fs::path standard_file(const RunFolder& run, const Wanted& wanted) {
 void draw_fields(const RunFolder& run, const Wanted& wanted, const fs::path& file) {
   std::vector<std::string> sections = wanted.subjects.sections;
   if (sections.empty()) sections.emplace_back();
+  std::vector<PictureOptions> kinds;
+  for (const auto& what : wanted.subjects.what)
+    for (const auto& section : sections) kinds.push_back(picture_options(run, what, section, wanted.words));
   std::vector<PictureOf> pictures;
   for (const auto* snapshot : wanted.snapshots)
-    for (const auto& what : wanted.subjects.what)
-      for (const auto& section : sections)
-        pictures.push_back({*snapshot, picture_options(run, what, section, wanted.words)});
+    for (const auto& kind : kinds) pictures.push_back({*snapshot, kind});
   if (pictures.size() == 1) {
     draw_snapshot(pictures[0].snapshot, run.title, run.phases, pictures[0].options, file);
     return;
   }
-  const std::size_t kinds = wanted.subjects.what.size() * sections.size();
-  const std::size_t across = kinds > 1 && kinds <= 3 ? kinds : pictures.size() > 4 ? 3 : 2;
+  const std::size_t across = kinds.size() > 1 && kinds.size() <= 3 ? kinds.size() : pictures.size() > 4 ? 3 : 2;
   constexpr int width = 860;
   constexpr int height = 600;
   for (auto& one : pictures) {

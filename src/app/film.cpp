@@ -100,15 +100,7 @@ std::vector<FilmedRun> runs_of(const FilmRequest& request) {
         const auto own = range_of(frame, one.options);
         range = {std::min(range[0], own[0]), std::max(range[1], own[1])};
       }
-    using Scale = PictureOptions::Scale;
-    if (runs.front().options.scale == Scale::symmetric) {
-      range[1] = std::max(std::abs(range[0]), std::abs(range[1]));
-      range[0] = -range[1];
-    } else if (runs.front().options.scale == Scale::logarithmic) {
-      range[0] = std::max(range[0], 1e-4 * range[1]);
-    } else if (runs.front().options.quantity->scale == Quantity::Scale::from_zero) {
-      range[0] = 0;
-    }
+    range = colour_range(runs.front().options, range);
     for (auto& one : runs) one.options.range = range;
   }
   constexpr int width = 1280;

@@ -103,8 +103,7 @@ class LookFile {
 
   template <class Value>
   void read(const char* key, Value& given) {
-    const toml::node* node = table_.get(key);
-    known_.emplace_back(key);
+    const toml::node* node = find(key);
     if (node == nullptr) return;
     const auto value = node->value_exact<Value>();
     if (!value)
@@ -112,16 +111,14 @@ class LookFile {
     if (given == Value{}) given = *value;
   }
   void read(const char* key, int& given) {
-    const toml::node* node = table_.get(key);
-    known_.emplace_back(key);
+    const toml::node* node = find(key);
     if (node == nullptr) return;
     const auto value = node->value_exact<std::int64_t>();
     if (!value || *value < 0 || *value > 100) throw wrong(key, *node, "a whole number up to 100 is needed here");
     if (given == 0) given = static_cast<int>(*value);
   }
   void read(const char* key, std::vector<std::string>& given) {
-    const toml::node* node = table_.get(key);
-    known_.emplace_back(key);
+    const toml::node* node = find(key);
     if (node == nullptr) return;
     std::vector<std::string> values;
     if (const auto one = node->value_exact<std::string>()) values.push_back(*one);
@@ -141,6 +138,11 @@ class LookFile {
   }
 
  private:
+  /// From now on one of the keys that a look has.
+  const toml::node* find(const char* key) {
+    known_.emplace_back(key);
+    return table_.get(key);
+  }
   [[nodiscard]] Error wrong(const std::string& key, const toml::node& node, const std::string& what,
                             const std::string& remedy = "see: wavy draw --help") const {
     const auto& at = node.source().begin;

@@ -161,8 +161,10 @@ std::string case_words(const CaseFile& the_case, const RunFolder& run) {
 void draw_vessel(const RunFolder& run, const fs::path& scratch, data& pictures) {
   constexpr std::size_t most = 6;
   const std::size_t count = std::min(most, run.snapshots.size());
+  const PictureOptions plain = picture_options(run, "fraction", "", {});
   const auto options_of = [&](const char* what, int width) {
-    PictureOptions options = picture_options(run, what, "", {});
+    PictureOptions options = plain;
+    options.quantity = find_quantity(what);
     options.width = width;
     options.height = width * 7 / 10;
     return options;

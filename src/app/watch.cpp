@@ -42,7 +42,7 @@ class GrowingHistory {
       read_ += static_cast<std::streamoff>(line.size()) + 1;
       const auto cells = csv_cells(line);
       if (table_.names.empty()) {
-        begin(cells);
+        table_ = table_headed(cells);
         continue;
       }
       if (cells.size() != table_.columns.size()) continue;
@@ -57,15 +57,6 @@ class GrowingHistory {
   }
 
  private:
-  void begin(const std::vector<std::string_view>& cells) {
-    for (const auto cell : cells) {
-      const auto bracket = cell.find(" [");
-      table_.names.emplace_back(cell.substr(0, bracket));
-      table_.units.emplace_back(
-          bracket == std::string_view::npos ? "" : cell.substr(bracket + 2, cell.size() - bracket - 3));
-    }
-    table_.columns.resize(cells.size());
-  }
   fs::path file_;
   std::streamoff read_ = 0;
   Table table_;
@@ -166,10 +157,10 @@ std::string view_of(const RunFolder& run, const GrowingHistory& history, double 
   // The chart stands behind the figures, in what is left of the line.
   const std::string figures = aligned(rows);
   std::size_t widest = 0;
-  std::size_t letters = 0;
-  for (const char c : figures) {
-    letters = c == '\n' ? 0 : letters + ((static_cast<unsigned char>(c) & 0xC0U) != 0x80U ? 1 : 0);
-    widest = std::max(widest, letters);
+  for (std::size_t at = 0; at < figures.size();) {
+    const std::size_t end = figures.find('\n', at);
+    widest = std::max(widest, printed_width(std::string_view(figures).substr(at, end - at)));
+    at = end + 1;
   }
   constexpr std::size_t least_wide = 8;
   constexpr std::size_t most_wide = 60;

@@ -60,6 +60,22 @@ int Table::find(const std::string& name) const {
   return at == names.end() ? -1 : static_cast<int>(at - names.begin());
 }
 
+Table table_headed(const std::vector<std::string_view>& cells) {
+  Table table;
+  for (const std::string_view cell : cells) {
+    const std::size_t open = cell.find('[');
+    const std::size_t close = cell.rfind(']');
+    std::string_view name = cell.substr(0, open);
+    while (!name.empty() && name.back() == ' ') name.remove_suffix(1);
+    table.names.emplace_back(name);
+    table.units.emplace_back(open != std::string_view::npos && close != std::string_view::npos && close > open
+                                 ? cell.substr(open + 1, close - open - 1)
+                                 : std::string_view{});
+  }
+  table.columns.resize(cells.size());
+  return table;
+}
+
 Table read_csv(const std::filesystem::path& file, long* left_out) {
   std::error_code status;
   std::ifstream in(file);
@@ -73,17 +89,7 @@ Table read_csv(const std::filesystem::path& file, long* left_out) {
     if (line.empty() || line == "\r" || line.front() == '#') continue;
     const auto cells = csv_cells(line);
     if (table.names.empty()) {
-      for (std::string_view cell : cells) {
-        const std::size_t open = cell.find('[');
-        const std::size_t close = cell.rfind(']');
-        std::string_view name = cell.substr(0, open);
-        while (!name.empty() && name.back() == ' ') name.remove_suffix(1);
-        table.names.emplace_back(name);
-        table.units.emplace_back(open != std::string_view::npos && close != std::string_view::npos && close > open
-                                     ? cell.substr(open + 1, close - open - 1)
-                                     : std::string_view{});
-      }
-      table.columns.resize(cells.size());
+      table = table_headed(cells);
       continue;
     }
     std::vector<double> row;

@@ -24,6 +24,9 @@ struct Table {
 /// The cells of a line, without blanks and quotation marks round them.
 std::vector<std::string_view> csv_cells(std::string_view line);
 
+/// A table without rows, of the cells of a header line.
+Table table_headed(const std::vector<std::string_view>& cells);
+
 /// Throws an input error that names the file, the line and the column. With `left_out` rows that are not finite or cut
 /// off, as a run that has failed or was killed leaves them, are left out and counted, and where nothing stands behind
 /// the first column (a gauge that was not there yet) it is NaN.

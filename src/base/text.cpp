@@ -26,17 +26,16 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
   return last[b.size()];
 }
 
-/// Printed columns of UTF-8 text.
-std::size_t columns(std::string_view text) {
-  return static_cast<std::size_t>(
-      std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
-}
-
 std::string trimmed_number(double value, int digits) {
   return fmt::format("{:.{}g}", value == 0 ? 0.0 : value, digits);  // never "-0"
 }
 
 }  // namespace
+
+std::size_t printed_width(std::string_view text) {
+  return static_cast<std::size_t>(
+      std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+}
 
 bool is_word_character(char c) {
   return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_';
@@ -85,14 +84,14 @@ std::string aligned(const std::vector<std::vector<std::string>>& rows, std::stri
   std::vector<std::size_t> widths;
   for (const auto& row : rows) {
     widths.resize(std::max(widths.size(), row.size()));
-    for (std::size_t i = 0; i + 1 < row.size(); ++i) widths[i] = std::max(widths[i], columns(row[i]));
+    for (std::size_t i = 0; i + 1 < row.size(); ++i) widths[i] = std::max(widths[i], printed_width(row[i]));
   }
   std::string text;
   for (const auto& row : rows) {
     text += indent;
     for (std::size_t i = 0; i < row.size(); ++i) {
       text += row[i];
-      if (i + 1 < row.size()) text += std::string(widths[i] - columns(row[i]) + 2, ' ');
+      if (i + 1 < row.size()) text += std::string(widths[i] - printed_width(row[i]) + 2, ' ');
     }
     while (!text.empty() && text.back() == ' ') text.pop_back();
     text += '\n';
@@ -157,7 +156,7 @@ std::string wrapped(std::string_view text, std::size_t width, std::string_view i
     const std::string_view word = text.substr(at, end - at);
     at = end + 1;
     if (word.empty()) continue;
-    if (!empty && columns(line) + 1 + columns(word) > width) {
+    if (!empty && printed_width(line) + 1 + printed_width(word) > width) {
       result += line + "\n";
       line = indent;
       empty = true;

@@ -13,6 +13,9 @@ std::string nearest(std::string_view word, const std::vector<std::string>& words
 /// "a, b or c"
 std::string listing(const std::vector<std::string>& words, std::string_view last_joint = "or");
 
+/// Printed columns of UTF-8 text.
+std::size_t printed_width(std::string_view text);
+
 /// Rows of cells in aligned columns, two blanks between them; numbers (cells starting with a digit, sign or dot)
 /// are not treated apart: the caller pads units into the cell.
 std::string aligned(const std::vector<std::vector<std::string>>& rows, std::string_view indent = "  ");

@@ -119,10 +119,7 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const std::vector
     if (!(id >= 0 && id < static_cast<double>(points))) return "a cell has a corner that is not there";
   }
   if (!finite(data->GetPoints()->GetData())) return "it has points that are nowhere";
-  std::vector<const SharpQuantity*> known;
-  for (const auto* list : {&sharp_quantities(), &mean_quantities()})
-    for (const auto& quantity : *list) known.push_back(&quantity);
-  for (const SharpQuantity* one : known) {
+  for (const SharpQuantity* one : all_quantities()) {
     const SharpQuantity& quantity = *one;
     const std::string& name = quantity.name;
     auto* array = data->GetCellData()->GetArray(name.c_str());

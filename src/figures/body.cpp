@@ -18,7 +18,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "base/text.hpp"
 #include "figures/actors.hpp"
 #include "figures/drawn_solids.hpp"
 #include "figures/layers.hpp"
@@ -178,10 +177,7 @@ std::string add_body(vtkRenderer* renderer, const Shown& shown, vtkLookupTable* 
     const auto cut = options.cut_open ? opened_by(*options.cut_open) : nullptr;
     add_stream_tubes(renderer, points.inside(), shown.velocity, b, cut);
   }
-  if (options.arrows) {
-    const double longest = add_body_arrows(renderer, points.inside(), shown.velocity, b);
-    words = longest > 0 ? "   longest arrow: " + quantity(longest, "m/s", 3) : "   nothing moves";
-  }
+  if (options.arrows) words = add_body_arrows(renderer, points.inside(), shown.velocity, b);
   vtkNew<vtkOutlineFilter> outline;
   outline->SetInputData(shown.data);
   renderer->AddActor(

@@ -11,6 +11,7 @@
 
 #include "base/error.hpp"
 #include "base/files.hpp"
+#include "base/text.hpp"
 
 namespace wavy {
 namespace {
@@ -85,7 +86,7 @@ double right_edge(const std::vector<Panel>& panels, int width) {
   constexpr double sample = 90;    // with the gaps beside it
   std::size_t longest = 0;
   for (const auto& panel : panels)
-    for (const auto& curve : panel.curves) longest = std::max(longest, curve.name.size());
+    for (const auto& curve : panel.curves) longest = std::max(longest, printed_width(curve.name));
   return std::clamp(1 - (letter * static_cast<double>(longest) + sample) / width, least, usual);
 }
 

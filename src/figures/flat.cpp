@@ -11,7 +11,6 @@
 #include <vtkPolyDataMapper.h>
 #include <vtkProperty.h>
 
-#include "base/text.hpp"
 #include "figures/actors.hpp"
 #include "figures/drawn_solids.hpp"
 #include "figures/layers.hpp"
@@ -62,10 +61,7 @@ std::string add_layers(vtkRenderer* renderer, const Shown& shown, PointData& poi
                   : fmt::format("   a line every {:.4g}", values[1] - values[0]);
   }
   if (options.streamlines) add_streamlines(renderer, points.inside(), page, 2 * lift);
-  if (options.arrows) {
-    const double longest = add_arrows(renderer, points.inside(), page, 3 * lift);
-    words += longest > 0 ? "   longest arrow: " + quantity(longest, "m/s", 3) : "   nothing moves";
-  }
+  if (options.arrows) words += add_arrows(renderer, points.inside(), page, 3 * lift);
   return words;
 }
 

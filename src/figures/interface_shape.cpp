@@ -4,7 +4,6 @@
 #include <vtkIdList.h>
 #include <vtkNew.h>
 #include <vtkPolyData.h>
-#include <vtkPolyDataNormals.h>
 #include <vtkStripper.h>
 
 #include <array>

@@ -24,6 +24,7 @@
 #include <tuple>
 #include <utility>
 
+#include "base/text.hpp"
 #include "figures/actors.hpp"
 
 namespace wavy {
@@ -82,6 +83,11 @@ std::vector<double> along(double lower, double upper, double step) {
   std::vector<double> places;
   for (int i = 0; i < count; ++i) places.push_back(lower + (i + 0.5) * (upper - lower) / count);
   return places;
+}
+
+/// What arrows are said to be, by the speed of the longest [m/s].
+std::string words_on(double longest) {
+  return longest > 0 ? "   longest arrow: " + quantity(longest, "m/s", 3) : "   nothing moves";
 }
 
 /// Places apart from each other by about so many pixels.
@@ -244,10 +250,10 @@ void add_value_lines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const st
   add_rimmed(renderer, contour->GetOutputPort(), 1.2F, lift);
 }
 
-double add_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page& page, double lift) {
+std::string add_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page& page, double lift) {
   constexpr double apart = 34;  // [pixels]
   const Sampled found = sample(points, "on_page", raster_on(page, apart), std::nullopt);
-  if (found.data->GetNumberOfPoints() == 0) return 0;
+  if (found.data->GetNumberOfPoints() == 0) return words_on(0);
   vtkNew<vtkGlyphSource2D> arrow;
   arrow->SetGlyphTypeToArrow();
   arrow->FilledOff();
@@ -259,7 +265,7 @@ double add_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page&
   arrows->SetScaleModeToScaleByVector();
   arrows->SetScaleFactor(1.4 * apart / page.scale / found.fastest);
   add_rimmed(renderer, arrows->GetOutputPort(), 1.6F, lift);
-  return found.fastest;
+  return words_on(found.fastest);
 }
 
 void add_streamlines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page& page, double lift) {
@@ -339,12 +345,12 @@ void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const c
   renderer->AddActor(actor);
 }
 
-double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
-                       const std::array<double, 6>& bounds) {
+std::string add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
+                            const std::array<double, 6>& bounds) {
   constexpr int arrows_along = 16;
   const double size = std::max({bounds[1] - bounds[0], bounds[3] - bounds[2], bounds[5] - bounds[4]});
   const Sampled found = sample(points, velocity, lattice_in(bounds, arrows_along), 0.5);
-  if (found.data->GetNumberOfPoints() == 0) return 0;
+  if (found.data->GetNumberOfPoints() == 0) return words_on(0);
   vtkNew<vtkArrowSource> arrow;
   vtkNew<vtkGlyph3D> arrows;
   arrows->SetInputData(found.data);
@@ -355,7 +361,7 @@ double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const 
   auto actor = lines_of(arrows->GetOutputPort(), {0.16, 0.15, 0.35}, 1.0F, 0);
   actor->GetProperty()->LightingOn();
   renderer->AddActor(actor);
-  return found.fastest;
+  return words_on(found.fastest);
 }
 
 }  // namespace wavy

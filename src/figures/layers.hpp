@@ -6,6 +6,7 @@
 #include <vtkRenderer.h>
 
 #include <array>
+#include <string>
 #include <vector>
 
 #include "figures/page.hpp"
@@ -15,8 +16,8 @@ namespace wavy {
 /// Lines where the array "shown" of points has these values.
 void add_value_lines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const std::vector<double>& values, double lift);
 
-/// Arrows of the velocity on a raster of places inside. Returns the speed of the longest [m/s], 0 where nothing moves.
-double add_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page& page, double lift);
+/// Arrows of the velocity on a raster of places inside. Returns what is to be said of them.
+std::string add_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page& page, double lift);
 
 /// Streamlines of the velocity at evenly spaced places, each with an arrow-head.
 void add_streamlines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Page& page, double lift);
@@ -24,8 +25,8 @@ void add_streamlines(vtkRenderer* renderer, vtkAlgorithmOutput* points, const Pa
 /// The same in a body, as thin tubes through the denser phase; `cut`: what lies before it is left out, null for none.
 void add_stream_tubes(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
                       const std::array<double, 6>& bounds, vtkPlane* cut);
-/// Arrows of the velocity in the denser phase of a body. Returns the speed of the longest [m/s].
-double add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
-                       const std::array<double, 6>& bounds);
+/// Arrows of the velocity in the denser phase of a body. Returns what is to be said of them.
+std::string add_body_arrows(vtkRenderer* renderer, vtkAlgorithmOutput* points, const char* velocity,
+                            const std::array<double, 6>& bounds);
 
 }  // namespace wavy

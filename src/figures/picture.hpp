@@ -85,6 +85,10 @@ struct FieldDifference {
 FieldDifference compare_fields(const SnapshotFile& first, const SnapshotFile& second, const std::string& title,
                                const PictureOptions& options, const std::filesystem::path& png);
 
+/// The range of colours by which values from a least to a greatest one are shown [SI]: that of the options, or what
+/// goes with their scale. Throws an input error where a logarithmic one has nothing above 0.
+std::array<double, 2> colour_range(const PictureOptions& options, const std::array<double, 2>& own);
+
 /// Draws one snapshot file. Throws an Error when it cannot be read, the section misses it or the picture cannot be
 /// written.
 void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,

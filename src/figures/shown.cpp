@@ -116,7 +116,8 @@ void add_array(const char* name, const std::vector<double>& values, double facto
   data->GetCellData()->AddArray(array);
 }
 
-/// The range of colours that goes with a scale [SI].
+}  // namespace
+
 std::array<double, 2> colour_range(const PictureOptions& options, const std::array<double, 2>& own) {
   using Scale = PictureOptions::Scale;
   const Quantity& quantity = *options.quantity;
@@ -140,8 +141,6 @@ std::array<double, 2> colour_range(const PictureOptions& options, const std::arr
                       "choose --scale even or symmetric");
   return range;
 }
-
-}  // namespace
 
 std::string with_phases(const std::string& words, const std::array<std::string, 2>& phases) {
   return fmt::format(fmt::runtime(words), fmt::arg("denser", phases[0]), fmt::arg("lighter", phases[1]));

@@ -13,6 +13,7 @@
 #include "results/snapshot.hpp"
 #include "run/estimates.hpp"
 #include "run/gauge_kinds.hpp"
+#include "run/line_gauges.hpp"
 #include "run/line_setup.hpp"
 #include "run/pieces.hpp"
 #include "run/reading_places.hpp"
@@ -22,17 +23,22 @@ namespace {
 
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 
+std::vector<SnapshotFile> within(const RunFolder& run, const SnapshotRange& range) {
+  const double hair = 1e-9 * range.to;  // times are sums of intervals
+  std::vector<SnapshotFile> snapshots;
+  for (const auto& snapshot : run.snapshots)
+    if (snapshot.time >= range.from - hair && snapshot.time <= range.to + hair) snapshots.push_back(snapshot);
+  return snapshots;
+}
+
 /// The snapshots of a run one after the other, in one model of its case.
 template <int D>
 class Replay {
  public:
   Replay(const RunFolder& run, const Setup<D>& setup, const SnapshotRange& range)
-      : setup_(setup), range_(range), grid_((require_memory(setup), make_grid(setup))) {
+      : setup_(setup), range_(range), grid_((require_memory(setup), make_grid(setup))), snapshots_(within(run, range)) {
     use_threads(grid_.cell_count(), 0);
     model_ = make_model(setup, grid_);
-    const double hair = 1e-9 * range.to;  // times are sums of intervals
-    for (const auto& snapshot : run.snapshots)
-      if (snapshot.time >= range.from - hair && snapshot.time <= range.to + hair) snapshots_.push_back(snapshot);
   }
 
   [[nodiscard]] const sharp::Model<D>& model() const { return *model_; }
@@ -174,15 +180,13 @@ Table pieces(const RunFolder& run, const Setup<D>& setup, const std::string& nam
 /// From the profiles of a line.
 Table measured(const RunFolder& run, const LineSetup& setup, std::size_t first, const SnapshotRange& range) {
   const auto model = make_line(setup);
-  const double hair = 1e-9 * range.to;
   Table table{{"time"}, {"s"}, {{}}};
   for (std::size_t g = first; g < setup.gauges.size(); ++g) {
     table.names.push_back(setup.gauges[g].name);
     table.units.push_back(gauge_kind(setup.gauges[g].measures, GaugeKind::Of::line).unit);
     table.columns.emplace_back();
   }
-  for (const auto& snapshot : run.snapshots) {
-    if (snapshot.time < range.from - hair || snapshot.time > range.to + hair) continue;
+  for (const auto& snapshot : within(run, range)) {
     const Table profile = read_csv(snapshot.file);
     const auto wrong = [&](const std::string& what) {
       return input_error({snapshot.file.string(), 0, 0, ""}, what, "run the case again");
@@ -198,8 +202,7 @@ Table measured(const RunFolder& run, const LineSetup& setup, std::size_t first, 
       const LineGauge& gauge = setup.gauges[g];
       double value = 0;
       if (gauge.measures == "liquid_held") {
-        const auto cells = gauge.leg < 0 ? std::array<std::size_t, 2>{0, model.sections().size()}
-                                         : sections_of(setup, static_cast<std::size_t>(gauge.leg));
+        const auto cells = cells_of(gauge, setup);
         for (std::size_t i = cells[0]; i < cells[1]; ++i) value += model.sections()[i].volume() * column("holdup")[i];
       } else {
         value = column(gauge.measures)[section_at(setup, static_cast<std::size_t>(gauge.leg), gauge.at)];

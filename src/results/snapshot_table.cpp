@@ -34,10 +34,7 @@ Table snapshot_table(const std::filesystem::path& file) {
     for (std::size_t d = 0; d < static_cast<std::size_t>(dimensions); ++d)
       table.columns[d].push_back(0.5 * (box[2 * d] + box[2 * d + 1]));
   }
-  std::vector<const SharpQuantity*> known;
-  for (const auto* list : {&sharp_quantities(), &mean_quantities()})
-    for (const auto& quantity : *list) known.push_back(&quantity);
-  for (const SharpQuantity* one : known) {
+  for (const SharpQuantity* one : all_quantities()) {
     const SharpQuantity& quantity = *one;
     auto* array = data->GetCellData()->GetArray(quantity.name.c_str());
     if (array == nullptr) continue;  // not kept itself, or not known when the snapshot was written

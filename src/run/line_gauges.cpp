@@ -10,11 +10,13 @@ double liquid_held(const line::Model& model, const std::array<std::size_t, 2>& c
   return volume;
 }
 
+std::array<std::size_t, 2> cells_of(const LineGauge& gauge, const LineSetup& setup) {
+  if (gauge.leg >= 0) return sections_of(setup, static_cast<std::size_t>(gauge.leg));
+  return {0, sections_of(setup, setup.legs.size() - 1)[1]};
+}
+
 LineReader liquid_held_reader(const LineGauge& gauge, const LineSetup& setup) {
-  if (gauge.leg < 0) return [](const line::Model& model) { return liquid_held(model, {0, model.sections().size()}); };
-  return [cells = sections_of(setup, static_cast<std::size_t>(gauge.leg))](const line::Model& model) {
-    return liquid_held(model, cells);
-  };
+  return [cells = cells_of(gauge, setup)](const line::Model& model) { return liquid_held(model, cells); };
 }
 
 LineReader slugs_reader(const LineGauge& gauge, const LineSetup& setup) {

@@ -14,7 +14,9 @@ using LineReader = std::function<double(const line::Model&)>;
 /// Liquid in the cells from a first number up to an end [m3].
 double liquid_held(const line::Model& model, const std::array<std::size_t, 2>& cells);
 
-/// Liquid in the leg of a gauge, or in the whole line [m3].
+/// The cells of a gauge's leg, or of the whole line, from a first number up to an end.
+std::array<std::size_t, 2> cells_of(const LineGauge& gauge, const LineSetup& setup);
+/// Liquid in them [m3].
 LineReader liquid_held_reader(const LineGauge& gauge, const LineSetup& setup);
 /// How many slugs have passed a gauge's place.
 LineReader slugs_reader(const LineGauge& gauge, const LineSetup& setup);

@@ -140,12 +140,21 @@ const std::vector<SharpQuantity>& mean_quantities() {
   return list;
 }
 
+const std::vector<const SharpQuantity*>& all_quantities() {
+  static const std::vector<const SharpQuantity*> all = [] {
+    std::vector<const SharpQuantity*> both;
+    for (const auto* list : {&sharp_quantities(), &mean_quantities()})
+      for (const auto& quantity : *list) both.push_back(&quantity);
+    return both;
+  }();
+  return all;
+}
+
 bool is_mean(std::string_view name) { return name.starts_with("mean_") || name.starts_with("rms_"); }
 
 const Quantity* find_quantity(const std::string& name) {
-  const auto& list = is_mean(name) ? mean_quantities() : sharp_quantities();
-  const auto found = std::ranges::find(list, name, &SharpQuantity::name);
-  return found == list.end() ? nullptr : &*found;
+  const auto found = std::ranges::find(all_quantities(), name, &SharpQuantity::name);
+  return found == all_quantities().end() ? nullptr : *found;
 }
 
 std::vector<std::string> quantity_parts(int dimensions, bool means) {
@@ -159,10 +168,10 @@ std::vector<std::string> quantity_parts(int dimensions, bool means) {
 }
 
 QuantityPart find_quantity_part(std::string_view name) {
-  for (const auto& quantity : is_mean(name) ? mean_quantities() : sharp_quantities()) {
-    if (name == quantity.name) return {&quantity, 0};
-    for (int axis = 0; axis < quantity.components && quantity.components > 1; ++axis)
-      if (name == fmt::format("{}_{}", quantity.name, "xyz"[axis])) return {&quantity, axis};
+  for (const auto* quantity : all_quantities()) {
+    if (name == quantity->name) return {quantity, 0};
+    for (int axis = 0; axis < quantity->components && quantity->components > 1; ++axis)
+      if (name == fmt::format("{}_{}", quantity->name, "xyz"[axis])) return {quantity, axis};
   }
   return {};
 }

@@ -45,6 +45,8 @@ const std::vector<SharpQuantity>& sharp_quantities();
 /// The mean of each of them over time, then the root mean square of what swings about it: kept only by runs that are
 /// asked for it (see RunningMeans).
 const std::vector<SharpQuantity>& mean_quantities();
+/// Both lists: all that a snapshot may hold or a picture show.
+const std::vector<const SharpQuantity*>& all_quantities();
 /// "mean_pressure", "rms_pressure".
 std::string mean_name(const Quantity& quantity);
 std::string rms_name(const Quantity& quantity);
