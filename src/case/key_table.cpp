@@ -544,8 +544,8 @@ const std::vector<Key>& keys() {
        "end and on Ctrl-C too. 0 s: in every step.", "\"2 min\"", "0 or more"},
       {"run", "end_when_settled", Kind::names, nullptr, "none", false, {},
        "Gauges (columns of history.csv): the run ends when all of them have settled, at run.until at the latest, and "
-       "says which was last. Settled: means over stretches of time no longer drift, until a tenth has been added to the "
-       "time; readings may still swing about them. What has never changed has not settled.", "[\"load\", \"front\"]"},
+       "says which was last. Settled: means over stretches of time no longer drift, and stay so while the run grows by a "
+       "tenth; readings may still swing about them. What has never changed has not settled.", "[\"load\", \"front\"]"},
       {"run", "end_not_before", Kind::quantity, &time, "a tenth of until", false, {},
        "Earliest end by end_when_settled: past whatever is still to come, such as a valve that opens.", "\"5 s\"", "0 or more"},
       {"run", "means_from", Kind::quantity, &time, "none", false, {},

@@ -12,7 +12,7 @@ namespace wavy {
 namespace {
 
 constexpr double between_looks = 0.02;  // share of the time
-constexpr double lasting = 0.1;         // share of the time for which a gauge must stay settled
+constexpr double lasting = 0.1;         // by how much the run must grow while a gauge stays settled
 
 /// As the history keeps it.
 double kept(double reading) { return std::strtod(fmt::format("{:.10g}", reading).c_str(), nullptr); }

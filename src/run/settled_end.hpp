@@ -13,10 +13,10 @@ namespace wavy {
 
 /// Watches the gauges that Schedule::end_when_settled names, row by row of the history.
 ///
-/// A gauge has settled when the means of its readings over stretches of time no longer drift (settling()), at every
-/// look until a tenth has been added to the time; one that has never changed has not, as nothing has happened there
-/// yet. It is looked at whenever a fiftieth has been added to the time. Readings count as the history keeps them, so
-/// that a run that goes on from its history ends where it would have.
+/// A gauge has settled when the means of its readings over stretches of time no longer drift (settling()), and this is
+/// found again and again while the run grows by a tenth; it is looked at each time that the run has grown by a
+/// fiftieth. A gauge that has never changed has not settled, as nothing has happened there yet. Readings count as the
+/// history keeps them, so that a run that goes on from its history ends where it would have.
 class SettledEnd {
  public:
   /// `columns` of the rows, which hold those that are named.
