@@ -114,8 +114,7 @@ void take_sector(Setup<D>& setup, std::vector<std::string>& notes) {
       notes.push_back(fmt::format("'{}' stands for itself and its images: its flows are those of all {:.0f}",
                                   given.opening.name, setup.thickness));
   notes.push_back(
-      fmt::format("computed a sector of {:.4g} deg; volumes, flows and forces are those of the whole vessel, "
-                  "pictures show the sector and its mirror image",
+      fmt::format("computed a sector of {:.4g} deg; volumes, flows and forces are those of the whole vessel",
                   setup.sector * 180 / std::numbers::pi));
 }
 

@@ -34,7 +34,7 @@ void add_glass(vtkRenderer* renderer, const Shown& shown, PointData& points, con
   if (options.solids) {
     for (const bool inserts : {false, true}) {
       if (inserts ? !options.solids->inserts : !options.solids->vessel) continue;
-      const auto surface = solid_surface(*options.solids, inserts, b, shown.mirrors).body;
+      const auto surface = solid_surface(*options.solids, inserts, b, shown.images).body;
       auto glass = filled(surface, inserts ? Colour{0.45, 0.44, 0.42} : Colour{0.35, 0.38, 0.42}, 0);
       glass->GetProperty()->LightingOn();
       glass->GetProperty()->SetOpacity(inserts ? 0.45 : 0.14);

@@ -17,11 +17,8 @@ namespace {
 using Point = Point3;
 
 /// Distance from what is solid, negative inside: of the inserts, or of all beyond the vessel.
-double distance(const SolidShapes& shapes, bool inserts, Point p, const std::vector<MirrorPlane>& mirrors) {
-  for (const auto& mirror : mirrors) {
-    double& x = p[static_cast<std::size_t>(mirror.axis)];
-    x = mirror.place + std::abs(x - mirror.place);
-  }
+double distance(const SolidShapes& shapes, bool inserts, Point p, const Images& images) {
+  p = images.computed(p);
   const double beyond = shapes.vessel ? shapes.vessel(p) : -1e300;  // positive beyond it
   if (!inserts) return -beyond;
   return shapes.inserts ? std::max(shapes.inserts(p), beyond) : 1e300;
@@ -78,10 +75,10 @@ vtkSmartPointer<vtkPolyData> contour_of(vtkImageData* image) {
 }  // namespace
 
 DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
-                      const PagePlane& page, const std::vector<MirrorPlane>& mirrors) {
+                      const PagePlane& page, const Images& images) {
   constexpr double points = 6e5;
   const auto image = samples(bounds, points, 2, [&](const Point& seen) {
-    return distance(shapes, inserts, page.at(seen[0], seen[1]), mirrors);
+    return distance(shapes, inserts, page.at(seen[0], seen[1]), images);
   });
   vtkNew<vtkTableBasedClipDataSet> clip;
   clip->SetInputData(image);
@@ -94,9 +91,9 @@ DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<
 }
 
 DrawnSolid solid_surface(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
-                         const std::vector<MirrorPlane>& mirrors) {
+                         const Images& images) {
   constexpr double points = 1e6;
-  const auto image = samples(bounds, points, 3, [&](const Point& p) { return distance(shapes, inserts, p, mirrors); });
+  const auto image = samples(bounds, points, 3, [&](const Point& p) { return distance(shapes, inserts, p, images); });
   return {contour_of(image), nullptr};
 }
 

@@ -18,12 +18,11 @@ struct DrawnSolid {
 };
 
 /// The inserts, or all beyond the vessel's wall, in a picture of these bounds on a page.
-/// `mirrors`: planes below which the picture shows the image of what is above.
 DrawnSolid solid_area(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
-                      const PagePlane& page, const std::vector<MirrorPlane>& mirrors);
+                      const PagePlane& page, const Images& images);
 
 /// The same of a body in space: its surface.
 DrawnSolid solid_surface(const SolidShapes& shapes, bool inserts, const std::array<double, 6>& bounds,
-                         const std::vector<MirrorPlane>& mirrors);
+                         const Images& images);
 
 }  // namespace wavy

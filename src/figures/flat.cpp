@@ -30,7 +30,7 @@ void add_areas(vtkRenderer* renderer, const Shown& shown, const PictureOptions& 
   const SolidShapes& shapes = *options.solids;
   for (const bool inserts : {false, true}) {
     if (inserts ? !shapes.inserts : !shapes.vessel) continue;
-    const DrawnSolid solid = solid_area(shapes, inserts, bounds, shown.page, shown.mirrors);
+    const DrawnSolid solid = solid_area(shapes, inserts, bounds, shown.page, shown.images);
     renderer->AddActor(filled(solid.body, inserts ? insert_colour : paper, (inserts ? 1.4 : 1.2) * lift));
     renderer->AddActor(rim_of(solid.rim, paper, 5.0F, 1.6 * lift));
     renderer->AddActor(rim_of(solid.rim, ink, 2.5F, 1.8 * lift));

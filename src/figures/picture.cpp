@@ -196,8 +196,10 @@ SolidShapes solid_shapes(const Setup<D>& setup) {
     std::copy_n(p.begin(), D, result.begin());
     return result;
   };
-  if (setup.vessel)
-    shapes.vessel = [point, vessel = *setup.vessel](const std::array<double, 3>& p) {
+  if (setup.symmetry == Symmetry::sector)
+    shapes.sector = Sector{{0.5 * setup.size[0], 0.5 * setup.size[1]}, setup.sector};
+  if (const auto& vessel_itself = setup.whole ? setup.whole : setup.vessel)
+    shapes.vessel = [point, vessel = *vessel_itself](const std::array<double, 3>& p) {
       return vessel.distance(point(p));
     };
   if (!setup.inserts.empty())

@@ -18,6 +18,7 @@ namespace wavy {
 struct SolidShapes {
   std::function<double(const std::array<double, 3>&)> vessel;   ///< null: the grid's box alone
   std::function<double(const std::array<double, 3>&)> inserts;  ///< null: there are none
+  std::optional<Sector> sector{};                               ///< what was computed of it
 };
 
 template <int D>

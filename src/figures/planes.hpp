@@ -3,6 +3,8 @@
 
 #include <array>
 #include <cmath>
+#include <optional>
+#include <vector>
 
 namespace wavy {
 
@@ -70,6 +72,52 @@ inline PagePlane page_of_section(const SectionPlane& plane) {
 struct MirrorPlane {
   int axis = 0;
   double place = 0;  ///< [m]
+};
+
+/// A wedge between two mirrors round an upright axis, from the direction of x on towards y. It goes into a whole turn
+/// an even number of times.
+struct Sector {
+  std::array<double, 2> middle{};  ///< the axis [m]
+  double angle = 0;                ///< [rad]
+
+  /// The place of the wedge that a place is an image of, and how directions at that place are seen at the image.
+  struct Image {
+    Point3 place;
+    double turn = 0;  ///< [rad]
+    bool mirrored = false;
+
+    [[nodiscard]] Point3 turned(const Point3& v) const {
+      const double y = mirrored ? -v[1] : v[1];
+      return {std::cos(turn) * v[0] - std::sin(turn) * y, std::sin(turn) * v[0] + std::cos(turn) * y, v[2]};
+    }
+  };
+  [[nodiscard]] Image image_of(const Point3& p) const {
+    const double x = p[0] - middle[0];
+    const double y = p[1] - middle[1];
+    const double at = std::atan2(y, x);
+    const double wedge = std::floor(at / angle);
+    const bool mirrored = std::fmod(std::abs(wedge), 2) == 1;
+    const double own = mirrored ? (wedge + 1) * angle - at : at - wedge * angle;
+    const double r = std::hypot(x, y);
+    return {{middle[0] + r * std::cos(own), middle[1] + r * std::sin(own), p[2]},
+            mirrored ? (wedge + 1) * angle : wedge * angle,
+            mirrored};
+  }
+};
+
+/// Of what a picture shows images: at mirrors, or all round an axis.
+struct Images {
+  std::vector<MirrorPlane> mirrors;
+  std::optional<Sector> sector;
+
+  /// The place that was computed for what is seen at a place.
+  [[nodiscard]] Point3 computed(Point3 p) const {
+    for (const auto& mirror : mirrors) {
+      double& x = p[static_cast<std::size_t>(mirror.axis)];
+      x = mirror.place + std::abs(x - mirror.place);
+    }
+    return sector ? sector->image_of(p).place : p;
+  }
 };
 
 }  // namespace wavy

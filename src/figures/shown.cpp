@@ -14,6 +14,7 @@
 #include "base/error.hpp"
 #include "base/text.hpp"
 #include "figures/section.hpp"
+#include "figures/sector.hpp"
 
 namespace wavy {
 namespace {
@@ -155,14 +156,18 @@ Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const s
   const Quantity& quantity = *options.quantity;
   Shown shown;
   shown.data = data;
-  if (auto* mirrors = data->GetFieldData()->GetArray("mirrors"))
+  if (options.solids && options.solids->sector) {
+    shown.images.sector = options.solids->sector;
+    shown.data = completed(data, *options.solids->sector);
+  } else if (auto* mirrors = data->GetFieldData()->GetArray("mirrors")) {
     for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i) {
       const auto axis = static_cast<int>(mirrors->GetTuple1(i));
       std::array<double, 6> b{};
       shown.data->GetBounds(b.data());
-      shown.mirrors.push_back({axis, b[2 * static_cast<std::size_t>(axis)]});
+      shown.images.mirrors.push_back({axis, b[2 * static_cast<std::size_t>(axis)]});
       shown.data = with_image(shown.data, axis);
     }
+  }
   if (options.section) {
     shown.page = page_of_section(*options.section);
     shown.data = cut_by(shown.data, *options.section);

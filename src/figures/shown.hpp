@@ -25,11 +25,11 @@ struct Shown {
   const char* fraction = "fraction";  ///< by which the interface is drawn
   const char* velocity = "velocity";  ///< of arrows and streamlines
   bool flat = false;
-  std::vector<MirrorPlane> mirrors;  ///< below which it is an image
-  PagePlane page;                    ///< of a flat one
-  std::array<double, 2> own{};       ///< least and greatest value [SI]
-  std::array<double, 2> range{};     ///< of colours, in the unit shown
-  double factor = 1;                 ///< from SI to that unit
+  Images images;                  ///< what of it is an image
+  PagePlane page;                 ///< of a flat one
+  std::array<double, 2> own{};    ///< least and greatest value [SI]
+  std::array<double, 2> range{};  ///< of colours, in the unit shown
+  double factor = 1;              ///< from SI to that unit
   std::string heading;
 };
 

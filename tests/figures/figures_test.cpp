@@ -20,6 +20,7 @@
 #include "figures/page.hpp"
 #include "figures/picture.hpp"
 #include "figures/section.hpp"
+#include "figures/sector.hpp"
 #include "figures/shown.hpp"
 #include "results/snapshot.hpp"
 #include "results/snapshot_data.hpp"
@@ -149,7 +150,7 @@ TEST_CASE("solids are drawn from themselves: a wall of one cell, steps and round
   // Beyond the vessel, and its image below a mirror.
   Setup<2> vessel;
   vessel.vessel = ball_solid<2>({0.5, 0.3}, 0.2);
-  const auto beyond = solid_area(solid_shapes(vessel), false, bounds, PagePlane{}, {{0, 0.5}});
+  const auto beyond = solid_area(solid_shapes(vessel), false, bounds, PagePlane{}, {{{0, 0.5}}, {}});
   CHECK(area_of(beyond.body) == doctest::Approx(0.6 - M_PI * 0.04).epsilon(1e-3));
 }
 
@@ -372,7 +373,7 @@ TEST_CASE("in the image at a mirror velocities point as in a mirror") {
     model.state().u[1].block(b)[o] = 2;
   });
   const Shown shown = shown_of(snapshot_data(model), {}, {"water", "air"});
-  REQUIRE(shown.mirrors.size() == 1);
+  REQUIRE(shown.images.mirrors.size() == 1);
   auto* velocity = shown.data->GetCellData()->GetArray("on_page");
   REQUIRE(shown.data->GetNumberOfCells() == 128);
   for (vtkIdType i = 0; i < shown.data->GetNumberOfCells(); ++i) {
@@ -381,4 +382,47 @@ TEST_CASE("in the image at a mirror velocities point as in a mirror") {
     CHECK(velocity->GetComponent(i, 0) == (b[0] + b[1] > 0 ? 1 : -1));
     CHECK(velocity->GetComponent(i, 1) == 2);
   }
+}
+
+TEST_CASE("a sector is completed to the whole vessel: fields, velocities and what is open go on through its mirrors") {
+  // Between mirrors at 0 and 45 degrees r^4 cos 4 a and its gradient are their own images.
+  const double h = 1.0 / 16;
+  const Grid<3> grid({0, 0, 0}, {1, 1, 0.25}, partition<3>({1, 1, 0.25}, h));
+  const Sector sector{{0, 0}, M_PI / 4};
+  const Solid<3> wedge{[](const Vec<3>& p) { return (p[1] - p[0]) / std::sqrt(2); }, {0, 0, 0}, {1, 1, 0.25}};
+  sharp::Settings<3> settings;
+  settings.liquid = {1000, 0};
+  settings.gas = {1, 0};
+  sharp::Model<3> model(grid, settings, OpenSpace<3>(grid, &wedge, {}, {}));
+  const auto potential = [](double x, double y) { return std::pow(x, 4) - 6 * x * x * y * y + std::pow(y, 4); };
+  for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>& cell) {
+    const double x = (cell[0] + 0.5) * h;
+    const double y = (cell[1] + 0.5) * h;
+    model.state().F.block(b)[o] = 0.5 + 0.25 * potential(x, y);
+    model.state().u[0].block(b)[o] = 4 * x * x * x - 12 * x * y * y;
+    model.state().u[1].block(b)[o] = 4 * y * y * y - 12 * y * x * x;
+    model.state().u[2].block(b)[o] = 1;
+  });
+  const auto whole = completed(snapshot_data(model), sector);
+  CHECK(whole->GetNumberOfCells() > 4 * 16 * 16 * 4 - 40);
+  auto* fraction = whole->GetCellData()->GetArray("fraction");
+  auto* velocity = whole->GetCellData()->GetArray("velocity");
+  auto* open = whole->GetCellData()->GetArray("open");
+  int directions = 0;
+  for (vtkIdType i = 0; i < whole->GetNumberOfCells(); ++i) {
+    std::array<double, 6> b{};
+    whole->GetCellBounds(i, b.data());
+    CHECK(std::abs(b[1] - b[0] - h) < 1e-12);
+    const double x = 0.5 * (b[0] + b[1]);
+    const double y = 0.5 * (b[2] + b[3]);
+    directions |= 1 << (2 * (x > 0 ? 1 : 0) + (y > 0 ? 1 : 0));
+    if (std::hypot(x, y) > 0.9) continue;  // beyond the rim there is nothing to interpolate with
+    INFO(x << " " << y);
+    CHECK(fraction->GetTuple1(i) == doctest::Approx(0.5 + 0.25 * potential(x, y)).epsilon(0.03));
+    CHECK(std::abs(velocity->GetComponent(i, 0) - 4 * x * x * x + 12 * x * y * y) < 0.3);
+    CHECK(std::abs(velocity->GetComponent(i, 1) - 4 * y * y * y + 12 * y * x * x) < 0.3);
+    CHECK(velocity->GetComponent(i, 2) == doctest::Approx(1));
+    CHECK(open->GetTuple1(i) > 0.95);  // the mirror is no wall
+  }
+  CHECK(directions == 15);
 }

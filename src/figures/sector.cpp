@@ -1,0 +1,231 @@
+#include "figures/sector.hpp"
+
+#include <vtkCellData.h>
+#include <vtkCellType.h>
+#include <vtkDataArray.h>
+#include <vtkFieldData.h>
+#include <vtkIdList.h>
+#include <vtkNew.h>
+#include <vtkPoints.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numbers>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace wavy {
+namespace {
+
+using Key = std::array<int, 3>;
+
+/// The cells of a wedge by their number along each axis from the vessel's axis and from below.
+struct Lattice {
+  Point3 origin{};
+  Point3 spacing{};
+  std::map<Key, vtkIdType> cells;
+  Key most{};
+
+  Lattice(vtkUnstructuredGrid* data, const Sector& sector) {
+    std::array<double, 6> b{};
+    data->GetBounds(b.data());
+    origin = {sector.middle[0], sector.middle[1], b[4]};
+    for (vtkIdType i = 0; i < data->GetNumberOfCells(); ++i) {
+      std::array<double, 6> cell{};
+      data->GetCellBounds(i, cell.data());
+      Key key{};
+      for (std::size_t d = 0; d < 3; ++d) {
+        if (i == 0) spacing[d] = cell[2 * d + 1] - cell[2 * d];
+        key[d] = static_cast<int>(std::lround((cell[2 * d] - origin[d]) / spacing[d]));
+        most[d] = std::max(most[d], key[d]);
+      }
+      cells[key] = i;
+    }
+  }
+};
+
+/// Share of a cell of the plan that lies in the wedge.
+double share_in_wedge(const Lattice& lattice, const Key& key, const Sector& sector) {
+  constexpr int parts = 8;
+  const double width = lattice.spacing[0] / parts;
+  double inside = 0;
+  for (int part = 0; part < parts * parts; ++part) {
+    const double x = (key[0] + (part % parts + 0.5) / parts) * lattice.spacing[0];
+    const double y = (key[1] + (part / parts + 0.5) / parts) * lattice.spacing[1];
+    const double before_mirror = std::sin(sector.angle) * x - std::cos(sector.angle) * y;
+    inside += std::clamp(0.5 + before_mirror / width, 0.0, 1.0);
+  }
+  return inside / (parts * parts);
+}
+
+constexpr vtkIdType solid = -1;  // in place of the number of a cell that was left out
+
+struct Source {
+  vtkIdType cell = solid;
+  double weight = 0;
+};
+
+/// Cells of the wedge round a place in it, with weights by distance.
+std::vector<Source> sources_at(const Lattice& lattice, const Point3& place, int layer) {
+  std::array<int, 2> low{};
+  std::array<double, 2> beyond{};
+  for (std::size_t d = 0; d < 2; ++d) {
+    const double at = (place[d] - lattice.origin[d]) / lattice.spacing[d] - 0.5;
+    low[d] = static_cast<int>(std::floor(at));
+    beyond[d] = at - low[d];
+  }
+  std::vector<Source> sources;
+  for (int corner = 0; corner < 4; ++corner) {
+    Key key{0, 0, layer};
+    double weight = 1;
+    for (std::size_t d = 0; d < 2; ++d) {
+      const int up = (corner >> d) & 1;
+      key[d] = std::max(low[d] + up, 0);  // what lies below is a mirror's image
+      weight *= up == 1 ? beyond[d] : 1 - beyond[d];
+    }
+    if (weight == 0) continue;
+    const auto found = lattice.cells.find(key);
+    sources.push_back({found == lattice.cells.end() ? solid : found->second, weight});
+  }
+  return sources;
+}
+
+/// The boxes of thin walls and openings with their images: of one round the axis the box round all of it.
+void add_images_of_boxes(vtkFieldData* facts, const Sector& sector) {
+  const auto images = std::lround(2 * std::numbers::pi / sector.angle);
+  for (const char* name : {"thin_walls", "openings"}) {
+    auto* boxes = facts->GetArray(name);
+    if (boxes == nullptr) continue;
+    const vtkIdType count = boxes->GetNumberOfTuples();
+    for (vtkIdType i = 0; i < count; ++i) {
+      std::array<double, 6> given{};
+      boxes->GetTuple(i, given.data());
+      const auto x = [&](int side) { return given[static_cast<std::size_t>(3 * side)] - sector.middle[0]; };
+      const auto y = [&](int side) { return given[static_cast<std::size_t>(3 * side + 1)] - sector.middle[1]; };
+      const double hair = 1e-6 * (x(1) + y(1));
+      if (x(0) < hair && y(0) < hair) {
+        const double reach = x(1);
+        boxes->SetTuple6(i, sector.middle[0] - reach, sector.middle[1] - reach, given[2], sector.middle[0] + reach,
+                         sector.middle[1] + reach, given[5]);
+        continue;
+      }
+      for (long image = 1; image < images; ++image) {
+        const bool mirrored = image % 2 == 1;
+        const Sector::Image seen{{}, static_cast<double>(mirrored ? image + 1 : image) * sector.angle, mirrored};
+        std::array<double, 6> box{1e300, 1e300, given[2], -1e300, -1e300, given[5]};
+        for (int corner = 0; corner < 4; ++corner) {
+          const Point3 at = seen.turned({x(corner % 2), y(corner / 2), 0});
+          for (std::size_t d = 0; d < 2; ++d) {
+            box[d] = std::min(box[d], sector.middle[d] + at[d]);
+            box[3 + d] = std::max(box[3 + d], sector.middle[d] + at[d]);
+          }
+        }
+        boxes->InsertNextTuple(box.data());
+      }
+    }
+  }
+}
+
+}  // namespace
+
+vtkSmartPointer<vtkUnstructuredGrid> completed(vtkUnstructuredGrid* wedge, const Sector& sector) {
+  const Lattice lattice(wedge, sector);
+  vtkCellData* given = wedge->GetCellData();
+  auto* open = given->GetArray("open");
+  // Of the vessel, in cells that the second mirror cuts; those that it takes nearly all of say nothing.
+  std::vector<double> vessel_open(static_cast<std::size_t>(wedge->GetNumberOfCells()), 1.0);
+  std::vector<bool> tells(vessel_open.size(), true);
+  if (open != nullptr)
+    for (const auto& [key, cell] : lattice.cells) {
+      constexpr double least_share = 0.1;
+      const double share = share_in_wedge(lattice, key, sector);
+      const auto at = static_cast<std::size_t>(cell);
+      tells[at] = share > least_share;
+      vessel_open[at] = tells[at] ? std::min(1.0, open->GetTuple1(cell) / share) : 0.0;
+    }
+
+  auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
+  vtkNew<vtkFieldData> facts;
+  facts->DeepCopy(wedge->GetFieldData());
+  add_images_of_boxes(facts, sector);
+  whole->SetFieldData(facts);
+  vtkNew<vtkPoints> points;
+  points->SetDataTypeToDouble();
+  std::map<Key, vtkIdType> corners;
+  const int reach = std::max(lattice.most[0], lattice.most[1]) + 1;
+  std::vector<vtkSmartPointer<vtkDataArray>> arrays;
+  for (int a = 0; a < given->GetNumberOfArrays(); ++a) {
+    vtkDataArray* array = given->GetArray(a);
+    if (array == nullptr) continue;
+    arrays.push_back(vtkSmartPointer<vtkDataArray>::Take(array->NewInstance()));
+    arrays.back()->SetName(array->GetName());
+    arrays.back()->SetNumberOfComponents(array->GetNumberOfComponents());
+  }
+
+  const auto add_cell = [&](const Key& key, const std::vector<Source>& sources, const Sector::Image& image) {
+    std::array<vtkIdType, 8> ids{};
+    for (int corner = 0; corner < 8; ++corner) {
+      // Round each square face in turn, as hexahedra are numbered.
+      const Key shift{(corner + 1) / 2 % 2, corner / 2 % 2, corner / 4};
+      Key at = key;
+      Point3 place = lattice.origin;
+      for (std::size_t d = 0; d < 3; ++d) {
+        at[d] += shift[d];
+        place[d] += at[d] * lattice.spacing[d];
+      }
+      const auto [known, is_new] = corners.try_emplace(at, points->GetNumberOfPoints());
+      if (is_new) points->InsertNextPoint(place.data());
+      ids[static_cast<std::size_t>(corner)] = known->second;
+    }
+    whole->InsertNextCell(VTK_HEXAHEDRON, 8, ids.data());
+    const auto mean = [&](const auto& weight_of, const auto& value_of) {
+      double weights = 0;
+      double sum = 0;
+      for (const auto& source : sources) {
+        const double weight = source.weight * weight_of(source.cell);
+        weights += weight;
+        if (weight > 0) sum += weight * value_of(source.cell);
+      }
+      return weights > 0 ? sum / weights : 0.0;
+    };
+    for (const auto& array : arrays) {
+      const std::string_view name = array->GetName();
+      vtkDataArray* from = given->GetArray(array->GetName());
+      std::array<double, 9> tuple{};
+      const int components = from->GetNumberOfComponents();
+      for (int c = 0; c < components; ++c)
+        tuple[static_cast<std::size_t>(c)] =
+            name == "open"
+                ? mean([&](vtkIdType i) { return i == solid || tells[static_cast<std::size_t>(i)] ? 1.0 : 0.0; },
+                       [&](vtkIdType i) { return i == solid ? 0.0 : vessel_open[static_cast<std::size_t>(i)]; })
+                : mean(
+                      [&](vtkIdType i) {
+                        return i == solid ? 0.0 : open == nullptr ? 1.0 : std::max(open->GetTuple1(i), 1e-9);
+                      },
+                      [&](vtkIdType i) { return from->GetComponent(i, c); });
+      // The root mean square of components has no direction.
+      if (components == 3 && !name.starts_with("rms_")) {
+        const Point3 turned = image.turned({tuple[0], tuple[1], tuple[2]});
+        std::copy(turned.begin(), turned.end(), tuple.begin());
+      }
+      array->InsertNextTuple(tuple.data());
+    }
+  };
+  for (int k = 0; k <= lattice.most[2]; ++k)
+    for (int j = -reach; j < reach; ++j)
+      for (int i = -reach; i < reach; ++i) {
+        const Point3 middle{lattice.origin[0] + (i + 0.5) * lattice.spacing[0],
+                            lattice.origin[1] + (j + 0.5) * lattice.spacing[1], 0};
+        const auto image = sector.image_of(middle);
+        const auto sources = sources_at(lattice, image.place, k);
+        if (std::any_of(sources.begin(), sources.end(), [](const Source& source) { return source.cell != solid; }))
+          add_cell({i, j, k}, sources, image);
+      }
+  whole->SetPoints(points);
+  for (const auto& array : arrays) whole->GetCellData()->AddArray(array);
+  return whole;
+}
+
+}  // namespace wavy
