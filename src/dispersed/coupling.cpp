@@ -1,0 +1,353 @@
+#include "dispersed/coupling.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "dispersed/parts.hpp"
+#include "dispersed/small_system.hpp"
+
+namespace wavy::dispersed {
+namespace {
+
+constexpr double together = 1e18;       // drag between phases that move as one, in masses per volume [kg/m3]
+constexpr double least_carrier = 1e-3;  // fraction by which drag is told for less of a carrier
+constexpr double most_share = 0.95;     // of bodies, in closures
+
+/// How far each phase is the one that carries others: of the carriers, by the fourth power of their fractions.
+void carrying(const std::vector<Phase>& phases, const std::array<double, most_phases>& a,
+              std::array<double, most_phases>& carries) {
+  double sum = 0;
+  for (std::size_t i = 0; i < phases.size(); ++i) {
+    const double square = phases[i].carrier ? std::max(a[i], 0.0) * std::max(a[i], 0.0) : 0.0;
+    carries[i] = square * square;
+    sum += carries[i];
+  }
+  for (std::size_t i = 0; i < phases.size(); ++i) carries[i] = sum > 0 ? carries[i] / sum : 0.0;
+}
+
+/// Of one phase in another: rate of drag over both fractions, where the carrier holds `a`. `at_least`: by no less than
+/// the slip at which drag carries the weight.
+double rate_in(const Drag& drag, const Phase& body, const Phase& carrier, double tension, double gravity, double slip,
+               double a, bool at_least) {
+  DispersedBodies of{.carrier_density = carrier.fluid.density,
+                     .carrier_viscosity = carrier.fluid.viscosity,
+                     .density = body.fluid.density,
+                     .viscosity = body.fluid.viscosity,
+                     .surface_tension = tension,
+                     .diameter = body.diameter,
+                     .gravity = gravity,
+                     .slip = slip,
+                     .share = std::clamp(1 - a, 0.0, most_share)};
+  if (at_least) of.slip = std::max(slip, terminal_slip(drag, of));
+  return drag_rate(drag, of) / std::max(a, least_carrier);
+}
+
+/// The drag of pairs as a symmetric matrix over phases.
+template <int N>
+using Matrix = std::array<std::array<double, N>, N>;
+
+/// Virtual mass over both fractions [kg/m3].
+template <int N>
+void set_inertia(const std::vector<Phase>& phases, const std::vector<Pair>& pairs, const std::array<double, N>& a,
+                 Matrix<N>& inertia) {
+  std::array<double, most_phases> fractions{};
+  std::copy(a.begin(), a.end(), fractions.begin());
+  std::array<double, most_phases> carries{};
+  bool wanted = false;
+  for (const auto& pair : pairs) wanted = wanted || pair.virtual_mass != 0;
+  if (!wanted) return;
+  carrying(phases, fractions, carries);
+  for (const auto& pair : pairs) {
+    const auto i = static_cast<std::size_t>(pair.first);
+    const auto j = static_cast<std::size_t>(pair.second);
+    double sum = 0;
+    for (const std::size_t k : {i, j}) sum += carries[k] * phases[k].fluid.density / std::max(a[k], least_carrier);
+    inertia[i][j] = inertia[j][i] = pair.virtual_mass * sum;
+  }
+}
+
+}  // namespace
+
+template <int D>
+Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, std::size_t phases, std::size_t)
+    : space_(space), layers_(grid, space, phases) {
+  for (std::size_t i = 0; i < phases; ++i)
+    for (auto* faces : {&response_, &star_}) {
+      faces->emplace_back();
+      for (auto& field : faces->back()) field = Cells<D>(grid);
+    }
+  for (int d = 0; d < D; ++d) jump_[d] = Cells<D>(grid);
+  if (space.is_uncut()) return;
+  for (int d = 0; d < D; ++d) {
+    mean_weight_[d] = Cells<D>(grid, 0.5);
+    const std::ptrdiff_t s = grid.layout().step[d];
+    for_blocks(grid, [&](int b) {
+      if (space.is_uncut(b)) return;
+      const double* share = space.share().block(b);
+      const double* open = space.face_share()[d].block(b);
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          const double room = std::max(open[at] + open[at + s], 2 * share[at]);
+          mean_weight_[d].block(b)[at] = room > 0 ? 1 / room : 0.0;
+        }
+      });
+    });
+  }
+}
+
+template <int D>
+void Coupling<D>::find_rates(const Grid<D>& grid, const Settings<D>& settings, double gravity, State<D>& state) const {
+  const Layout<D>& layout = grid.layout();
+  const auto& phases = settings.phases;
+  for_blocks(grid, [&](int b) {
+    std::array<const double*, most_phases> a{};
+    std::array<std::array<const double*, D>, most_phases> u{};
+    for (std::size_t i = 0; i < phases.size(); ++i) {
+      a[i] = state.a[i].block(b);
+      for (int d = 0; d < D; ++d) u[i][d] = state.u[i][d].block(b);
+    }
+    for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        std::array<double, most_phases> fractions{};
+        std::array<double, most_phases> carries{};
+        for (std::size_t i = 0; i < phases.size(); ++i) fractions[i] = a[i][at];
+        carrying(phases, fractions, carries);
+        for (std::size_t p = 0; p < settings.pairs.size(); ++p) {
+          const Pair& pair = settings.pairs[p];
+          const auto i = static_cast<std::size_t>(pair.first);
+          const auto j = static_cast<std::size_t>(pair.second);
+          double square = 0;
+          for (int d = 0; d < D; ++d) square += (u[i][d][at] - u[j][d][at]) * (u[i][d][at] - u[j][d][at]);
+          const double slip = std::sqrt(square);
+          constexpr double counts = 1e-6;
+          double& kept = state.rate[p].block(b)[at];
+          // From rest a light body would be hurled away in a step in which it feels no drag.
+          const bool begins = kept == 0;
+          double rate = 0;
+          if (carries[j] > counts)
+            rate += carries[j] * rate_in(pair.first_in_second, phases[i], phases[j], pair.surface_tension, gravity,
+                                         slip, fractions[j], begins);
+          if (carries[i] > counts)
+            rate += carries[i] * rate_in(pair.second_in_first, phases[j], phases[i], pair.surface_tension, gravity,
+                                         slip, fractions[i], begins);
+          kept = kept > 0 ? std::sqrt(kept * rate) : rate;
+        }
+      }
+    });
+  });
+  for (auto& rate : state.rate) fill_halo(grid, rate, 1, all_walls<D>(Mirror::even), space_.open_spans());
+}
+
+template <int D>
+void Coupling<D>::set_faces(const Grid<D>& grid, const Settings<D>& settings, const Vec<D>& G, const Vec<D>& drive,
+                            double dt, State<D>& state, Faces<D>& inverse_density) {
+  G_ = G;
+  drive_ = drive;
+  layers_.update(grid, state, G);
+  for_blocks(grid, [&](int b) {
+    for_phases(state.a.size(), [&](auto n) { set_faces_of<n>(grid, settings, b, dt, state, inverse_density); });
+  });
+}
+
+/// Fractions, densities and drag on the face below a cell.
+template <int D>
+struct Coupling<D>::At {
+  template <int N>
+  static void set(const Settings<D>& settings, const State<D>& state, int block, std::ptrdiff_t low,
+                  std::ptrdiff_t high, double dt, bool as_one, SmallSystem<N>& system) {
+    double sum = 0;
+    for (std::size_t i = 0; i < N; ++i) {
+      const double* a = state.a[i].block(block);
+      system.a[i] = 0.5 * (a[low] + a[high]);
+      system.rho[i] = settings.phases[i].fluid.density;
+      sum += system.a[i];
+    }
+    for (auto& row : system.drag) row.fill(as_one ? together : 0.0);
+    if (sum > 0)
+      for (double& a : system.a) a /= sum;
+    for (std::size_t p = 0; p < settings.pairs.size(); ++p) {
+      const auto i = static_cast<std::size_t>(settings.pairs[p].first);
+      const auto j = static_cast<std::size_t>(settings.pairs[p].second);
+      const double* rate = state.rate[p].block(block);
+      system.drag[i][j] += 0.5 * dt * (rate[low] + rate[high]);
+      system.drag[j][i] = system.drag[i][j];
+    }
+    set_inertia<N>(settings.phases, settings.pairs, system.a, system.inertia);
+  }
+};
+
+template <int D>
+template <int N>
+void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings, int block, double dt, State<D>& state,
+                               Faces<D>& inverse_density) {
+  const Layout<D>& layout = grid.layout();
+  const double* beside = layers_.beside().block(block);
+  for (int d = 0; d < D; ++d) {
+    const std::ptrdiff_t s = layout.step[d];
+    const double h = grid.geometry(block).spacing[d];
+    const double* area = space_.is_uncut(block) ? nullptr : space_.area()[d].block(block);
+    double* phi = state.face_u[d].block(block);
+    double* inverse = inverse_density[d].block(block);
+    double* jump = jump_[d].block(block);
+    for_open_rows<D>(space_, block, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        const double open = area == nullptr ? 1.0 : area[at];
+        if (open == 0) {
+          for (std::size_t i = 0; i < N; ++i)
+            for (auto* fields : {&state.phase_u, &response_, &star_}) (*fields)[i][d].block(block)[at] = 0;
+          phi[at] = inverse[at] = jump[at] = 0;
+          continue;
+        }
+        SmallSystem<N> system;
+        const bool as_one = beside[at - s] + beside[at] > 0;
+        At::template set<N>(settings, state, block, at - s, at, dt, as_one, system);
+        double mixture = 0;
+        for (std::size_t i = 0; i < N; ++i) {
+          const double* a = state.a[i].block(block);
+          const double* u = state.u[i][d].block(block);
+          const double both = a[at - s] + a[at];
+          // By what the cells hold: what a phase would do where it is not must not reach the mixture.
+          system.star[i] = both > 0 ? (a[at - s] * u[at - s] + a[at] * u[at]) / both : 0.5 * (u[at - s] + u[at]);
+          star_[i][d].block(block)[at] = system.star[i];
+          mixture += system.a[i] * system.rho[i];
+        }
+        // (E8)
+        double force = 0;
+        double change = 0;
+        const Vec<D> middle = cell_middle(grid, block, at);
+        double face_place = -0.5 * h * G_[d];
+        for (int e = 0; e < D; ++e) face_place += G_[e] * middle[e];
+        for (std::size_t k = 0; k + 1 < N; ++k) {
+          const double* a = state.a[k].block(block);
+          change += a[at] - a[at - s];
+          const double apart = system.rho[k] - system.rho[k + 1];
+          force -= apart * change / h * (as_one ? layers_.place(k, block, at - s, at, face_place) : face_place);
+        }
+        jump[at] = force;
+        std::array<double, N> f;
+        for (std::size_t i = 0; i < N; ++i)
+          f[i] = system.rho[i] * drive_[d] + (system.rho[i] - mixture) * G_[d] + force;
+        std::array<double, N> velocity;
+        std::array<double, N> response;
+        system.solve(f, dt, velocity, response);
+        double flow = 0;
+        double gain = 0;
+        for (std::size_t i = 0; i < N; ++i) {
+          state.phase_u[i][d].block(block)[at] = velocity[i];
+          response_[i][d].block(block)[at] = response[i];
+          flow += system.a[i] * velocity[i];
+          gain += system.a[i] * response[i];
+        }
+        phi[at] = open * flow;
+        inverse[at] = open * gain / dt;
+      }
+    });
+  }
+}
+
+template <int D>
+void Coupling<D>::add_pressure(const Grid<D>& grid, State<D>& state) const {
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    const double* p = state.p.block(b);
+    for (int d = 0; d < D; ++d) {
+      const std::ptrdiff_t s = layout.step[d];
+      const double factor = 1 / grid.geometry(b).spacing[d];
+      for (std::size_t i = 0; i < state.a.size(); ++i) {
+        double* U = state.phase_u[i][d].block(b);
+        const double* response = response_[i][d].block(b);
+        for_open_rows<D>(space_, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int x = 0; x < n; ++x) U[o + x] -= response[o + x] * factor * (p[o + x] - p[o + x - s]);
+        });
+      }
+    }
+  });
+}
+
+template <int D>
+void Coupling<D>::return_to_cells(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const {
+  for_blocks(grid,
+             [&](int b) { for_phases(state.a.size(), [&](auto n) { return_to<n>(grid, settings, b, dt, state); }); });
+}
+
+template <int D>
+template <int N>
+void Coupling<D>::return_to(const Grid<D>& grid, const Settings<D>& settings, int block, double dt,
+                            State<D>& state) const {
+  const Layout<D>& layout = grid.layout();
+  const double* beside = layers_.beside().block(block);
+  const std::array<double, N> no_force{};
+  constexpr double smoothing = 0.02;  // share of the mixture's part that is dropped: else a chequerboard would stay
+  for_open_rows<D>(space_, block, layout, [&](std::ptrdiff_t o, int n) {
+    for (std::ptrdiff_t at = o; at < o + n; ++at) {
+      SmallSystem<N> system;
+      At::template set<N>(settings, state, block, at, at, dt, beside[at] > 0, system);
+      double mass = 0;
+      for (std::size_t i = 0; i < N; ++i) mass += system.a[i] * system.rho[i];
+      for (int d = 0; d < D; ++d) {
+        const std::ptrdiff_t s = layout.step[d];
+        const bool cut = !space_.is_uncut(block);
+        const double* open = cut ? space_.face_share()[d].block(block) : nullptr;
+        const double weight = cut ? mean_weight_[d].block(block)[at] : 0.5;
+        const auto mean = [&](const double* face) {
+          return cut ? weight * (open[at] * face[at] + open[at + s] * face[at + s]) : 0.5 * (face[at] + face[at + s]);
+        };
+        for (std::size_t i = 0; i < N; ++i)
+          system.star[i] = state.u[i][d].block(block)[at] - mean(star_[i][d].block(block));
+        std::array<double, N> own;
+        std::array<double, N> response;
+        system.solve(no_force, dt, own, response);
+        double common = 0;
+        for (std::size_t i = 0; i < N; ++i) common += system.a[i] * system.rho[i] * own[i];
+        common *= smoothing / mass;
+        for (std::size_t i = 0; i < N; ++i)
+          state.u[i][d].block(block)[at] = mean(state.phase_u[i][d].block(block)) + own[i] - common;
+      }
+    }
+  });
+}
+
+template <int D>
+void Coupling<D>::unlock_faces(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const {
+  if (!layers_.any()) return;
+  for_blocks(grid,
+             [&](int b) { for_phases(state.a.size(), [&](auto n) { unlock<n>(grid, settings, b, dt, state); }); });
+}
+
+template <int D>
+template <int N>
+void Coupling<D>::unlock(const Grid<D>& grid, const Settings<D>& settings, int block, double dt,
+                         State<D>& state) const {
+  const Layout<D>& layout = grid.layout();
+  const double* beside = layers_.beside().block(block);
+  const double* p = state.p.block(block);
+  for (int d = 0; d < D; ++d) {
+    const std::ptrdiff_t s = layout.step[d];
+    const double h = grid.geometry(block).spacing[d];
+    for_open_rows<D>(space_, block, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (beside[at - s] + beside[at] == 0 || response_[0][d].block(block)[at] == 0) continue;
+        SmallSystem<N> system;
+        At::template set<N>(settings, state, block, at - s, at, dt, false, system);
+        double mixture = 0;
+        for (std::size_t i = 0; i < N; ++i) {
+          mixture += system.a[i] * system.rho[i];
+          system.star[i] = star_[i][d].block(block)[at];
+        }
+        const double left = jump_[d].block(block)[at] - (p[at] - p[at - s]) / h;
+        std::array<double, N> f;
+        for (std::size_t i = 0; i < N; ++i) f[i] = system.rho[i] * drive_[d] + (system.rho[i] - mixture) * G_[d] + left;
+        std::array<double, N> velocity;
+        std::array<double, N> response;
+        system.solve(f, dt, velocity, response);
+        for (std::size_t i = 0; i < N; ++i) state.phase_u[i][d].block(block)[at] = velocity[i];
+      }
+    });
+  }
+}
+
+template class Coupling<2>;
+template class Coupling<3>;
+
+}  // namespace wavy::dispersed

@@ -1,0 +1,58 @@
+// Forces, drag and virtual mass of all phases at once: on the faces, where the pressure acts, and back to the cells.
+#pragma once
+
+#include <vector>
+
+#include "dispersed/layers.hpp"
+#include "dispersed/model.hpp"
+
+namespace wavy::dispersed {
+
+/// A step calls, in this order: find_rates, set_faces, (the pressure is solved), add_pressure, return_to_cells,
+/// unlock_faces.
+template <int D>
+class Coupling {
+ public:
+  Coupling(const Grid<D>& grid, const OpenSpace<D>& space, std::size_t phases, std::size_t pairs);
+
+  /// (E7): drag of every pair in the cells and one layer round them, by the slips there; the geometric mean with what
+  /// it was in the step before, without which steps longer than a body's response would swing from one value to
+  /// another. Reads a(1), u(1).
+  void find_rates(const Grid<D>& grid, const Settings<D>& settings, double gravity, State<D>& state) const;
+  /// (E6) on the faces without the pressure: phase_u, the flow of all phases, and what the latter gains by a pressure
+  /// gradient, over dt [m3/kg] with the open area in it. `G`, `drive`: body force that has a potential, and along
+  /// periodic axes. Reads a(3), u(1).
+  void set_faces(const Grid<D>& grid, const Settings<D>& settings, const Vec<D>& G, const Vec<D>& drive, double dt,
+                 State<D>& state, Faces<D>& inverse_density);
+  /// phase_u -= response grad p. Reads p(1).
+  void add_pressure(const Grid<D>& grid, State<D>& state) const;
+  /// The cells' velocities: the mean of their faces', and what they differed from it before, as far as drag lets it be.
+  void return_to_cells(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const;
+  /// Gives phases on faces beside layers, which have moved as one, the slips that they have at this pressure: bubbles
+  /// leave a liquid through its surface, drops fall into it.
+  void unlock_faces(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const;
+
+  [[nodiscard]] const Layers<D>& layers() const { return layers_; }
+  /// What phase `i` gains on faces by a unit force in the step [m3 s/kg].
+  [[nodiscard]] const std::vector<Faces<D>>& response() const { return response_; }
+
+ private:
+  struct At;
+  template <int N>
+  void set_faces_of(const Grid<D>& grid, const Settings<D>& settings, int block, double dt, State<D>& state,
+                    Faces<D>& inverse_density);
+  template <int N>
+  void return_to(const Grid<D>& grid, const Settings<D>& settings, int block, double dt, State<D>& state) const;
+  template <int N>
+  void unlock(const Grid<D>& grid, const Settings<D>& settings, int block, double dt, State<D>& state) const;
+
+  const OpenSpace<D>& space_;
+  Layers<D> layers_;
+  Vec<D> G_{}, drive_{};
+  std::vector<Faces<D>> response_;
+  std::vector<Faces<D>> star_;  // velocities on the faces before forces and drag
+  Faces<D> jump_;               // force of gravity on what changes from cell to cell, over a length [N/m3]
+  CellVectors<D> mean_weight_;  // of what stands on a cell's two faces in its mean; only where there are solids
+};
+
+}  // namespace wavy::dispersed

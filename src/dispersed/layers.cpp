@@ -1,0 +1,131 @@
+#include "dispersed/layers.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "geometry/plane.hpp"
+
+namespace wavy::dispersed {
+
+template <int D>
+Layers<D>::Layers(const Grid<D>& grid, const OpenSpace<D>& space, std::size_t phases) : space_(space), beside_(grid) {
+  for (std::size_t k = 0; k + 1 < phases; ++k)
+    for (auto* fields : {&place_, &weight_}) fields->emplace_back(grid);
+}
+
+template <int D>
+void Layers<D>::update(const Grid<D>& grid, const State<D>& state, const std::type_identity_t<Vec<D>>& G) {
+  const Layout<D>& layout = grid.layout();
+  const CellRange<D> range = with_layers(layout, 1);
+  any_ = max_blocks(grid, [&](int b) {
+           double* beside = beside_.block(b);
+           double some = 0;
+           const auto visit = [&](std::ptrdiff_t o, int n) {
+             for (std::ptrdiff_t at = o; at < o + n; ++at) {
+               bool found = false;
+               for (std::size_t i = 0; i < state.a.size() && !found; ++i) {
+                 const double* a = state.a[i].block(b) + at;
+                 for (int d = 0; d < D && !found; ++d) {
+                   const std::ptrdiff_t s = layout.step[d];
+                   const auto [low, high] = std::minmax({a[-s], a[0], a[s]});
+                   constexpr double jump = 0.5;
+                   found = std::max(high, a[-2 * s]) - std::min(low, a[-2 * s]) > jump ||
+                           std::max(high, a[2 * s]) - std::min(low, a[2 * s]) > jump;
+                 }
+               }
+               beside[at] = found ? 1 : 0;
+               some = found ? 1.0 : some;
+             }
+           };
+           for_rows<D>(layout, range.lo, range.hi, visit);
+           return some;
+         }) > 0;
+  if (!any_) {
+    for (auto& weight : weight_) std::fill(weight.data().begin(), weight.data().end(), 0.0);
+    return;
+  }
+  find_places(grid, state, G);
+  if (!space_.is_uncut()) carry_to_walls(grid, G);
+}
+
+template <int D>
+void Layers<D>::find_places(const Grid<D>& grid, const State<D>& state, const Vec<D>& G) {
+  const Layout<D>& layout = grid.layout();
+  constexpr double pure = 1e-8;
+  for_blocks(grid, [&](int b) {
+    const Vec<D>& h = grid.geometry(b).spacing;
+    Vec<D> normal;  // in the unit cell, out of what is denser
+    double scale = 0;
+    for (int d = 0; d < D; ++d) {
+      normal[d] = -G[d] * h[d];
+      scale += std::abs(normal[d]);
+    }
+    const double* beside = beside_.block(b);
+    const double* at_wall = space_.is_uncut(b) ? nullptr : space_.at_wall().block(b);
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        double c = 0;
+        for (std::size_t k = 0; k < weight_.size(); ++k) {
+          c += state.a[k].block(b)[at];
+          double& weight = weight_[k].block(b)[at];
+          weight = 0;
+          if (scale == 0 || beside[at] == 0 || c < pure || c > 1 - pure) continue;
+          if (at_wall != nullptr && at_wall[at] != 0) continue;
+          const Plane<D> plane = plane_through<D>(normal, c);
+          double corner = 0;  // G.x in the cell's lower corner
+          const Vec<D> middle = cell_middle(grid, b, at);
+          for (int d = 0; d < D; ++d) corner += G[d] * (middle[d] - 0.5 * h[d]);
+          place_[k].block(b)[at] = corner - plane.offset * scale;
+          weight = c * (1 - c);
+        }
+      }
+    });
+  });
+  for (std::size_t k = 0; k < weight_.size(); ++k) {
+    fill_halo(grid, weight_[k], 2, all_walls<D>(Mirror::even));
+    fill_halo(grid, place_[k], 2, all_walls<D>(Mirror::even));
+  }
+}
+
+/// In cells with a wall in them the surface goes on as it stands in the nearest cells without.
+template <int D>
+void Layers<D>::carry_to_walls(const Grid<D>& grid, const Vec<D>&) {
+  const Layout<D>& layout = grid.layout();
+  constexpr int reach = 2;
+  for (std::size_t k = 0; k < weight_.size(); ++k) {
+    Cells<D> carried = weight_[k];
+    for_blocks(grid, [&](int b) {
+      if (space_.is_uncut(b)) return;
+      const double* at_wall = space_.at_wall().block(b);
+      const double* weight = weight_[k].block(b);
+      double* place = place_[k].block(b);
+      for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          if (at_wall[at] == 0 || beside_.block(b)[at] == 0) continue;
+          int nearest = 1000;
+          double sum = 0;
+          double weights = 0;
+          for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
+            const std::ptrdiff_t from = at + layout.offset(shift);
+            if (weight[from] < least_weight || at_wall[from] != 0 || square > nearest) return;
+            if (square < nearest) sum = weights = 0;
+            nearest = square;
+            sum += weight[from] * place[from];
+            weights += weight[from];
+          });
+          if (weights == 0) continue;
+          place[at] = sum / weights;
+          carried.block(b)[at] = least_weight;
+        }
+      });
+    });
+    weight_[k] = carried;
+    fill_halo(grid, weight_[k], 1, all_walls<D>(Mirror::even));
+    fill_halo(grid, place_[k], 1, all_walls<D>(Mirror::even));
+  }
+}
+
+template class Layers<2>;
+template class Layers<3>;
+
+}  // namespace wavy::dispersed

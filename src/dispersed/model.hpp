@@ -1,0 +1,136 @@
+// The Eulerian model (docs/method.md, (E1) to (E3)): two to six phases that share one pressure, each with its own
+// fraction and its own velocity; bubbles and drops too many and too small to be followed one by one.
+//
+// A phase is a carrier, continuous where it is plentiful, or dispersed in bubbles or drops of one size. a is the
+// fraction of a phase, u its velocity in the cells, phase_u its velocity on the faces, face_u the volume of all phases
+// that passes them. The pressure p is the true one less rho G.x, rho being the density of the mixture. One time step
+// (step.cpp) reads, in this order:
+//
+//   1. transport    a, u            by the velocities on the faces           (fraction_transport.cpp, momentum.cpp)
+//   2. diffuse      u               viscosity of each phase                  (step.cpp, flow/viscous_stress.cpp)
+//   3. couple       faces           forces and drag of all phases at once    (coupling.cpp)
+//   4. project      face_u, p       div of the sum = 0                       (flow/projection.cpp)
+//   5. return       u               from the faces to the cells              (coupling.cpp)
+#pragma once
+
+#include <array>
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "flow/openings.hpp"
+#include "flow/wall_elements.hpp"
+#include "flow/walls.hpp"
+#include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
+#include "physics/bubbles_and_drops.hpp"
+#include "physics/fluids.hpp"
+
+namespace wavy::dispersed {
+
+inline constexpr int most_phases = 6;
+
+struct Phase {
+  std::string name;
+  Properties fluid;
+  bool carrier = false;
+  double diameter = 0;  ///< of its bubbles or drops, where another phase carries it [m]
+};
+
+/// What acts between two phases. Of two carriers each is dispersed where the other is plentiful.
+struct Pair {
+  int first = 0;
+  int second = 1;
+  double surface_tension = 0;  ///< [N/m]
+  Drag first_in_second;        ///< where the second carries the first
+  Drag second_in_first;
+  double virtual_mass = 0;  ///< coefficient; a sphere has 0.5
+};
+
+template <int D>
+struct Settings {
+  std::vector<Phase> phases;  ///< the densest first
+  std::vector<Pair> pairs;
+  WallKinds<D> walls{};  ///< of the grid's boundary, to carriers: [axis][lower, upper]
+  Wall solid_walls = Wall::no_slip;
+  bool bodies_slip = true;                   ///< bubbles and drops slip along walls
+  double outside_density = 1.204;            ///< of what is outside openings [kg/m3]
+  std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
+  /// By opening: fractions of the phases in what comes in; empty: as `composition`, all with the same velocity.
+  std::vector<std::vector<double>> inlet_fractions;
+  double courant = 0.4;  ///< greatest sum over axes of |u| dt / h of any phase; at most 0.5
+  double projection_tolerance = 1e-6;
+  int most_iterations = 200;
+};
+
+/// What limits the time step.
+enum class StepLimit { advection, gravity_waves };
+std::string name_of(StepLimit limit);
+
+template <int D>
+struct State {
+  State(const Grid<D>& grid, std::size_t phases, std::size_t pairs);
+  double time = 0;
+  std::vector<Cells<D>> a;        ///< fraction of the open part of the cell
+  std::vector<CellVectors<D>> u;  ///< [m/s]
+  Cells<D> p;                     ///< pressure less rho G.x [Pa]
+  Faces<D> face_u;                ///< volume flow over the whole area of the face, open or not [m/s]
+  std::vector<Faces<D>> phase_u;  ///< of each phase, over what it takes of the open part [m/s]
+  std::vector<Cells<D>> rate;     ///< by pair: drag per volume, slip and both fractions; 0 at the start [kg/(m3 s)]
+};
+
+/// What one step did; summed up in the ledger.
+struct StepReport {
+  double dt = 0;
+  int pressure_iterations = 0;
+  bool pressure_converged = true;
+  int viscous_iterations = 0;
+  double divergence = 0;            ///< greatest |div| dt of a cell that the pressure has left
+  double tree_correction = 0;       ///< greatest change of a face by the tree [m/s]
+  std::array<double, 4> seconds{};  ///< wall time: transport, viscosity, coupling, projection
+};
+
+template <int D>
+class Model {
+ public:
+  /// Asserts that there are two to six phases, a carrier among them, and a pair for any two of which one is a carrier.
+  Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space = {},
+        const std::vector<Opening<D>>& openings = {});
+  ~Model();
+  Model(const Model&) = delete;
+  Model& operator=(const Model&) = delete;
+  Model(Model&&) = delete;
+  Model& operator=(Model&&) = delete;
+
+  State<D>& state() { return state_; }
+  [[nodiscard]] const State<D>& state() const { return state_; }
+  [[nodiscard]] const Grid<D>& grid() const { return grid_; }
+  [[nodiscard]] const Settings<D>& settings() const { return settings_; }
+  [[nodiscard]] const OpenSpace<D>& space() const { return space_; }
+  [[nodiscard]] Boundary<D>& boundary();
+  [[nodiscard]] const Boundary<D>& boundary() const;
+  [[nodiscard]] std::size_t phases() const { return settings_.phases.size(); }
+
+  /// Call once after the fractions have been set: finds the pressure of the start.
+  void start();
+  [[nodiscard]] double stable_step(StepLimit& limit) const;
+  /// Advances by dt. Throws a failure that names place and time when a velocity is no longer finite.
+  StepReport step(double dt);
+
+  /// Volume of a phase [m^D], summed in tree order.
+  [[nodiscard]] double volume(std::size_t phase) const;
+  [[nodiscard]] double greatest_speed(std::size_t phase) const;
+
+ private:
+  struct Work;
+  const Grid<D>& grid_;
+  Settings<D> settings_;
+  OpenSpace<D> space_;
+  State<D> state_;
+  Vec<D> G_{};
+  double last_step_ = 0;  // [s]
+  std::unique_ptr<Work> work_;
+};
+
+}  // namespace wavy::dispersed
