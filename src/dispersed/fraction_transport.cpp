@@ -22,10 +22,11 @@ FractionTransport<D>::FractionTransport(const Grid<D>& grid, const OpenSpace<D>&
 }
 
 template <int D>
-void FractionTransport<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) {
+void FractionTransport<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Layers<D>& layers,
+                                      double dt, State<D>& state) {
   const auto phases = state.a.size();
   for_blocks(grid, [&](int b) {
-    for_phases(phases, [&](auto n) { find_fluxes<n>(grid, b, dt, state); });
+    for_phases(phases, [&](auto n) { find_fluxes<n>(grid, layers, b, dt, state); });
     pass_boundary(grid, b, settings, dt, state);
   });
   std::swap(before_, state.a);
@@ -59,10 +60,12 @@ void FractionTransport<D>::operator()(const Grid<D>& grid, const Settings<D>& se
 /// Low-order fluxes, and what limited linear profiles would add to them.
 template <int D>
 template <int N>
-void FractionTransport<D>::find_fluxes(const Grid<D>& grid, int block, double dt, const State<D>& state) {
+void FractionTransport<D>::find_fluxes(const Grid<D>& grid, const Layers<D>& layers, int block, double dt,
+                                       const State<D>& state) {
   const Layout<D>& layout = grid.layout();
   std::array<const double*, N> a;
   for (std::size_t i = 0; i < N; ++i) a[i] = state.a[i].block(block);
+  const double* beside_layers = layers.beside().block(block);
   for (int d = 0; d < D; ++d) {
     const std::ptrdiff_t s = layout.step[d];
     const double per_width = dt / grid.geometry(block).spacing[d];
@@ -102,12 +105,29 @@ void FractionTransport<D>::find_fluxes(const Grid<D>& grid, int block, double dt
           first[i] = phi[at] * (upwards ? a[i][at - s] : a[i][at]);
           second[i] = phi[at] * (upwards ? low_edge[i] : high_edge[i]) / sum;
         }
+        const bool beside = beside_layers[at - s] + beside_layers[at] > 0;
+        std::array<double, most_phases + 1> low_stand{};
+        std::array<double, most_phases + 1> high_stand{};
+        if (beside) {
+          Vec<D> middle = cell_middle(grid, block, at);
+          middle[d] -= 0.5 * grid.geometry(block).spacing[d];
+          layers.stand_on_face(grid, state, block, at - s, d, middle, low_stand);
+          layers.stand_on_face(grid, state, block, at, d, middle, high_stand);
+        }
+        // How much of the face has phase i below it and phase j above.
+        const auto facing = [&](std::size_t i, std::size_t j) {
+          if (!beside) return 1.0;
+          return std::max(std::min(low_stand[i + 1], high_stand[j + 1]) - std::max(low_stand[i], high_stand[j]), 0.0);
+        };
         for (std::size_t i = 0; i < N; ++i)
           for (std::size_t j = i + 1; j < N; ++j) {
             const double slip = velocity[i] - velocity[j];
             const bool i_from_below = slip > 0;
-            const double plain = slip * (i_from_below ? a[i][at - s] * a[j][at] : a[i][at] * a[j][at - s]);
-            const double sharp = slip * (i_from_below ? low_edge[i] * high_edge[j] : high_edge[i] * low_edge[j]);
+            const double most = i_from_below ? facing(i, j) : facing(j, i);
+            const double plain =
+                slip * std::min(most, i_from_below ? a[i][at - s] * a[j][at] : a[i][at] * a[j][at - s]);
+            const double sharp =
+                slip * std::min(most, i_from_below ? low_edge[i] * high_edge[j] : high_edge[i] * low_edge[j]);
             first[i] += plain;
             first[j] -= plain;
             second[i] += sharp;

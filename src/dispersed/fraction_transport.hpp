@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "dispersed/layers.hpp"
 #include "dispersed/model.hpp"
 
 namespace wavy::dispersed {
@@ -13,13 +14,17 @@ namespace wavy::dispersed {
 /// gains by slip another loses at the same face, so that the fluxes add up to phi whatever the fractions are. Limited
 /// second-order fluxes are corrected (Zalesak, J. Comput. Phys. 31 (1979) 335) with one factor per face for all phases,
 /// which keeps the sum.
+///
+/// Beside the surfaces of layers phases pass each other no more than one faces the other across the face: between cells
+/// through which the same level surface goes nothing does.
 template <int D>
 class FractionTransport {
  public:
   FractionTransport(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>& boundary, std::size_t phases);
 
-  /// Reads a(2), face_u, phase_u; writes a(0) and the fluxes.
-  void operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state);
+  /// Reads a(2), face_u, phase_u; writes a(0) and the fluxes. `layers`: of these fractions.
+  void operator()(const Grid<D>& grid, const Settings<D>& settings, const Layers<D>& layers, double dt,
+                  State<D>& state);
   /// Volume of each phase that has passed the low faces of the cells, over the volume of a whole cell.
   [[nodiscard]] const std::vector<Faces<D>>& passed() const { return passed_; }
   /// Fractions before.
@@ -27,7 +32,7 @@ class FractionTransport {
 
  private:
   template <int N>
-  void find_fluxes(const Grid<D>& grid, int block, double dt, const State<D>& state);
+  void find_fluxes(const Grid<D>& grid, const Layers<D>& layers, int block, double dt, const State<D>& state);
   void pass_boundary(const Grid<D>& grid, int block, const Settings<D>& settings, double dt, const State<D>& state);
   void find_limits(const Grid<D>& grid, int block);
   void correct(const Grid<D>& grid, int block, State<D>& state);

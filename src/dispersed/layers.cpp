@@ -17,6 +17,7 @@ template <int D>
 void Layers<D>::update(const Grid<D>& grid, const State<D>& state, const std::type_identity_t<Vec<D>>& G) {
   const Layout<D>& layout = grid.layout();
   const CellRange<D> range = with_layers(layout, 1);
+  G_ = G;
   any_ = max_blocks(grid, [&](int b) {
            double* beside = beside_.block(b);
            double some = 0;
@@ -48,10 +49,47 @@ void Layers<D>::update(const Grid<D>& grid, const State<D>& state, const std::ty
   if (!space_.is_uncut()) carry_to_walls(grid, G);
 }
 
+/// Share of a face where G.x exceeds a value.
+template <int D>
+double share_beyond(const Vec<D>& G, const Vec<D>& h, int axis, double place, const Vec<D>& middle) {
+  // In the face's unit square, from its corner of greatest G.x on: n . x < offset.
+  double offset = -place;
+  Vec<D - 1> n{};
+  double scale = 0;
+  std::size_t next = 0;
+  for (int d = 0; d < D; ++d) {
+    offset += G[d] * middle[d];
+    if (d == axis) continue;
+    n[next] = std::abs(G[d]) * h[d];
+    offset += 0.5 * n[next];
+    scale += n[next++];
+  }
+  if (scale == 0 || offset <= 0) return offset > 0 ? 1.0 : 0.0;
+  if (offset >= scale) return 1;
+  if constexpr (D == 2) return offset / scale;
+  if constexpr (D == 3) return share_below<2>({n[0] / scale, n[1] / scale}, offset / scale);
+}
+
+template <int D>
+void Layers<D>::stand_on_face(const Grid<D>& grid, const State<D>& state, int block, std::ptrdiff_t cell, int axis,
+                              const Vec<D>& middle, std::array<double, most_phases + 1>& up_to) const {
+  double c = 0;
+  up_to[0] = 0;
+  const std::size_t phases = state.a.size();
+  for (std::size_t k = 0; k + 1 < phases; ++k) {
+    c += state.a[k].block(block)[cell];
+    const bool stands = weight_[k].block(block)[cell] >= least_weight;
+    up_to[k + 1] = stands
+                       ? share_beyond<D>(G_, grid.geometry(block).spacing, axis, place_[k].block(block)[cell], middle)
+                       : std::clamp(c, 0.0, 1.0);
+  }
+  up_to[phases] = 1;
+}
+
 template <int D>
 void Layers<D>::find_places(const Grid<D>& grid, const State<D>& state, const Vec<D>& G) {
   const Layout<D>& layout = grid.layout();
-  constexpr double pure = 1e-8;
+  constexpr double pure = 1e-13;
   for_blocks(grid, [&](int b) {
     const Vec<D>& h = grid.geometry(b).spacing;
     Vec<D> normal;  // in the unit cell, out of what is denser

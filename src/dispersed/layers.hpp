@@ -34,12 +34,18 @@ class Layers {
     return (weight[low] * place[low] + weight[high] * place[high]) / sum;
   }
 
+  /// Share of a face of a cell up to which each phase and all denser ones stand, the surfaces being level: 0, then
+  /// phase by phase, 1 at the end. `middle`: of the face [m].
+  void stand_on_face(const Grid<D>& grid, const State<D>& state, int block, std::ptrdiff_t cell, int axis,
+                     const Vec<D>& middle, std::array<double, most_phases + 1>& up_to) const;
+
  private:
-  static constexpr double least_weight = 1e-8;
+  static constexpr double least_weight = 1e-14;
   void find_places(const Grid<D>& grid, const State<D>& state, const Vec<D>& G);
   void carry_to_walls(const Grid<D>& grid, const Vec<D>& G);
 
   const OpenSpace<D>& space_;
+  Vec<D> G_{};
   Cells<D> beside_;
   std::vector<Cells<D>> place_;   // [m2/s2]
   std::vector<Cells<D>> weight_;  // c (1 - c), c the share of these phases; 0 where no surface is

@@ -79,6 +79,7 @@ struct Model<D>::Work {
   Cells<D> mass;
   Faces<D> inverse_density;
   std::vector<CellVectors<D>> scratch;
+  CellVectors<D> still;  // 0
 
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& open_space,
        const std::vector<Opening<D>>& openings)
@@ -93,7 +94,7 @@ struct Model<D>::Work {
         stress(grid, space, walls, wall_elements),
         body_stress(grid, space, walls, body_wall_elements),
         mass(grid, 1.0) {
-    for (int d = 0; d < D; ++d) inverse_density[d] = Cells<D>(grid);
+    for (int d = 0; d < D; ++d) inverse_density[d] = still[d] = Cells<D>(grid);
     for (std::size_t i = 0; i < settings.phases.size(); ++i) {
       scratch.emplace_back();
       for (auto& field : scratch.back()) field = Cells<D>(grid);
@@ -134,15 +135,34 @@ struct Model<D>::Work {
       }
   }
 
+  /// Gives a phase the mixture's velocity where there is less of it than `least`.
+  void replace_absent(const Grid<D>& grid, const Settings<D>& settings, int block, std::size_t phase, double least,
+                      State<D>& state) const {
+    const double* a = state.a[phase].block(block);
+    for_open_rows<D>(space, block, grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (a[at] >= least) continue;
+        for (int c = 0; c < D; ++c) {
+          double momentum = 0;
+          double held = 0;
+          for (std::size_t i = 0; i < state.a.size(); ++i) {
+            const double m = std::max(state.a[i].block(block)[at], 0.0) * settings.phases[i].fluid.density;
+            momentum += i == phase ? 0.0 : m * state.u[i][c].block(block)[at];
+            held += i == phase ? 0.0 : m;
+          }
+          state.u[phase][c].block(block)[at] = momentum / held;
+        }
+      }
+    });
+  }
   int diffuse(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt);
-  void set_coefficients(const Grid<D>& grid, const State<D>& state, const Cells<D>& a, double mu, bool slip, double dt);
   void set_openings(const Grid<D>& grid, const Settings<D>& settings, double time, State<D>& state);
   [[nodiscard]] FluidAtOpenings<D> fluid(const Settings<D>& settings, const State<D>& state, const Vec<D>& G) const;
   double project(const Grid<D>& grid, const Settings<D>& settings, const Vec<D>& G, double dt, double ahead,
                  double tolerance, State<D>& state, StepReport& report);
 };
 
-/// Density and conductance of one phase: its fraction, and never nothing, so that what is absent has a velocity too.
+/// Viscosity of every phase, with its fraction.
 template <int D>
 int Model<D>::Work::diffuse(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt) {
   const Layout<D>& layout = grid.layout();
@@ -174,12 +194,13 @@ int Model<D>::Work::diffuse(const Grid<D>& grid, const Settings<D>& settings, St
         for (int c = 0; c < D; ++c) face[c] = friction.faces()[d][c].block(b);
         for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            const double low = std::max(a[at - s], least);
-            const double high = std::max(a[at], least);
-            const double value =
-                dt * mu / (h * h) * 2 * low * high / (low + high) * (conductance == nullptr ? 1.0 : conductance[at]);
+            // Where one side has nothing of the phase there is no stress: what is absent has a velocity too.
+            const double low = std::max(a[at - s], 0.0);
+            const double high = std::max(a[at], 0.0);
+            const double both = low + high > least ? 2 * low * high / (low + high) : 0.0;
+            const double value = dt * mu / (h * h) * both * (conductance == nullptr ? 1.0 : conductance[at]);
             for (int c = 0; c < D; ++c) face[c][at] = value;
-            greatest = std::max(greatest, value / (rho * std::min(low, high)));
+            greatest = std::max(greatest, value / (rho * std::max(std::min(low, high), least)));
           }
         });
         for (int c = 0; c < D; ++c) boundary.clear(b, d, friction.faces()[d][c]);
@@ -194,7 +215,7 @@ int Model<D>::Work::diffuse(const Grid<D>& grid, const Settings<D>& settings, St
         for (std::size_t k = 0; k < held.size(); ++k)
           held[k] = elements[k].kind == Wall::slip
                         ? 0.0
-                        : dt * elements[k].friction * mu * std::max(state.a[i].block(b)[elements[k].at], least);
+                        : dt * elements[k].friction * mu * std::max(state.a[i].block(b)[elements[k].at], 0.0);
       });
       friction.set_held(grid, mass, !explicitly || space.axisymmetric());
       if (space.axisymmetric())
@@ -208,16 +229,33 @@ int Model<D>::Work::diffuse(const Grid<D>& grid, const Settings<D>& settings, St
           for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
             for (std::ptrdiff_t at = o; at < o + n; ++at) {
               const double r = space.radius_in_cells(b, layout, at) * h;
-              radial[at] = own[at] + dt * volume[at] * 2 * mu * std::max(a[at], least) / (r * r);
+              radial[at] = own[at] + dt * volume[at] * 2 * mu * std::max(a[at], 0.0) / (r * r);
             }
           });
         });
     }
+    // What a phase would do where it is not must not drag what it does where it is.
+    auto& own = scratch[i];
+    own = state.u[i];
+    for_blocks(grid, [&](int b) { replace_absent(grid, settings, b, i, least, state); });
+    const auto restore = [&] {
+      for_blocks(grid, [&](int b) {
+        const double* a = state.a[i].block(b);
+        for (int c = 0; c < D; ++c) {
+          const double* before = own[c].block(b);
+          double* u = state.u[i][c].block(b);
+          for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+            for (std::ptrdiff_t at = o; at < o + n; ++at) u[at] = a[at] < least ? before[at] : u[at];
+          });
+        }
+      });
+    };
     const auto kinds = slips(settings, i) ? slipping<D>(settings.walls) : settings.walls;
     fill_velocity_halo<D>(grid, space, kinds, walls, 1, state.u[i]);
     set_behind_openings(grid, state.phase_u[i], state.u[i]);
     if (explicitly) {
       friction.step_explicitly(grid, mass, state.u[i]);
+      restore();
       continue;
     }
     double scale = 1e-30;
@@ -230,11 +268,11 @@ int Model<D>::Work::diffuse(const Grid<D>& grid, const Settings<D>& settings, St
                          });
                          return greatest;
                        }));
-    for (int c = 0; c < D; ++c) std::fill(scratch[i][c].data().begin(), scratch[i][c].data().end(), 0.0);
-    friction.set_right_hand_sides(grid, mass, state.u[i], scratch[i], dt);
+    friction.set_right_hand_sides(grid, mass, state.u[i], still, dt);
     constexpr double tolerance = 1e-6;
     for (int c = 0; c < D; ++c) iterations += friction.solve(grid, kinds, c, mass, tolerance * scale, state.u[i][c]);
     friction.share_in_groups(grid, mass, state.u[i]);
+    restore();
   }
   return iterations;
 }
@@ -427,7 +465,7 @@ StepReport Model<D>::step(double dt) {
   auto& s = state_;
   work_->fill_fractions(grid_, s);
   work_->fill_velocities(grid_, settings_, 2, s);
-  work_->transport(grid_, settings_, dt, s);
+  work_->transport(grid_, settings_, work_->coupling.layers(), dt, s);
   work_->fill_fractions(grid_, s);
   transport_momentum<D>(grid_, space_, work_->transport, dt, s, work_->scratch);
   report.seconds[0] = watch.lap();
