@@ -260,8 +260,9 @@ void FractionTransport<D>::repair_groups(const Grid<D>& grid, State<D>& state) c
       mean[i] = mean[i] / room;
       for (const auto& place : group) {
         const double own = state.a[i].block(place.block)[place.at];
-        const double bound = own < 0 ? 0.0 : own > 1 ? 1.0 : own;
-        if (bound != own && mean[i] != own) shared = std::max(shared, (bound - own) / (mean[i] - own));
+        constexpr double rounding = 1e-13;
+        if (own < -rounding && mean[i] > own) shared = std::max(shared, own / (own - mean[i]));
+        if (own > 1 + rounding && mean[i] < own) shared = std::max(shared, (own - 1) / (own - mean[i]));
       }
     }
     if (shared == 0) return;

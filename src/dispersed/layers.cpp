@@ -45,8 +45,9 @@ void Layers<D>::update(const Grid<D>& grid, const State<D>& state, const std::ty
     for (auto& weight : weight_) std::fill(weight.data().begin(), weight.data().end(), 0.0);
     return;
   }
+  if (!space_.is_uncut()) mark_walls(grid);
   find_places(grid, state, G);
-  if (!space_.is_uncut()) carry_to_walls(grid, G);
+  if (!space_.is_uncut()) carry_to_walls(grid, state);
 }
 
 /// Share of a face where G.x exceeds a value.
@@ -99,7 +100,7 @@ void Layers<D>::find_places(const Grid<D>& grid, const State<D>& state, const Ve
       scale += std::abs(normal[d]);
     }
     const double* beside = beside_.block(b);
-    const double* at_wall = space_.is_uncut(b) ? nullptr : space_.at_wall().block(b);
+    const bool cut = !space_.is_uncut(b);
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         double c = 0;
@@ -108,7 +109,7 @@ void Layers<D>::find_places(const Grid<D>& grid, const State<D>& state, const Ve
           double& weight = weight_[k].block(b)[at];
           weight = 0;
           if (scale == 0 || beside[at] == 0 || c < pure || c > 1 - pure) continue;
-          if (at_wall != nullptr && at_wall[at] != 0) continue;
+          if (cut && !is_clear(b, at)) continue;
           const Plane<D> plane = plane_through<D>(normal, c);
           double corner = 0;  // G.x in the cell's lower corner
           const Vec<D> middle = cell_middle(grid, b, at);
@@ -125,11 +126,34 @@ void Layers<D>::find_places(const Grid<D>& grid, const State<D>& state, const Ve
   }
 }
 
+/// Cells with a wall in them, which say little of how fractions change, are beside a surface if cells near are.
+template <int D>
+void Layers<D>::mark_walls(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  fill_halo(grid, beside_, reach, all_walls<D>(Mirror::even));
+  Cells<D> marked = beside_;
+  for_blocks(grid, [&](int b) {
+    if (space_.is_uncut(b)) return;
+    const double* at_wall = space_.at_wall().block(b);
+    const double* beside = beside_.block(b);
+    for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (at_wall[at] == 0) continue;
+        for_shifts<D>(reach, [&](const Index<D>& shift, int) {
+          const std::ptrdiff_t from = at + layout.offset(shift);
+          if (is_clear(b, from) && beside[from] != 0) marked.block(b)[at] = 1;
+        });
+      }
+    });
+  });
+  std::swap(beside_, marked);
+  fill_halo(grid, beside_, 1, all_walls<D>(Mirror::even));
+}
+
 /// In cells with a wall in them the surface goes on as it stands in the nearest cells without.
 template <int D>
-void Layers<D>::carry_to_walls(const Grid<D>& grid, const Vec<D>&) {
+void Layers<D>::carry_to_walls(const Grid<D>& grid, const State<D>& state) {
   const Layout<D>& layout = grid.layout();
-  constexpr int reach = 2;
   for (std::size_t k = 0; k < weight_.size(); ++k) {
     Cells<D> carried = weight_[k];
     for_blocks(grid, [&](int b) {
@@ -140,20 +164,20 @@ void Layers<D>::carry_to_walls(const Grid<D>& grid, const Vec<D>&) {
       for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           if (at_wall[at] == 0 || beside_.block(b)[at] == 0) continue;
-          int nearest = 1000;
           double sum = 0;
           double weights = 0;
           for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
             const std::ptrdiff_t from = at + layout.offset(shift);
-            if (weight[from] < least_weight || at_wall[from] != 0 || square > nearest) return;
-            if (square < nearest) sum = weights = 0;
-            nearest = square;
-            sum += weight[from] * place[from];
-            weights += weight[from];
+            if (weight[from] < least_weight || !is_clear(b, from)) return;
+            const double counts = weight[from] / (square * square);  // the nearest most
+            sum += counts * place[from];
+            weights += counts;
           });
           if (weights == 0) continue;
           place[at] = sum / weights;
-          carried.block(b)[at] = least_weight;
+          double c = 0;
+          for (std::size_t i = 0; i <= k; ++i) c += state.a[i].block(b)[at];
+          carried.block(b)[at] = std::max(c * (1 - c), least_weight);
         }
       });
     });

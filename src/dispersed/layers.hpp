@@ -40,9 +40,15 @@ class Layers {
                      const Vec<D>& middle, std::array<double, most_phases + 1>& up_to) const;
 
  private:
+  static constexpr int reach = 2;  ///< cells from which walls know of a surface
   static constexpr double least_weight = 1e-14;
+  /// Open, and no wall in it.
+  [[nodiscard]] bool is_clear(int block, std::ptrdiff_t at) const {
+    return space_.is_uncut(block) || (space_.at_wall().block(block)[at] == 0 && space_.volume().block(block)[at] > 0);
+  }
   void find_places(const Grid<D>& grid, const State<D>& state, const Vec<D>& G);
-  void carry_to_walls(const Grid<D>& grid, const Vec<D>& G);
+  void mark_walls(const Grid<D>& grid);
+  void carry_to_walls(const Grid<D>& grid, const State<D>& state);
 
   const OpenSpace<D>& space_;
   Vec<D> G_{};
