@@ -227,6 +227,22 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         std::array<double, N> f;
         for (std::size_t i = 0; i < N; ++i)
           f[i] = system.rho[i] * drive_[d] + (system.rho[i] - mixture) * G_[d] + force;
+        // (E9) What the slip takes of the pressure on the bodies, without which short waves of the fractions would grow
+        // without bound.
+        if (!as_one)
+          for (const Pair& pair : settings.pairs) {
+            const auto i = static_cast<std::size_t>(pair.first);
+            const auto j = static_cast<std::size_t>(pair.second);
+            const double slip = state.phase_u[i][d].block(block)[at] - state.phase_u[j][d].block(block)[at];
+            const double* a = state.a[i].block(block);
+            const double* b = state.a[j].block(block);
+            const double slope = 0.5 * ((a[at] - a[at - s]) - (b[at] - b[at - s])) / h;
+            const double inertia = system.a[i] * system.rho[j] + system.a[j] * system.rho[i];
+            if (inertia <= 0) continue;
+            const double strength = system.rho[i] * system.rho[j] * slip * slip / inertia * slope;
+            f[i] -= system.a[j] * strength;
+            f[j] += system.a[i] * strength;
+          }
         std::array<double, N> velocity;
         std::array<double, N> response;
         system.solve(f, dt, velocity, response);
@@ -266,6 +282,20 @@ void Coupling<D>::add_pressure(const Grid<D>& grid, State<D>& state) const {
 }
 
 template <int D>
+void Coupling<D>::continue_to_inlets(const Boundary<D>& boundary, const Grid<D>& grid, const State<D>& state) {
+  for (int d = 0; d < D; ++d)
+    for (const auto& face : boundary.faces(d)) {
+      if (!boundary.openings()[face.opening].flow) continue;
+      const std::ptrdiff_t opposite = face.face + boundary.sign(face) * grid.layout().step[d];
+      for (std::size_t i = 0; i < star_.size(); ++i) {
+        const double* U = state.phase_u[i][d].block(face.block);
+        double* star = star_[i][d].block(face.block);
+        star[face.face] = U[face.face] - (U[opposite] - star[opposite]);
+      }
+    }
+}
+
+template <int D>
 void Coupling<D>::return_to_cells(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const {
   for_blocks(grid,
              [&](int b) { for_phases(state.a.size(), [&](auto n) { return_to<n>(grid, settings, b, dt, state); }); });
@@ -301,8 +331,12 @@ void Coupling<D>::return_to(const Grid<D>& grid, const Settings<D>& settings, in
         double common = 0;
         for (std::size_t i = 0; i < N; ++i) common += system.a[i] * system.rho[i] * own[i];
         common *= smoothing / mass;
-        for (std::size_t i = 0; i < N; ++i)
-          state.u[i][d].block(block)[at] = mean(state.phase_u[i][d].block(block)) + own[i] - common;
+        for (std::size_t i = 0; i < N; ++i) {
+          double& u = state.u[i][d].block(block)[at];
+          const double now = mean(state.phase_u[i][d].block(block)) + own[i] - common;
+          state.acceleration[i][d].block(block)[at] = beside[at] > 0 ? 0.0 : (now - u) / dt;
+          u = now;
+        }
       }
     }
   });

@@ -74,6 +74,8 @@ struct State {
   double time = 0;
   std::vector<Cells<D>> a;        ///< fraction of the open part of the cell
   std::vector<CellVectors<D>> u;  ///< [m/s]
+  /// Of the last step, by forces, drag and pressure; 0 beside the surfaces of layers [m/s2].
+  std::vector<CellVectors<D>> acceleration;
   Cells<D> p;                     ///< pressure less rho G.x [Pa]
   Faces<D> face_u;                ///< volume flow over the whole area of the face, open or not [m/s]
   std::vector<Faces<D>> phase_u;  ///< of each phase, over what it takes of the open part [m/s]

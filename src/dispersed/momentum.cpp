@@ -13,10 +13,12 @@ constexpr double nothing = 1e-14;  // fraction of a phase below which it keeps i
 
 template <int D>
 void transport_component(const Grid<D>& grid, const OpenSpace<D>& space, int block, double dt, const Cells<D>& after,
-                         const Faces<D>& passed, const Faces<D>& phase_u, const Cells<D>& u, Cells<D>& next) {
+                         const Faces<D>& passed, const Faces<D>& phase_u, const Cells<D>& acceleration,
+                         const Cells<D>& u, Cells<D>& next) {
   const Layout<D>& layout = grid.layout();
   const double* v = u.block(block);
   const double* a = after.block(block);
+  const double* gain = acceleration.block(block);
   double* out = next.block(block);
   const OpenVolumes<D> volume(space, block);
   const double* at_wall = space.is_uncut(block) ? nullptr : space.at_wall().block(block);
@@ -43,10 +45,11 @@ void transport_component(const Grid<D>& grid, const OpenSpace<D>& space, int blo
           const bool upwards = F[face] > 0;
           const std::ptrdiff_t from = upwards ? face - s : face;
           const double stays = 1 - std::min(std::abs(U[face]) * per_width, 1.0);
-          return v[from] + (upwards ? 0.5 : -0.5) * stays * slope(from, s);
+          return v[from] + 0.5 * dt * gain[from] + (upwards ? 0.5 : -0.5) * stays * slope(from, s);
         };
-        if (F[at] != 0) change += F[at] * (through(at) - v[at]);
-        if (F[at + s] != 0) change -= F[at + s] * (through(at + s) - v[at]);
+        const double own = v[at] + 0.5 * dt * gain[at];
+        if (F[at] != 0) change += F[at] * (through(at) - own);
+        if (F[at + s] != 0) change -= F[at + s] * (through(at + s) - own);
         most = std::max({most, v[at - s], v[at + s]});
         least = std::min({least, v[at - s], v[at + s]});
       }
@@ -64,8 +67,8 @@ void transport_momentum(const Grid<D>& grid, const OpenSpace<D>& space, const Fr
   for (std::size_t i = 0; i < state.a.size(); ++i) {
     for_blocks(grid, [&](int b) {
       for (int c = 0; c < D; ++c)
-        transport_component<D>(grid, space, b, dt, state.a[i], transport.passed()[i], state.phase_u[i], state.u[i][c],
-                               scratch[i][c]);
+        transport_component<D>(grid, space, b, dt, state.a[i], transport.passed()[i], state.phase_u[i],
+                               state.acceleration[i][c], state.u[i][c], scratch[i][c]);
     });
     for_all_groups<D>(grid, space, {&space.volume()}, [&](std::size_t, const std::vector<CellPlace>& group) {
       double held = 0;

@@ -8,7 +8,7 @@
 
 namespace wavy::dispersed {
 
-/// (E9): u of every phase after the fractions have moved. Limited second order, unsplit; within the range of the
+/// (E10): u of every phase after the fractions have moved. Limited second order, unsplit; within the range of the
 /// velocities in the cell and next to it, so that phases of which hardly anything is there cannot run away. Small cells
 /// share with their group. Reads u(2); writes u(0).
 template <int D>

@@ -38,8 +38,9 @@ State<D>::State(const Grid<D>& grid, std::size_t phases, std::size_t pairs) : p(
   for (std::size_t i = 0; i < phases; ++i) {
     a.emplace_back(grid);
     u.emplace_back();
+    acceleration.emplace_back();
     phase_u.emplace_back();
-    for (int d = 0; d < D; ++d) u[i][d] = phase_u[i][d] = Cells<D>(grid);
+    for (int d = 0; d < D; ++d) u[i][d] = acceleration[i][d] = phase_u[i][d] = Cells<D>(grid);
   }
   for (std::size_t i = 0; i < pairs; ++i) rate.emplace_back(grid);
 }
@@ -54,14 +55,16 @@ void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, co
       share[i] = boundary.incoming_share(face, i, state.a[i].block(face.block)[face.inside]);
     return;
   }
-  double sum = 0;
-  for (std::size_t i = 0; i < phases; ++i) {
-    const double outwards = -sign * state.phase_u[i][axis].block(face.block)[face.face];
-    share[i] = std::max(state.a[i].block(face.block)[face.inside], 0.0) * std::max(outwards, 0.0);
-    sum += share[i];
-  }
+  // Outside it goes on as inside: a phase that moves inwards against the others comes back.
+  const double phi = state.face_u[axis].block(face.block)[face.face];
+  double own = 0;
   for (std::size_t i = 0; i < phases; ++i)
-    share[i] = sum > 0 ? share[i] / sum : state.a[i].block(face.block)[face.inside];
+    own += state.a[i].block(face.block)[face.inside] * state.phase_u[i][axis].block(face.block)[face.face];
+  for (std::size_t i = 0; i < phases; ++i) {
+    const double a = state.a[i].block(face.block)[face.inside];
+    const double slip = face.area * (state.phase_u[i][axis].block(face.block)[face.face] - own);
+    share[i] = phi == 0 ? a : a * (phi + slip) / phi;
+  }
 }
 
 template <int D>
@@ -119,6 +122,13 @@ struct Model<D>::Work {
       fill_velocity_halo<D>(grid, space, kinds, walls, width, state.u[i]);
       set_behind_openings(grid, state.phase_u[i], state.u[i]);
     }
+  }
+
+  /// Beyond walls fluid gains nothing.
+  void fill_accelerations(const Grid<D>& grid, State<D>& state) const {
+    for (auto& acceleration : state.acceleration)
+      for (auto& component : acceleration)
+        fill_halo(grid, component, 1, all_walls<D>(Mirror::even), space.open_spans());
   }
 
   /// What comes in comes straight, with the velocity on the face; what goes out moves on as it does inside.
@@ -364,6 +374,7 @@ double Model<D>::Work::project(const Grid<D>& grid, const Settings<D>& settings,
     return projection.greatest_divergence(grid, b, state.face_u, dt, nullptr);
   });
   coupling.add_pressure(grid, state);
+  coupling.continue_to_inlets(boundary, grid, state);
   return divergence;
 }
 
@@ -451,7 +462,8 @@ double Model<D>::stable_step(StepLimit& limit) const {
   const double advection = fastest > 0 ? settings_.courant / fastest : 1e30;
   const Vec<D> G = settings_.body_force(state_.time);
   const double strength = length<D>(G);
-  const double waves = strength > 0 ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / strength) : 1e30;
+  const bool waves_count = strength > 0 && work_->coupling.layers().any();
+  const double waves = waves_count ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / strength) : 1e30;
   limit = advection <= waves ? StepLimit::advection : StepLimit::gravity_waves;
   return std::min(advection, waves);
 }
@@ -465,6 +477,7 @@ StepReport Model<D>::step(double dt) {
   auto& s = state_;
   work_->fill_fractions(grid_, s);
   work_->fill_velocities(grid_, settings_, 2, s);
+  work_->fill_accelerations(grid_, s);
   work_->transport(grid_, settings_, work_->coupling.layers(), dt, s);
   work_->fill_fractions(grid_, s);
   transport_momentum<D>(grid_, space_, work_->transport, dt, s, work_->scratch);
