@@ -10,6 +10,7 @@ namespace wavy::dispersed {
 namespace {
 
 constexpr double together = 1e18;       // drag between phases that move as one, in masses per volume [kg/m3]
+constexpr double nothing = 1e-30;       // fraction
 constexpr double least_carrier = 1e-3;  // fraction by which drag is told for less of a carrier
 constexpr double most_share = 0.95;     // of bodies, in closures
 
@@ -158,7 +159,7 @@ struct Coupling<D>::At {
     double sum = 0;
     for (std::size_t i = 0; i < N; ++i) {
       const double* a = state.a[i].block(block);
-      system.a[i] = 0.5 * (a[low] + a[high]);
+      system.a[i] = std::max(0.5 * (a[low] + a[high]), 0.0);
       system.rho[i] = settings.phases[i].fluid.density;
       sum += system.a[i];
     }
@@ -205,9 +206,11 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         for (std::size_t i = 0; i < N; ++i) {
           const double* a = state.a[i].block(block);
           const double* u = state.u[i][d].block(block);
-          const double both = a[at - s] + a[at];
+          const double low = std::max(a[at - s], 0.0);
+          const double high = std::max(a[at], 0.0);
           // By what the cells hold: what a phase would do where it is not must not reach the mixture.
-          system.star[i] = both > 0 ? (a[at - s] * u[at - s] + a[at] * u[at]) / both : 0.5 * (u[at - s] + u[at]);
+          system.star[i] =
+              low + high > nothing ? (low * u[at - s] + high * u[at]) / (low + high) : 0.5 * (u[at - s] + u[at]);
           star_[i][d].block(block)[at] = system.star[i];
           mixture += system.a[i] * system.rho[i];
         }
@@ -238,7 +241,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
             const double* b = state.a[j].block(block);
             const double slope = 0.5 * ((a[at] - a[at - s]) - (b[at] - b[at - s])) / h;
             const double inertia = system.a[i] * system.rho[j] + system.a[j] * system.rho[i];
-            if (inertia <= 0) continue;
+            if (inertia < nothing) continue;
             const double strength = system.rho[i] * system.rho[j] * slip * slip / inertia * slope;
             f[i] -= system.a[j] * strength;
             f[j] += system.a[i] * strength;

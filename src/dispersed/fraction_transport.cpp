@@ -8,6 +8,14 @@
 
 namespace wavy::dispersed {
 
+namespace {
+
+/// Courant number of the slip, by axis, of phases of which there is too little to limit the step.
+template <int D>
+constexpr double most_slip = 0.3 / D;
+
+}  // namespace
+
 template <int D>
 FractionTransport<D>::FractionTransport(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>& boundary,
                                         std::size_t phases)
@@ -121,8 +129,11 @@ void FractionTransport<D>::find_fluxes(const Grid<D>& grid, const Layers<D>& lay
         };
         for (std::size_t i = 0; i < N; ++i)
           for (std::size_t j = i + 1; j < N; ++j) {
-            const double slip = velocity[i] - velocity[j];
+            double slip = velocity[i] - velocity[j];
             const bool i_from_below = slip > 0;
+            const double least =
+                std::min(i_from_below ? a[i][at - s] : a[i][at], i_from_below ? a[j][at] : a[j][at - s]);
+            if (least < counts_for_steps) slip = std::clamp(slip, -most_slip<D> / per_width, most_slip<D> / per_width);
             const double most = i_from_below ? facing(i, j) : facing(j, i);
             const double plain =
                 slip * std::min(most, i_from_below ? a[i][at - s] * a[j][at] : a[i][at] * a[j][at - s]);

@@ -9,6 +9,9 @@
 
 namespace wavy::dispersed {
 
+/// Fraction from which on a phase limits the step.
+inline constexpr double counts_for_steps = 1e-4;
+
 /// fn(N), N the number of phases as a constant.
 template <class Fn>
 void for_phases(std::size_t phases, Fn&& fn) {

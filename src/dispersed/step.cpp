@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cassert>
 #include <cmath>
+#include <limits>
 #include <utility>
 
 #include "base/error.hpp"
@@ -442,6 +443,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
             const double phi = std::abs(state_.face_u[d].block(b)[face]);
             double slip = 0;
             for (std::size_t i = 0; i < phases; ++i) {
+              if (state_.a[i].block(b)[at] < counts_for_steps) continue;
               double all = 0;
               for (std::size_t j = 0; j < phases; ++j)
                 all += std::max(state_.a[j].block(b)[at], 0.0) *
@@ -505,9 +507,9 @@ StepReport Model<D>::step(double dt) {
   report.seconds[3] = watch.lap();
 
   s.time += dt;
-  double fastest = 0;
-  for (std::size_t i = 0; i < phases(); ++i) fastest = std::max(fastest, greatest_speed(i));
-  if (!std::isfinite(report.divergence) || !std::isfinite(fastest))
+  bool finite = std::isfinite(report.divergence);
+  for (std::size_t i = 0; i < phases(); ++i) finite = finite && std::isfinite(greatest_speed(i));
+  if (!finite)
     throw failure(fmt::format("the run diverged at t = {:.6g} s", s.time),
                   "try a smaller run.courant or run.largest_step, or a finer grid.cell");
   return report;
@@ -536,7 +538,8 @@ double Model<D>::greatest_speed(std::size_t phase) const {
         if (open[at] == 0) continue;
         double square = 0;
         for (int d = 0; d < D; ++d) square += std::pow(state_.u[phase][d].block(b)[at], 2);
-        greatest = square > greatest || !std::isfinite(square) ? square : greatest;
+        // What is not a number is kept as infinite: it compares with nothing.
+        greatest = std::isfinite(square) ? std::max(square, greatest) : std::numeric_limits<double>::infinity();
       }
     });
     return std::sqrt(greatest);
