@@ -435,20 +435,18 @@ struct PressureSolver<D>::System {
 
 template <int D>
 SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance,
-                                     int most_iterations) {
+                                     int most_iterations, double reduction) {
   assert(tolerance > 0 && most_iterations > 0);
   auto& impl = *impl_;
   impl.gather(grid, p, impl.p, 1.0);
   impl.gather(grid, rhs, impl.r, impl.volume);
   System system{impl};
   const double size = system.begin();
-  // What is left falls to a tenth at least, within the tolerance too: a liquid at rest would otherwise drift away in
-  // it. Below the round-off of the products in A p there is nothing to find.
+  // What is left falls within the tolerance too: a liquid at rest would otherwise drift away in it. Below the round-off of the products in A p there is nothing to find.
   constexpr double epsilon = std::numeric_limits<double>::epsilon();
-  constexpr double tenth = 0.1;
   const double floor = epsilon * size / impl.volume;
   constexpr double safely = 100;  // above round-off
-  system.target = std::max(safely * floor, std::min(tolerance, tenth * system.residual));
+  system.target = std::max(safely * floor, std::min(tolerance, reduction * system.residual));
   SolveReport report;
   report.iterations = conjugate_gradients(system, most_iterations);
   report.residual = system.residual;

@@ -44,8 +44,9 @@ class PressureSolver {
                         const Cells<D>* left_out = nullptr);
 
   /// p: first guess in, solution out (cells of the blocks, no halo). Stops at greatest residual <= tolerance
-  /// and a tenth of that of the first guess, but not before one iteration.
-  SolveReport solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance, int most_iterations);
+  /// and this `reduction` of that of the first guess, but not before one iteration.
+  SolveReport solve(const Grid<D>& grid, const Cells<D>& rhs, Cells<D>& p, double tolerance, int most_iterations,
+                    double reduction = 0.1);
 
  private:
   struct Impl;
