@@ -59,15 +59,24 @@ void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, co
       share[i] = boundary.incoming_share(face, i, state.a[i].block(face.block)[face.inside]);
     return;
   }
-  // Outside it goes on as inside: a phase that moves inwards against the others comes back.
   const double phi = state.face_u[axis].block(face.block)[face.face];
-  double own = 0;
-  for (std::size_t i = 0; i < phases; ++i)
-    own += state.a[i].block(face.block)[face.inside] * state.phase_u[i][axis].block(face.block)[face.face];
+  const bool comes_back = boundary.openings()[face.opening].outside == Opening<D>::Outside::inside;
+  double own = 0;  // flow by the phases' velocities
+  double out = 0;  // of those that go out
+  for (std::size_t i = 0; i < phases; ++i) {
+    const double a = std::max(state.a[i].block(face.block)[face.inside], 0.0);
+    const double outwards = -sign * state.phase_u[i][axis].block(face.block)[face.face];
+    share[i] = a * (comes_back ? outwards : std::max(outwards, 0.0));
+    own += a * outwards;
+    out += share[i];
+  }
   for (std::size_t i = 0; i < phases; ++i) {
     const double a = state.a[i].block(face.block)[face.inside];
-    const double slip = face.area * (state.phase_u[i][axis].block(face.block)[face.face] - own);
-    share[i] = phi == 0 ? a : a * (phi + slip) / phi;
+    // Where it goes on outside as inside, a phase may move inwards against the others.
+    if (comes_back)
+      share[i] = phi == 0 ? a : (a * std::abs(phi) + face.area * (share[i] - a * own)) / std::abs(phi);
+    else
+      share[i] = out > 0 ? share[i] / out : a;
   }
 }
 
