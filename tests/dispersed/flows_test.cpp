@@ -1,0 +1,260 @@
+// What comes in, rises and leaves: the faucet, sparged columns, and what all runs must hold.
+#include <doctest/doctest.h>
+#include <omp.h>
+
+#include <cmath>
+#include <vector>
+
+#include "dispersed/parts.hpp"
+#include "dispersed/small_system.hpp"
+#include "flow/divergence_tree.hpp"
+
+using namespace wavy;
+using namespace wavy::dispersed;
+
+namespace {
+
+Opening<2> opening(const char* name, int side) {
+  Opening<2> one;
+  one.name = name;
+  one.axis = 1;
+  one.side = side;
+  return one;
+}
+
+/// Mean error of the gas fraction of Ransom's faucet after 0.6 s behind the front, in shares of its mean there, and its
+/// greatest value over all.
+struct Faucet {
+  double error = 0;
+  double behind = 0;
+  double most = 0;
+};
+Faucet faucet(int cells) {
+  constexpr double height = 12;
+  constexpr double time = 0.6;
+  const Vec<2> size{4 * height / cells, height};
+  const Grid<2> grid({0, 0}, size, partition<2>(size, height / cells));
+  Settings<2> settings;
+  settings.phases = {{"water", {1000, 0}, true, 0}, {"gas", {1, 0}, false, 1e-3}};
+  Drag none;
+  none.constant = 0;
+  settings.phases[0].fluid.viscosity = 1e-12;  // for Reynolds numbers; no stress to speak of
+  settings.pairs = {{0, 1, 0, none, none, 0}};
+  settings.walls = all<2>(Wall::slip);
+  settings.body_force = downwards<2>();
+  auto in = opening("in", 1);
+  in.flow = [&](double) { return 8 * size[0]; };  // water at 10 m/s in 0.8 of the pipe
+  in.composition = {1, 0};
+  auto out = opening("out", 0);
+  out.pressure = [](double) { return 0.0; };
+  out.outside = Opening<2>::Outside::inside;
+  settings.inlet_fractions = {{0.8, 0.2}, {}};
+  Model<2> model(grid, settings, {}, {in, out});
+  for (auto& value : model.state().a[0].data()) value = 0.8;
+  for (auto& value : model.state().a[1].data()) value = 0.2;
+  for (auto& value : model.state().u[0][1].data()) value = -10;
+  model.start();
+  run_until(model, time, 0.01);
+  Faucet result;
+  double mean = 0;
+  double smooth = 0;
+  for (int j = 0; j < cells; ++j) {
+    const CellPlace at = CellMap<2>(grid)({1, cells - 1 - j});
+    const double x = (j + 0.5) * height / cells;
+    const double front = 10 * time + 0.5 * gravity * time * time;
+    const double wanted = x < front ? 1 - 8 / std::sqrt(100 + 2 * gravity * x) : 0.2;
+    const double a = model.state().a[1].block(at.block)[at.at];
+    result.error += std::abs(a - wanted);
+    mean += wanted;
+    if (x < 0.5 * front) {
+      result.behind += std::abs(a - wanted);
+      smooth += wanted;
+    }
+    result.most = std::max(result.most, a);
+  }
+  result.error /= mean;
+  result.behind /= smooth;
+  return result;
+}
+
+/// A column of water under a gas cap, air coming in through `share` of its bottom.
+Model<2> column(const Grid<2>& grid, double superficial, double share, Settings<2> settings) {
+  const double width = grid.upper()[0];
+  auto in = opening("air", 0);
+  if (share < 1) in.within = AlignedBox<2>{{width * (0.5 - share / 2), -1}, {width * (0.5 + share / 2), 1}};
+  in.flow = [=](double) { return superficial * width; };
+  auto out = opening("vent", 1);
+  out.pressure = [](double) { return 0.0; };
+  return Model<2>(grid, std::move(settings), {}, {in, out});
+}
+
+Settings<2> bubbling() {
+  auto settings = layers<2>(false);
+  settings.pairs[0].second_in_first = drag_by("grace");
+  settings.phases[1].diameter = 4e-3;
+  return settings;
+}
+
+}  // namespace
+
+TEST_CASE("the faucet: water that falls draws together behind a front, without overshoot on any grid") {
+  const Faucet coarse = faucet(48);
+  const Faucet fine = faucet(96);
+  CHECK(fine.error < 0.03);
+  CHECK(fine.error < coarse.error);
+  CHECK(std::log2(coarse.behind / fine.behind) > 1);
+  const double behind_front = 1 - 8 / std::sqrt(100 + 2 * gravity * (6 + 0.18 * gravity));
+  CHECK(fine.most < behind_front);
+  CHECK(coarse.most < behind_front);
+}
+
+TEST_CASE("a sparged column holds the gas that drift flux says, loses no water and lets out what comes in") {
+  const Grid<2> grid({0, 0}, {0.2, 0.8}, partition<2>({0.2, 0.8}, 0.0125));
+  for (const double superficial : {0.005, 0.02, 0.04}) {
+    auto settings = bubbling();
+    settings.walls = all<2>(Wall::slip);
+    Model<2> model = column(grid, superficial, 1, settings);
+    lay<2>(model, BelowLevel<2>{0.5}, nullptr);
+    const double water = model.volume(0);
+    model.start();
+    run_until(model, 4, 0.02);
+    const auto before = model.boundary().throughput();
+    run_until(model, 5, 0.02);
+    const auto after = model.boundary().throughput();
+    const double in = after[0].in[1] - before[0].in[1];
+    CHECK((after[1].out[1] - before[1].out[1] - after[1].in[1] + before[1].in[1]) == doctest::Approx(in).epsilon(1e-3));
+    CHECK(after[1].out[0] == 0);
+    CHECK(std::abs(model.volume(0) / water - 1) < 1e-12);
+    // The water stands: superficial = a slip(a).
+    DispersedBodies of{998.2, 1.002e-3, 1.204, 1.813e-5, 0.0728, 4e-3, gravity, 0, 0};
+    double wanted = 0.01;
+    for (int i = 0; i < 100; ++i) {
+      of.share = wanted;
+      wanted = superficial / terminal_slip(drag_by("grace"), of);
+    }
+    double held = 0;
+    int cells = 0;
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
+      if (cell[1] < 8 || cell[1] >= 32) return;
+      held += model.state().a[1].block(b)[at];
+      ++cells;
+    });
+    INFO(superficial);
+    CHECK(held / cells == doctest::Approx(wanted).epsilon(5e-3));
+  }
+}
+
+TEST_CASE("a plume sways and splashes: fractions stay within 0 and 1, volumes hold") {
+  const Grid<2> grid({0, 0}, {0.2, 0.4}, Partition<2>{{32, 64}, {16, 16}});
+  Model<2> model = column(grid, 0.02, 0.25, bubbling());
+  lay<2>(model, BelowLevel<2>{0.25}, nullptr);
+  const double water = model.volume(0);
+  const double air = model.volume(1);
+  model.start();
+  run_until(model, 1.5, 0.02);
+  const auto passed = model.boundary().throughput();
+  const double all_air = model.volume(1) - passed[0].in[1] - passed[1].in[1] + passed[1].out[1];
+  CHECK(std::abs(all_air / air - 1) < 1e-12);
+  CHECK(std::abs((model.volume(0) + passed[1].out[0]) / water - 1) < 1e-12);
+  const Mixture mixed = mixture(model);
+  CHECK(mixed.sum_error < 1e-12);
+  CHECK(mixed.least > -1e-9);
+  CHECK(mixed.most < 1 + 1e-9);
+  CHECK(mixed.speed > 0.1);
+}
+
+TEST_CASE("threads change no bit") {
+  const Grid<2> grid({0, 0}, {0.4, 0.4}, Partition<2>{{160, 160}, {32, 32}});
+  REQUIRE(grid.cell_count() >= 2 * cells_per_thread);
+  const int threads = omp_get_max_threads();
+  std::vector<std::vector<double>> ends;
+  for (const int count : {1, 2}) {
+    omp_set_num_threads(count);
+    Model<2> model = column(grid, 0.02, 0.25, bubbling());
+    lay<2>(model, BelowLevel<2>{0.25}, nullptr);
+    model.start();
+    StepLimit limit{};
+    for (int step = 0; step < 15; ++step) model.step(std::min(0.01, model.stable_step(limit)));
+    CHECK(model.greatest_speed(1) > 0.05);
+    std::vector<double> end;
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
+      for (const double value : {model.state().a[1].block(b)[at], model.state().u[0][0].block(b)[at],
+                                 model.state().u[1][1].block(b)[at], model.state().p.block(b)[at]})
+        end.push_back(value);
+    });
+    ends.push_back(end);
+  }
+  omp_set_num_threads(threads);
+  CHECK(ends[0] == ends[1]);
+}
+
+TEST_CASE("the small system of a face keeps momentum, drives slips by drag of any size, and knows absent phases") {
+  SmallSystem<3> system;
+  system.a = {0.7, 0.3, 0};
+  system.rho = {1000, 900, 1};
+  system.star = {0.1, 0.3, -0.2};
+  const double dt = 0.01;
+  const std::array<double, 3> f{-100, 50, 9000};
+  const auto with_rate = [&](double rate) {
+    for (std::size_t i = 0; i < 3; ++i)
+      for (std::size_t j = 0; j < 3; ++j) system.drag[i][j] = i == j ? 0 : dt * rate;
+  };
+  std::array<double, 3> U{};
+  std::array<double, 3> response{};
+  for (const double rate : {0.0, 1e3, 1e18}) {
+    INFO(rate);
+    with_rate(rate);
+    system.solve(f, dt, U, response);
+    double momentum = 0;
+    double gain = 0;
+    for (std::size_t i = 0; i < 3; ++i) {
+      momentum += system.a[i] * (system.rho[i] * (U[i] - system.star[i]) - dt * f[i]);
+      gain += system.a[i] * system.rho[i] * response[i];
+    }
+    CHECK(std::abs(momentum) < 1e-12);
+    CHECK(gain == doctest::Approx(dt));
+    // Each row over its fraction, of the absent phase too.
+    for (std::size_t i = 0; i < 3 && rate < 1e6; ++i) {
+      double row = system.rho[i] * (U[i] - system.star[i]) - dt * f[i];
+      for (std::size_t j = 0; j < 3; ++j) row += system.a[j] * system.drag[i][j] * (U[i] - U[j]);
+      CHECK(std::abs(row) < 1e-9);
+    }
+    if (rate == 1e18) {
+      CHECK(U[0] == doctest::Approx(U[1]).epsilon(1e-12));
+      // What is left of the slip is right to every digit: f against drag.
+      CHECK(U[2] == doctest::Approx(U[0]).epsilon(1e-12));
+    }
+  }
+}
+
+TEST_CASE("the tree hands all that is left of divergence out of the vessel, through cut cells and between blocks") {
+  const Grid<2> grid({0, 0}, {1, 1}, Partition<2>{{32, 32}, {16, 16}});
+  const Solid<2> ball{[](const Vec<2>& p) { return 0.2 - std::hypot(p[0] - 0.5, p[1] - 0.45); }, {0, 0}, {1, 1}};
+  const OpenSpace<2> space(grid, &ball, {}, {});
+  auto out = opening("out", 1);
+  out.pressure = [](double) { return 0.0; };
+  const Boundary<2> boundary(grid, space, {out});
+  Faces<2> face_u{Cells<2>(grid), Cells<2>(grid)};
+  // Some flow, the same on both sides of faces between blocks.
+  const CellMap<2> map(grid);
+  for_blocks(grid, [&](int b) {
+    for (int d = 0; d < 2; ++d) {
+      for_rows<2>(grid.layout(), Index<2>{}, faces_end<2>(grid.layout(), d), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          const Vec<2> place = cell_middle(grid, b, at);
+          face_u[d].block(b)[at] = space.area()[d].block(b)[at] * std::sin(7 * place[0] + 3 * place[1] + d);
+        }
+      });
+      boundary.close(grid, b, d, face_u[d].block(b));
+    }
+  });
+  DivergenceTree<2>(grid, space, boundary).apply(grid, nullptr, face_u);
+  double greatest = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
+    if (open_share(space, b, at) == 0) return;
+    double sum = 0;
+    for (int d = 0; d < 2; ++d) sum += face_u[d].block(b)[at + grid.layout().step[d]] - face_u[d].block(b)[at];
+    greatest = std::max(greatest, std::abs(sum));
+  });
+  CHECK(greatest < 1e-12);
+}
