@@ -43,35 +43,13 @@ double rate_in(const Drag& drag, const Phase& body, const Phase& carrier, double
   return drag_rate(drag, of) / std::max(a, least_carrier);
 }
 
-/// The drag of pairs as a symmetric matrix over phases.
-template <int N>
-using Matrix = std::array<std::array<double, N>, N>;
-
-/// Virtual mass over both fractions [kg/m3].
-template <int N>
-void set_inertia(const std::vector<Phase>& phases, const std::vector<Pair>& pairs, const std::array<double, N>& a,
-                 Matrix<N>& inertia) {
-  std::array<double, most_phases> fractions{};
-  std::copy(a.begin(), a.end(), fractions.begin());
-  std::array<double, most_phases> carries{};
-  bool wanted = false;
-  for (const auto& pair : pairs) wanted = wanted || pair.virtual_mass != 0;
-  if (!wanted) return;
-  carrying(phases, fractions, carries);
-  for (const auto& pair : pairs) {
-    const auto i = static_cast<std::size_t>(pair.first);
-    const auto j = static_cast<std::size_t>(pair.second);
-    double sum = 0;
-    for (const std::size_t k : {i, j}) sum += carries[k] * phases[k].fluid.density / std::max(a[k], least_carrier);
-    inertia[i][j] = inertia[j][i] = pair.virtual_mass * sum;
-  }
-}
-
 }  // namespace
 
 template <int D>
-Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, std::size_t phases, std::size_t)
-    : space_(space), layers_(grid, space, phases) {
+Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings)
+    : space_(space), layers_(grid, space, settings.phases.size()) {
+  const std::size_t phases = settings.phases.size();
+  for (const auto& pair : settings.pairs) inertia_.push_back(pair.virtual_mass != 0 ? Cells<D>(grid) : Cells<D>());
   for (std::size_t i = 0; i < phases; ++i)
     for (auto* faces : {&response_, &star_}) {
       faces->emplace_back();
@@ -97,7 +75,7 @@ Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, std::size_
 }
 
 template <int D>
-void Coupling<D>::find_rates(const Grid<D>& grid, const Settings<D>& settings, double gravity, State<D>& state) const {
+void Coupling<D>::find_rates(const Grid<D>& grid, const Settings<D>& settings, double gravity, State<D>& state) {
   const Layout<D>& layout = grid.layout();
   const auto& phases = settings.phases;
   for_blocks(grid, [&](int b) {
@@ -132,11 +110,18 @@ void Coupling<D>::find_rates(const Grid<D>& grid, const Settings<D>& settings, d
             rate += carries[i] * rate_in(pair.second_in_first, phases[j], phases[i], pair.surface_tension, gravity,
                                          slip, fractions[i], begins);
           kept = kept > 0 ? std::sqrt(kept * rate) : rate;
+          if (pair.virtual_mass == 0) continue;
+          double inertia = 0;  // (E7)
+          for (const std::size_t k : {i, j})
+            inertia += carries[k] * phases[k].fluid.density / std::max(fractions[k], least_carrier);
+          inertia_[p].block(b)[at] = pair.virtual_mass * inertia;
         }
       }
     });
   });
-  for (auto& rate : state.rate) fill_halo(grid, rate, 1, all_walls<D>(Mirror::even), space_.open_spans());
+  for (auto* fields : {&state.rate, &inertia_})
+    for (auto& field : *fields)
+      if (!field.data().empty()) fill_halo(grid, field, 1, all_walls<D>(Mirror::even), space_.open_spans());
 }
 
 template <int D>
@@ -150,30 +135,57 @@ void Coupling<D>::set_faces(const Grid<D>& grid, const Settings<D>& settings, co
   });
 }
 
-/// Fractions, densities and drag on the face below a cell.
+/// The fields of one block that a small system is made of.
 template <int D>
-struct Coupling<D>::At {
-  template <int N>
-  static void set(const Settings<D>& settings, const State<D>& state, int block, std::ptrdiff_t low,
-                  std::ptrdiff_t high, double dt, bool as_one, SmallSystem<N>& system) {
+template <int N>
+struct Coupling<D>::Fields {
+  struct OfPair {
+    std::size_t first = 0;
+    std::size_t second = 0;
+    const double* rate = nullptr;
+    const double* inertia = nullptr;  // null: none
+  };
+  std::array<const double*, N> a;
+  std::array<double, N> rho;
+  std::array<OfPair, N*(N - 1) / 2> pairs;
+  std::size_t count = 0;
+
+  Fields(const Coupling& of, const Settings<D>& settings, const State<D>& state, int block)
+      : count(settings.pairs.size()) {
+    for (std::size_t i = 0; i < N; ++i) {
+      a[i] = state.a[i].block(block);
+      rho[i] = settings.phases[i].fluid.density;
+    }
+    for (std::size_t p = 0; p < count; ++p)
+      pairs[p] = {static_cast<std::size_t>(settings.pairs[p].first), static_cast<std::size_t>(settings.pairs[p].second),
+                  state.rate[p].block(block), of.inertia_[p].data().empty() ? nullptr : of.inertia_[p].block(block)};
+  }
+
+  /// Fractions, densities, drag and virtual mass half-way between two cells, or in one. Returns the mixture's density.
+  double set(std::ptrdiff_t low, std::ptrdiff_t high, double dt, bool as_one, SmallSystem<N>& system) const {
     double sum = 0;
     for (std::size_t i = 0; i < N; ++i) {
-      const double* a = state.a[i].block(block);
-      system.a[i] = std::max(0.5 * (a[low] + a[high]), 0.0);
-      system.rho[i] = settings.phases[i].fluid.density;
+      system.a[i] = std::max(0.5 * (a[i][low] + a[i][high]), 0.0);
+      system.rho[i] = rho[i];
       sum += system.a[i];
     }
-    for (auto& row : system.drag) row.fill(as_one ? together : 0.0);
-    if (sum > 0)
-      for (double& a : system.a) a /= sum;
-    for (std::size_t p = 0; p < settings.pairs.size(); ++p) {
-      const auto i = static_cast<std::size_t>(settings.pairs[p].first);
-      const auto j = static_cast<std::size_t>(settings.pairs[p].second);
-      const double* rate = state.rate[p].block(block);
-      system.drag[i][j] += 0.5 * dt * (rate[low] + rate[high]);
-      system.drag[j][i] = system.drag[i][j];
+    const double scale = sum > 0 ? 1 / sum : 0.0;
+    double mixture = 0;
+    for (std::size_t i = 0; i < N; ++i) {
+      system.a[i] *= scale;
+      mixture += system.a[i] * rho[i];
     }
-    set_inertia<N>(settings.phases, settings.pairs, system.a, system.inertia);
+    for (auto& row : system.drag) row.fill(as_one ? together : 0.0);
+    for (auto& row : system.inertia) row.fill(0);
+    for (std::size_t p = 0; p < count; ++p) {
+      const OfPair& pair = pairs[p];
+      system.drag[pair.first][pair.second] += 0.5 * dt * (pair.rate[low] + pair.rate[high]);
+      system.drag[pair.second][pair.first] = system.drag[pair.first][pair.second];
+      if (pair.inertia == nullptr) continue;
+      system.inertia[pair.first][pair.second] = system.inertia[pair.second][pair.first] =
+          0.5 * (pair.inertia[low] + pair.inertia[high]);
+    }
+    return mixture;
   }
 };
 
@@ -183,6 +195,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
                                Faces<D>& inverse_density) {
   const Layout<D>& layout = grid.layout();
   const double* beside = layers_.beside().block(block);
+  const Fields<N> fields(*this, settings, state, block);
   for (int d = 0; d < D; ++d) {
     const std::ptrdiff_t s = layout.step[d];
     const double h = grid.geometry(block).spacing[d];
@@ -190,41 +203,47 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
     double* phi = state.face_u[d].block(block);
     double* inverse = inverse_density[d].block(block);
     double* jump = jump_[d].block(block);
+    std::array<const double*, N> u;
+    std::array<double*, N> U;
+    std::array<double*, N> response;
+    std::array<double*, N> star;
+    for (std::size_t i = 0; i < N; ++i) {
+      u[i] = state.u[i][d].block(block);
+      U[i] = state.phase_u[i][d].block(block);
+      response[i] = response_[i][d].block(block);
+      star[i] = star_[i][d].block(block);
+    }
+    const auto& a = fields.a;
     for_open_rows<D>(space_, block, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+      double face_place = -0.5 * h * G_[d];  // G.x in the middle of the row's first face
+      const Vec<D> middle = cell_middle(grid, block, o);
+      for (int e = 0; e < D; ++e) face_place += G_[e] * middle[e];
+      const double along_row = G_[0] * grid.geometry(block).spacing[0];
+      for (std::ptrdiff_t at = o; at < o + n; ++at, face_place += along_row) {
         const double open = area == nullptr ? 1.0 : area[at];
         if (open == 0) {
-          for (std::size_t i = 0; i < N; ++i)
-            for (auto* fields : {&state.phase_u, &response_, &star_}) (*fields)[i][d].block(block)[at] = 0;
+          for (std::size_t i = 0; i < N; ++i) U[i][at] = response[i][at] = star[i][at] = 0;
           phi[at] = inverse[at] = jump[at] = 0;
           continue;
         }
         SmallSystem<N> system;
         const bool as_one = beside[at - s] + beside[at] > 0;
-        At::template set<N>(settings, state, block, at - s, at, dt, as_one, system);
-        double mixture = 0;
+        const double mixture = fields.set(at - s, at, dt, as_one, system);
         for (std::size_t i = 0; i < N; ++i) {
-          const double* a = state.a[i].block(block);
-          const double* u = state.u[i][d].block(block);
-          const double low = std::max(a[at - s], 0.0);
-          const double high = std::max(a[at], 0.0);
           // By what the cells hold: what a phase would do where it is not must not reach the mixture.
-          system.star[i] =
-              low + high > nothing ? (low * u[at - s] + high * u[at]) / (low + high) : 0.5 * (u[at - s] + u[at]);
-          star_[i][d].block(block)[at] = system.star[i];
-          mixture += system.a[i] * system.rho[i];
+          const double low = std::max(a[i][at - s], 0.0);
+          const double high = std::max(a[i][at], 0.0);
+          system.star[i] = low + high > nothing ? (low * u[i][at - s] + high * u[i][at]) / (low + high)
+                                                : 0.5 * (u[i][at - s] + u[i][at]);
+          star[i][at] = system.star[i];
         }
         // (E8)
         double force = 0;
         double change = 0;
-        const Vec<D> middle = cell_middle(grid, block, at);
-        double face_place = -0.5 * h * G_[d];
-        for (int e = 0; e < D; ++e) face_place += G_[e] * middle[e];
         for (std::size_t k = 0; k + 1 < N; ++k) {
-          const double* a = state.a[k].block(block);
-          change += a[at] - a[at - s];
-          const double apart = system.rho[k] - system.rho[k + 1];
-          force -= apart * change / h * (as_one ? layers_.place(k, block, at - s, at, face_place) : face_place);
+          change += a[k][at] - a[k][at - s];
+          const double place = as_one ? layers_.place(k, block, at - s, at, face_place) : face_place;
+          force -= (system.rho[k] - system.rho[k + 1]) * change / h * place;
         }
         jump[at] = force;
         std::array<double, N> f;
@@ -232,30 +251,27 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
           f[i] = system.rho[i] * drive_[d] + (system.rho[i] - mixture) * G_[d] + force;
         // (E9) What the slip takes of the pressure on the bodies, without which short waves of the fractions would grow
         // without bound.
-        if (!as_one)
-          for (const Pair& pair : settings.pairs) {
-            const auto i = static_cast<std::size_t>(pair.first);
-            const auto j = static_cast<std::size_t>(pair.second);
-            const double slip = state.phase_u[i][d].block(block)[at] - state.phase_u[j][d].block(block)[at];
-            const double* a = state.a[i].block(block);
-            const double* b = state.a[j].block(block);
-            const double slope = 0.5 * ((a[at] - a[at - s]) - (b[at] - b[at - s])) / h;
-            const double inertia = system.a[i] * system.rho[j] + system.a[j] * system.rho[i];
-            if (inertia < nothing) continue;
-            const double strength = system.rho[i] * system.rho[j] * slip * slip / inertia * slope;
-            f[i] -= system.a[j] * strength;
-            f[j] += system.a[i] * strength;
-          }
+        for (std::size_t p = 0; p < fields.count && !as_one; ++p) {
+          const std::size_t i = fields.pairs[p].first;
+          const std::size_t j = fields.pairs[p].second;
+          const double inertia = system.a[i] * system.rho[j] + system.a[j] * system.rho[i];
+          if (inertia < nothing) continue;
+          const double slip = U[i][at] - U[j][at];
+          const double slope = 0.5 * ((a[i][at] - a[i][at - s]) - (a[j][at] - a[j][at - s])) / h;
+          const double strength = system.rho[i] * system.rho[j] * slip * slip / inertia * slope;
+          f[i] -= system.a[j] * strength;
+          f[j] += system.a[i] * strength;
+        }
         std::array<double, N> velocity;
-        std::array<double, N> response;
-        system.solve(f, dt, velocity, response);
+        std::array<double, N> gains;
+        system.solve(f, dt, velocity, gains);
         double flow = 0;
         double gain = 0;
         for (std::size_t i = 0; i < N; ++i) {
-          state.phase_u[i][d].block(block)[at] = velocity[i];
-          response_[i][d].block(block)[at] = response[i];
+          U[i][at] = velocity[i];
+          response[i][at] = gains[i];
           flow += system.a[i] * velocity[i];
-          gain += system.a[i] * response[i];
+          gain += system.a[i] * gains[i];
         }
         phi[at] = open * flow;
         inverse[at] = open * gain / dt;
@@ -312,22 +328,31 @@ void Coupling<D>::return_to(const Grid<D>& grid, const Settings<D>& settings, in
   const double* beside = layers_.beside().block(block);
   const std::array<double, N> no_force{};
   constexpr double smoothing = 0.02;  // share of the mixture's part that is dropped: else a chequerboard would stay
-  for_open_rows<D>(space_, block, layout, [&](std::ptrdiff_t o, int n) {
-    for (std::ptrdiff_t at = o; at < o + n; ++at) {
-      SmallSystem<N> system;
-      At::template set<N>(settings, state, block, at, at, dt, beside[at] > 0, system);
-      double mass = 0;
-      for (std::size_t i = 0; i < N; ++i) mass += system.a[i] * system.rho[i];
-      for (int d = 0; d < D; ++d) {
-        const std::ptrdiff_t s = layout.step[d];
-        const bool cut = !space_.is_uncut(block);
-        const double* open = cut ? space_.face_share()[d].block(block) : nullptr;
-        const double weight = cut ? mean_weight_[d].block(block)[at] : 0.5;
+  const bool cut = !space_.is_uncut(block);
+  const Fields<N> fields(*this, settings, state, block);
+  for (int d = 0; d < D; ++d) {
+    const std::ptrdiff_t s = layout.step[d];
+    const double* open = cut ? space_.face_share()[d].block(block) : nullptr;
+    const double* weight = cut ? mean_weight_[d].block(block) : nullptr;
+    std::array<double*, N> u;
+    std::array<double*, N> gain;
+    std::array<const double*, N> U;
+    std::array<const double*, N> star;
+    for (std::size_t i = 0; i < N; ++i) {
+      u[i] = state.u[i][d].block(block);
+      gain[i] = state.acceleration[i][d].block(block);
+      U[i] = state.phase_u[i][d].block(block);
+      star[i] = star_[i][d].block(block);
+    }
+    for_open_rows<D>(space_, block, layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const auto mean = [&](const double* face) {
-          return cut ? weight * (open[at] * face[at] + open[at + s] * face[at + s]) : 0.5 * (face[at] + face[at + s]);
+          return cut ? weight[at] * (open[at] * face[at] + open[at + s] * face[at + s])
+                     : 0.5 * (face[at] + face[at + s]);
         };
-        for (std::size_t i = 0; i < N; ++i)
-          system.star[i] = state.u[i][d].block(block)[at] - mean(star_[i][d].block(block));
+        SmallSystem<N> system;
+        const double mass = fields.set(at, at, dt, beside[at] > 0, system);
+        for (std::size_t i = 0; i < N; ++i) system.star[i] = u[i][at] - mean(star[i]);
         std::array<double, N> own;
         std::array<double, N> response;
         system.solve(no_force, dt, own, response);
@@ -335,14 +360,13 @@ void Coupling<D>::return_to(const Grid<D>& grid, const Settings<D>& settings, in
         for (std::size_t i = 0; i < N; ++i) common += system.a[i] * system.rho[i] * own[i];
         common *= smoothing / mass;
         for (std::size_t i = 0; i < N; ++i) {
-          double& u = state.u[i][d].block(block)[at];
-          const double now = mean(state.phase_u[i][d].block(block)) + own[i] - common;
-          state.acceleration[i][d].block(block)[at] = beside[at] > 0 ? 0.0 : (now - u) / dt;
-          u = now;
+          const double now = mean(U[i]) + own[i] - common;
+          gain[i][at] = beside[at] > 0 ? 0.0 : (now - u[i][at]) / dt;
+          u[i][at] = now;
         }
       }
-    }
-  });
+    });
+  }
 }
 
 template <int D>
@@ -359,6 +383,7 @@ void Coupling<D>::unlock(const Grid<D>& grid, const Settings<D>& settings, int b
   const Layout<D>& layout = grid.layout();
   const double* beside = layers_.beside().block(block);
   const double* p = state.p.block(block);
+  const Fields<N> fields(*this, settings, state, block);
   for (int d = 0; d < D; ++d) {
     const std::ptrdiff_t s = layout.step[d];
     const double h = grid.geometry(block).spacing[d];
@@ -366,12 +391,8 @@ void Coupling<D>::unlock(const Grid<D>& grid, const Settings<D>& settings, int b
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         if (beside[at - s] + beside[at] == 0 || response_[0][d].block(block)[at] == 0) continue;
         SmallSystem<N> system;
-        At::template set<N>(settings, state, block, at - s, at, dt, false, system);
-        double mixture = 0;
-        for (std::size_t i = 0; i < N; ++i) {
-          mixture += system.a[i] * system.rho[i];
-          system.star[i] = star_[i][d].block(block)[at];
-        }
+        const double mixture = fields.set(at - s, at, dt, false, system);
+        for (std::size_t i = 0; i < N; ++i) system.star[i] = star_[i][d].block(block)[at];
         const double left = jump_[d].block(block)[at] - (p[at] - p[at - s]) / h;
         std::array<double, N> f;
         for (std::size_t i = 0; i < N; ++i) f[i] = system.rho[i] * drive_[d] + (system.rho[i] - mixture) * G_[d] + left;

@@ -13,12 +13,12 @@ namespace wavy::dispersed {
 template <int D>
 class Coupling {
  public:
-  Coupling(const Grid<D>& grid, const OpenSpace<D>& space, std::size_t phases, std::size_t pairs);
+  Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings);
 
   /// (E7): drag of every pair in the cells and one layer round them, by the slips there; the geometric mean with what
   /// it was in the step before, without which steps longer than a body's response would swing from one value to
   /// another. Reads a(1), u(1).
-  void find_rates(const Grid<D>& grid, const Settings<D>& settings, double gravity, State<D>& state) const;
+  void find_rates(const Grid<D>& grid, const Settings<D>& settings, double gravity, State<D>& state);
   /// (E6) on the faces without the pressure: phase_u, the flow of all phases, and what the latter gains by a pressure
   /// gradient, over dt [m3/kg] with the open area in it. `G`, `drive`: body force that has a potential, and along
   /// periodic axes. Reads a(3), u(1).
@@ -39,7 +39,8 @@ class Coupling {
   [[nodiscard]] const std::vector<Faces<D>>& response() const { return response_; }
 
  private:
-  struct At;
+  template <int N>
+  struct Fields;
   template <int N>
   void set_faces_of(const Grid<D>& grid, const Settings<D>& settings, int block, double dt, State<D>& state,
                     Faces<D>& inverse_density);
@@ -51,6 +52,7 @@ class Coupling {
   const OpenSpace<D>& space_;
   Layers<D> layers_;
   Vec<D> G_{}, drive_{};
+  std::vector<Cells<D>> inertia_;  // by pair: virtual mass over both fractions [kg/m3]; empty where there is none
   std::vector<Faces<D>> response_;
   std::vector<Faces<D>> star_;  // velocities on the faces before forces and drag
   Faces<D> jump_;               // force of gravity on what changes from cell to cell, over a length [N/m3]

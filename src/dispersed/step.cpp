@@ -104,7 +104,7 @@ struct Model<D>::Work {
         wall_elements(find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, {}, boundary)),
         body_wall_elements(find_wall_elements<D>(grid, space, {slipping<D>(settings.walls), Wall::slip}, {}, boundary)),
         transport(grid, space, boundary, settings.phases.size()),
-        coupling(grid, space, settings.phases.size(), settings.pairs.size()),
+        coupling(grid, space, settings),
         projection(grid, space, boundary),
         tree(grid, space, boundary),
         stress(grid, space, walls, wall_elements),
