@@ -301,15 +301,18 @@ void Coupling<D>::add_pressure(const Grid<D>& grid, State<D>& state) const {
 }
 
 template <int D>
-void Coupling<D>::continue_to_inlets(const Boundary<D>& boundary, const Grid<D>& grid, const State<D>& state) {
+void Coupling<D>::continue_to_openings(const Boundary<D>& boundary, const Grid<D>& grid, const Settings<D>& settings,
+                                       const State<D>& state) {
   for (int d = 0; d < D; ++d)
     for (const auto& face : boundary.faces(d)) {
       if (!boundary.openings()[face.opening].flow) continue;
+      const bool degasses = std::ranges::find(settings.degassing, face.opening) != settings.degassing.end();
       const std::ptrdiff_t opposite = face.face + boundary.sign(face) * grid.layout().step[d];
       for (std::size_t i = 0; i < star_.size(); ++i) {
         const double* U = state.phase_u[i][d].block(face.block);
         double* star = star_[i][d].block(face.block);
-        star[face.face] = U[face.face] - (U[opposite] - star[opposite]);
+        if (degasses && settings.phases[i].gas) continue;
+        star[face.face] = degasses ? 0.0 : U[face.face] - (U[opposite] - star[opposite]);
       }
     }
 }

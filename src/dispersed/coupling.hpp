@@ -26,8 +26,10 @@ class Coupling {
                  State<D>& state, Faces<D>& inverse_density);
   /// phase_u -= response grad p. Reads p(1).
   void add_pressure(const Grid<D>& grid, State<D>& state) const;
-  /// Where a flow is given forces act in the cell inside as on the face opposite.
-  void continue_to_inlets(const Boundary<D>& boundary, const Grid<D>& grid, const State<D>& state);
+  /// Where a flow is given forces act in the cell inside as on the face opposite; at degassing surfaces they act on the
+  /// gas alone, and stop all else as a wall does.
+  void continue_to_openings(const Boundary<D>& boundary, const Grid<D>& grid, const Settings<D>& settings,
+                            const State<D>& state);
   /// The cells' velocities: the mean of their faces', and what they differed from it before, as far as drag lets it be.
   void return_to_cells(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const;
   /// Gives phases on faces beside layers, which have moved as one, the slips that they have at this pressure: bubbles

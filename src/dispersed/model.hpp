@@ -36,6 +36,7 @@ struct Phase {
   Properties fluid;
   bool carrier = false;
   double diameter = 0;  ///< of its bubbles or drops, where another phase carries it [m]
+  bool gas = false;     ///< it leaves through degassing surfaces
 };
 
 /// What acts between two phases. Of two carriers each is dispersed where the other is plentiful.
@@ -59,6 +60,10 @@ struct Settings {
   std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
   /// By opening: fractions of the phases in what comes in; empty: as `composition`, all with the same velocity.
   std::vector<std::vector<double>> inlet_fractions;
+  /// Numbers of openings that are degassing surfaces (their flow counts as given): gas leaves as it arrives, and all
+  /// else slips along as at a wall. Where no pressure is given anywhere, what comes in beyond that spills over them
+  /// evenly: a growing holdup pushes liquid out of a full vessel.
+  std::vector<std::size_t> degassing;
   double courant = 0.4;  ///< greatest sum over axes of |u| dt / h of any phase; at most 0.5
   double projection_tolerance = 1e-6;
   int most_iterations = 200;

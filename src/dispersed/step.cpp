@@ -180,6 +180,8 @@ struct Model<D>::Work {
   }
   int diffuse(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt);
   void set_openings(const Grid<D>& grid, const Settings<D>& settings, double time, State<D>& state);
+  void degas(const Grid<D>& grid, const Settings<D>& settings, const std::vector<Faces<D>>& free,
+             State<D>& state) const;
   [[nodiscard]] FluidAtOpenings<D> fluid(const Settings<D>& settings, const State<D>& state, const Vec<D>& G) const;
   double project(const Grid<D>& grid, const Settings<D>& settings, const Vec<D>& G, double dt, double ahead,
                  double tolerance, State<D>& state, StepReport& report);
@@ -312,6 +314,7 @@ void Model<D>::Work::set_openings(const Grid<D>& grid, const Settings<D>& settin
   });
   if (boundary.closed()) return;
   const Faces<D> free = state.face_u;  // by forces and drag alone
+  const std::vector<Faces<D>> free_phases = settings.degassing.empty() ? std::vector<Faces<D>>{} : state.phase_u;
   boundary.set_faces(grid, time, state.u[0], state.face_u);
   for (int d = 0; d < D; ++d)
     for (const auto& face : boundary.faces(d)) {
@@ -339,6 +342,63 @@ void Model<D>::Work::set_openings(const Grid<D>& grid, const Settings<D>& settin
       for (std::size_t i = 0; i < state.a.size(); ++i)
         own += state.a[i].block(face.block)[face.inside] * state.phase_u[i][d].block(face.block)[face.face];
       for (auto& U : state.phase_u) U[d].block(face.block)[face.face] += through - own;
+    }
+  if (!settings.degassing.empty()) degas(grid, settings, free_phases, state);
+}
+
+/// Degassing surfaces: gas passes them as fast as it moves against what else is there.
+template <int D>
+void Model<D>::Work::degas(const Grid<D>& grid, const Settings<D>& settings, const std::vector<Faces<D>>& free,
+                           State<D>& state) const {
+  const auto degasses = [&](std::size_t opening) {
+    return std::ranges::find(settings.degassing, opening) != settings.degassing.end();
+  };
+  double surplus = 0;  // what comes in elsewhere [m^D/s]
+  double gas = 0;      // what would leave [m^D/s]
+  double area = 0;
+  for (const auto& inlet : boundary.wall_inlets())
+    surplus += inlet.speed * inlet.area * grid.geometry(inlet.block).cell_volume;
+  for (int d = 0; d < D; ++d)
+    for (const auto& face : boundary.faces(d)) {
+      double& phi = state.face_u[d].block(face.block)[face.face];
+      if (!degasses(face.opening)) {
+        surplus += boundary.sign(face) * phi * face.whole_area;
+        continue;
+      }
+      double rest = 0;  // velocity and fraction of all but gas
+      double held = 0;
+      for (std::size_t i = 0; i < state.a.size(); ++i) {
+        if (settings.phases[i].gas) continue;
+        const double a = std::max(state.a[i].block(face.block)[face.inside], 0.0);
+        rest += a * free[i][d].block(face.block)[face.face];
+        held += a;
+      }
+      rest = held > 0 ? rest / held : 0.0;
+      phi = 0;
+      for (std::size_t i = 0; i < state.a.size(); ++i) {
+        double& U = state.phase_u[i][d].block(face.block)[face.face];
+        U = 0;
+        if (!settings.phases[i].gas) continue;
+        const double outwards = -boundary.sign(face) * (free[i][d].block(face.block)[face.face] - rest);
+        U = -boundary.sign(face) * std::max(outwards, 0.0);
+        phi += face.area * std::max(state.a[i].block(face.block)[face.inside], 0.0) * U;
+      }
+      gas += std::abs(phi) * face.whole_area;
+      area += face.area * face.whole_area;
+    }
+  if (boundary.holds_pressure()) return;
+  // A full vessel: no more gas leaves than what comes in makes room for, and what is left of that spills over.
+  const double share = gas > surplus ? std::max(surplus, 0.0) / gas : 1.0;
+  const double spills = (surplus - share * gas) / area;  // [m/s]
+  for (int d = 0; d < D; ++d)
+    for (const auto& face : boundary.faces(d)) {
+      if (!degasses(face.opening)) continue;
+      double& phi = state.face_u[d].block(face.block)[face.face];
+      phi = share * phi - boundary.sign(face) * face.area * spills;
+      for (auto& U : state.phase_u) {
+        double& own = U[d].block(face.block)[face.face];
+        own = share * own - boundary.sign(face) * spills;
+      }
     }
 }
 
@@ -387,7 +447,7 @@ double Model<D>::Work::project(const Grid<D>& grid, const Settings<D>& settings,
     return projection.greatest_divergence(grid, b, state.face_u, dt, nullptr);
   });
   coupling.add_pressure(grid, state);
-  coupling.continue_to_inlets(boundary, grid, state);
+  coupling.continue_to_openings(boundary, grid, settings, state);
   return divergence;
 }
 
