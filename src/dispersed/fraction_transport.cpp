@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "dispersed/opening_flows.hpp"
 #include "dispersed/parts.hpp"
 #include "flow/transport.hpp"
 

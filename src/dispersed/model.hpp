@@ -1,4 +1,4 @@
-// The Eulerian model (docs/method.md, (E1) to (E3)): two to six phases that share one pressure, each with its own
+// The Eulerian model (docs/method.md, (E1), (E2), (E3)): two to six phases that share one pressure, each with its own
 // fraction and its own velocity; bubbles and drops too many and too small to be followed one by one.
 //
 // A phase is a carrier, continuous where it is plentiful, or dispersed in bubbles or drops of one size. a is the
@@ -7,9 +7,9 @@
 // (step.cpp) reads, in this order:
 //
 //   1. transport    a, u            by the velocities on the faces           (fraction_transport.cpp, momentum.cpp)
-//   2. diffuse      u               viscosity of each phase                  (step.cpp, flow/viscous_stress.cpp)
-//   3. couple       faces           forces and drag of all phases at once    (coupling.cpp)
-//   4. project      face_u, p       div of the sum = 0                       (flow/projection.cpp)
+//   2. diffuse      u               viscosity of each phase                  (friction.cpp)
+//   3. couple       faces           forces and drag of all phases at once    (coupling.cpp, layers.cpp)
+//   4. project      face_u, p       div of the sum = 0                       (flow/projection.cpp, divergence_tree.cpp)
 //   5. return       u               from the faces to the cells              (coupling.cpp)
 #pragma once
 

@@ -31,12 +31,6 @@ void for_phases(std::size_t phases, Fn&& fn) {
   }
 }
 
-/// Share of each phase in what passes an open face of the boundary, sum 1: as given in what comes in; what leaves, by
-/// the velocities of the phases (negative where one comes back).
-template <int D>
-void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, const State<D>& state, int axis,
-                    const OpeningFace<D>& face, std::array<double, most_phases>& share);
-
 /// Density of the mixture in a cell [kg/m3].
 template <int D>
 double density(const Settings<D>& settings, const State<D>& state, int block, std::ptrdiff_t at) {

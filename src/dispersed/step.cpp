@@ -8,14 +8,14 @@
 
 #include "base/error.hpp"
 #include "base/stopwatch.hpp"
-#include "base/text.hpp"
 #include "dispersed/coupling.hpp"
 #include "dispersed/fraction_transport.hpp"
+#include "dispersed/friction.hpp"
 #include "dispersed/momentum.hpp"
+#include "dispersed/opening_flows.hpp"
 #include "dispersed/parts.hpp"
 #include "flow/divergence_tree.hpp"
 #include "flow/projection.hpp"
-#include "flow/viscous_stress.hpp"
 
 namespace wavy::dispersed {
 namespace {
@@ -24,13 +24,6 @@ namespace {
 /// fractions: with less, layers at rest would begin to stir on fine grids.
 constexpr double reduction = 1e-4;
 constexpr double gravity_wave_number = 0.3;  // dt <= this x sqrt(h / |G|) where there are layers
-
-template <int D>
-WallKinds<D> slipping(WallKinds<D> kinds) {
-  for (auto& axis : kinds)
-    for (auto& kind : axis) kind = kind == Wall::no_slip ? Wall::slip : kind;
-  return kinds;
-}
 
 }  // namespace
 
@@ -50,75 +43,31 @@ State<D>::State(const Grid<D>& grid, std::size_t phases, std::size_t pairs) : p(
 }
 
 template <int D>
-void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, const State<D>& state, int axis,
-                    const OpeningFace<D>& face, std::array<double, most_phases>& share) {
-  const auto phases = settings.phases.size();
-  const int sign = boundary.sign(face);
-  if (sign * state.face_u[axis].block(face.block)[face.face] > 0) {
-    for (std::size_t i = 0; i < phases; ++i)
-      share[i] = boundary.incoming_share(face, i, state.a[i].block(face.block)[face.inside]);
-    return;
-  }
-  const double phi = state.face_u[axis].block(face.block)[face.face];
-  const bool comes_back = boundary.openings()[face.opening].outside == Opening<D>::Outside::inside;
-  double own = 0;  // flow by the phases' velocities
-  double out = 0;  // of those that go out
-  for (std::size_t i = 0; i < phases; ++i) {
-    const double a = std::max(state.a[i].block(face.block)[face.inside], 0.0);
-    const double outwards = -sign * state.phase_u[i][axis].block(face.block)[face.face];
-    share[i] = a * (comes_back ? outwards : std::max(outwards, 0.0));
-    own += a * outwards;
-    out += share[i];
-  }
-  for (std::size_t i = 0; i < phases; ++i) {
-    const double a = state.a[i].block(face.block)[face.inside];
-    // Where it goes on outside as inside, a phase may move inwards against the others.
-    if (comes_back)
-      share[i] = phi == 0 ? a : (a * std::abs(phi) + face.area * (share[i] - a * own)) / std::abs(phi);
-    else
-      share[i] = out > 0 ? share[i] / out : a;
-  }
-}
-
-template <int D>
 struct Model<D>::Work {
   const OpenSpace<D>& space;
   Boundary<D> boundary;
-  WallElements<D> wall_elements;       // to carriers
-  WallElements<D> body_wall_elements;  // to bubbles and drops
-  WallVelocity<D> walls;
   FractionTransport<D> transport;
   Coupling<D> coupling;
   Projection<D> projection;
   DivergenceTree<D> tree;
-  ViscousStress<D> stress, body_stress;
-  Cells<D> mass;
+  Friction<D> diffuse;
   Faces<D> inverse_density;
   std::vector<CellVectors<D>> scratch;
-  CellVectors<D> still;  // 0
 
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& open_space,
        const std::vector<Opening<D>>& openings)
       : space(open_space),
         boundary(grid, space, openings, settings.phases.size()),
-        wall_elements(find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, {}, boundary)),
-        body_wall_elements(find_wall_elements<D>(grid, space, {slipping<D>(settings.walls), Wall::slip}, {}, boundary)),
         transport(grid, space, boundary, settings.phases.size()),
         coupling(grid, space, settings),
         projection(grid, space, boundary),
         tree(grid, space, boundary),
-        stress(grid, space, walls, wall_elements),
-        body_stress(grid, space, walls, body_wall_elements),
-        mass(grid, 1.0) {
-    for (int d = 0; d < D; ++d) inverse_density[d] = still[d] = Cells<D>(grid);
+        diffuse(grid, space, boundary, settings) {
+    for (int d = 0; d < D; ++d) inverse_density[d] = Cells<D>(grid);
     for (std::size_t i = 0; i < settings.phases.size(); ++i) {
       scratch.emplace_back();
       for (auto& field : scratch.back()) field = Cells<D>(grid);
     }
-  }
-
-  [[nodiscard]] static bool slips(const Settings<D>& settings, std::size_t i) {
-    return settings.bodies_slip && !settings.phases[i].carrier;
   }
 
   void fill_fractions(const Grid<D>& grid, State<D>& state) const {
@@ -130,11 +79,7 @@ struct Model<D>::Work {
 
   /// Velocities behind walls and openings.
   void fill_velocities(const Grid<D>& grid, const Settings<D>& settings, int width, State<D>& state) const {
-    for (std::size_t i = 0; i < state.u.size(); ++i) {
-      const auto kinds = slips(settings, i) ? slipping<D>(settings.walls) : settings.walls;
-      fill_velocity_halo<D>(grid, space, kinds, walls, width, state.u[i]);
-      set_behind_openings(grid, state.phase_u[i], state.u[i]);
-    }
+    for (std::size_t i = 0; i < state.u.size(); ++i) diffuse.fill_velocity(grid, settings, i, width, state);
   }
 
   /// Beyond walls fluid gains nothing.
@@ -144,284 +89,9 @@ struct Model<D>::Work {
         fill_halo(grid, component, 1, all_walls<D>(Mirror::even), space.open_spans());
   }
 
-  /// What comes in comes straight, with the velocity on the face; what goes out moves on as it does inside.
-  void set_behind_openings(const Grid<D>& grid, const Faces<D>& phase_u, CellVectors<D>& u) const {
-    for (int d = 0; d < D; ++d)
-      for (const auto& face : boundary.faces(d)) {
-        const double through = phase_u[d].block(face.block)[face.face];
-        const int sign = boundary.sign(face);
-        for (int c = 0; c < D; ++c) {
-          double* v = u[c].block(face.block);
-          const double behind = sign * through <= 0 ? v[face.inside] : c == d ? through : 0.0;
-          v[face.behind] = v[face.behind - sign * grid.layout().step[d]] = behind;
-        }
-      }
-  }
-
-  /// Gives a phase the mixture's velocity where there is less of it than `least`.
-  void replace_absent(const Grid<D>& grid, const Settings<D>& settings, int block, std::size_t phase, double least,
-                      State<D>& state) const {
-    const double* a = state.a[phase].block(block);
-    for_open_rows<D>(space, block, grid.layout(), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        if (a[at] >= least) continue;
-        for (int c = 0; c < D; ++c) {
-          double momentum = 0;
-          double held = 0;
-          for (std::size_t i = 0; i < state.a.size(); ++i) {
-            const double m = std::max(state.a[i].block(block)[at], 0.0) * settings.phases[i].fluid.density;
-            momentum += i == phase ? 0.0 : m * state.u[i][c].block(block)[at];
-            held += i == phase ? 0.0 : m;
-          }
-          state.u[phase][c].block(block)[at] = momentum / held;
-        }
-      }
-    });
-  }
-  int diffuse(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt);
-  void set_openings(const Grid<D>& grid, const Settings<D>& settings, double time, State<D>& state);
-  void degas(const Grid<D>& grid, const Settings<D>& settings, const std::vector<Faces<D>>& free,
-             State<D>& state) const;
-  [[nodiscard]] FluidAtOpenings<D> fluid(const Settings<D>& settings, const State<D>& state, const Vec<D>& G) const;
   double project(const Grid<D>& grid, const Settings<D>& settings, const Vec<D>& G, double dt, double ahead,
                  double tolerance, State<D>& state, StepReport& report);
 };
-
-/// Viscosity of every phase, with its fraction.
-template <int D>
-int Model<D>::Work::diffuse(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt) {
-  const Layout<D>& layout = grid.layout();
-  constexpr double least = 1e-6;
-  int iterations = 0;
-  for (std::size_t i = 0; i < state.a.size(); ++i) {
-    const double mu = settings.phases[i].fluid.viscosity;
-    if (mu <= 0) continue;
-    const double rho = settings.phases[i].fluid.density;
-    auto& friction = slips(settings, i) ? body_stress : stress;
-    const CellRange<D> range = with_layers(layout, 1);
-    for_blocks(grid, [&](int b) {
-      const OpenVolumes<D> volume(space, b);
-      const double* a = state.a[i].block(b);
-      double* m = mass.block(b);
-      for_rows<D>(layout, range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at)
-          m[at] = volume[at] > 0 ? volume[at] * rho * std::max(a[at], least) : 1.0;
-      });
-    });
-    const double rate = max_blocks(grid, [&](int b) {
-      const double* a = state.a[i].block(b);
-      double greatest = 0;
-      for (int d = 0; d < D; ++d) {
-        const std::ptrdiff_t s = layout.step[d];
-        const double h = grid.geometry(b).spacing[d];
-        const double* conductance = space.is_uncut(b) ? nullptr : space.face_conductance()[d].block(b);
-        std::array<double*, D> face;
-        for (int c = 0; c < D; ++c) face[c] = friction.faces()[d][c].block(b);
-        for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
-          for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            // Where one side has nothing of the phase there is no stress: what is absent has a velocity too.
-            const double low = std::max(a[at - s], 0.0);
-            const double high = std::max(a[at], 0.0);
-            const double both = low + high > least ? 2 * low * high / (low + high) : 0.0;
-            const double value = dt * mu / (h * h) * both * (conductance == nullptr ? 1.0 : conductance[at]);
-            for (int c = 0; c < D; ++c) face[c][at] = value;
-            greatest = std::max(greatest, value / (rho * std::max(std::min(low, high), least)));
-          }
-        });
-        for (int c = 0; c < D; ++c) boundary.clear(b, d, friction.faces()[d][c]);
-      }
-      return greatest;
-    });
-    const bool explicitly = 2 * D * rate <= 1;
-    if (!space.is_uncut()) {
-      for_blocks(grid, [&](int b) {
-        const auto elements = friction.walls(b);
-        auto& held = friction.wall_friction(b);
-        for (std::size_t k = 0; k < held.size(); ++k)
-          held[k] = elements[k].kind == Wall::slip
-                        ? 0.0
-                        : dt * elements[k].friction * mu * std::max(state.a[i].block(b)[elements[k].at], 0.0);
-      });
-      friction.set_held(grid, mass, !explicitly || space.axisymmetric());
-      if (space.axisymmetric())
-        for_blocks(grid, [&](int b) {
-          if (space.is_uncut(b)) return;
-          const double* a = state.a[i].block(b);
-          const double* own = friction.held().block(b);
-          double* radial = friction.held_radial().block(b);
-          const double* volume = space.volume().block(b);
-          const double h = grid.geometry(b).spacing[0];
-          for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
-            for (std::ptrdiff_t at = o; at < o + n; ++at) {
-              const double r = space.radius_in_cells(b, layout, at) * h;
-              radial[at] = own[at] + dt * volume[at] * 2 * mu * std::max(a[at], 0.0) / (r * r);
-            }
-          });
-        });
-    }
-    // What a phase would do where it is not must not drag what it does where it is.
-    auto& own = scratch[i];
-    own = state.u[i];
-    for_blocks(grid, [&](int b) { replace_absent(grid, settings, b, i, least, state); });
-    const auto restore = [&] {
-      for_blocks(grid, [&](int b) {
-        const double* a = state.a[i].block(b);
-        for (int c = 0; c < D; ++c) {
-          const double* before = own[c].block(b);
-          double* u = state.u[i][c].block(b);
-          for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-            for (std::ptrdiff_t at = o; at < o + n; ++at) u[at] = a[at] < least ? before[at] : u[at];
-          });
-        }
-      });
-    };
-    const auto kinds = slips(settings, i) ? slipping<D>(settings.walls) : settings.walls;
-    fill_velocity_halo<D>(grid, space, kinds, walls, 1, state.u[i]);
-    set_behind_openings(grid, state.phase_u[i], state.u[i]);
-    if (explicitly) {
-      friction.step_explicitly(grid, mass, state.u[i]);
-      restore();
-      continue;
-    }
-    double scale = 1e-30;
-    for (int c = 0; c < D; ++c)
-      scale = std::max(scale, max_blocks(grid, [&](int b) {
-                         const double* v = state.u[i][c].block(b);
-                         double greatest = 0;
-                         for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-                           for (int x = 0; x < n; ++x) greatest = std::max(greatest, std::abs(v[o + x]));
-                         });
-                         return greatest;
-                       }));
-    friction.set_right_hand_sides(grid, mass, state.u[i], still, dt);
-    constexpr double tolerance = 1e-6;
-    for (int c = 0; c < D; ++c) iterations += friction.solve(grid, kinds, c, mass, tolerance * scale, state.u[i][c]);
-    friction.share_in_groups(grid, mass, state.u[i]);
-    restore();
-  }
-  return iterations;
-}
-
-/// What openings make of the velocities on their faces.
-template <int D>
-void Model<D>::Work::set_openings(const Grid<D>& grid, const Settings<D>& settings, double time, State<D>& state) {
-  for_blocks(grid, [&](int b) {
-    for (int d = 0; d < D; ++d) {
-      boundary.close(grid, b, d, state.face_u[d].block(b));
-      boundary.close(grid, b, d, inverse_density[d].block(b));
-      for (auto& U : state.phase_u) boundary.close(grid, b, d, U[d].block(b));
-    }
-  });
-  if (boundary.closed()) return;
-  const Faces<D> free = state.face_u;  // by forces and drag alone
-  const std::vector<Faces<D>> free_phases = settings.degassing.empty() ? std::vector<Faces<D>>{} : state.phase_u;
-  boundary.set_faces(grid, time, state.u[0], state.face_u);
-  for (int d = 0; d < D; ++d)
-    for (const auto& face : boundary.faces(d)) {
-      const auto& opening = boundary.openings()[face.opening];
-      double& phi = state.face_u[d].block(face.block)[face.face];
-      if (!opening.flow) {
-        phi = free[d].block(face.block)[face.face];
-        continue;
-      }
-      inverse_density[d].block(face.block)[face.face] = 0;
-      const double through = phi / face.area;
-      if (boundary.sign(face) * through > 0) {
-        const auto* fractions =
-            face.opening < settings.inlet_fractions.size() && !settings.inlet_fractions[face.opening].empty()
-                ? &settings.inlet_fractions[face.opening]
-                : nullptr;
-        for (std::size_t i = 0; i < state.a.size(); ++i) {
-          const double share = opening.composition[i];
-          const double fraction = fractions == nullptr ? share : (*fractions)[i];
-          state.phase_u[i][d].block(face.block)[face.face] = fraction > 0 ? through * share / fraction : through;
-        }
-        continue;
-      }
-      double own = 0;
-      for (std::size_t i = 0; i < state.a.size(); ++i)
-        own += state.a[i].block(face.block)[face.inside] * state.phase_u[i][d].block(face.block)[face.face];
-      for (auto& U : state.phase_u) U[d].block(face.block)[face.face] += through - own;
-    }
-  if (!settings.degassing.empty()) degas(grid, settings, free_phases, state);
-}
-
-/// Degassing surfaces: gas passes them as fast as it moves against what else is there.
-template <int D>
-void Model<D>::Work::degas(const Grid<D>& grid, const Settings<D>& settings, const std::vector<Faces<D>>& free,
-                           State<D>& state) const {
-  const auto degasses = [&](std::size_t opening) {
-    return std::ranges::find(settings.degassing, opening) != settings.degassing.end();
-  };
-  double surplus = 0;  // what comes in elsewhere [m^D/s]
-  double gas = 0;      // what would leave [m^D/s]
-  double area = 0;
-  for (const auto& inlet : boundary.wall_inlets())
-    surplus += inlet.speed * inlet.area * grid.geometry(inlet.block).cell_volume;
-  for (int d = 0; d < D; ++d)
-    for (const auto& face : boundary.faces(d)) {
-      double& phi = state.face_u[d].block(face.block)[face.face];
-      if (!degasses(face.opening)) {
-        surplus += boundary.sign(face) * phi * face.whole_area;
-        continue;
-      }
-      double rest = 0;  // velocity and fraction of all but gas
-      double held = 0;
-      for (std::size_t i = 0; i < state.a.size(); ++i) {
-        if (settings.phases[i].gas) continue;
-        const double a = std::max(state.a[i].block(face.block)[face.inside], 0.0);
-        rest += a * free[i][d].block(face.block)[face.face];
-        held += a;
-      }
-      rest = held > 0 ? rest / held : 0.0;
-      phi = 0;
-      for (std::size_t i = 0; i < state.a.size(); ++i) {
-        double& U = state.phase_u[i][d].block(face.block)[face.face];
-        U = 0;
-        if (!settings.phases[i].gas) continue;
-        const double outwards = -boundary.sign(face) * (free[i][d].block(face.block)[face.face] - rest);
-        U = -boundary.sign(face) * std::max(outwards, 0.0);
-        phi += face.area * std::max(state.a[i].block(face.block)[face.inside], 0.0) * U;
-      }
-      gas += std::abs(phi) * face.whole_area;
-      area += face.area * face.whole_area;
-    }
-  if (boundary.holds_pressure()) return;
-  // A full vessel: no more gas leaves than what comes in makes room for, and what is left of that spills over.
-  const double share = gas > surplus ? std::max(surplus, 0.0) / gas : 1.0;
-  const double spills = (surplus - share * gas) / area;  // [m/s]
-  for (int d = 0; d < D; ++d)
-    for (const auto& face : boundary.faces(d)) {
-      if (!degasses(face.opening)) continue;
-      double& phi = state.face_u[d].block(face.block)[face.face];
-      phi = share * phi - boundary.sign(face) * face.area * spills;
-      for (auto& U : state.phase_u) {
-        double& own = U[d].block(face.block)[face.face];
-        own = share * own - boundary.sign(face) * spills;
-      }
-    }
-}
-
-template <int D>
-FluidAtOpenings<D> Model<D>::Work::fluid(const Settings<D>& settings, const State<D>& state, const Vec<D>& G) const {
-  const auto densities = [this, &settings, &state](const OpeningFace<D>& face) {
-    using Outside = typename Opening<D>::Outside;
-    const auto& opening = boundary.openings()[face.opening];
-    DensitiesAtOpening at{.inside = density(settings, state, face.block, face.inside), .column = 0, .incoming = 0};
-    for (std::size_t i = 0; i < state.a.size(); ++i)
-      at.incoming += settings.phases[i].fluid.density *
-                     boundary.incoming_share(face, i, state.a[i].block(face.block)[face.inside]);
-    const double heaviest = settings.phases.front().fluid.density;
-    if (opening.outside == Outside::inside)
-      at.column = at.inside;
-    else if (opening.outside == Outside::level)
-      at.column = face.middle[D - 1] < opening.outside_level ? heaviest : settings.phases.back().fluid.density;
-    else
-      at.column = heaviest;
-    return at;
-  };
-  return {.G = G, .air_density = settings.outside_density, .densities = densities};
-}
 
 /// The pressure, and what it makes of the velocities on the faces.
 template <int D>
@@ -429,9 +99,9 @@ double Model<D>::Work::project(const Grid<D>& grid, const Settings<D>& settings,
                                double ahead, double tolerance, State<D>& state, StepReport& report) {
   const double time = state.time + dt;
   if (boundary.through_walls()) projection.set_given(grid, time, state.u[0], state.face_u);
-  set_openings(grid, settings, time, state);
+  set_openings<D>(grid, boundary, settings, time, state, inverse_density);
   projection.find_divergence(grid, state.face_u, dt);
-  const auto outside = fluid(settings, state, G);
+  const auto outside = fluid_at_openings<D>(boundary, settings, state, G);
   if (boundary.holds_pressure())
     boundary.subtract_pressure(grid, outside, time, state.face_u, inverse_density, projection.rhs());
   projection.solver().set_coefficients(grid, inverse_density, boundary.holds_pressure());
@@ -557,7 +227,7 @@ StepReport Model<D>::step(double dt) {
   transport_momentum<D>(grid_, space_, work_->transport, dt, s, work_->scratch);
   report.seconds[0] = watch.lap();
 
-  report.viscous_iterations = work_->diffuse(grid_, settings_, s, dt);
+  report.viscous_iterations = work_->diffuse(grid_, settings_, dt, s);
   report.seconds[1] = watch.lap();
 
   const Vec<D> force = settings_.body_force(s.time + 0.5 * dt);
@@ -618,10 +288,6 @@ double Model<D>::greatest_speed(std::size_t phase) const {
   });
 }
 
-template void shares_through<2>(const Boundary<2>&, const Settings<2>&, const State<2>&, int, const OpeningFace<2>&,
-                                std::array<double, most_phases>&);
-template void shares_through<3>(const Boundary<3>&, const Settings<3>&, const State<3>&, int, const OpeningFace<3>&,
-                                std::array<double, most_phases>&);
 template struct State<2>;
 template struct State<3>;
 template class Model<2>;

@@ -1,0 +1,212 @@
+#include "dispersed/friction.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "dispersed/opening_flows.hpp"
+
+namespace wavy::dispersed {
+namespace {
+
+template <int D>
+WallKinds<D> slipping(WallKinds<D> kinds) {
+  for (auto& axis : kinds)
+    for (auto& kind : axis) kind = kind == Wall::no_slip ? Wall::slip : kind;
+  return kinds;
+}
+
+template <int D>
+bool slips(const Settings<D>& settings, std::size_t phase) {
+  return settings.bodies_slip && !settings.phases[phase].carrier;
+}
+
+template <int D>
+double greatest_component(const Grid<D>& grid, const CellVectors<D>& u) {
+  double greatest = 0;
+  for (int c = 0; c < D; ++c)
+    greatest = std::max(greatest, max_blocks(grid, [&](int b) {
+                          const double* v = u[c].block(b);
+                          double own = 0;
+                          for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+                            for (int x = 0; x < n; ++x) own = std::max(own, std::abs(v[o + x]));
+                          });
+                          return own;
+                        }));
+  return greatest;
+}
+
+}  // namespace
+
+template <int D>
+WallKinds<D> wall_kinds(const Settings<D>& settings, std::size_t phase) {
+  return slips(settings, phase) ? slipping<D>(settings.walls) : settings.walls;
+}
+
+template <int D>
+Friction<D>::Friction(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary,
+                      const Settings<D>& settings)
+    : space_(space),
+      boundary_(boundary),
+      elements_(find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, {}, boundary)),
+      body_elements_(find_wall_elements<D>(grid, space, {slipping<D>(settings.walls), Wall::slip}, {}, boundary)),
+      stress_(grid, space, walls_, elements_),
+      body_stress_(grid, space, walls_, body_elements_),
+      mass_(grid, 1.0) {
+  for (int d = 0; d < D; ++d) own_[d] = still_[d] = Cells<D>(grid);
+}
+
+template <int D>
+void Friction<D>::fill_velocity(const Grid<D>& grid, const Settings<D>& settings, std::size_t phase, int width,
+                                State<D>& state) const {
+  fill_velocity_halo<D>(grid, space_, wall_kinds<D>(settings, phase), walls_, width, state.u[phase]);
+  set_behind_openings<D>(grid, boundary_, state.phase_u[phase], state.u[phase]);
+}
+
+template <int D>
+int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) {
+  int iterations = 0;
+  for (std::size_t i = 0; i < state.a.size(); ++i) {
+    const Properties& fluid = settings.phases[i].fluid;
+    if (fluid.viscosity <= 0) continue;
+    auto& stress = slips(settings, i) ? body_stress_ : stress_;
+    set_masses(grid, state.a[i], fluid.density);
+    const bool explicitly = 2 * D * set_faces(grid, state.a[i], fluid, dt, stress) <= 1;
+    if (!space_.is_uncut()) set_walls(grid, state.a[i], fluid.viscosity, dt, explicitly, stress);
+    replace_absent(grid, settings, i, state);
+    fill_velocity(grid, settings, i, 1, state);
+    if (explicitly) {
+      stress.step_explicitly(grid, mass_, state.u[i]);
+    } else {
+      constexpr double tolerance = 1e-6;
+      const double allowed = tolerance * std::max(greatest_component<D>(grid, state.u[i]), 1e-30);
+      stress.set_right_hand_sides(grid, mass_, state.u[i], still_, dt);
+      for (int c = 0; c < D; ++c)
+        iterations += stress.solve(grid, wall_kinds<D>(settings, i), c, mass_, allowed, state.u[i][c]);
+      stress.share_in_groups(grid, mass_, state.u[i]);
+    }
+    restore_absent(grid, i, state);
+  }
+  return iterations;
+}
+
+template <int D>
+void Friction<D>::set_masses(const Grid<D>& grid, const Cells<D>& fractions, double rho) {
+  const CellRange<D> range = with_layers(grid.layout(), 1);
+  for_blocks(grid, [&](int b) {
+    const OpenVolumes<D> volume(space_, b);
+    const double* a = fractions.block(b);
+    double* m = mass_.block(b);
+    for_rows<D>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at)
+        m[at] = volume[at] > 0 ? volume[at] * rho * std::max(a[at], least) : 1.0;
+    });
+  });
+}
+
+/// The stress on the faces, with the harmonic mean of the fractions: there is none where one side has nothing of the
+/// phase, as what is absent has a velocity too. Returns the greatest share of a cell's momentum that passes a face.
+template <int D>
+double Friction<D>::set_faces(const Grid<D>& grid, const Cells<D>& fractions, const Properties& fluid, double dt,
+                              ViscousStress<D>& stress) const {
+  const Layout<D>& layout = grid.layout();
+  return max_blocks(grid, [&](int b) {
+    const double* a = fractions.block(b);
+    double greatest = 0;
+    for (int d = 0; d < D; ++d) {
+      const std::ptrdiff_t s = layout.step[d];
+      const double h = grid.geometry(b).spacing[d];
+      const double* conductance = space_.is_uncut(b) ? nullptr : space_.face_conductance()[d].block(b);
+      std::array<double*, D> face;
+      for (int c = 0; c < D; ++c) face[c] = stress.faces()[d][c].block(b);
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          const double low = std::max(a[at - s], 0.0);
+          const double high = std::max(a[at], 0.0);
+          const double both = low + high > least ? 2 * low * high / (low + high) : 0.0;
+          const double value = dt * fluid.viscosity / (h * h) * both * (conductance == nullptr ? 1.0 : conductance[at]);
+          for (int c = 0; c < D; ++c) face[c][at] = value;
+          greatest = std::max(greatest, value / (fluid.density * std::max(std::min(low, high), least)));
+        }
+      });
+      for (int c = 0; c < D; ++c) boundary_.clear(b, d, stress.faces()[d][c]);
+    }
+    return greatest;
+  });
+}
+
+template <int D>
+void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, double mu, double dt, bool explicitly,
+                            ViscousStress<D>& stress) const {
+  for_blocks(grid, [&](int b) {
+    const double* a = fractions.block(b);
+    const auto elements = stress.walls(b);
+    auto& friction = stress.wall_friction(b);
+    for (std::size_t k = 0; k < friction.size(); ++k)
+      friction[k] =
+          elements[k].kind == Wall::slip ? 0.0 : dt * elements[k].friction * mu * std::max(a[elements[k].at], 0.0);
+  });
+  stress.set_held(grid, mass_, !explicitly || space_.axisymmetric());
+  if (!space_.axisymmetric()) return;
+  // The stress round the axis, 2 mu u_r / r, pulls along r alone.
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    if (space_.is_uncut(b)) return;
+    const double* a = fractions.block(b);
+    const double* held = stress.held().block(b);
+    double* radial = stress.held_radial().block(b);
+    const double* volume = space_.volume().block(b);
+    const double h = grid.geometry(b).spacing[0];
+    for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        const double r = space_.radius_in_cells(b, layout, at) * h;
+        radial[at] = held[at] + dt * volume[at] * 2 * mu * std::max(a[at], 0.0) / (r * r);
+      }
+    });
+  });
+}
+
+/// Gives a phase the others' velocity where it is absent: what it would do there must not drag what it does where it
+/// is.
+template <int D>
+void Friction<D>::replace_absent(const Grid<D>& grid, const Settings<D>& settings, std::size_t phase, State<D>& state) {
+  own_ = state.u[phase];
+  for_blocks(grid, [&](int b) {
+    const double* a = state.a[phase].block(b);
+    for_open_rows<D>(space_, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (a[at] >= least) continue;
+        for (int c = 0; c < D; ++c) {
+          double momentum = 0;
+          double held = 0;
+          for (std::size_t i = 0; i < state.a.size(); ++i) {
+            const double m = std::max(state.a[i].block(b)[at], 0.0) * settings.phases[i].fluid.density;
+            momentum += i == phase ? 0.0 : m * state.u[i][c].block(b)[at];
+            held += i == phase ? 0.0 : m;
+          }
+          state.u[phase][c].block(b)[at] = momentum / held;
+        }
+      }
+    });
+  });
+}
+
+template <int D>
+void Friction<D>::restore_absent(const Grid<D>& grid, std::size_t phase, State<D>& state) const {
+  for_blocks(grid, [&](int b) {
+    const double* a = state.a[phase].block(b);
+    for (int c = 0; c < D; ++c) {
+      const double* before = own_[c].block(b);
+      double* u = state.u[phase][c].block(b);
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) u[at] = a[at] < least ? before[at] : u[at];
+      });
+    }
+  });
+}
+
+template WallKinds<2> wall_kinds<2>(const Settings<2>&, std::size_t);
+template WallKinds<3> wall_kinds<3>(const Settings<3>&, std::size_t);
+template class Friction<2>;
+template class Friction<3>;
+
+}  // namespace wavy::dispersed
