@@ -26,21 +26,35 @@ void carrying(const std::vector<Phase>& phases, const std::array<double, most_ph
   for (std::size_t i = 0; i < phases.size(); ++i) carries[i] = sum > 0 ? carries[i] / sum : 0.0;
 }
 
-/// Of one phase in another: rate of drag over both fractions, where the carrier holds `a`. `at_least`: by no less than
-/// the slip at which drag carries the weight.
-double rate_in(const Drag& drag, const Phase& body, const Phase& carrier, double tension, double gravity, double slip,
-               double a, bool at_least) {
-  DispersedBodies of{.carrier_density = carrier.fluid.density,
-                     .carrier_viscosity = carrier.fluid.viscosity,
-                     .density = body.fluid.density,
-                     .viscosity = body.fluid.viscosity,
-                     .surface_tension = tension,
-                     .diameter = body.diameter,
-                     .gravity = gravity,
-                     .slip = slip,
-                     .share = std::clamp(1 - a, 0.0, most_share)};
-  if (at_least) of.slip = std::max(slip, terminal_slip(drag, of));
-  return drag_rate(drag, of) / std::max(a, least_carrier);
+/// One phase in another that carries it, where the carrier holds `a`.
+DispersedBodies bodies_in(const Phase& body, const Phase& carrier, double tension, double gravity, double slip,
+                          double a) {
+  return {.carrier_density = carrier.fluid.density,
+          .carrier_viscosity = carrier.fluid.viscosity,
+          .density = body.fluid.density,
+          .viscosity = body.fluid.viscosity,
+          .surface_tension = tension,
+          .diameter = body.diameter,
+          .gravity = gravity,
+          .slip = slip,
+          .share = std::clamp(1 - a, 0.0, most_share)};
+}
+
+/// (velocity) x (curl of u) at a cell, by central differences.
+template <int D>
+Vec<D> times_curl(const Vec<D>& velocity, const std::array<const double*, D>& u, const Layout<D>& layout,
+                  const Vec<D>& h, std::ptrdiff_t at) {
+  const auto slope = [&](int c, int d) {
+    return (u[static_cast<std::size_t>(c)][at + layout.step[d]] - u[static_cast<std::size_t>(c)][at - layout.step[d]]) /
+           (2 * h[static_cast<std::size_t>(d)]);
+  };
+  const double z = slope(1, 0) - slope(0, 1);
+  if constexpr (D == 2) return {velocity[1] * z, -velocity[0] * z};
+  if constexpr (D == 3) {
+    const double x = slope(2, 1) - slope(1, 2);
+    const double y = slope(0, 2) - slope(2, 0);
+    return {velocity[1] * z - velocity[2] * y, velocity[2] * x - velocity[0] * z, velocity[0] * y - velocity[1] * x};
+  }
 }
 
 }  // namespace
@@ -49,7 +63,12 @@ template <int D>
 Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings)
     : space_(space), layers_(grid, space, settings.phases.size()) {
   const std::size_t phases = settings.phases.size();
-  for (const auto& pair : settings.pairs) inertia_.push_back(pair.virtual_mass != 0 ? Cells<D>(grid) : Cells<D>());
+  for (const auto& pair : settings.pairs) {
+    inertia_.push_back(pair.virtual_mass != 0 ? Cells<D>(grid) : Cells<D>());
+    side_.emplace_back();
+    for (auto& field : side_.back())
+      if (pair.lift != nullptr) field = Cells<D>(grid);
+  }
   for (std::size_t i = 0; i < phases; ++i)
     for (auto* faces : {&response_, &star_}) {
       faces->emplace_back();
@@ -95,32 +114,43 @@ void Coupling<D>::find_rates(const Grid<D>& grid, const Settings<D>& settings, d
           const Pair& pair = settings.pairs[p];
           const auto i = static_cast<std::size_t>(pair.first);
           const auto j = static_cast<std::size_t>(pair.second);
-          double square = 0;
-          for (int d = 0; d < D; ++d) square += (u[i][d][at] - u[j][d][at]) * (u[i][d][at] - u[j][d][at]);
-          const double slip = std::sqrt(square);
-          constexpr double counts = 1e-6;
+          Vec<D> slip;
+          for (int d = 0; d < D; ++d) slip[d] = u[i][d][at] - u[j][d][at];
           double& kept = state.rate[p].block(b)[at];
           // From rest a light body would be hurled away in a step in which it feels no drag.
           const bool begins = kept == 0;
           double rate = 0;
-          if (carries[j] > counts)
-            rate += carries[j] * rate_in(pair.first_in_second, phases[i], phases[j], pair.surface_tension, gravity,
-                                         slip, fractions[j], begins);
-          if (carries[i] > counts)
-            rate += carries[i] * rate_in(pair.second_in_first, phases[j], phases[i], pair.surface_tension, gravity,
-                                         slip, fractions[i], begins);
+          double inertia = 0;
+          Vec<D> side{};  // on the first, over both fractions
+          for (const auto& [body, carrier] : {std::array{i, j}, std::array{j, i}}) {
+            constexpr double counts = 1e-6;
+            if (carries[carrier] <= counts) continue;
+            const double share = carries[carrier] / std::max(fractions[carrier], least_carrier);
+            const Drag& drag = body == i ? pair.first_in_second : pair.second_in_first;
+            DispersedBodies of = bodies_in(phases[body], phases[carrier], pair.surface_tension, gravity,
+                                           length<D>(slip), fractions[carrier]);
+            inertia += share * phases[carrier].fluid.density;
+            if (pair.lift != nullptr) {
+              const Vec<D> across = times_curl<D>(slip, u[carrier], layout, grid.geometry(b).spacing, at);
+              for (int d = 0; d < D; ++d)
+                side[d] -= share * pair.lift->value(of) * phases[carrier].fluid.density * across[d];
+            }
+            if (begins) of.slip = std::max(of.slip, terminal_slip(drag, of));
+            rate += share * drag_rate(drag, of);
+          }
           kept = kept > 0 ? std::sqrt(kept * rate) : rate;
-          if (pair.virtual_mass == 0) continue;
-          double inertia = 0;  // (E7)
-          for (const std::size_t k : {i, j})
-            inertia += carries[k] * phases[k].fluid.density / std::max(fractions[k], least_carrier);
-          inertia_[p].block(b)[at] = pair.virtual_mass * inertia;
+          if (pair.virtual_mass != 0) inertia_[p].block(b)[at] = pair.virtual_mass * inertia;
+          if (pair.lift != nullptr)
+            for (int d = 0; d < D; ++d) side_[p][d].block(b)[at] = side[d];
         }
       }
     });
   });
   for (auto* fields : {&state.rate, &inertia_})
     for (auto& field : *fields)
+      if (!field.data().empty()) fill_halo(grid, field, 1, all_walls<D>(Mirror::even), space_.open_spans());
+  for (auto& side : side_)
+    for (auto& field : side)
       if (!field.data().empty()) fill_halo(grid, field, 1, all_walls<D>(Mirror::even), space_.open_spans());
 }
 
@@ -143,7 +173,8 @@ struct Coupling<D>::Fields {
     std::size_t first = 0;
     std::size_t second = 0;
     const double* rate = nullptr;
-    const double* inertia = nullptr;  // null: none
+    const double* inertia = nullptr;      // null: none
+    std::array<const double*, D> side{};  // likewise
   };
   std::array<const double*, N> a;
   std::array<double, N> rho;
@@ -249,11 +280,16 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         std::array<double, N> f;
         for (std::size_t i = 0; i < N; ++i)
           f[i] = system.rho[i] * drive_[d] + (system.rho[i] - mixture) * G_[d] + force;
-        // (E9) What the slip takes of the pressure on the bodies, without which short waves of the fractions would grow
-        // without bound.
+        // Lift; and (E9), what the slip takes of the pressure on the bodies, without which short waves of the fractions
+        // would grow without bound.
         for (std::size_t p = 0; p < fields.count && !as_one; ++p) {
           const std::size_t i = fields.pairs[p].first;
           const std::size_t j = fields.pairs[p].second;
+          if (const double* side = fields.pairs[p].side[d]; side != nullptr) {
+            const double mean = 0.5 * (side[at - s] + side[at]);
+            f[i] += system.a[j] * mean;
+            f[j] -= system.a[i] * mean;
+          }
           const double inertia = system.a[i] * system.rho[j] + system.a[j] * system.rho[i];
           if (inertia < nothing) continue;
           const double slip = U[i][at] - U[j][at];

@@ -54,7 +54,8 @@ class Coupling {
   const OpenSpace<D>& space_;
   Layers<D> layers_;
   Vec<D> G_{}, drive_{};
-  std::vector<Cells<D>> inertia_;  // by pair: virtual mass over both fractions [kg/m3]; empty where there is none
+  std::vector<Cells<D>> inertia_;     // by pair: virtual mass over both fractions [kg/m3]; empty where there is none
+  std::vector<CellVectors<D>> side_;  // by pair: lift on the first, over both fractions [N/m3]; empty likewise
   std::vector<Faces<D>> response_;
   std::vector<Faces<D>> star_;  // velocities on the faces before forces and drag
   Faces<D> jump_;               // force of gravity on what changes from cell to cell, over a length [N/m3]

@@ -46,7 +46,8 @@ struct Pair {
   double surface_tension = 0;  ///< [N/m]
   Drag first_in_second;        ///< where the second carries the first
   Drag second_in_first;
-  double virtual_mass = 0;  ///< coefficient; a sphere has 0.5
+  double virtual_mass = 0;        ///< coefficient; a sphere has 0.5
+  const Closure* lift = nullptr;  ///< null: none
 };
 
 template <int D>

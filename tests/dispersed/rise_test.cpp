@@ -151,3 +151,37 @@ TEST_CASE("in space, and round an axis, bodies rise as in the plane") {
   CHECK(std::abs(round.volume(1) / volume - 1) < 1e-12);
   CHECK(mixture(round).sum_error < 1e-12);
 }
+
+TEST_CASE("lift pushes small bubbles across a shear flow to where the liquid is slower, and large ones the other way") {
+  // Water moves along y faster with x, bubbles faster than it: over one step from rest across, without drag, the force
+  // -C rho_c (u_d - u_c) x curl u_c on the bubble's mass and virtual mass.
+  constexpr double shear = 2;   // [1/s]
+  constexpr double slip = 0.2;  // [m/s]
+  constexpr double dt = 1e-5;
+  const Grid<2> grid({0, 0}, {0.2, 0.2}, partition<2>({0.2, 0.2}, 0.0125));
+  for (const double diameter : {3e-3, 8e-3}) {
+    Drag none;
+    none.constant = 0;
+    auto settings = bodies_in_water<2>({1.204, 1.813e-5}, diameter, 0.0728, none);
+    settings.pairs[0].virtual_mass = 0.5;
+    settings.pairs[0].lift = find_law(lift_laws(), "tomiyama");
+    Model<2> model(grid, settings);
+    const double share = 1e-6;
+    for (auto& value : model.state().a[0].data()) value = 1 - share;
+    for (auto& value : model.state().a[1].data()) value = share;
+    model.start();
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
+      model.state().u[0][1].block(b)[at] = shear * 0.0125 * (cell[0] + 0.5);
+      model.state().u[1][1].block(b)[at] = shear * 0.0125 * (cell[0] + 0.5) + slip;
+    });
+    model.step(dt);
+    const DispersedBodies of{998.2, 1.002e-3, 1.204, 1.813e-5, 0.0728, diameter, gravity, slip, share};
+    const double C = find_law(lift_laws(), "tomiyama")->value(of);
+    CHECK((C > 0) == (diameter < 5e-3));
+    // (0, slip) x (0, 0, shear) = (slip shear, 0).
+    const double wanted = -C * 998.2 * slip * shear / (1.204 + 0.5 * 998.2) * dt;
+    const CellPlace at = CellMap<2>(grid)({8, 8});
+    const double across = model.state().u[1][0].block(at.block)[at.at] - model.state().u[0][0].block(at.block)[at.at];
+    CHECK(across == doctest::Approx(wanted).epsilon(0.02));
+  }
+}
