@@ -442,7 +442,8 @@ SolveReport PressureSolver<D>::solve(const Grid<D>& grid, const Cells<D>& rhs, C
   impl.gather(grid, rhs, impl.r, impl.volume);
   System system{impl};
   const double size = system.begin();
-  // What is left falls within the tolerance too: a liquid at rest would otherwise drift away in it. Below the round-off of the products in A p there is nothing to find.
+  // What is left falls within the tolerance too: a liquid at rest would otherwise drift away in it. Below the round-off
+  // of the products in A p there is nothing to find.
   constexpr double epsilon = std::numeric_limits<double>::epsilon();
   const double floor = epsilon * size / impl.volume;
   constexpr double safely = 100;  // above round-off

@@ -292,3 +292,39 @@ TEST_CASE("a degassing surface lets out the gas that arrives; the liquid that a 
     CHECK(left == doctest::Approx(came).epsilon(0.05));  // a plume that sways holds more and less gas
   }
 }
+
+TEST_CASE("plug flow through a settling tank loses the share of drops that Hazen says: v L / (U H)") {
+  constexpr double length = 2;
+  constexpr double height = 0.25;
+  constexpr double through = 0.01;  // [m/s]
+  const Drag drag = drag_by("schiller_naumann");
+  const Grid<2> grid({0, 0}, {length, height}, partition<2>({length, height}, height / 8));
+  for (const double diameter : {5e-5, 1e-4}) {
+    auto settings = bodies_in_water<2>({885, 2.1e-3}, diameter, 0.025, drag);
+    settings.phases[1].gas = true;  // what reaches the top is skimmed
+    settings.degassing = {2};
+    constexpr double share = 1e-4;
+    auto in = opening("in", 0);
+    in.axis = 0;
+    in.flow = [](double) { return through * height; };
+    in.composition = {1 - share, share};
+    auto out = opening("out", 1);
+    out.axis = 0;
+    out.pressure = [](double) { return 0.0; };
+    out.outside = Opening<2>::Outside::inside;
+    auto top = opening("top", 1);
+    top.flow = [](double) { return 0.0; };
+    Model<2> model(grid, settings, {}, {in, out, top});
+    for (auto& value : model.state().a[0].data()) value = 1;
+    model.start();
+    run_until(model, 2 * length / through, 2);
+    const auto before = model.boundary().throughput();
+    run_until(model, 3 * length / through, 2);
+    const auto after = model.boundary().throughput();
+    const double came = after[0].in[1] - before[0].in[1];
+    const double left = after[1].out[1] - before[1].out[1];
+    const DispersedBodies of{998.2, 1.002e-3, 885, 2.1e-3, 0.025, diameter, gravity, 0, 0};
+    INFO(diameter);
+    CHECK(1 - left / came == doctest::Approx(terminal_slip(drag, of) * length / (through * height)).epsilon(3e-3));
+  }
+}
