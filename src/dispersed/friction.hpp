@@ -33,10 +33,10 @@ class Friction {
                      State<D>& state) const;
 
  private:
-  double set_faces(const Grid<D>& grid, const Cells<D>& a, const Properties& fluid, double dt,
+  double set_faces(const Grid<D>& grid, const Cells<D>& fractions, const Properties& fluid, double dt,
                    ViscousStress<D>& stress) const;
-  void set_masses(const Grid<D>& grid, const Cells<D>& a, double rho);
-  void set_walls(const Grid<D>& grid, const Cells<D>& a, double mu, double dt, bool explicitly,
+  void set_masses(const Grid<D>& grid, const Cells<D>& fractions, double rho);
+  void set_walls(const Grid<D>& grid, const Cells<D>& fractions, double mu, double dt, bool explicitly,
                  ViscousStress<D>& stress) const;
   void replace_absent(const Grid<D>& grid, const Settings<D>& settings, std::size_t phase, State<D>& state);
   void restore_absent(const Grid<D>& grid, std::size_t phase, State<D>& state) const;

@@ -9,7 +9,7 @@
 namespace wavy::dispersed {
 namespace {
 
-constexpr double nothing = 1e-14;  // fraction of a phase below which it keeps its velocity
+constexpr double least_held = 1e-14;  // fraction of a phase below which it keeps its velocity
 
 template <int D>
 void transport_component(const Grid<D>& grid, const OpenSpace<D>& space, int block, double dt, const Cells<D>& after,
@@ -29,7 +29,7 @@ void transport_component(const Grid<D>& grid, const OpenSpace<D>& space, int blo
   for_open_rows<D>(space, block, layout, [&](std::ptrdiff_t o, int n) {
     for (std::ptrdiff_t at = o; at < o + n; ++at) {
       const double held = a[at] * volume[at];
-      if (!(held > nothing)) {
+      if (!(held > least_held)) {
         out[at] = v[at];
         continue;
       }
@@ -84,7 +84,7 @@ void transport_momentum(const Grid<D>& grid, const OpenSpace<D>& space, const Fr
           plain += state.u[i][c].block(place.block)[place.at] / static_cast<double>(group.size());
         }
         for (const auto& place : group)
-          scratch[i][c].block(place.block)[place.at] = held > nothing ? momentum / held : plain;
+          scratch[i][c].block(place.block)[place.at] = held > least_held ? momentum / held : plain;
       }
     });
     std::swap(state.u[i], scratch[i]);

@@ -51,12 +51,13 @@ double share_in_wedge(const Lattice& lattice, const Key& key, const Sector& sect
   constexpr int parts = 8;
   const double width = lattice.spacing[0] / parts;
   double inside = 0;
-  for (int part = 0; part < parts * parts; ++part) {
-    const double x = (key[0] + (part % parts + 0.5) / parts) * lattice.spacing[0];
-    const double y = (key[1] + (part / parts + 0.5) / parts) * lattice.spacing[1];
-    const double before_mirror = std::sin(sector.angle) * x - std::cos(sector.angle) * y;
-    inside += std::clamp(0.5 + before_mirror / width, 0.0, 1.0);
-  }
+  for (int column = 0; column < parts; ++column)
+    for (int row = 0; row < parts; ++row) {
+      const double x = (key[0] + (column + 0.5) / parts) * lattice.spacing[0];
+      const double y = (key[1] + (row + 0.5) / parts) * lattice.spacing[1];
+      const double before_mirror = std::sin(sector.angle) * x - std::cos(sector.angle) * y;
+      inside += std::clamp(0.5 + before_mirror / width, 0.0, 1.0);
+    }
   return inside / (parts * parts);
 }
 
