@@ -342,7 +342,7 @@ void Coupling<D>::continue_to_openings(const Boundary<D>& boundary, const Grid<D
   for (int d = 0; d < D; ++d)
     for (const auto& face : boundary.faces(d)) {
       if (!boundary.openings()[face.opening].flow) continue;
-      const bool degasses = std::ranges::find(settings.degassing, face.opening) != settings.degassing.end();
+      const bool degasses = settings.degasses(face.opening);
       const std::ptrdiff_t opposite = face.face + boundary.sign(face) * grid.layout().step[d];
       for (std::size_t i = 0; i < star_.size(); ++i) {
         const double* U = state.phase_u[i][d].block(face.block);

@@ -37,8 +37,6 @@ class Coupling {
   void unlock_faces(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const;
 
   [[nodiscard]] const Layers<D>& layers() const { return layers_; }
-  /// What phase `i` gains on faces by a unit force in the step [m3 s/kg].
-  [[nodiscard]] const std::vector<Faces<D>>& response() const { return response_; }
 
  private:
   template <int N>

@@ -39,24 +39,7 @@ void FractionTransport<D>::operator()(const Grid<D>& grid, const Settings<D>& se
     pass_boundary(grid, b, settings, dt, state);
   });
   std::swap(before_, state.a);
-  // After the low-order fluxes.
-  const Layout<D>& layout = grid.layout();
-  for_blocks(grid, [&](int b) {
-    const double* inverse = space_.is_uncut(b) ? nullptr : space_.inverse_volume().block(b);
-    for (std::size_t i = 0; i < phases; ++i) {
-      const double* old = before_[i].block(b);
-      double* low = low_[i].block(b);
-      std::array<const double*, D> flux;
-      for (int d = 0; d < D; ++d) flux[d] = passed_[i][d].block(b);
-      for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          double out = 0;
-          for (int d = 0; d < D; ++d) out += flux[d][at + layout.step[d]] - flux[d][at];
-          low[at] = old[at] - out * (inverse == nullptr ? 1.0 : inverse[at]);
-        }
-      });
-    }
-  });
+  for_blocks(grid, [&](int b) { take_up(grid, b, low_); });
   for (auto& low : low_) fill_halo(grid, low, 1, all_walls<D>(Mirror::even), space_.open_spans());
   for_blocks(grid, [&](int b) { find_limits(grid, b); });
   for (auto* limits : {&most_gain_, &most_loss_})
@@ -238,17 +221,24 @@ void FractionTransport<D>::correct(const Grid<D>& grid, int block, State<D>& sta
       }
     });
   }
+  take_up(grid, block, state.a);
+}
+
+/// (E5): the fractions of a block after what has passed.
+template <int D>
+void FractionTransport<D>::take_up(const Grid<D>& grid, int block, std::vector<Cells<D>>& after) const {
+  const Layout<D>& layout = grid.layout();
   const double* inverse = space_.is_uncut(block) ? nullptr : space_.inverse_volume().block(block);
-  for (std::size_t i = 0; i < phases; ++i) {
-    const double* old = before_[i].block(block);
-    double* a = state.a[i].block(block);
+  for (std::size_t i = 0; i < passed_.size(); ++i) {
+    const double* before = before_[i].block(block);
+    double* a = after[i].block(block);
     std::array<const double*, D> flux;
     for (int d = 0; d < D; ++d) flux[d] = passed_[i][d].block(block);
     for_open_rows<D>(space_, block, layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         double out = 0;
         for (int d = 0; d < D; ++d) out += flux[d][at + layout.step[d]] - flux[d][at];
-        a[at] = old[at] - out * (inverse == nullptr ? 1.0 : inverse[at]);
+        a[at] = before[at] - out * (inverse == nullptr ? 1.0 : inverse[at]);
       }
     });
   }

@@ -27,13 +27,12 @@ class FractionTransport {
                   State<D>& state);
   /// Volume of each phase that has passed the low faces of the cells, over the volume of a whole cell.
   [[nodiscard]] const std::vector<Faces<D>>& passed() const { return passed_; }
-  /// Fractions before.
-  [[nodiscard]] const std::vector<Cells<D>>& before() const { return before_; }
 
  private:
   template <int N>
   void find_fluxes(const Grid<D>& grid, const Layers<D>& layers, int block, double dt, const State<D>& state);
   void pass_boundary(const Grid<D>& grid, int block, const Settings<D>& settings, double dt, const State<D>& state);
+  void take_up(const Grid<D>& grid, int block, std::vector<Cells<D>>& after) const;
   void find_limits(const Grid<D>& grid, int block);
   void correct(const Grid<D>& grid, int block, State<D>& state);
   void repair_groups(const Grid<D>& grid, State<D>& state) const;

@@ -13,6 +13,7 @@
 //   5. return       u               from the faces to the cells              (coupling.cpp)
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <functional>
 #include <memory>
@@ -65,6 +66,9 @@ struct Settings {
   /// else slips along as at a wall. Where no pressure is given anywhere, what comes in beyond that spills over them
   /// evenly: a growing holdup pushes liquid out of a full vessel.
   std::vector<std::size_t> degassing;
+  [[nodiscard]] bool degasses(std::size_t opening) const {
+    return std::ranges::find(degassing, opening) != degassing.end();
+  }
   double courant = 0.4;  ///< greatest sum over axes of |u| dt / h of any phase; at most 0.5
   double projection_tolerance = 1e-6;
   int most_iterations = 200;
@@ -95,14 +99,13 @@ struct StepReport {
   bool pressure_converged = true;
   int viscous_iterations = 0;
   double divergence = 0;            ///< greatest |div| dt of a cell that the pressure has left
-  double tree_correction = 0;       ///< greatest change of a face by the tree [m/s]
   std::array<double, 4> seconds{};  ///< wall time: transport, viscosity, coupling, projection
 };
 
 template <int D>
 class Model {
  public:
-  /// Asserts that there are two to six phases, a carrier among them, and a pair for any two of which one is a carrier.
+  /// Asserts that there are two to six phases and that all openings lie on sides of the grid.
   Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space = {},
         const std::vector<Opening<D>>& openings = {});
   ~Model();
@@ -132,11 +135,12 @@ class Model {
 
  private:
   struct Work;
+  void couple(double time, double dt);
   const Grid<D>& grid_;
   Settings<D> settings_;
   OpenSpace<D> space_;
   State<D> state_;
-  Vec<D> G_{};
+  Vec<D> G_{};            // of the last step: what has a potential [m/s2]
   double last_step_ = 0;  // [s]
   std::unique_ptr<Work> work_;
 };

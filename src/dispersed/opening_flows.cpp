@@ -9,22 +9,17 @@
 namespace wavy::dispersed {
 namespace {
 
-/// Degassing surfaces: gas passes them as fast as it moves against what else is there.
+/// Degassing surfaces, on which phases have the velocities that forces and drag give them: gas passes as fast as it
+/// moves against what else is there.
 template <int D>
-void degas(const Grid<D>& grid, const Boundary<D>& boundary, const Settings<D>& settings,
-           const std::vector<Faces<D>>& free, State<D>& state) {
-  const auto degasses = [&](std::size_t opening) {
-    return std::ranges::find(settings.degassing, opening) != settings.degassing.end();
-  };
+void degas(const Boundary<D>& boundary, const Settings<D>& settings, State<D>& state) {
   double surplus = 0;  // what comes in elsewhere [m^D/s]
   double gas = 0;      // what would leave [m^D/s]
   double area = 0;
-  for (const auto& inlet : boundary.wall_inlets())
-    surplus += inlet.speed * inlet.area * grid.geometry(inlet.block).cell_volume;
   for (int d = 0; d < D; ++d)
     for (const auto& face : boundary.faces(d)) {
       double& phi = state.face_u[d].block(face.block)[face.face];
-      if (!degasses(face.opening)) {
+      if (!settings.degasses(face.opening)) {
         surplus += boundary.sign(face) * phi * face.whole_area;
         continue;
       }
@@ -33,16 +28,14 @@ void degas(const Grid<D>& grid, const Boundary<D>& boundary, const Settings<D>& 
       for (std::size_t i = 0; i < state.a.size(); ++i) {
         if (settings.phases[i].gas) continue;
         const double a = std::max(state.a[i].block(face.block)[face.inside], 0.0);
-        rest += a * free[i][d].block(face.block)[face.face];
+        rest += a * state.phase_u[i][d].block(face.block)[face.face];
         held += a;
       }
       rest = held > 0 ? rest / held : 0.0;
       phi = 0;
       for (std::size_t i = 0; i < state.a.size(); ++i) {
         double& U = state.phase_u[i][d].block(face.block)[face.face];
-        U = 0;
-        if (!settings.phases[i].gas) continue;
-        const double outwards = -boundary.sign(face) * (free[i][d].block(face.block)[face.face] - rest);
+        const double outwards = settings.phases[i].gas ? -boundary.sign(face) * (U - rest) : 0.0;
         U = -boundary.sign(face) * std::max(outwards, 0.0);
         phi += face.area * std::max(state.a[i].block(face.block)[face.inside], 0.0) * U;
       }
@@ -55,7 +48,7 @@ void degas(const Grid<D>& grid, const Boundary<D>& boundary, const Settings<D>& 
   const double spills = (surplus - share * gas) / area;  // [m/s]
   for (int d = 0; d < D; ++d)
     for (const auto& face : boundary.faces(d)) {
-      if (!degasses(face.opening)) continue;
+      if (!settings.degasses(face.opening)) continue;
       double& phi = state.face_u[d].block(face.block)[face.face];
       phi = share * phi - boundary.sign(face) * face.area * spills;
       for (auto& U : state.phase_u) {
@@ -123,18 +116,22 @@ void set_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Settin
     }
   });
   if (boundary.closed()) return;
-  const Faces<D> free = state.face_u;  // by forces and drag alone
-  const std::vector<Faces<D>> free_phases = settings.degassing.empty() ? std::vector<Faces<D>>{} : state.phase_u;
+  std::vector<double> free;  // what passes by forces and drag alone, face by face
+  for (int d = 0; d < D; ++d)
+    for (const auto& face : boundary.faces(d)) free.push_back(state.face_u[d].block(face.block)[face.face]);
   boundary.set_faces(grid, time, state.u[0], state.face_u);
+  auto own_flow = free.begin();
   for (int d = 0; d < D; ++d)
     for (const auto& face : boundary.faces(d)) {
       const auto& opening = boundary.openings()[face.opening];
       double& phi = state.face_u[d].block(face.block)[face.face];
+      const double without_pressure = *own_flow++;
       if (!opening.flow) {
-        phi = free[d].block(face.block)[face.face];
+        phi = without_pressure;
         continue;
       }
       inverse_density[d].block(face.block)[face.face] = 0;
+      if (settings.degasses(face.opening)) continue;
       const double through = phi / face.area;
       if (boundary.sign(face) * through > 0) {
         const auto* fractions =
@@ -153,7 +150,7 @@ void set_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Settin
         own += state.a[i].block(face.block)[face.inside] * state.phase_u[i][d].block(face.block)[face.face];
       for (auto& U : state.phase_u) U[d].block(face.block)[face.face] += through - own;
     }
-  if (!settings.degassing.empty()) degas<D>(grid, boundary, settings, free_phases, state);
+  if (!settings.degassing.empty()) degas(boundary, settings, state);
 }
 
 template <int D>

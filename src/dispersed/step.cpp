@@ -98,7 +98,6 @@ template <int D>
 double Model<D>::Work::project(const Grid<D>& grid, const Settings<D>& settings, const Vec<D>& G, double dt,
                                double ahead, double tolerance, State<D>& state, StepReport& report) {
   const double time = state.time + dt;
-  if (boundary.through_walls()) projection.set_given(grid, time, state.u[0], state.face_u);
   set_openings<D>(grid, boundary, settings, time, state, inverse_density);
   projection.find_divergence(grid, state.face_u, dt);
   const auto outside = fluid_at_openings<D>(boundary, settings, state, G);
@@ -128,7 +127,7 @@ Model<D>::Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space, c
       space_(std::move(space)),
       state_(grid, settings_.phases.size(), settings_.pairs.size()),
       work_(std::make_unique<Work>(grid, settings_, space_, openings)) {
-  assert(phases() >= 2 && phases() <= most_phases);
+  assert(phases() >= 2 && phases() <= most_phases && !work_->boundary.through_walls());
 }
 template <int D>
 Model<D>::~Model() = default;
@@ -141,26 +140,30 @@ const Boundary<D>& Model<D>::boundary() const {
   return work_->boundary;
 }
 
+/// Drag, and the velocities on the faces without the pressure, by the body force of a time.
+template <int D>
+void Model<D>::couple(double time, double dt) {
+  G_ = settings_.body_force(time);
+  const double strength = length<D>(G_);
+  Vec<D> drive{};  // along periodic axes, where it has no potential
+  for (std::size_t d = 0; d < D; ++d)
+    if (grid_.periodic()[d]) drive[d] = std::exchange(G_[d], 0.0);
+  work_->fill_velocities(grid_, settings_, 1, state_);
+  work_->coupling.find_rates(grid_, settings_, strength, state_);
+  work_->coupling.set_faces(grid_, settings_, G_, drive, dt, state_, work_->inverse_density);
+}
+
 template <int D>
 void Model<D>::start() {
   auto& s = state_;
-  G_ = settings_.body_force(s.time);
-  Vec<D> drive{};
-  for (std::size_t d = 0; d < D; ++d)
-    if (grid_.periodic()[d]) drive[d] = std::exchange(G_[d], 0.0);
   work_->fill_fractions(grid_, s);
-  work_->fill_velocities(grid_, settings_, 2, s);
-  work_->coupling.find_rates(grid_, settings_, length<D>(settings_.body_force(s.time)), s);
   constexpr double moment = 1e-3;  // [s]
-  work_->coupling.set_faces(grid_, settings_, G_, drive, moment, s, work_->inverse_density);
+  couple(s.time, moment);
   double strength = 1e-12;
   for (const double g : G_) strength = std::max(strength, std::abs(g));
   constexpr double at_rest = 1e-13;
   StepReport report;
-  const auto before = s;
   work_->project(grid_, settings_, G_, moment, 0, at_rest * strength / grid_.smallest_spacing(), s, report);
-  s.face_u = before.face_u;
-  s.phase_u = before.phase_u;
   for (auto& face : s.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
   for (auto& U : s.phase_u)
     for (auto& face : U) std::fill(face.data().begin(), face.data().end(), 0.0);
@@ -230,14 +233,7 @@ StepReport Model<D>::step(double dt) {
   report.viscous_iterations = work_->diffuse(grid_, settings_, dt, s);
   report.seconds[1] = watch.lap();
 
-  const Vec<D> force = settings_.body_force(s.time + 0.5 * dt);
-  G_ = force;
-  Vec<D> drive{};
-  for (std::size_t d = 0; d < D; ++d)
-    if (grid_.periodic()[d]) drive[d] = std::exchange(G_[d], 0.0);
-  work_->fill_velocities(grid_, settings_, 1, s);
-  work_->coupling.find_rates(grid_, settings_, length<D>(force), s);
-  work_->coupling.set_faces(grid_, settings_, G_, drive, dt, s, work_->inverse_density);
+  couple(s.time + 0.5 * dt, dt);
   report.seconds[2] = watch.lap();
 
   report.divergence = work_->project(grid_, settings_, G_, dt, last_step_ > 0 ? dt / last_step_ : 0,
@@ -245,7 +241,7 @@ StepReport Model<D>::step(double dt) {
   last_step_ = dt;
   work_->coupling.return_to_cells(grid_, settings_, dt, s);
   work_->coupling.unlock_faces(grid_, settings_, dt, s);
-  work_->tree.apply(grid_, nullptr, s.face_u);
+  work_->tree.apply(grid_, s.face_u);
   report.seconds[3] = watch.lap();
 
   s.time += dt;

@@ -17,9 +17,8 @@ class DivergenceTree {
  public:
   DivergenceTree(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary);
 
-  /// `source`: what comes in each cell per time, over the volume of a whole cell [1/s]; null: nothing. Faces between
-  /// blocks are changed in both.
-  void apply(const Grid<D>& grid, const Cells<D>* source, Faces<D>& face_u) const;
+  /// Faces between blocks are changed in both.
+  void apply(const Grid<D>& grid, Faces<D>& face_u) const;
 
  private:
   /// A cell, and the face through which it hands on.

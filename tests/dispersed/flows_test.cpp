@@ -248,7 +248,7 @@ TEST_CASE("the tree hands all that is left of divergence out of the vessel, thro
       boundary.close(grid, b, d, face_u[d].block(b));
     }
   });
-  DivergenceTree<2>(grid, space, boundary).apply(grid, nullptr, face_u);
+  DivergenceTree<2>(grid, space, boundary).apply(grid, face_u);
   double greatest = 0;
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
     if (open_share(space, b, at) == 0) return;
