@@ -218,6 +218,36 @@ struct Coupling<D>::Fields {
     }
     return mixture;
   }
+
+  /// (E8): the same force upon all, body forces without a potential (`drive`) and buoyancy [N/m3].
+  static std::array<double, N> forces(const SmallSystem<N>& system, double mixture, double drive, double G,
+                                      double common) {
+    std::array<double, N> f;
+    for (std::size_t i = 0; i < N; ++i) f[i] = system.rho[i] * drive + (system.rho[i] - mixture) * G + common;
+    return f;
+  }
+
+  /// Lift; and (E9), what the slip takes of the pressure on the bodies, without which short waves of the fractions
+  /// would grow without bound. `U`: velocities on the faces before.
+  void add_pair_forces(const SmallSystem<N>& system, const std::array<double*, N>& U, std::size_t axis,
+                       std::ptrdiff_t at, std::ptrdiff_t s, double h, std::array<double, N>& f) const {
+    for (std::size_t p = 0; p < count; ++p) {
+      const std::size_t i = pairs[p].first;
+      const std::size_t j = pairs[p].second;
+      if (const double* side = pairs[p].side[axis]; side != nullptr) {
+        const double mean = 0.5 * (side[at - s] + side[at]);
+        f[i] += system.a[j] * mean;
+        f[j] -= system.a[i] * mean;
+      }
+      const double inertia = system.a[i] * system.rho[j] + system.a[j] * system.rho[i];
+      if (inertia < nothing) continue;
+      const double slip = U[i][at] - U[j][at];
+      const double slope = 0.5 * ((a[i][at] - a[i][at - s]) - (a[j][at] - a[j][at - s])) / h;
+      const double strength = system.rho[i] * system.rho[j] * slip * slip / inertia * slope;
+      f[i] -= system.a[j] * strength;
+      f[j] += system.a[i] * strength;
+    }
+  }
 };
 
 template <int D>
@@ -268,8 +298,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
                                                 : 0.5 * (u[i][at - s] + u[i][at]);
           star[i][at] = system.star[i];
         }
-        // (E8)
-        double force = 0;
+        double force = 0;  // of gravity on what changes from cell to cell
         double change = 0;
         for (std::size_t k = 0; k + 1 < N; ++k) {
           change += a[k][at] - a[k][at - s];
@@ -277,27 +306,8 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
           force -= (system.rho[k] - system.rho[k + 1]) * change / h * place;
         }
         jump[at] = force;
-        std::array<double, N> f;
-        for (std::size_t i = 0; i < N; ++i)
-          f[i] = system.rho[i] * drive_[d] + (system.rho[i] - mixture) * G_[d] + force;
-        // Lift; and (E9), what the slip takes of the pressure on the bodies, without which short waves of the fractions
-        // would grow without bound.
-        for (std::size_t p = 0; p < fields.count && !as_one; ++p) {
-          const std::size_t i = fields.pairs[p].first;
-          const std::size_t j = fields.pairs[p].second;
-          if (const double* side = fields.pairs[p].side[d]; side != nullptr) {
-            const double mean = 0.5 * (side[at - s] + side[at]);
-            f[i] += system.a[j] * mean;
-            f[j] -= system.a[i] * mean;
-          }
-          const double inertia = system.a[i] * system.rho[j] + system.a[j] * system.rho[i];
-          if (inertia < nothing) continue;
-          const double slip = U[i][at] - U[j][at];
-          const double slope = 0.5 * ((a[i][at] - a[i][at - s]) - (a[j][at] - a[j][at - s])) / h;
-          const double strength = system.rho[i] * system.rho[j] * slip * slip / inertia * slope;
-          f[i] -= system.a[j] * strength;
-          f[j] += system.a[i] * strength;
-        }
+        auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], force);
+        if (!as_one) fields.add_pair_forces(system, U, static_cast<std::size_t>(d), at, s, h, f);
         std::array<double, N> velocity;
         std::array<double, N> gains;
         system.solve(f, dt, velocity, gains);
@@ -433,8 +443,7 @@ void Coupling<D>::unlock(const Grid<D>& grid, const Settings<D>& settings, int b
         const double mixture = fields.set(at - s, at, dt, false, system);
         for (std::size_t i = 0; i < N; ++i) system.star[i] = star_[i][d].block(block)[at];
         const double left = jump_[d].block(block)[at] - (p[at] - p[at - s]) / h;
-        std::array<double, N> f;
-        for (std::size_t i = 0; i < N; ++i) f[i] = system.rho[i] * drive_[d] + (system.rho[i] - mixture) * G_[d] + left;
+        const auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], left);
         std::array<double, N> velocity;
         std::array<double, N> response;
         system.solve(f, dt, velocity, response);

@@ -15,6 +15,30 @@ namespace {
 template <int D>
 constexpr double most_slip = 0.3 / D;
 
+/// What stands on the two sides of a face beside the surfaces of layers.
+template <int D>
+struct Facing {
+  bool beside = false;
+  std::array<double, most_phases + 1> below{};
+  std::array<double, most_phases + 1> above{};
+
+  Facing(const Grid<D>& grid, const Layers<D>& layers, const State<D>& state, int block, int axis, std::ptrdiff_t at) {
+    const std::ptrdiff_t s = grid.layout().step[axis];
+    const double* near = layers.beside().block(block);
+    beside = near[at - s] + near[at] > 0;
+    if (!beside) return;
+    Vec<D> middle = cell_middle(grid, block, at);
+    middle[axis] -= 0.5 * grid.geometry(block).spacing[axis];
+    layers.stand_on_face(grid, state, block, at - s, axis, middle, below);
+    layers.stand_on_face(grid, state, block, at, axis, middle, above);
+  }
+  /// How much of the face has phase i below it and phase j above; 1 where there are no layers.
+  [[nodiscard]] double share(std::size_t i, std::size_t j) const {
+    if (!beside) return 1;
+    return std::max(std::min(below[i + 1], above[j + 1]) - std::max(below[i], above[j]), 0.0);
+  }
+};
+
 }  // namespace
 
 template <int D>
@@ -57,7 +81,6 @@ void FractionTransport<D>::find_fluxes(const Grid<D>& grid, const Layers<D>& lay
   const Layout<D>& layout = grid.layout();
   std::array<const double*, N> a;
   for (std::size_t i = 0; i < N; ++i) a[i] = state.a[i].block(block);
-  const double* beside_layers = layers.beside().block(block);
   for (int d = 0; d < D; ++d) {
     const std::ptrdiff_t s = layout.step[d];
     const double per_width = dt / grid.geometry(block).spacing[d];
@@ -97,20 +120,7 @@ void FractionTransport<D>::find_fluxes(const Grid<D>& grid, const Layers<D>& lay
           first[i] = phi[at] * (upwards ? a[i][at - s] : a[i][at]);
           second[i] = phi[at] * (upwards ? low_edge[i] : high_edge[i]) / sum;
         }
-        const bool beside = beside_layers[at - s] + beside_layers[at] > 0;
-        std::array<double, most_phases + 1> low_stand{};
-        std::array<double, most_phases + 1> high_stand{};
-        if (beside) {
-          Vec<D> middle = cell_middle(grid, block, at);
-          middle[d] -= 0.5 * grid.geometry(block).spacing[d];
-          layers.stand_on_face(grid, state, block, at - s, d, middle, low_stand);
-          layers.stand_on_face(grid, state, block, at, d, middle, high_stand);
-        }
-        // How much of the face has phase i below it and phase j above.
-        const auto facing = [&](std::size_t i, std::size_t j) {
-          if (!beside) return 1.0;
-          return std::max(std::min(low_stand[i + 1], high_stand[j + 1]) - std::max(low_stand[i], high_stand[j]), 0.0);
-        };
+        const Facing<D> facing(grid, layers, state, block, d, at);
         for (std::size_t i = 0; i < N; ++i)
           for (std::size_t j = i + 1; j < N; ++j) {
             double slip = velocity[i] - velocity[j];
@@ -118,7 +128,7 @@ void FractionTransport<D>::find_fluxes(const Grid<D>& grid, const Layers<D>& lay
             const double least =
                 std::min(i_from_below ? a[i][at - s] : a[i][at], i_from_below ? a[j][at] : a[j][at - s]);
             if (least < counts_for_steps) slip = std::clamp(slip, -most_slip<D> / per_width, most_slip<D> / per_width);
-            const double most = i_from_below ? facing(i, j) : facing(j, i);
+            const double most = i_from_below ? facing.share(i, j) : facing.share(j, i);
             const double plain =
                 slip * std::min(most, i_from_below ? a[i][at - s] * a[j][at] : a[i][at] * a[j][at - s]);
             const double sharp =
