@@ -5,6 +5,7 @@
 
 #include "dispersed/parts.hpp"
 #include "dispersed/small_system.hpp"
+#include "flow/projection.hpp"
 
 namespace wavy::dispersed {
 namespace {
@@ -75,22 +76,7 @@ Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Sett
       for (auto& field : faces->back()) field = Cells<D>(grid);
     }
   for (int d = 0; d < D; ++d) jump_[d] = Cells<D>(grid);
-  if (space.is_uncut()) return;
-  for (int d = 0; d < D; ++d) {
-    mean_weight_[d] = Cells<D>(grid, 0.5);
-    const std::ptrdiff_t s = grid.layout().step[d];
-    for_blocks(grid, [&](int b) {
-      if (space.is_uncut(b)) return;
-      const double* share = space.share().block(b);
-      const double* open = space.face_share()[d].block(b);
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          const double room = std::max(open[at] + open[at + s], 2 * share[at]);
-          mean_weight_[d].block(b)[at] = room > 0 ? 1 / room : 0.0;
-        }
-      });
-    });
-  }
+  if (!space.is_uncut()) mean_weight_ = mean_weights(grid, space);
 }
 
 template <int D>

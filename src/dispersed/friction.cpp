@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "dispersed/opening_flows.hpp"
-
 namespace wavy::dispersed {
 namespace {
 
@@ -18,21 +16,6 @@ WallKinds<D> slipping(WallKinds<D> kinds) {
 template <int D>
 bool slips(const Settings<D>& settings, std::size_t phase) {
   return settings.bodies_slip && !settings.phases[phase].carrier;
-}
-
-template <int D>
-double greatest_component(const Grid<D>& grid, const CellVectors<D>& u) {
-  double greatest = 0;
-  for (int c = 0; c < D; ++c)
-    greatest = std::max(greatest, max_blocks(grid, [&](int b) {
-                          const double* v = u[c].block(b);
-                          double own = 0;
-                          for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-                            for (int x = 0; x < n; ++x) own = std::max(own, std::abs(v[o + x]));
-                          });
-                          return own;
-                        }));
-  return greatest;
 }
 
 }  // namespace
@@ -59,7 +42,10 @@ template <int D>
 void Friction<D>::fill_velocity(const Grid<D>& grid, const Settings<D>& settings, std::size_t phase, int width,
                                 State<D>& state) const {
   fill_velocity_halo<D>(grid, space_, wall_kinds<D>(settings, phase), walls_, width, state.u[phase]);
-  set_behind_openings<D>(grid, boundary_, state.phase_u[phase], state.u[phase]);
+  const auto through = [&](int axis, const OpeningFace<D>& face) {
+    return state.phase_u[phase][axis].block(face.block)[face.face];
+  };
+  for (int c = 0; c < D; ++c) boundary_.set_behind(grid, c, through, state.u[phase][c]);
 }
 
 template <int D>
@@ -78,7 +64,7 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
       stress.step_explicitly(grid, mass_, state.u[i]);
     } else {
       constexpr double tolerance = 1e-6;
-      const double allowed = tolerance * std::max(greatest_component<D>(grid, state.u[i]), 1e-30);
+      const double allowed = tolerance * std::max(greatest_component(grid, state.u[i]), 1e-30);
       stress.set_right_hand_sides(grid, mass_, state.u[i], still_, dt);
       for (int c = 0; c < D; ++c)
         iterations += stress.solve(grid, wall_kinds<D>(settings, i), c, mass_, allowed, state.u[i][c]);

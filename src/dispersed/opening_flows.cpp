@@ -92,20 +92,6 @@ void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, co
 }
 
 template <int D>
-void set_behind_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Faces<D>& phase_u, CellVectors<D>& u) {
-  for (int d = 0; d < D; ++d)
-    for (const auto& face : boundary.faces(d)) {
-      const double through = phase_u[d].block(face.block)[face.face];
-      const int sign = boundary.sign(face);
-      for (int c = 0; c < D; ++c) {
-        double* v = u[c].block(face.block);
-        const double behind = sign * through <= 0 ? v[face.inside] : c == d ? through : 0.0;
-        v[face.behind] = v[face.behind - sign * grid.layout().step[d]] = behind;
-      }
-    }
-}
-
-template <int D>
 void set_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Settings<D>& settings, double time,
                   State<D>& state, Faces<D>& inverse_density) {
   for_blocks(grid, [&](int b) {
@@ -157,19 +143,12 @@ template <int D>
 FluidAtOpenings<D> fluid_at_openings(const Boundary<D>& boundary, const Settings<D>& settings, const State<D>& state,
                                      const Vec<D>& G) {
   const auto densities = [&boundary, &settings, &state](const OpeningFace<D>& face) {
-    using Outside = typename Opening<D>::Outside;
-    const auto& opening = boundary.openings()[face.opening];
     DensitiesAtOpening at{.inside = density(settings, state, face.block, face.inside), .column = 0, .incoming = 0};
     for (std::size_t i = 0; i < state.a.size(); ++i)
       at.incoming += settings.phases[i].fluid.density *
                      boundary.incoming_share(face, i, state.a[i].block(face.block)[face.inside]);
-    const double heaviest = settings.phases.front().fluid.density;
-    if (opening.outside == Outside::inside)
-      at.column = at.inside;
-    else if (opening.outside == Outside::level)
-      at.column = face.middle[D - 1] < opening.outside_level ? heaviest : settings.phases.back().fluid.density;
-    else
-      at.column = heaviest;
+    at.column = boundary.column_density(face, at.inside, settings.phases.front().fluid.density,
+                                        settings.phases.back().fluid.density);
     return at;
   };
   return {.G = G, .air_density = settings.outside_density, .densities = densities};
@@ -177,13 +156,11 @@ FluidAtOpenings<D> fluid_at_openings(const Boundary<D>& boundary, const Settings
 
 template void shares_through<2>(const Boundary<2>&, const Settings<2>&, const State<2>&, int, const OpeningFace<2>&,
                                 std::array<double, most_phases>&);
-template void set_behind_openings<2>(const Grid<2>&, const Boundary<2>&, const Faces<2>&, CellVectors<2>&);
 template void set_openings<2>(const Grid<2>&, const Boundary<2>&, const Settings<2>&, double, State<2>&, Faces<2>&);
 template FluidAtOpenings<2> fluid_at_openings<2>(const Boundary<2>&, const Settings<2>&, const State<2>&,
                                                  const Vec<2>&);
 template void shares_through<3>(const Boundary<3>&, const Settings<3>&, const State<3>&, int, const OpeningFace<3>&,
                                 std::array<double, most_phases>&);
-template void set_behind_openings<3>(const Grid<3>&, const Boundary<3>&, const Faces<3>&, CellVectors<3>&);
 template void set_openings<3>(const Grid<3>&, const Boundary<3>&, const Settings<3>&, double, State<3>&, Faces<3>&);
 template FluidAtOpenings<3> fluid_at_openings<3>(const Boundary<3>&, const Settings<3>&, const State<3>&,
                                                  const Vec<3>&);

@@ -13,11 +13,6 @@ template <int D>
 void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, const State<D>& state, int axis,
                     const OpeningFace<D>& face, std::array<double, most_phases>& share);
 
-/// The velocity of a phase behind openings: what comes in comes straight, with the velocity on the face; what goes out
-/// moves on as it does inside.
-template <int D>
-void set_behind_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Faces<D>& phase_u, CellVectors<D>& u);
-
 /// What openings make of the flow and the phases' velocities on the boundary at a time, and of what the flow gains by
 /// pressure: given flows, degassing surfaces, and nothing where it is closed.
 template <int D>

@@ -145,9 +145,7 @@ template <int D>
 void Model<D>::couple(double time, double dt) {
   G_ = settings_.body_force(time);
   const double strength = length<D>(G_);
-  Vec<D> drive{};  // along periodic axes, where it has no potential
-  for (std::size_t d = 0; d < D; ++d)
-    if (grid_.periodic()[d]) drive[d] = std::exchange(G_[d], 0.0);
+  const Vec<D> drive = take_periodic<D>(grid_, G_);
   work_->fill_velocities(grid_, settings_, 1, state_);
   work_->coupling.find_rates(grid_, settings_, strength, state_);
   work_->coupling.set_faces(grid_, settings_, G_, drive, dt, state_, work_->inverse_density);

@@ -396,19 +396,19 @@ void Boundary<D>::balance(const Grid<D>& grid, Faces<D>& face_u) const {
 
 template <int D>
 void Boundary<D>::set_velocity_behind(const Grid<D>& grid, const Faces<D>& face_u, int component, Cells<D>& u) const {
-  for (int axis = 0; axis < D; ++axis) {
-    const std::ptrdiff_t s = grid.layout().step[axis];
-    for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
-      double* v = u.block(face.block);
-      const double own = v[face.inside];
-      const double through = face_u[axis].block(face.block)[face.face] / face.area;
-      const bool comes_in = sign(face) * through > 0;
-      // What comes in comes straight; what goes out moves on as it does inside.
-      const double behind = !comes_in ? own : axis == component ? through : 0.0;
-      v[face.behind] = behind;
-      v[face.behind - sign(face) * s] = behind;
-    }
-  }
+  const auto through = [&](int axis, const OpeningFace<D>& face) {
+    return face_u[axis].block(face.block)[face.face] / face.area;
+  };
+  set_behind(grid, component, through, u);
+}
+
+template <int D>
+double Boundary<D>::column_density(const OpeningFace<D>& face, double inside, double densest, double lightest) const {
+  using Outside = typename Opening<D>::Outside;
+  const auto& opening = openings_[face.opening];
+  if (opening.outside == Outside::inside) return inside;
+  if (opening.outside == Outside::level && face.middle[D - 1] >= opening.outside_level) return lightest;
+  return densest;
 }
 
 template <int D>

@@ -146,6 +146,19 @@ class Boundary {
   void balance(const Grid<D>& grid, Faces<D>& face_u) const;
   /// A velocity component behind open faces: of what comes in, or goes on out.
   void set_velocity_behind(const Grid<D>& grid, const Faces<D>& face_u, int component, Cells<D>& u) const;
+  /// The same of a fluid whose velocity through the open part of a face is through(axis, face) [m/s].
+  template <class Through>
+  void set_behind(const Grid<D>& grid, int component, Through&& through, Cells<D>& u) const {
+    for (int axis = 0; axis < D; ++axis)
+      for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
+        double* v = u.block(face.block);
+        const double velocity = through(axis, face);
+        const bool comes_in = sign(face) * velocity > 0;
+        // What comes in comes straight; what goes out moves on as it does inside.
+        const double behind = !comes_in ? v[face.inside] : axis == component ? velocity : 0.0;
+        v[face.behind] = v[face.behind - sign(face) * grid.layout().step[axis]] = behind;
+      }
+  }
   /// Flow through solids' walls: volume that comes into each cell per time, over the volume of a whole cell [1/s].
   [[nodiscard]] bool through_walls() const { return !wall_cells_.empty(); }
   void set_sources(double time, Cells<D>& source);
@@ -170,6 +183,9 @@ class Boundary {
   [[nodiscard]] const std::vector<WallInlet<D>>& wall_inlets() const { return wall_cells_; }
   /// 1 where the axis points into the vessel, else -1.
   [[nodiscard]] int sign(const OpeningFace<D>& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
+  /// Density of the column that stands outside a face with a given pressure, where that is not air, by that of what is
+  /// inside and of the densest and the lightest phase [kg/m3].
+  [[nodiscard]] double column_density(const OpeningFace<D>& face, double inside, double densest, double lightest) const;
   /// Share of a phase in what comes in through a face, beside a cell that holds as much of it as given.
   [[nodiscard]] double incoming_share(const OpeningFace<D>& face, std::size_t phase, double inside) const;
   /// Counts a volume of a phase that came in through an opening, or went out [m^D].

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cassert>
 #include <cmath>
+#include <utility>
 
 namespace wavy {
 
@@ -48,28 +49,39 @@ void add_uniform(const Grid<D>& grid, const OpenSpace<D>& space, const Vec<D>& a
 }
 
 template <int D>
-Projection<D>::Projection(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>& boundary)
-    : space_(space), boundary_(boundary), solver_(grid), rhs_(grid), last_pressure_(grid) {
-  if (!space.is_uncut()) find_mean_weights(grid);
-  if (boundary.through_walls()) source_ = Cells<D>(grid);
+Vec<D> take_periodic(const Grid<D>& grid, Vec<D>& force) {
+  Vec<D> taken{};
+  for (std::size_t d = 0; d < D; ++d)
+    if (grid.periodic()[d]) taken[d] = std::exchange(force[d], 0.0);
+  return taken;
 }
 
 template <int D>
-void Projection<D>::find_mean_weights(const Grid<D>& grid) {
+CellVectors<D> mean_weights(const Grid<D>& grid, const OpenSpace<D>& space) {
+  CellVectors<D> weights;
   for (int d = 0; d < D; ++d) {
-    mean_weight_[d] = Cells<D>(grid);
+    weights[d] = Cells<D>(grid, 0.5);
     const std::ptrdiff_t s = grid.layout().step[d];
+    if (space.is_uncut()) continue;
     for_blocks(grid, [&](int b) {
-      const double* share = space_.share().block(b);
-      const double* open = space_.face_share()[d].block(b);
+      const double* share = space.share().block(b);
+      const double* open = space.face_share()[d].block(b);
       for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           const double open_volume = std::max(open[at] + open[at + s], 2 * share[at]);
-          mean_weight_[d].block(b)[at] = open_volume > 0 ? 1 / open_volume : 0.0;
+          weights[d].block(b)[at] = open_volume > 0 ? 1 / open_volume : 0.0;
         }
       });
     });
   }
+  return weights;
+}
+
+template <int D>
+Projection<D>::Projection(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>& boundary)
+    : space_(space), boundary_(boundary), solver_(grid), rhs_(grid), last_pressure_(grid) {
+  if (!space.is_uncut()) mean_weight_ = mean_weights(grid, space);
+  if (boundary.through_walls()) source_ = Cells<D>(grid);
 }
 
 template <int D>
@@ -219,10 +231,14 @@ double Projection<D>::greatest_divergence(const Grid<D>& grid, int block, const 
 template void predict_faces<2>(const Grid<2>&, const OpenSpace<2>&, const Boundary<2>&, const Cells<2>&,
                                const CellVectors<2>&, const Faces<2>&, double, Faces<2>&);
 template void add_uniform<2>(const Grid<2>&, const OpenSpace<2>&, const Vec<2>&, Faces<2>&);
+template Vec<2> take_periodic<2>(const Grid<2>&, Vec<2>&);
+template CellVectors<2> mean_weights<2>(const Grid<2>&, const OpenSpace<2>&);
 template class Projection<2>;
 template void predict_faces<3>(const Grid<3>&, const OpenSpace<3>&, const Boundary<3>&, const Cells<3>&,
                                const CellVectors<3>&, const Faces<3>&, double, Faces<3>&);
 template void add_uniform<3>(const Grid<3>&, const OpenSpace<3>&, const Vec<3>&, Faces<3>&);
+template Vec<3> take_periodic<3>(const Grid<3>&, Vec<3>&);
+template CellVectors<3> mean_weights<3>(const Grid<3>&, const OpenSpace<3>&);
 template class Projection<3>;
 
 }  // namespace wavy

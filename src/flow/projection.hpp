@@ -20,6 +20,15 @@ void predict_faces(const Grid<D>& grid, const OpenSpace<D>& space, const Boundar
 template <int D>
 void add_uniform(const Grid<D>& grid, const OpenSpace<D>& space, const Vec<D>& added, Faces<D>& acceleration);
 
+/// Takes out of a body force what acts along periodic axes, where it has no potential [m/s2].
+template <int D>
+Vec<D> take_periodic(const Grid<D>& grid, Vec<D>& force);
+
+/// Weight in a cell's mean of what is on its two faces over their open share: over the open faces, and a closed one
+/// counts like a wall, as far as the cell reaches it. 1/2 without solids.
+template <int D>
+CellVectors<D> mean_weights(const Grid<D>& grid, const OpenSpace<D>& space);
+
 /// Pressure solver and right-hand side of one grid. A step calls, in this order: set_given, find_divergence, solve,
 /// add_pressure for every momentum, then per block correct_faces, accelerate_cells for every momentum, and
 /// greatest_divergence.
@@ -54,8 +63,6 @@ class Projection {
                                            const Cells<D>* left_out) const;
 
  private:
-  void find_mean_weights(const Grid<D>& grid);
-
   const OpenSpace<D>& space_;
   Boundary<D>& boundary_;
   PressureSolver<D> solver_;

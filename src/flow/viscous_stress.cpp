@@ -52,6 +52,22 @@ void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>&
 }  // namespace
 
 template <int D>
+double greatest_component(const Grid<D>& grid, const std::type_identity_t<CellVectors<D>>& u) {
+  double all = 0;
+  for (const Cells<D>& component : u)
+    all = std::max(all, max_blocks(grid, [&](int b) {
+                     const double* v = component.block(b);
+                     double greatest = 0;
+                     for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd reduction(max : greatest)
+                       for (int i = 0; i < n; ++i) greatest = std::max(greatest, std::abs(v[o + i]));
+                     });
+                     return greatest;
+                   }));
+  return all;
+}
+
+template <int D>
 ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
                                 const WallElements<D>& elements)
     : space_(space),
@@ -374,7 +390,9 @@ int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int 
   return conjugate_gradients(system, most_iterations);
 }
 
+template double greatest_component<2>(const Grid<2>&, const CellVectors<2>&);
 template class ViscousStress<2>;
+template double greatest_component<3>(const Grid<3>&, const CellVectors<3>&);
 template class ViscousStress<3>;
 
 }  // namespace wavy

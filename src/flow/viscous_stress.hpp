@@ -3,6 +3,7 @@
 
 #include <array>
 #include <span>
+#include <type_traits>
 #include <vector>
 
 #include "flow/wall_elements.hpp"
@@ -11,6 +12,10 @@
 #include "mesh/open_space.hpp"
 
 namespace wavy {
+
+/// Greatest size of any component in any cell [m/s].
+template <int D>
+double greatest_component(const Grid<D>& grid, const std::type_identity_t<CellVectors<D>>& u);
 
 /// (S10): u += dt/rho div(mu (grad u + grad u^T)), explicit or, in the part of each component by itself (with the
 /// doubled normal stress), implicit; the coupling between components is then explicit, and vanishes for uniform mu.

@@ -11,18 +11,11 @@ template <int D>
 FluidAtOpenings<D> fluid_at_openings(const Boundary<D>& boundary, const Settings<D>& settings, const Cells<D>& F,
                                      const Vec<D>& G) {
   const auto densities = [&boundary, &settings, &F](const OpeningFace<D>& face) {
-    using Outside = typename Opening<D>::Outside;
-    const auto& opening = boundary.openings()[face.opening];
     const double share = F.block(face.block)[face.inside];
     DensitiesAtOpening at{.inside = weighing_density(settings, share),
                           .column = 0,
                           .incoming = density(settings, boundary.incoming_share(face, 0, share))};
-    if (opening.outside == Outside::inside)
-      at.column = at.inside;
-    else if (opening.outside == Outside::level)
-      at.column = weighing_density(settings, face.middle[D - 1] < opening.outside_level ? 1 : 0);
-    else
-      at.column = weighing_density(settings, 1);
+    at.column = boundary.column_density(face, at.inside, weighing_density(settings, 1), weighing_density(settings, 0));
     return at;
   };
   return {.G = G, .air_density = settings.outside_density, .densities = densities};

@@ -262,7 +262,7 @@ void Model<D>::recall(const Vec<D>& body_force) {
 template <int D>
 void Model<D>::set_body_force(double time) {
   G_ = settings_.body_force(time);
-  for (std::size_t d = 0; d < D; ++d) drive_[d] = grid_.periodic()[d] ? std::exchange(G_[d], 0.0) : 0.0;
+  drive_ = take_periodic<D>(grid_, G_);
 }
 
 /// Where gas is left out: finds out where, and stills what is there.

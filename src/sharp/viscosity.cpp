@@ -93,19 +93,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   stress_.set_right_hand_sides(grid, mass, state.u, state.acceleration, dt);
   push(grid, *space_, state, dt);
 
-  double scale = 1e-30;
-  for (int d = 0; d < D; ++d) {
-    const Cells<D>& u = state.u[d];
-    scale = std::max(scale, max_blocks(grid, [&](int b) {
-                       const double* v = u.block(b);
-                       double greatest = 0;
-                       for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-#pragma omp simd reduction(max : greatest)
-                         for (int i = 0; i < n; ++i) greatest = std::max(greatest, std::abs(v[o + i]));
-                       });
-                       return greatest;
-                     }));
-  }
+  const double scale = std::max(greatest_component(grid, state.u), 1e-30);
   int iterations = 0;
   constexpr int rounds = 3;
   for (int round = 0; round < (by_rate ? rounds : 1); ++round) {
