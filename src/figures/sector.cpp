@@ -14,6 +14,7 @@
 #include <numbers>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace wavy {
@@ -43,6 +44,12 @@ struct Lattice {
       }
       cells[key] = i;
     }
+  }
+  /// The lower corner of a cell [m].
+  [[nodiscard]] Point3 place(const Key& key) const {
+    Point3 corner = origin;
+    for (std::size_t d = 0; d < 3; ++d) corner[d] += key[d] * spacing[d];
+    return corner;
   }
 };
 
@@ -129,103 +136,113 @@ void add_images_of_boxes(vtkFieldData* facts, const Sector& sector) {
   }
 }
 
+/// Share that is open of the vessel in each cell of the wedge, the second mirror being no wall; `says_nothing` where
+/// the mirror takes nearly all of the cell.
+constexpr double says_nothing = -1;
+std::vector<double> vessel_shares(vtkUnstructuredGrid* wedge, const Lattice& lattice, const Sector& sector) {
+  std::vector<double> shares(static_cast<std::size_t>(wedge->GetNumberOfCells()), 1.0);
+  auto* open = wedge->GetCellData()->GetArray("open");
+  if (open == nullptr) return shares;
+  for (const auto& [key, cell] : lattice.cells) {
+    constexpr double least = 0.1;
+    const double share = share_in_wedge(lattice, key, sector);
+    shares[static_cast<std::size_t>(cell)] =
+        share > least ? std::min(1.0, open->GetTuple1(cell) / share) : says_nothing;
+  }
+  return shares;
+}
+
+/// A cell of the whole vessel, and where its values come from.
+struct WholeCell {
+  std::vector<Source> sources;
+  Sector::Image image;
+};
+
+/// Adds the cells all round the axis to a grid.
+std::vector<WholeCell> add_cells(const Lattice& lattice, const Sector& sector, vtkUnstructuredGrid* whole) {
+  std::vector<WholeCell> cells;
+  vtkNew<vtkPoints> points;
+  points->SetDataTypeToDouble();
+  std::map<Key, vtkIdType> corners;
+  const auto corner_at = [&](const Key& key) {
+    const auto [known, is_new] = corners.try_emplace(key, points->GetNumberOfPoints());
+    if (is_new) points->InsertNextPoint(lattice.place(key).data());
+    return known->second;
+  };
+  const int reach = std::max(lattice.most[0], lattice.most[1]) + 1;
+  for (int k = 0; k <= lattice.most[2]; ++k)
+    for (int j = -reach; j < reach; ++j)
+      for (int i = -reach; i < reach; ++i) {
+        const auto image = sector.image_of({lattice.origin[0] + (i + 0.5) * lattice.spacing[0],
+                                            lattice.origin[1] + (j + 0.5) * lattice.spacing[1], 0});
+        auto sources = sources_at(lattice, image.place, k);
+        if (std::ranges::all_of(sources, [](const Source& source) { return source.cell == solid; })) continue;
+        std::array<vtkIdType, 8> ids{};
+        for (int corner = 0; corner < 8; ++corner)  // round each square face in turn, as hexahedra are numbered
+          ids[static_cast<std::size_t>(corner)] =
+              corner_at({i + (corner + 1) / 2 % 2, j + corner / 2 % 2, k + corner / 4});
+        whole->InsertNextCell(VTK_HEXAHEDRON, 8, ids.data());
+        cells.push_back({std::move(sources), image});
+      }
+  whole->SetPoints(points);
+  return cells;
+}
+
+/// Mean by the sources' weights times those of their cells; 0 where nothing counts.
+template <class Weight, class Value>
+double mean(const std::vector<Source>& sources, Weight&& weight_of, Value&& value_of) {
+  double weights = 0;
+  double sum = 0;
+  for (const auto& source : sources) {
+    const double weight = source.weight * weight_of(source.cell);
+    weights += weight;
+    if (weight > 0) sum += weight * value_of(source.cell);
+  }
+  return weights > 0 ? sum / weights : 0.0;
+}
+
 }  // namespace
 
 vtkSmartPointer<vtkUnstructuredGrid> completed(vtkUnstructuredGrid* wedge, const Sector& sector) {
   const Lattice lattice(wedge, sector);
-  vtkCellData* given = wedge->GetCellData();
-  auto* open = given->GetArray("open");
-  // Of the vessel, in cells that the second mirror cuts; those that it takes nearly all of say nothing.
-  std::vector<double> vessel_open(static_cast<std::size_t>(wedge->GetNumberOfCells()), 1.0);
-  std::vector<bool> tells(vessel_open.size(), true);
-  if (open != nullptr)
-    for (const auto& [key, cell] : lattice.cells) {
-      constexpr double least_share = 0.1;
-      const double share = share_in_wedge(lattice, key, sector);
-      const auto at = static_cast<std::size_t>(cell);
-      tells[at] = share > least_share;
-      vessel_open[at] = tells[at] ? std::min(1.0, open->GetTuple1(cell) / share) : 0.0;
-    }
-
   auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
   vtkNew<vtkFieldData> facts;
   facts->DeepCopy(wedge->GetFieldData());
   add_images_of_boxes(facts, sector);
   whole->SetFieldData(facts);
-  vtkNew<vtkPoints> points;
-  points->SetDataTypeToDouble();
-  std::map<Key, vtkIdType> corners;
-  const int reach = std::max(lattice.most[0], lattice.most[1]) + 1;
-  std::vector<vtkSmartPointer<vtkDataArray>> arrays;
-  for (int a = 0; a < given->GetNumberOfArrays(); ++a) {
-    vtkDataArray* array = given->GetArray(a);
-    if (array == nullptr) continue;
-    arrays.push_back(vtkSmartPointer<vtkDataArray>::Take(array->NewInstance()));
-    arrays.back()->SetName(array->GetName());
-    arrays.back()->SetNumberOfComponents(array->GetNumberOfComponents());
-  }
+  const std::vector<WholeCell> cells = add_cells(lattice, sector, whole);
 
-  const auto add_cell = [&](const Key& key, const std::vector<Source>& sources, const Sector::Image& image) {
-    std::array<vtkIdType, 8> ids{};
-    for (int corner = 0; corner < 8; ++corner) {
-      // Round each square face in turn, as hexahedra are numbered.
-      const Key shift{(corner + 1) / 2 % 2, corner / 2 % 2, corner / 4};
-      Key at = key;
-      Point3 place = lattice.origin;
-      for (std::size_t d = 0; d < 3; ++d) {
-        at[d] += shift[d];
-        place[d] += at[d] * lattice.spacing[d];
-      }
-      const auto [known, is_new] = corners.try_emplace(at, points->GetNumberOfPoints());
-      if (is_new) points->InsertNextPoint(place.data());
-      ids[static_cast<std::size_t>(corner)] = known->second;
-    }
-    whole->InsertNextCell(VTK_HEXAHEDRON, 8, ids.data());
-    const auto mean = [&](const auto& weight_of, const auto& value_of) {
-      double weights = 0;
-      double sum = 0;
-      for (const auto& source : sources) {
-        const double weight = source.weight * weight_of(source.cell);
-        weights += weight;
-        if (weight > 0) sum += weight * value_of(source.cell);
-      }
-      return weights > 0 ? sum / weights : 0.0;
-    };
-    for (const auto& array : arrays) {
-      const std::string_view name = array->GetName();
-      vtkDataArray* from = given->GetArray(array->GetName());
+  vtkCellData* given = wedge->GetCellData();
+  auto* open = given->GetArray("open");
+  const auto fluid_weight = [&](vtkIdType i) {
+    return i == solid ? 0.0 : open == nullptr ? 1.0 : std::max(open->GetTuple1(i), 1e-9);
+  };
+  const std::vector<double> shares = vessel_shares(wedge, lattice, sector);
+  const auto vessel_share = [&](vtkIdType i) { return i == solid ? 0.0 : shares[static_cast<std::size_t>(i)]; };
+  const auto tells_share = [&](vtkIdType i) { return vessel_share(i) == says_nothing ? 0.0 : 1.0; };
+  for (int a = 0; a < given->GetNumberOfArrays(); ++a) {
+    vtkDataArray* from = given->GetArray(a);
+    if (from == nullptr) continue;
+    const std::string_view name = from->GetName();
+    const int components = from->GetNumberOfComponents();
+    const bool has_direction = components == 3 && !name.starts_with("rms_");
+    const auto array = vtkSmartPointer<vtkDataArray>::Take(from->NewInstance());
+    array->SetName(from->GetName());
+    array->SetNumberOfComponents(components);
+    for (const WholeCell& cell : cells) {
       std::array<double, 9> tuple{};
-      const int components = from->GetNumberOfComponents();
       for (int c = 0; c < components; ++c)
         tuple[static_cast<std::size_t>(c)] =
-            name == "open"
-                ? mean([&](vtkIdType i) { return i == solid || tells[static_cast<std::size_t>(i)] ? 1.0 : 0.0; },
-                       [&](vtkIdType i) { return i == solid ? 0.0 : vessel_open[static_cast<std::size_t>(i)]; })
-                : mean(
-                      [&](vtkIdType i) {
-                        return i == solid ? 0.0 : open == nullptr ? 1.0 : std::max(open->GetTuple1(i), 1e-9);
-                      },
-                      [&](vtkIdType i) { return from->GetComponent(i, c); });
-      // The root mean square of components has no direction.
-      if (components == 3 && !name.starts_with("rms_")) {
-        const Point3 turned = image.turned({tuple[0], tuple[1], tuple[2]});
+            name == "open" ? mean(cell.sources, tells_share, vessel_share)
+                           : mean(cell.sources, fluid_weight, [&](vtkIdType i) { return from->GetComponent(i, c); });
+      if (has_direction) {
+        const Point3 turned = cell.image.turned({tuple[0], tuple[1], tuple[2]});
         std::copy(turned.begin(), turned.end(), tuple.begin());
       }
       array->InsertNextTuple(tuple.data());
     }
-  };
-  for (int k = 0; k <= lattice.most[2]; ++k)
-    for (int j = -reach; j < reach; ++j)
-      for (int i = -reach; i < reach; ++i) {
-        const Point3 middle{lattice.origin[0] + (i + 0.5) * lattice.spacing[0],
-                            lattice.origin[1] + (j + 0.5) * lattice.spacing[1], 0};
-        const auto image = sector.image_of(middle);
-        const auto sources = sources_at(lattice, image.place, k);
-        if (std::any_of(sources.begin(), sources.end(), [](const Source& source) { return source.cell != solid; }))
-          add_cell({i, j, k}, sources, image);
-      }
-  whole->SetPoints(points);
-  for (const auto& array : arrays) whole->GetCellData()->AddArray(array);
+    whole->GetCellData()->AddArray(array);
+  }
   return whole;
 }
 
