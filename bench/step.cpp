@@ -78,7 +78,7 @@ class Bench {
  public:
   /// Steps until the flow has developed.
   Bench(const Setup<D>& setup, double develop)
-      : setup_(setup), grid_(make_grid(setup_)), model_(make_model(setup_, grid_)) {
+      : setup_(setup), grid_(make_grid(setup_)), model_(make_sharp_model(setup_, grid_)) {
     model_->start();
     for (int i = 0; i < 100 && model_->state().time < develop; ++i) step();
   }

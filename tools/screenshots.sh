@@ -13,13 +13,15 @@ cd "$work"
 "$wavy" check tote_braking.toml --picture "$shots/check-fill.png" >/dev/null
 "$wavy" draw tote.run --at "0.9 s" --to "$shots/draw-fraction.png"
 "$wavy" draw tote.run --what speed --what dynamic_pressure --at "0.6 s" --at "1.2 s" --arrows --to "$shots/draw-page.png"
-"$wavy" draw tote.run --at "1.2 s" --what speed --to "$shots/draw-speed.png"
 "$wavy" draw tote.run --what history --to "$shots/draw-history.png"
 "$wavy" measure tote.run --gauge 'name = "floor", measures = "mean", quantity = "pressure", wall = "bottom"' \
   --distribution floor --map "$shots/measure-map.png" >/dev/null
 "$wavy" new tote_3d >/dev/null
 "$wavy" run tote_3d.toml >/dev/null
 "$wavy" draw tote_3d.run --at "0.8 s" --what speed --to "$shots/draw-3d.png"
+"$wavy" new wash_column >/dev/null
+"$wavy" run wash_column.toml >/dev/null
+"$wavy" draw wash_column.run --what air_fraction --what water_speed --arrows --to "$shots/draw-wash-column.png"
 "$wavy" new yard_burst >/dev/null
 "$wavy" run yard_burst.toml >/dev/null
 "$wavy" draw yard_burst.run --at "1.9 s" --to "$shots/draw-yard.png"

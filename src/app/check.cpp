@@ -34,7 +34,7 @@ struct Cost {
 struct Understood {
   std::string extents, cells, cell_size;
   double total_volume = 0;
-  std::array<double, 2> volumes{};
+  std::vector<double> volumes;
   long cell_count = 0;
   double computed_share = 1;                   ///< of the vessel
   double wall_area = 0;                        ///< of solids [m2]
@@ -68,11 +68,11 @@ std::string outside_words(const Setup<D>& setup, const OpeningSetup<D>& given, c
 
 /// Openings with their flows in the units that people use, and the times that follow.
 template <int D>
-void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Understood& out) {
+void describe_openings(const Setup<D>& setup, const VesselModel<D>& model, Understood& out) {
   using Given = typename OpeningSetup<D>::Given;
   const auto& boundary = model.boundary();
   const double total = model.open_volume() * setup.thickness;
-  const double liquid = model.liquid_volume() * setup.thickness;
+  const double liquid = model.volumes(setup.thickness)[0];
   double incoming = 0;
   double filling = 0;  // of the denser phase
   std::vector<std::vector<std::string>> times;
@@ -81,30 +81,41 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
     const auto& opening = given.opening;
     const double area = boundary.area(i) * setup.thickness;
     std::string text = fmt::format("{} ({}, {})", opening.name,
-                                   given.wall.empty() ? side_name<D>(opening.axis, opening.side) : "on " + given.wall,
-                                   quantity(area, "m2"));
+                                   given.on_side()      ? side_name<D>(opening.axis, opening.side)
+                                   : given.opening.zone ? "in a zone"
+                                                        : "on " + given.wall,
+                                   opening.zone ? quantity(area, "m3") : quantity(area, "m2"));
     const auto mix = [&] {
-      return opening.composition[0] == 1 ? setup.phases[0].name
-             : setup.free_surface_only   ? std::string("nothing")
-             : opening.composition[0] == 0
-                 ? setup.phases[1].name
-                 : fmt::format("{:.4g} % {}", 100 * opening.composition[0], setup.phases[0].name);
+      std::string list;
+      for (std::size_t p = 0; p < phase_count(setup); ++p) {
+        const double share = opening.composition[p];
+        if (share == 1) return setup.phases[p].name;
+        // Of two phases the first tells.
+        if (share > 0 && (p == 0 || setup.phases.size() > 2 || opening.composition[0] == 0))
+          list += fmt::format("{}{:.4g} % {}", list.empty() ? "" : " + ", 100 * share, setup.phases[p].name);
+      }
+      return list.empty() ? std::string("nothing") : list;
     };
     nlohmann::ordered_json entry{{"name", opening.name}, {"area_m2", area}};
     if (const auto flow = given_flow(setup, model, i, 0)) {
       const double size = std::abs(*flow);
-      text += fmt::format(": {} {}{} = {:.4g} L/min = {:.4g} m³/h, {} at the opening",
-                          *flow < 0 ? "takes out" : "brings", *flow < 0 ? "" : mix() + ", ", quantity(size, "m3/s"),
-                          size * 60000, size * 3600, quantity(size / area, "m/s"));
-      const double rho = opening.composition[0] * setup.phases[0].properties.density +
-                         opening.composition[1] * setup.phases[1].properties.density;
-      const double mu = setup.phases[opening.composition[0] >= 0.5 ? 0 : 1].properties.viscosity;
+      // Of a zone what it makes over the vessel's cross-section.
+      const double width_of_flow = opening.zone ? total / setup.size[D - 1] : area;
+      text += fmt::format(": {} {}{} = {:.4g} L/min = {:.4g} m³/h, {} {}", *flow < 0 ? "takes out" : "brings",
+                          *flow < 0 ? "" : mix() + ", ", quantity(size, "m3/s"), size * 60000, size * 3600,
+                          quantity(size / width_of_flow, "m/s"),
+                          opening.zone ? "superficial, over the vessel's mean cross-section" : "at the opening");
+      double rho = 0;
+      for (std::size_t p = 0; p < setup.phases.size(); ++p)
+        rho += opening.composition[p] * setup.phases[p].properties.density;
+      const auto most = std::ranges::max_element(opening.composition) - opening.composition.begin();
+      const double mu = setup.phases[static_cast<std::size_t>(most)].properties.viscosity;
       const double width = std::sqrt(area * 4 / std::numbers::pi);
-      if (size > 0 && mu > 0) {
+      if (size > 0 && mu > 0 && !opening.zone) {
         const double reynolds = rho * size / area * width / mu;
         text += fmt::format("; Re {:.3g}, Fr {:.3g}", reynolds, size / area / std::sqrt(9.81 * width));
         // Where surface tension acts, what the stream does against it; and gravity, over the opening's width.
-        if (setup.pairs[0].surface_tension > 0) {
+        if (!setup.eulerian && setup.pairs[0].surface_tension > 0) {
           const double jump = setup.phases[0].properties.density - setup.phases[1].properties.density;
           text += fmt::format(", We {:.3g}, Bo {:.3g}",
                               rho * std::pow(size / area, 2) * width / setup.pairs[0].surface_tension,
@@ -130,6 +141,8 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
           out.remarks.push_back(fmt::format("draining through '{}' may take {}, longer than run.until = {}",
                                             opening.name, duration(longest), quantity(setup.schedule.until, "s")));
       }
+    } else if (given.given == Given::degassing) {
+      text += ": gas leaves through it as it arrives, all else stays";
     } else {
       text += fmt::format(": holds '{}' at {}, at most {:.4g} m³/h", setup.gauges[given.gauge].name,
                           quantity(given.target, "m"), given.most * 3600);
@@ -147,7 +160,7 @@ void describe_openings(const Setup<D>& setup, const sharp::Model<D>& model, Unde
 
 /// Sets the fluid into eddies as wide as the vessel, as a lively run may, so that steps cost what they do there.
 template <int D>
-void stir(const Setup<D>& setup, sharp::Model<D>& model, double speed) {
+void stir(const Setup<D>& setup, const VesselModel<D>& model, double speed) {
   const Grid<D>& grid = model.grid();
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     if (open_share(model.space(), b, o) == 0) return;
@@ -156,25 +169,31 @@ void stir(const Setup<D>& setup, sharp::Model<D>& model, double speed) {
       const auto d = k == 0 ? 0 : D - 1;
       phase[k] = 2 * std::numbers::pi * (cell[d] + 0.5) / grid.cells()[d];
     }
-    model.state().u[0].block(b)[o] = speed * std::sin(phase[0]) * std::cos(phase[1]);
-    model.state().u[D - 1].block(b)[o] =
-        -speed * std::cos(phase[0]) * std::sin(phase[1]) * setup.size[D - 1] / setup.size[0];
+    const double across = speed * std::sin(phase[0]) * std::cos(phase[1]);
+    const double up = -speed * std::cos(phase[0]) * std::sin(phase[1]) * setup.size[D - 1] / setup.size[0];
+    const auto set = [&](CellVectors<D>& u) {
+      u[0].block(b)[o] = across;
+      u[D - 1].block(b)[o] = up;
+    };
+    if (model.is_sharp())
+      set(model.sharp().state().u);
+    else
+      for (auto& u : model.dispersed().state().u) set(u);
   });
 }
 
 /// Wall time of a step on this machine: the median over a few, taken where the fluid moves.
 template <int D>
-double step_seconds(const Setup<D>& setup, sharp::Model<D>& model, double speed, int most_steps) {
+double step_seconds(const Setup<D>& setup, const VesselModel<D>& model, double speed, int most_steps) {
   constexpr double longest = 1.5;  // [s]
   stir(setup, model, speed);
   Gauges<D> gauges(setup, model);
   std::vector<double> times;
   const Stopwatch all;
   while (static_cast<int>(times.size()) < most_steps && (times.empty() || all.seconds() < longest)) {
-    sharp::StepLimit limit{};
-    const double dt = std::min(model.stable_step(limit), setup.schedule.largest_step);
+    const double dt = std::min(model.stable_step().first, setup.schedule.largest_step);
     const Stopwatch one;
-    model.step(0.5 * dt);
+    static_cast<void>(model.step(0.5 * dt));
     static_cast<void>(gauges.read(model));
     times.push_back(one.seconds());
   }
@@ -183,7 +202,7 @@ double step_seconds(const Setup<D>& setup, sharp::Model<D>& model, double speed,
 }
 
 template <int D>
-void describe_vessel(const Setup<D>& setup, const sharp::Model<D>& model, Understood& result) {
+void describe_vessel(const Setup<D>& setup, const VesselModel<D>& model, Understood& result) {
   const Grid<D>& grid = model.grid();
   for (int d = 0; d < D; ++d) {
     result.extents += fmt::format("{}{}", d == 0 ? "" : " x ", quantity(setup.size[d], "m"));
@@ -197,8 +216,7 @@ void describe_vessel(const Setup<D>& setup, const sharp::Model<D>& model, Unders
   else if (D == 2)
     result.extents += fmt::format(", {} thick", quantity(share_of_vessel(setup) * setup.thickness, "m"));
   result.total_volume = model.open_volume() * setup.thickness;
-  result.volumes[0] = model.liquid_volume() * setup.thickness;
-  result.volumes[1] = result.total_volume - result.volumes[0];
+  result.volumes = model.volumes(setup.thickness);
   result.computed_share = share_of_vessel(setup);
   result.cell_count = open_cells(grid, model.space());
   result.wall_area = model.space().wall_area() * setup.thickness;
@@ -230,17 +248,18 @@ void describe_moving_walls(const Setup<D>& setup, Understood& result) {
 
 /// The fill at the start; of a body in space also two upright sections through its middle.
 template <int D>
-void draw_start(const CaseFile& the_case, const Setup<D>& setup, const sharp::Model<D>& model,
+void draw_start(const CaseFile& the_case, const Setup<D>& setup, const VesselModel<D>& model,
                 const std::string& picture, Understood& result) {
   const Grid<D>& grid = model.grid();
   PictureOptions options;
   options.solids = solid_shapes(setup);
   options.cells = grid.cell_count() <= 20000;
-  options.subtitle = fmt::format("fill at t = 0: {}{}, {} cells{}", setup.phases[0].name,
-                                 setup.free_surface_only ? "" : " and " + setup.phases[1].name, result.cells,
+  const auto names = names_of(setup.phases);
+  options.subtitle = fmt::format("fill at t = 0: {}{}, {} cells{}", names.front(),
+                                 setup.free_surface_only ? "" : " and " + names.back(), result.cells,
                                  D == 2 && !options.cells ? " (too many to show)" : "");
   const auto draw = [&](const std::filesystem::path& file) {
-    draw_model(model, the_case.title, {setup.phases[0].name, setup.phases[1].name}, options, file);
+    draw_model(model, the_case.title, names, options, file);
     result.pictures.push_back(file.string());
   };
   draw(picture);
@@ -255,11 +274,10 @@ void draw_start(const CaseFile& the_case, const Setup<D>& setup, const sharp::Mo
 }
 
 template <int D>
-void estimate_cost(const CaseFile& the_case, const Setup<D>& setup, sharp::Model<D>& model, int trial_steps,
+void estimate_cost(const CaseFile& the_case, const Setup<D>& setup, const VesselModel<D>& model, int trial_steps,
                    Understood& result) {
   result.cost.bytes = needed_memory(setup);
-  sharp::StepLimit limit{};
-  const double calm = std::min(model.stable_step(limit), setup.schedule.largest_step);
+  const double calm = std::min(model.stable_step().first, setup.schedule.largest_step);
   double pull = 0;
   for (int d = 0; d < D; ++d) pull += std::pow(std::max(std::abs(setup.gravity[d](0)), 1e-3), 2);
   const double fall = std::sqrt(2 * std::sqrt(pull) * setup.size[D - 1]);
@@ -286,21 +304,22 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   const Grid<D> grid = make_grid(setup);
   use_threads(grid.cell_count(), 0);
 
-  auto model = make_model(setup, grid);
-
-  describe_vessel(setup, *model, result);
-  const auto replaced = replaced_volumes(setup, grid, model->space());
+  const OwnModel<D> own(setup, grid);
+  const VesselModel<D>& model = own.model();
+  describe_vessel(setup, model, result);
+  const auto replaced = replaced_volumes(setup, grid, model.space());
   for (std::size_t k = 0; k < replaced.size(); ++k)
     if (replaced[k] > 1e-6 * result.total_volume)
-      result.notes.push_back(fmt::format("fill {} ({}) takes the place of {} of {} from earlier fills", k + 1,
-                                         setup.phases[static_cast<std::size_t>(setup.fills[k].phase)].name,
-                                         quantity(replaced[k], "m3"),
-                                         setup.phases[static_cast<std::size_t>(1 - setup.fills[k].phase)].name));
-  describe_openings(setup, *model, result);
+      result.notes.push_back(fmt::format(
+          "fill {} ({}) takes the place of {}{} from earlier fills", k + 1,
+          setup.phases[static_cast<std::size_t>(setup.fills[k].phase)].name, quantity(replaced[k], "m3"),
+          setup.phases.size() > 2 ? ""
+                                  : " of " + setup.phases[static_cast<std::size_t>(1 - setup.fills[k].phase)].name));
+  describe_openings(setup, model, result);
   describe_moving_walls(setup, result);
-  model->start();
-  if (!picture.empty()) draw_start(the_case, setup, *model, picture, result);
-  estimate_cost(the_case, setup, *model, trial_steps, result);
+  model.start();
+  if (!picture.empty()) draw_start(the_case, setup, model, picture, result);
+  estimate_cost(the_case, setup, model, trial_steps, result);
   return result;
 }
 
@@ -346,11 +365,31 @@ void print_json(const CaseFile& the_case, const Understood& u, const std::vector
   fmt::print("{}\n", out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
 }
 
+/// Bubbles and drops, each size alone in its carrier.
+template <int D>
+void add_bodies(const Setup<D>& setup, std::vector<std::vector<std::string>>& rows) {
+  bool first = true;
+  for (const auto& one : bodies_alone(setup)) {
+    const auto& phase = setup.eulerian->phases[one.phase];
+    const auto& carrier = setup.eulerian->phases[one.carrier];
+    const auto& of = one.bodies;
+    rows.push_back(
+        {first ? "sizes" : "",
+         fmt::format("{} of {} in {}: {} {} {}{}; Re {:.3g}{}", phase.name, quantity(of.diameter, "m"), carrier.name,
+                     of.density < of.carrier_density ? "rise at" : "sink at", quantity(of.slip, "m/s"),
+                     one.drag.law == nullptr ? fmt::format("(drag coefficient {:g}", one.drag.constant)
+                                             : fmt::format("({}", one.drag.law->name),
+                     one.drag.hindrance == nullptr ? ")" : fmt::format(", {})", one.drag.hindrance->name), reynolds(of),
+                     of.surface_tension > 0 ? fmt::format(", Eo {:.3g}", eotvos(of)) : "")});
+    first = false;
+  }
+}
+
 std::vector<std::vector<std::string>> rows_of(const CaseFile& the_case, const Understood& u) {
   const auto& phases = phases_of(the_case);
   const Schedule& schedule = schedule_of(the_case);
   const auto gauges = gauge_names(the_case);
-  const Pair pair = with_vessel(the_case, [](const auto& setup) { return setup.pairs[0]; });
+  const Pair pair = with_vessel(the_case, [](const auto& setup) { return setup.eulerian ? Pair() : setup.pairs[0]; });
   std::vector<std::vector<std::string>> rows{
       {"vessel",
        fmt::format("{}, {} of room{}", u.extents, quantity(u.total_volume, "m3"),
@@ -381,6 +420,9 @@ std::vector<std::vector<std::string>> rows_of(const CaseFile& the_case, const Un
                              pair.contact_angle * 180 / std::numbers::pi, phases[0].name)});
   rows.insert(rows.end(), u.rows.begin(), u.rows.end());
   rows.push_back({"gauges", gauges.empty() ? "none of your own" : listing(gauges, "and")});
+  with_vessel(the_case, [&](const auto& setup) {
+    if (setup.eulerian) add_bodies(setup, rows);
+  });
   rows.push_back({"run", fmt::format("until {}, a snapshot every {}", quantity(schedule.until, "s"),
                                      quantity(schedule.snapshot_interval, "s"))});
   rows.push_back({"cost", fmt::format("from {} if calm ({} steps) to {} if violent ({} steps); {:.0f} MB of memory",

@@ -93,6 +93,16 @@ std::vector<std::string> drawn_fields() {
   return names;
 }
 
+/// A field that pictures show, one of a phase too ("air_fraction"), or one of these words.
+CLI::Validator drawn_field(std::vector<std::string> words) {
+  const CLI::IsMember members(std::move(words));
+  const auto check = [members](std::string& value) {
+    const auto* quantity = find_quantity(value);
+    return quantity != nullptr && quantity->components == 1 ? std::string() : members(value);
+  };
+  return {check, members.get_description()};
+}
+
 /// The options that all commands with pictures of fields have.
 void add_picture_options(CLI::App& command, PictureWords& words) {
   command.add_option("--range", words.range,
@@ -130,9 +140,10 @@ void add_draw(CLI::App& app) {
           "--what", request->subjects.what,
           "Of a vessel, one or several on a page (with mean_ or rms_ before it of a run with run.means_from): " +
               listing(pictured) +
-              ". Of a line: profile (height, regime, holdup, pressure and speeds along it) or slugs (over "
+              "; with model = \"eulerian\" also PHASE_fraction and PHASE_speed. Of a line: profile (height, regime, "
+              "holdup, pressure and speeds along it) or slugs (over "
               "distance and time). Of both: history (chart of all gauges)")
-      ->check(CLI::IsMember(words))
+      ->check(drawn_field(words))
       ->allow_extra_args(false);
   command
       ->add_option("--at", request->at,
@@ -187,8 +198,11 @@ void add_film(CLI::App& app) {
   auto options = std::make_shared<FilmRequest>();
   auto* command = app.add_subcommand("film", "Make a film (MP4) of the snapshots of a run, or of several side by side");
   command->add_option("runs", options->folders, "Run folders, one to four")->required()->expected(1, 4);
-  command->add_option("--what", options->what, "The field to show; left out: fraction")
-      ->check(CLI::IsMember(drawn_fields()));
+  command
+      ->add_option(
+          "--what", options->what,
+          "The field to show, see draw; left out: fraction, in the Eulerian model that of the first dispersed phase")
+      ->check(drawn_field(drawn_fields()));
   command->add_option("--from", options->from, "Begin at this time, for example '0.5 s'; left out: the start");
   command->add_option("--until", options->to_time, "End at this time; left out: as far as all reach");
   command->add_option("--section", options->section, "Of a 3-D run: what a plane shows, for example 'y = 0.4 m'");
@@ -275,7 +289,7 @@ void add_compare(CLI::App& app) {
   command->add_option("--interfaces", options->interfaces,
                       "Lay the interfaces of the runs over each other in this .png");
   command->add_option("--field", options->field, "Compare this field place by place, over different grids too")
-      ->check(CLI::IsMember(drawn_fields()));
+      ->check(drawn_field(drawn_fields()));
   command->add_option("--difference", options->difference, "Draw the difference of --field of two runs into this .png");
   command
       ->add_option("--at", options->at,

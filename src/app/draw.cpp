@@ -91,7 +91,8 @@ void draw_history(const RunFolder& run, const fs::path& file) {
   std::map<std::string, std::size_t> panel_of;
   for (std::size_t c = 1; c < history.names.size(); ++c) {
     if (run.line && history.names[c].ends_with("_mass")) continue;
-    if (history.names[c] == run.phases[0] + "_volume" || history.names[c] == run.phases[1] + "_volume") continue;
+    const auto is_volume = [&](const std::string& phase) { return history.names[c] == phase + "_volume"; };
+    if (std::ranges::any_of(run.phases, is_volume)) continue;
     if (!both_ways(history, c)) continue;
     // Among pure numbers there are shares that liquid fills, openings of valves and counts of slugs.
     std::string kind = history.units[c];
@@ -251,7 +252,7 @@ int draw_run(const DrawRequest& request) {
   Wanted wanted{request.subjects, request.words, {}, false};
   read_look(wanted.words, wanted.subjects);
   auto& what = wanted.subjects.what;
-  if (what.empty()) what.emplace_back(run.line ? "profile" : "fraction");
+  if (what.empty()) what.emplace_back(run.line ? "profile" : run.pictured);
   if (run.line) std::ranges::replace(what, std::string("fraction"), std::string("profile"));
   for (const auto& at : request.at) wanted.snapshots.push_back(&snapshot_at(run, at));
   if (wanted.snapshots.empty()) wanted.snapshots.push_back(&snapshot_at(run, ""));

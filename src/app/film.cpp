@@ -68,7 +68,7 @@ std::vector<FilmedRun> runs_of(const FilmRequest& request) {
   if (subjects.what.size() > 1 || subjects.sections.size() > 1)
     throw input_error({"", 0, 0, "--look"}, "a film shows one field at one place",
                       "name one with --what and --section");
-  const std::string what = subjects.what.empty() ? "fraction" : subjects.what.front();
+  const std::string what = subjects.what.empty() ? "" : subjects.what.front();
   const std::string section = subjects.sections.empty() ? "" : subjects.sections.front();
   std::vector<FilmedRun> runs;
   for (const auto& folder : request.folders) {

@@ -32,11 +32,32 @@ std::string steps_taken(const RunLedger& ledger) {
                      quantity(ledger.largest_step, "s", 3), limits);
 }
 
-void print_ledger(const VesselLedger& ledger, const std::array<std::string, 2>& phases,
+/// Share of each phase in what has left through each opening: percents, or parts per million of what is little.
+void print_carry_over(const VesselLedger& ledger, const std::vector<std::string>& phases) {
+  Rows rows;
+  for (const auto& through : ledger.openings) {
+    double all = 0;
+    for (const double out : through.out) all += out;
+    if (!(all > 0)) continue;
+    std::string text;
+    for (std::size_t p = 0; p < phases.size(); ++p) {
+      const double share = through.out[p] / all;
+      constexpr double little = 1e-3;
+      if (share > 0)
+        text +=
+            fmt::format("{}{} {}", text.empty() ? "" : ", ", phases[p],
+                        share < little ? fmt::format("{:.3g} ppm", 1e6 * share) : fmt::format("{:.4g} %", 100 * share));
+    }
+    rows.push_back({rows.empty() ? "left as" : "", through.opening, text});
+  }
+  if (!rows.empty()) fmt::print("{}", aligned(rows));
+}
+
+void print_ledger(const VesselLedger& ledger, const std::vector<std::string>& phases,
                   const std::vector<GaugeSummary>& gauges) {
   const auto passed = [](double volume) { return volume > 0 ? quantity(volume, "m3") : std::string("-"); };
   Rows rows{{"phase", "start", "in", "out", "now", "drift"}};
-  const std::size_t computed = phases[1].empty() ? 1 : 2;
+  const std::size_t computed = phases[1].empty() ? 1 : phases.size();
   for (std::size_t p = 0; p < computed; ++p)
     rows.push_back({phases[p], quantity(ledger.volume_start[p], "m3"), passed(ledger.volume_in[p]),
                     passed(ledger.volume_out[p]), quantity(ledger.volume_now[p], "m3"),
@@ -52,6 +73,7 @@ void print_ledger(const VesselLedger& ledger, const std::array<std::string, 2>& 
         rows.back().insert(rows.back().end(), {passed(through.in[p]), passed(through.out[p])});
     }
     fmt::print("{}", aligned(rows));
+    if (!ledger.has_interface) print_carry_over(ledger, phases);
   }
 
   const auto of_opening = [&](const std::string& column) {
@@ -65,21 +87,24 @@ void print_ledger(const VesselLedger& ledger, const std::array<std::string, 2>& 
   print_gauges(gauges, [&](const std::string& column) { return column.ends_with("_volume") || of_opening(column); });
 
   const double steps = std::max(1.0, static_cast<double>(ledger.steps));
-  rows = {
-      {"steps", steps_taken(ledger)},
-      {"interface", fmt::format("{:.2g} % of {} lies away from the interface in mixed cells (at most {:.2g} %)",
-                                100 * ledger.smeared, phases[0], 100 * ledger.greatest_smeared)},
-      {"pressure", fmt::format("{:.1f} iterations a step, at most {}; greatest volume error of a cell {:.1e} a step",
-                               static_cast<double>(ledger.pressure_iterations) / steps, ledger.most_pressure_iterations,
-                               ledger.greatest_divergence)},
-      {"time", fmt::format("{}, {:.0f} ns per cell and step", duration(ledger.wall_seconds),
-                           ledger.nanoseconds_per_cell_and_step())}};
+  rows = {{"steps", steps_taken(ledger)}};
+  if (ledger.has_interface)
+    rows.push_back({"interface", fmt::format("{:.2g} % of {} lies away from the interface in mixed cells (at most "
+                                             "{:.2g} %)",
+                                             100 * ledger.smeared, phases[0], 100 * ledger.greatest_smeared)});
+  rows.insert(
+      rows.end(),
+      {{"pressure", fmt::format("{:.1f} iterations a step, at most {}; greatest volume error of a cell {:.1e} a step",
+                                static_cast<double>(ledger.pressure_iterations) / steps,
+                                ledger.most_pressure_iterations, ledger.greatest_divergence)},
+       {"time", fmt::format("{}, {:.0f} ns per cell and step", duration(ledger.wall_seconds),
+                            ledger.nanoseconds_per_cell_and_step())}});
   if (ledger.unconverged > 0)
     rows.push_back({"warning", fmt::format("the pressure missed its tolerance in {} steps", ledger.unconverged)});
   fmt::print("{}", aligned(rows));
 }
 
-void print_ledger(const LineLedger& ledger, const std::array<std::string, 2>& phases,
+void print_ledger(const LineLedger& ledger, const std::vector<std::string>& phases,
                   const std::vector<GaugeSummary>& gauges) {
   Rows rows{{"phase", "start", "in", "out", "now", "drift"}};
   for (std::size_t p = 0; p < 2; ++p)
@@ -96,7 +121,6 @@ void print_ledger(const LineLedger& ledger, const std::array<std::string, 2>& ph
 }  // namespace
 
 void print_outcome(const CaseFile& the_case, const RunOutcome& outcome) {
-  const auto& phases = phases_of(the_case);
   const RunLedger& books = outcome.books();
   fmt::print("{} at t = {}\n",
              books.interrupted ? "interrupted"
@@ -104,11 +128,8 @@ void print_outcome(const CaseFile& the_case, const RunOutcome& outcome) {
                                : "done",
              quantity(books.ended_at, "s"));
   if (!books.settling.empty()) fmt::print("  {}: {}\n", books.settled ? "settled" : "not settled", books.settling);
-  std::visit(
-      [&](const auto& ledger) {
-        print_ledger(ledger, {phases[0].name, phases[1].name}, outcome.gauges);
-      },
-      outcome.ledger);
+  const auto names = names_of(phases_of(the_case));
+  std::visit([&](const auto& ledger) { print_ledger(ledger, names, outcome.gauges); }, outcome.ledger);
 }
 
 }  // namespace wavy

@@ -192,7 +192,7 @@ void read_look(PictureWords& words, PictureSubjects& subjects) {
 PictureOptions picture_options(const RunFolder& run, const std::string& what, const std::string& section,
                                const PictureWords& words) {
   PictureOptions options;
-  options.quantity = find_quantity(what);
+  options.quantity = find_quantity(what.empty() ? run.pictured : what);
   if (options.quantity == nullptr || options.quantity->components != 1)
     throw input_error({"", 0, 0, "--what"}, fmt::format("'{}' is nothing that pictures show", what.substr(0, 60)),
                       "see: wavy draw --help");

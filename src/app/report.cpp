@@ -140,7 +140,8 @@ std::string case_words(const CaseFile& the_case, const RunFolder& run) {
   };
   const auto& phases = phases_of(the_case);
   std::string fluids = fluid(phases[0]);
-  if (!run.phases[1].empty()) fluids += " and " + fluid(phases[1]);
+  for (std::size_t p = 1; p < phases.size() && !run.phases[1].empty(); ++p)
+    fluids += (p + 1 == phases.size() ? " and " : ", ") + fluid(phases[p]);
   const std::string end = quantity(schedule_of(the_case).until, "s");
   if (run.line)
     return fmt::format("Phases: {}. A line of {} sections, by the one-dimensional line model, for {}.", fluids,
@@ -151,8 +152,9 @@ std::string case_words(const CaseFile& the_case, const RunFolder& run) {
     for (const double extent : setup.size)
       size += fmt::format("{}{}", size.empty() ? "" : " x ", quantity(extent, "m"));
     return fmt::format(
-        "Phases: {}. A vessel of {}, in {} dimensions on {} cells of {}, with the interface kept sharp{}, for {}.",
-        fluids, size, dimensions, run.cells, quantity(setup.cell_size, "m"),
+        "Phases: {}. A vessel of {}, in {} dimensions on {} cells of {}, {}{}, for {}.", fluids, size, dimensions,
+        run.cells, quantity(setup.cell_size, "m"),
+        setup.eulerian ? "each phase by its share of every cell and its own velocity" : "with the interface kept sharp",
         setup.free_surface_only ? " and the gas left out" : "", end);
   });
 }
@@ -161,7 +163,7 @@ std::string case_words(const CaseFile& the_case, const RunFolder& run) {
 void draw_vessel(const RunFolder& run, const fs::path& scratch, data& pictures) {
   constexpr std::size_t most = 6;
   const std::size_t count = std::min(most, run.snapshots.size());
-  const PictureOptions plain = picture_options(run, "fraction", "", {});
+  const PictureOptions plain = picture_options(run, run.pictured, "", {});
   const auto options_of = [&](const char* what, int width) {
     PictureOptions options = plain;
     options.quantity = find_quantity(what);
@@ -171,8 +173,8 @@ void draw_vessel(const RunFolder& run, const fs::path& scratch, data& pictures) 
   };
   std::vector<PictureOf> frames;
   for (std::size_t i = 0; i < count; ++i)
-    frames.push_back(
-        {run.snapshots[count == 1 ? 0 : i * (run.snapshots.size() - 1) / (count - 1)], options_of("fraction", 620)});
+    frames.push_back({run.snapshots[count == 1 ? 0 : i * (run.snapshots.size() - 1) / (count - 1)],
+                      options_of(run.pictured.c_str(), 620)});
   draw_page(frames, 3, "", run.phases, scratch / "frames.png");
   const auto& last = run.snapshots.back();
   draw_page({{last, options_of("speed", 860)}, {last, options_of("pressure", 860)}}, 2, "", run.phases,

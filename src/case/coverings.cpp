@@ -1,5 +1,7 @@
 #include "case/coverings.hpp"
 
+#include <cmath>
+
 #include "geometry/share.hpp"
 
 namespace wavy {
@@ -27,6 +29,22 @@ Covering<D> read_covering_where(Part& part, const FormulaNames& names) {
   }};
 }
 
+template <int D>
+Covering<D> covering_of(const Solid<D>& solid) {
+  return {[solid](const Vec<D>& lower, const Vec<D>& upper) {
+    const Vec<D> extent = minus<D>(upper, lower);
+    const double away = solid.distance(along<D>(lower, 0.5, extent));
+    if (std::abs(away) > length<D>(extent)) return away < 0 ? 1.0 : 0.0;
+    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
+      Vec<D> p = lower;
+      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * extent[d];
+      return solid.distance(p);
+    }));
+  }};
+}
+
+template Covering<2> covering_of<2>(const Solid<2>&);
+template Covering<3> covering_of<3>(const Solid<3>&);
 template AlignedBox<2> read_box<2>(Part&, bool);
 template Covering<2> read_covering_where<2>(Part&, const FormulaNames&);
 template AlignedBox<3> read_box<3>(Part&, bool);

@@ -3,6 +3,7 @@
 
 #include "case/part.hpp"
 #include "geometry/shapes.hpp"
+#include "geometry/solids.hpp"
 
 namespace wavy {
 
@@ -15,5 +16,9 @@ AlignedBox<D> read_box(Part& part, bool flat = false);
 /// an input error where it does not depend on the place.
 template <int D>
 Covering<D> read_covering_where(Part& part, const FormulaNames& names);
+
+/// What a solid's distance tells of a cell, taken as linear in quarters of it.
+template <int D>
+Covering<D> covering_of(const Solid<D>& solid);
 
 }  // namespace wavy

@@ -6,25 +6,9 @@
 #include "case/coverings.hpp"
 #include "case/snapshot_file.hpp"
 #include "case/solids.hpp"
-#include "geometry/share.hpp"
 
 namespace wavy {
 namespace {
-
-/// What a solid's distance tells of a cell, taken as linear in quarters of it.
-template <int D>
-Covering<D> within(const Solid<D>& solid) {
-  return {[solid](const Vec<D>& lower, const Vec<D>& upper) {
-    const Vec<D> extent = minus<D>(upper, lower);
-    const double away = solid.distance(along<D>(lower, 0.5, extent));
-    if (std::abs(away) > length<D>(extent)) return away < 0 ? 1.0 : 0.0;
-    return negative_share<D>(corner_values<D>([&](const std::array<double, 3>& place) {
-      Vec<D> p = lower;
-      for (std::size_t d = 0; d < D; ++d) p[d] += place[d] * extent[d];
-      return solid.distance(p);
-    }));
-  }};
-}
 
 template <int D>
 Drops<D> drops(const Setup<D>& setup, Part& part) {
@@ -63,7 +47,15 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
   part.refuse_unknown();
   Fill<D> fill;
   fill.place = part.place();
-  fill.phase = phase_number(setup, part);
+  const NamedPhases phases = named_phases(setup, part);
+  fill.phase = phases.first;
+  fill.classes = phases.shares;
+  if (part.has("share")) {
+    if (!setup.eulerian)
+      throw part.wrong("share", "in the sharp model a place holds one phase or the other",
+                       "leave it out, or set model = \"eulerian\"");
+    fill.share = part.quantity("share");
+  }
   const std::string shape = part.choice("shape");
   const std::map<std::string, std::set<std::string>> belongs{
       {"level", {"level", "volume", "lower", "upper"}},
@@ -101,6 +93,9 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
   } else if (shape == "box") {
     fill.shape = read_box<D>(part);
   } else if (shape == "run") {
+    if (setup.eulerian)
+      throw part.wrong("shape", "the Eulerian model does not start from an earlier run",
+                       "describe the start by shapes");
     part.need("from", "write, for example, from = \"tote.run\"");
     const auto before = std::make_shared<const PriorSnapshot<D>>(read_earlier<D>(part, "from"));
     fill.shape =
@@ -113,7 +108,7 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     if (D == 2)
       for (const char* name : {"axis", "lower_end", "upper_end"})
         if (part.has(name)) throw part.wrong(name, "in 2-D a polygon has its corners alone", "leave the key out");
-    fill.shape = within<D>(read_solid<D>(part, "polygon", false));
+    fill.shape = covering_of<D>(read_solid<D>(part, "polygon", false));
   } else if (shape == "drops") {
     if (setup.symmetry == Symmetry::round)
       throw part.wrong("shape", "drops beside the axis would be rings", "describe the vessel in 3-D");

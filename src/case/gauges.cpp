@@ -173,8 +173,48 @@ void read_gauge_formula(const Setup<D>& setup, Part& part, const FormulaNames& n
 }
 
 template <int D>
-void read_gauge_quantity(Part& part, Gauge<D>& gauge) {
+void read_gauge_phase(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
+  const NamedPhases phases = named_phases(setup, part);
+  gauge.phase = phases.first;
+  gauge.classes = static_cast<int>(phases.shares.size());
+}
+
+/// All that a gauge of the Eulerian model can read that bears the name of a phase, or of the classes of a fluid.
+template <int D>
+std::vector<std::string> parts_of_phases(const Setup<D>& setup) {
+  std::vector<std::string> parts;
+  const auto add = [&](const std::string& name) {
+    for (const auto& part : parts_of(phase_quantities(name), D)) {
+      parts.push_back(part);
+      parts.push_back("mean_" + part);
+      parts.push_back("rms_" + part);
+    }
+  };
+  for (const auto& name : callable_phases(setup)) add(name);
+  return parts;
+}
+
+template <int D>
+void read_gauge_quantity(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   part.need("quantity", "write, for example, quantity = \"speed\"");
+  if (setup.eulerian) {
+    const auto own = parts_of_phases(setup);
+    const std::string name = part.text("quantity");
+    if (std::ranges::find(own, name) != own.end()) {
+      gauge.quantity = name;
+      return;
+    }
+    const auto* found = find_quantity_part(name).quantity;
+    std::vector<std::string> known = quantity_parts(D);
+    std::erase_if(known, [](const std::string& one) { return find_quantity_part(one).quantity->sharp_only; });
+    known.insert(known.end(), own.begin(), own.end());
+    if (found == nullptr || found->sharp_only || std::ranges::find(all_quantities(), found) == all_quantities().end()) {
+      const std::string near = nearest(name, known);
+      throw part.wrong(
+          "quantity", fmt::format("'{}' is nothing that the Eulerian model has here", name.substr(0, 60)),
+          near.empty() ? "choose one such as " + listing(known, "or") : fmt::format("did you mean '{}'?", near));
+    }
+  }
   gauge.quantity = part.choice("quantity");
   if (find_quantity_part(gauge.quantity).axis >= D)
     throw part.wrong("quantity", "a 2-D vessel has no z axis", "choose a component along x or y");
@@ -197,16 +237,18 @@ void refuse_foreign(Part& part, const GaugeKind& kind) {
       {{"along"}, {Needs::wall, Needs::phase_along}, "has no direction"},
       {{"about"}, {Needs::wall_and_point}, "is not a moment about an axis"},
       {{"phase"},
-       {Needs::phase_in_zone, Needs::phase, Needs::phase_along, Needs::phase_through_plane},
+       {Needs::phase_in_zone, Needs::phase, Needs::phase_along, Needs::phase_through_plane, Needs::upright_line,
+        Needs::surface_over_zone},
        "does not belong to a phase"},
       {{"formula"}, {Needs::formula}, "is no formula"},
       {{"quantity"}, {Needs::quantity_at_point, Needs::quantity_in_zone}, "is measured of itself, not of a quantity"},
       {{"lower", "upper"},
-       {Needs::zone, Needs::phase_in_zone, Needs::quantity_in_zone, Needs::phase_through_plane},
+       {Needs::zone, Needs::surface_over_zone, Needs::phase_in_zone, Needs::quantity_in_zone,
+        Needs::phase_through_plane},
        "is not measured in a zone"},
       {{"from", "to"}, {Needs::quantity_in_zone}, "is not read along a line"},
       {{"centre", "diameter", "where"},
-       {Needs::zone, Needs::phase_in_zone, Needs::quantity_in_zone},
+       {Needs::zone, Needs::surface_over_zone, Needs::phase_in_zone, Needs::quantity_in_zone},
        "is not measured in a zone"},
   };
   for (const auto& one : list)
@@ -238,7 +280,16 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
     throw part.wrong("name", fmt::format("the history has a column '{}' already", gauge.name), "choose another name");
   const GaugeKind& kind = read_gauge_kind(part, GaugeKind::Of::vessel);
   gauge.measures = kind.name;
+  if (kind.in == (setup.eulerian ? GaugeKind::In::sharp : GaugeKind::In::eulerian))
+    throw part.wrong("measures",
+                     fmt::format("the {} model has no '{}'", setup.eulerian ? "Eulerian" : "sharp", kind.name),
+                     fmt::format("leave the gauge out, or set model = \"{}\"", setup.eulerian ? "sharp" : "eulerian"));
   refuse_foreign(part, kind);
+  if (part.has("phase") && (kind.needs == Needs::upright_line || kind.needs == Needs::surface_over_zone)) {
+    if (!setup.eulerian)
+      throw part.wrong("phase", fmt::format("{} does not belong to a phase", kind.name), "leave the key out");
+    read_gauge_phase(setup, part, gauge);
+  }
   if (part.has("leg")) throw part.wrong("leg", "a vessel has no legs", "leave the key out");
   switch (kind.needs) {
     case Needs::point:
@@ -246,37 +297,40 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
       read_gauge_place(setup, part, kind.needs, gauge);
       break;
     case Needs::zone:
+    case Needs::surface_over_zone:
       read_gauge_zone(setup, part, names, 0, gauge);
       break;
     case Needs::phase_in_zone:
-      gauge.phase = phase_number(setup, part);
+      read_gauge_phase(setup, part, gauge);
       read_gauge_zone(setup, part, names, kind.name == "share" ? D - 1 : 0, gauge);
       break;
     case Needs::phase:
-      gauge.phase = phase_number(setup, part);
+      read_gauge_phase(setup, part, gauge);
       break;
     case Needs::phase_along:
-      gauge.phase = phase_number(setup, part);
+      read_gauge_phase(setup, part, gauge);
       read_gauge_direction(part, gauge);
       break;
     case Needs::phase_through_plane:
-      gauge.phase = phase_number(setup, part);
+      read_gauge_phase(setup, part, gauge);
       read_gauge_plane(setup, part, gauge);
       break;
     case Needs::formula:
       read_gauge_formula(setup, part, names, gauge);
       break;
     case Needs::quantity_at_point:
-      read_gauge_quantity(part, gauge);
+      read_gauge_quantity(setup, part, gauge);
       read_gauge_place(setup, part, kind.needs, gauge);
       break;
     case Needs::quantity_in_zone:
-      read_gauge_quantity(part, gauge);
+      read_gauge_quantity(setup, part, gauge);
       read_gauge_zone(setup, part, names, D - 1, gauge);
       read_gauge_line(setup, part, gauge);
       if (part.has("wall")) {
         if (gauge.zone || gauge.line)
           throw part.wrong("wall", "a gauge reads on a wall or in a zone", "leave out one of them");
+        if (setup.eulerian)
+          throw part.wrong("wall", "the Eulerian model reads nothing on walls", "choose a plane or a box beside it");
         read_wall_name(setup, part, gauge.wall);
       }
       if (kind.name == "percentile") gauge.percent = part.quantity("percent");

@@ -2,21 +2,15 @@
 
 #include <algorithm>
 
-#include "base/formula_dimensions.hpp"
 #include "base/text.hpp"
 #include "case/keys.hpp"
+#include "physics/bubbles_and_drops.hpp"
 #include "run/gauge_kinds.hpp"
 #include "run/quantities.hpp"
 
 namespace wavy {
 
 namespace {
-
-std::string function_list() {
-  std::vector<std::string> names;
-  for (const auto& function : formula_functions()) names.push_back(function.name);
-  return listing(names, "and");
-}
 
 /// Of vessels and lines.
 std::vector<std::string> gauge_words() {
@@ -38,6 +32,22 @@ std::string gauge_meanings() {
   return text;
 }
 
+/// Names in a table of closures, and what else can be chosen.
+template <class Laws>
+std::vector<std::string> names_of(const Laws& table, std::vector<std::string> names) {
+  for (const auto& law : table) names.emplace_back(law.name);
+  return names;
+}
+
+/// What they say, in a row.
+template <class Laws>
+std::string laws(const Laws& table) {
+  std::string text;
+  for (const auto& law : table)
+    text += fmt::format("{}{} ({}; {})", text.empty() ? "" : "; ", law.name, law.source, law.range);
+  return text;
+}
+
 /// What a gauge can read: of the moment, and means.
 std::vector<std::string> parts_and_means() {
   constexpr int dimensions = 3;
@@ -45,15 +55,6 @@ std::vector<std::string> parts_and_means() {
   const auto means = quantity_parts(dimensions, true);
   parts.insert(parts.end(), means.begin(), means.end());
   return parts;
-}
-
-std::string quantity_meanings() {
-  std::vector<std::string> list;
-  for (const auto& quantity : sharp_quantities())
-    if (quantity.length_of.empty())
-      list.push_back(fmt::format("{}{} ({})", quantity.name,
-                                 quantity.unit == "1" ? "" : fmt::format(" [{}]", quantity.unit), quantity.meaning));
-  return listing(list, "and");
 }
 
 }  // namespace
@@ -84,11 +85,11 @@ const std::vector<Section>& sections() {
       {"constants", false, "Names of your own for use in formulas: name = \"value with unit\"."},
       {"tables", false, "Tables of time from CSV files for use in formulas: [tables.name] makes name(t)."},
       {"phase", true, "The two phases; the denser one is followed as the liquid. One alone is a liquid with a free surface: the gas is left "
-       "out and the pressure on the surface is 0."},
+       "out and the pressure on the surface is 0. With model = \"eulerian\" two to six."},
       {"pair", true, "What acts between two phases. Of two phases it may also stand as [pair]."},
       {"fill", true,
-       "Where the phases are at the start. The vessel is full of the lighter phase, or empty; each fill is laid over what is "
-       "already there."},
+       "Where the phases are at the start. The vessel is full of the lighter phase, or empty (model = \"eulerian\": full of the "
+       "lightest carrier); each fill is laid over what is already there."},
       {"motion", false,
        "What pulls and shakes the vessel. Formulas may use t, x, y, z, pi, ramp(t, start, end, from, to), step(t, at, "
        "before, after) and pulse(t, start, end, value)."},
@@ -106,9 +107,10 @@ const std::vector<Key>& keys() {
        "Format of this file. Later versions of the program go on reading format 1.", "1"},
       {"", "title", Kind::text, nullptr, "untitled", false, {},
        "A line for pictures and tables.", "\"Hydrosol tote on a braking van\""},
-      {"", "model", Kind::choice, nullptr, "sharp", false, {"sharp", "line"},
+      {"", "model", Kind::choice, nullptr, "sharp", false, {"sharp", "eulerian", "line"},
        "How the phases are treated. sharp: two phases that do not mix, with a sharp interface between them (volume "
-       "of fluid), in a vessel. line: gas and liquid along a pipe, in one dimension.", "\"sharp\""},
+       "of fluid), in a vessel. eulerian: two to six phases in a vessel, as bubbles and drops too many and too small to be "
+       "followed one by one, or as layers. line: gas and liquid along a pipe, in one dimension.", "\"sharp\""},
 
       {"vessel", "shape", Kind::choice, nullptr, "box", false,
        {"box", "cylinder", "sphere", "circle", "polygon", "turned", "pipe", "surface"},
@@ -239,12 +241,12 @@ const std::vector<Key>& keys() {
        "Instead of side: an insert whose wall it lies on, or vessel for the wall of a shape. Its flow must be given.",
        "\"sparger\""},
       {"opening", "lower", Kind::quantities, &length, "all of the wall", false, {},
-       "on: the wall between this corner and upper.", "[\"0.2 m\", \"0.1 m\"]"},
+       "on: the wall between this corner and upper. spread = \"box\": its corner nearest to the origin.", "[\"0.2 m\", \"0.1 m\"]"},
       {"opening", "upper", Kind::quantities, &length, "", false, {},
-       "on: the opposite corner.", "[\"0.4 m\", \"0.2 m\"]"},
+       "on or spread: the opposite corner.", "[\"0.4 m\", \"0.2 m\"]"},
       {"opening", "centre", Kind::quantities, &length, "the middle of the side", false, {},
        "Its middle on that side: the coordinates along the side, in the order x, y, z (one in 2-D, two in 3-D). With on: "
-       "the wall within the ball round this point, of the diameter given.",
+       "the wall within the ball round this point, of the diameter given; with spread: the middle of the ball or ring.",
        "[\"0.6 m\"]"},
       {"opening", "diameter", Kind::quantity, &length, "", false, {},
        "Of a round nozzle. In 2-D it becomes a slot of the same area across vessel.thickness. Without diameter and "
@@ -291,6 +293,19 @@ const std::vector<Key>& keys() {
        "What comes in, or flows back.", "\"air\""},
       {"opening", "share", Kind::quantity, &number, "1", false, {},
        "Share of that phase in what comes in, by volume; the rest is the other one.", "0.9", "0 to 1"},
+      {"opening", "phases", Kind::names, nullptr, "none", false, {},
+       "model = \"eulerian\": the phases that come in together, with shares. Instead of phase and share.",
+       "[\"water\", \"oil\"]"},
+      {"opening", "shares", Kind::quantities, &number, "none", false, {},
+       "Share of each of phases in what comes in, by volume; they add up to 1.", "[0.95, 0.05]", "0 to 1"},
+      {"opening", "spread", Kind::choice, nullptr, "none", false, {"box", "ball", "ring"},
+       "model = \"eulerian\": instead of side or on, a sparger or a feed whose holes are not resolved: what comes in is spread "
+       "over a box (lower, upper), a ball (centre, diameter) or a level ring (centre, diameter, tube).", "\"ring\""},
+      {"opening", "tube", Kind::quantity, &length, "", false, {},
+       "spread = \"ring\": diameter of its tube; 'diameter' is that of the middle of the tube.", "\"3 cm\"", "above 0"},
+      {"opening", "lets_out", Kind::choice, nullptr, "none", false, {"gas"},
+       "model = \"eulerian\": a degassing surface. Gas leaves as fast as it arrives, liquids slip along it and stay; what a "
+       "growing holdup pushes out of a full vessel leaves over it evenly.", "\"gas\""},
       {"opening", "profile", Kind::choice, nullptr, "plug", false, {"plug", "developed"},
        "Of a given flow. developed: that of laminar flow in a pipe or slot.", "\"developed\""},
 
@@ -334,6 +349,17 @@ const std::vector<Key>& keys() {
        "Dynamic viscosity. Give this or kinematic_viscosity.", "\"1 cP\"", "0 or more"},
       {"phase", "kinematic_viscosity", Kind::quantity, &kinematic_viscosity, "viscosity / density", false, {},
        "Kinematic viscosity: dynamic viscosity over density. Give this or viscosity.", "\"1 mm^2/s\"", "0 or more"},
+      {"phase", "form", Kind::choice, nullptr, "carrier", false, {"carrier", "bubbles", "drops"},
+       "model = \"eulerian\": carrier: continuous where it is plentiful; bubbles or drops: dispersed in the carriers.",
+       "\"bubbles\""},
+      {"phase", "diameter", Kind::quantity, &length, "none", false, {},
+       "model = \"eulerian\": of its bubbles or drops, as spheres of their volume; of several carriers that of each where "
+       "it is dispersed in the others.", "\"4 mm\"", "above 0"},
+      {"phase", "diameters", Kind::quantities, &length, "none", false, {},
+       "Of several size classes, each of which becomes a phase of its own: NAME_1, NAME_2 and so on. Gauges, fills and openings "
+       "that say NAME mean all of them. Instead of diameter.", "[\"1 mm\", \"2 mm\"]", "above 0"},
+      {"phase", "class_shares", Kind::quantities, &number, "all alike", false, {},
+       "Share of each size class in the phase, by volume; they add up to 1.", "[0.3, 0.7]", "0 to 1"},
       {"phase", "measured_at", Kind::quantities, &temperature, "none", false, {},
        "Rising temperatures at which measured_viscosity was measured; the viscosity at phase.temperature follows "
        "from ln(viscosity) linear in 1/T.", "[\"20 degC\", \"60 degC\"]"},
@@ -371,6 +397,23 @@ const std::vector<Key>& keys() {
       {"pair", "surface_tension", Kind::quantity, &surface_tension, "0 N/m, in a line 72 mN/m", false, {},
        "Surface or interfacial tension between the phases. Matters where Bond and Weber numbers are below about 10: "
        "drops, bubbles, ripples of a few millimetres; it limits the time step.", "\"72 mN/m\"", "0 N/m to 1e6 N/m"},
+      {"pair", "drag", Kind::choice, nullptr,
+       "ishii_zuber; schiller_naumann where no surface tension is given", false, names_of(drag_laws(), {"constant"}),
+       "model = \"eulerian\": law of the drag on bubbles or drops: " + laws(drag_laws()) + "; constant (drag_coefficient).",
+       "\"grace\""},
+      {"pair", "drag_coefficient", Kind::quantity, &number, "0.44", false, {},
+       "drag = \"constant\": the drag coefficient of a sphere of the same volume.", "0.44", "above 0"},
+      {"pair", "hindrance", Kind::choice, nullptr, "richardson_zaki with schiller_naumann, else none", false,
+       names_of(hindrance_laws(), {"none"}),
+       "How bubbles or drops slow down among others: " + laws(hindrance_laws()) + "; none: by the law of drag alone.",
+       "\"richardson_zaki\""},
+      {"pair", "swarm_exponent", Kind::quantity, &number, "0", false, {},
+       "The drag coefficient is multiplied by (share of the carrier) to this power: below 0 bodies hinder each other.",
+       "-1.3", "-10 to 10"},
+      {"pair", "lift", Kind::choice, nullptr, "none", false, names_of(lift_laws(), {}),
+       "Law of the force across a shear flow: " + laws(lift_laws()) + ".", "\"tomiyama\""},
+      {"pair", "virtual_mass", Kind::quantity, &number, "0.5; between two carriers 0", false, {},
+       "Share of the carrier's mass, by volume, that bubbles or drops set in motion with them.", "0.5", "0 to 5"},
       {"pair", "contact_angle", Kind::quantity, &angle, "90 deg", false, {},
        "Angle between wall and interface, measured in the denser phase: small where it wets the wall.",
        "\"60 deg\"", "5 deg to 175 deg"},
@@ -380,6 +423,9 @@ const std::vector<Key>& keys() {
 
       {"fill", "phase", Kind::text, nullptr, "", true, {},
        "Name of the phase that fills the shape.", "\"hydrosol\""},
+      {"fill", "share", Kind::quantity, &number, "1", false, {},
+       "model = \"eulerian\": how much of the place the phase takes; what was there before keeps the rest.", "0.03",
+       "above 0"},
       {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops", "polygon", "formula", "run"},
        "level: everything below a height; box: between two corners; circle (2-D) or sphere (3-D): round a centre; "
        "drops: many of them at random places, none touching; polygon: within corners; formula: where a formula is positive; run: where an "
@@ -459,7 +505,8 @@ const std::vector<Key>& keys() {
        "measures = \"formula\": of gauges that stand before it, by their names, and of time t. Its unit follows from theirs.",
        "\"torque * 40 rev/min\""},
       {"gauge", "phase", Kind::text, nullptr, "the denser phase", false, {},
-       "measures = \"volume\", \"share\", \"flow\", \"reach\", \"pieces\" or \"largest_piece\": which phase.", "\"hydrosol\""},
+       "measures = \"volume\", \"share\", \"flow\", \"reach\", \"pieces\" or \"largest_piece\": which phase. With model = "
+       "\"eulerian\" also of a level: that of this phase and all denser ones.", "\"hydrosol\""},
       {"gauge", "wall", Kind::text, nullptr, "", false, {},
        "Of a force or a moment: \"vessel\" (all its walls), a side or an insert. Of least, greatest, mean, percentile and "
        "uniformity: a quantity on that wall, each piece by its area.", "\"weir\""},
@@ -556,58 +603,6 @@ const std::vector<Key>& keys() {
       {"run", "projection_tolerance", Kind::quantity, &number, "1e-6", false, {},
        "Greatest volume error of a cell in one step that the pressure solver may leave, as a share of the cell. The "
        "phases' volumes are kept to round-off whatever it is.", "1e-6", "1e-13 to 1e-3"},
-  };
-  return list;
-}
-
-const std::vector<Topic>& topics() {
-  static const std::vector<Topic> list{
-      {"case", "One simulation, described in one TOML file: vessel, phases, fill, motion, gauges, run."},
-      {"run folder",
-       "What one run writes: case.toml (as run, with all defaults), history.csv (gauges in every step, units in the "
-       "header), snapshots/ with snapshots.pvd (all fields, one time series that VTK viewers open), summary.json (the "
-       "ledger for scripts), log.txt, figures/, and checkpoint.h5 with the one before it: all that the run needs "
-       "to go on (wavy resume), kept now and then, at the end and on Ctrl-C."},
-      {"resume",
-       "A run that was stopped, killed or has reached its end goes on from its newest checkpoint, to the same bits as if it "
-       "had not stopped; --until names a later end. Of its case.toml these may change: run.until, largest_step, "
-       "smallest_step, snapshot_interval, checkpoint_interval, end_when_settled, end_not_before, and gauges, but for those by which something is held or that "
-       "write down slugs. With other gauges the history goes on in other columns, empty where nothing was measured; the "
-       "history so far is kept as history-until-TIME.csv."},
-      {"ledger",
-       "What a run says about its own quality: volume of each phase at the start, in, out and now; drift (the part of "
-       "a change that no opening explains); greatest divergence; how smeared the interface is; which limits ruled the "
-       "time step; effort of the pressure solver; wall time per cell and step."},
-      {"drift",
-       "Relative change of a phase's volume that no opening explains. The interface is moved so that it stays at the "
-       "round-off of the computer."},
-      {"smeared",
-       "Share of the denser phase that sits in partly filled cells more than one cell away from the interface: a sharp "
-       "interface has next to none; spray finer than the cells shows here."},
-      {"divergence",
-       "Volume that a cell gains or loses in one step because the pressure equation is solved to a tolerance "
-       "(run.projection_tolerance), as a share of the cell."},
-      {"sharp model",
-       "Two phases with one velocity and one pressure; the interface is a plane in each cell it crosses (mixed "
-       "Youngs-centred normals) and is moved geometrically with exact volumes (Weymouth & Yue 2010); momentum moves "
-       "with the same mass (Rudman 1998; Arrufat et al. 2021); viscosity is implicit; gravity acts at the interface so "
-       "that a liquid at rest stays at rest; surface tension takes its curvature from height functions and is balanced "
-       "by the pressure in the same way; the pressure is found by conjugate gradients with multigrid."},
-      {"time step",
-       "Chosen in every step: fluid crosses at most run.courant of a cell; short gravity and capillary waves stay "
-       "stable; it grows by at most a quarter from step to step and lands on the snapshot times."},
-      {"kinematic viscosity",
-       "Dynamic viscosity over density; 1 mm2/s = 1 cSt. Water at 20 degC: 1.0 mm2/s; air: 15 mm2/s."},
-      {"pressure",
-       "Pressures are over the mean pressure of the lighter phase. Pictures show it with the hydrostatic part "
-       "(pressure) and without it (dynamic_pressure)."},
-      {"snapshot",
-       "All fields at one time: " + quantity_meanings() + "."},
-      {"history", "The gauges' values in every time step, in history.csv."},
-      {"formula",
-       "A value that depends on time: \"-3 m/s^2 * sin(2*pi*t / 1.4 s)\". Numbers with a unit are turned into SI, and what "
-       "is added, compared or wanted must measure the same; bare numbers are taken as SI. A formula may use t, x, y, z, "
-       "pi, your [constants] and [tables], and the functions " + function_list() + "."},
   };
   return list;
 }

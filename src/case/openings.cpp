@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <numbers>
 
+#include "case/eulerian_openings.hpp"
 #include "run/gauges.hpp"
 
 namespace wavy {
@@ -260,9 +261,16 @@ void read_level_control(const Setup<D>& setup, Part& part, OpeningSetup<D>& made
 template <int D>
 void read_composition(const Setup<D>& setup, Part& part, bool flow, OpeningSetup<D>& made) {
   using Given = typename OpeningSetup<D>::Given;
+  if (setup.eulerian) {
+    read_mixture(setup, part, flow, made);
+    return;
+  }
+  for (const char* key : {"phases", "shares"})
+    if (part.has(key))
+      throw part.wrong(key, fmt::format("'{}' belongs to model = \"eulerian\"", key), "give phase and share");
   int phase = flow || made.balances ? 0 : 1;
   if (part.has("phase"))
-    phase = phase_number(setup, part);
+    phase = named_phases(setup, part).first;
   else if (made.given != Given::pressure && !setup.phases[static_cast<std::size_t>(phase)].name.empty())
     part.note("phase", toml_text(setup.phases[static_cast<std::size_t>(phase)].name));
   if (part.has("share") && setup.free_surface_only)
@@ -295,6 +303,10 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
       throw part.wrong("balances", fmt::format("both '{}' and 'balances' are given", chosen), "give one of them");
     read_balance(setup, part, made);
   }
+  if (part.has("lets_out")) {
+    read_degassing(setup, part, chosen, made);
+    return;
+  }
   const bool flow = made.given != Given::pressure && made.given != Given::level;
   read_outside(part, made);
 
@@ -315,7 +327,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
   if (made.given == Given::level) read_level_control(setup, part, made);
   if (flow) {
     made.direction = part.choice("direction") == "out" ? -1 : 1;
-    made.opening.developed = part.choice("profile") == "developed";
+    if (made.on_side()) made.opening.developed = part.choice("profile") == "developed";
   }
   read_composition(setup, part, flow, made);
 }
@@ -329,7 +341,7 @@ void check_overlap(const Setup<D>& setup, const Part& part, const OpeningSetup<D
     return {-1e300, 1e300};
   };
   for (const auto& other : setup.openings) {
-    if (!other.wall.empty() || other.opening.axis != made.opening.axis || other.opening.side != made.opening.side)
+    if (!other.on_side() || other.opening.axis != made.opening.axis || other.opening.side != made.opening.side)
       continue;
     bool apart = false;
     for (int d = 0; d < D; ++d) {
@@ -367,6 +379,13 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
     if (other.opening.name == opening.name)
       throw part.wrong("name", fmt::format("two openings are called '{}'", opening.name),
                        "give each opening a name of its own");
+  if (part.has("spread")) {
+    read_zone(setup, part, made);
+    read_flow(setup, part, made, names);
+    check_source(part, made);
+    return made;
+  }
+  if (part.has("tube")) throw part.wrong("tube", "a tube belongs to spread = \"ring\"", "leave it out");
   if (part.has("on")) {
     read_wall(setup, part, made);
     read_flow(setup, part, made, names);
@@ -375,6 +394,7 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
           "", fmt::format("the flow through '{}', on the wall of '{}', is not given", opening.name, made.wall),
           "give speed, volume_flow, mass_flow, vessel_volumes or holds; a pressure belongs to an opening on "
           "a side");
+    if (setup.eulerian) check_source(part, made);
     return made;
   }
   for (const char* name : {"lower", "upper"})
@@ -446,7 +466,9 @@ void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const
                         "choose a lower level, or a higher vent");
     const double g = setup.acceleration[D - 1](0) - setup.gravity[D - 1](0);
     const double outside = sharp::Settings<D>{}.outside_density;
-    const auto weight = [&](int phase) { return g * (setup.phases[phase].properties.density - outside); };
+    const auto weight = [&](int phase) {
+      return g * ((phase == 0 ? setup.phases.front() : setup.phases.back()).properties.density - outside);
+    };
     const double pressure =
         vent->value(0) + weight(0) * (given.target - height(given)) + weight(1) * (height(*vent) - given.target);
     given.value = Formula(vent->value(0) + weight(1) * (height(*vent) - given.target));
@@ -465,9 +487,11 @@ void choose_outside(Setup<D>& setup, std::vector<std::string>& notes) {
   constexpr double of_liquids = 100;  // [kg/m3]
   for (auto& given : setup.openings) {
     const bool floor = given.opening.axis == D - 1 && given.opening.side == 0 && filled_up_to(setup) > 0;
-    if (gives_pressure(given) && given.opening.share_outside && setup.phases[1].properties.density > of_liquids &&
-        given.wall.empty() && (floor || submerged(setup, given)))
-      given.opening.composition = {1, 0};
+    if (gives_pressure(given) && given.opening.share_outside && setup.phases.back().properties.density > of_liquids &&
+        given.on_side() && (floor || submerged(setup, given))) {
+      std::ranges::fill(given.opening.composition, 0.0);
+      given.opening.composition[0] = 1;
+    }
   }
   if (std::ranges::count_if(setup.openings, gives_pressure) != 1) return;
   auto& given = *std::ranges::find_if(setup.openings, gives_pressure);

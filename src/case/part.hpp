@@ -531,20 +531,42 @@ inline void read_checkpoint_interval(Part& run, Schedule& schedule) {
   schedule.checkpoint_interval = run.quantity("checkpoint_interval");
 }
 
-/// Number of the phase that a section names; the denser one where it names none.
+/// A phase, or the size classes of one fluid: how much each is of what they are together.
+struct NamedPhases {
+  int first = 0;
+  std::vector<double> shares{1};
+};
+
+/// All names by which phases can be called: of fluids with several size classes first.
 template <int D>
-int phase_number(const Setup<D>& setup, Part& part) {
-  const std::string name = part.text("phase", setup.phases[0].name);
+std::vector<std::string> callable_phases(const Setup<D>& setup) {
   std::vector<std::string> names;
-  for (std::size_t p = 0; p < phase_count(setup); ++p) {
-    names.push_back(setup.phases[p].name);
-    if (names.back() == name) return static_cast<int>(p);
-  }
+  if (setup.eulerian)
+    for (const auto& family : setup.eulerian->families) names.push_back(family.name);
+  for (std::size_t p = 0; p < phase_count(setup); ++p) names.push_back(setup.phases[p].name);
+  return names;
+}
+
+/// The phases of that name, which stands in a key; one of their names alone is right.
+template <int D>
+NamedPhases phases_called(const Setup<D>& setup, const std::string& name, const Part& part, const char* key) {
+  if (setup.eulerian)
+    for (const auto& family : setup.eulerian->families)
+      if (family.name == name) return {family.first, family.shares};
+  for (std::size_t p = 0; p < phase_count(setup); ++p)
+    if (setup.phases[p].name == name) return {static_cast<int>(p), {1}};
+  const auto names = callable_phases(setup);
   const std::string near = nearest(name, names);
-  throw part.wrong("phase", fmt::format("no phase is called '{}'", name.substr(0, 60)),
+  throw part.wrong(key, fmt::format("no phase is called '{}'", name.substr(0, 60)),
                    !near.empty()       ? fmt::format("did you mean '{}'?", near)
                    : names.size() == 1 ? fmt::format("the only phase is {}", names[0])
                                        : fmt::format("the phases are {}", listing(names, "and")));
+}
+
+/// The phases that a section names; the densest one where it names none.
+template <int D>
+NamedPhases named_phases(const Setup<D>& setup, Part& part) {
+  return phases_called(setup, part.text("phase", setup.phases[0].name), part, "phase");
 }
 
 /// A point by its `entries` coordinates, the others 0.

@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <set>
 
+#include "case/dispersion.hpp"
 #include "case/viscosity.hpp"
 #include "physics/fluids.hpp"
 
@@ -15,6 +17,9 @@ struct GivenPhase {
   Phase phase;
   std::string origin;  ///< "water at 20 degC"
   double temperature = 293.15;
+  bool gas = false;
+  PhaseForm form;
+  Place place;
 };
 
 /// Properties of a fluid of the built-in list.
@@ -38,11 +43,14 @@ void read_fluid(Part& part, GivenPhase& given) {
                      "choose a temperature in the range, or give density and viscosity yourself");
   given.phase.properties = *properties_of(name, given.temperature);
   given.origin = fmt::format("{} at {:.4g} °C", name, celsius);
+  given.gas = fluid->kind == "gas";
 }
 
-GivenPhase read_phase(Part& part, const std::vector<GivenPhase>& before, const FormulaNames& names) {
+/// `dispersed`: of the Eulerian model.
+GivenPhase read_phase(Part& part, const std::vector<GivenPhase>& before, const FormulaNames& names, bool dispersed) {
   part.refuse_unknown();
   GivenPhase given;
+  given.place = part.place();
   Phase& phase = given.phase;
   phase.name = part.text("name");
   if (!is_name(phase.name)) throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
@@ -74,24 +82,34 @@ GivenPhase read_phase(Part& part, const std::vector<GivenPhase>& before, const F
   if (!part.has("viscosity") && !part.has("kinematic_viscosity") && !part.has("measured_viscosity") &&
       phase.properties.rheology.constant())
     part.note("viscosity", fmt::format("\"{} Pa.s\"", phase.properties.viscosity));
+  constexpr double heaviest_gas = 100;  // of own values, what is no liquid [kg/m3]
+  if (!part.has("fluid")) given.gas = phase.properties.density < heaviest_gas;
+  if (dispersed)
+    given.form = read_form(part);
+  else
+    refuse_dispersion(part);
   return given;
 }
 
 /// All of them; `last`: place of the last one.
-std::vector<GivenPhase> read_given(Sections& sections, Place& last) {
+std::vector<GivenPhase> read_given(Sections& sections, Place& last, bool dispersed = false) {
   std::vector<GivenPhase> list;
   last = sections.top();
   sections.each("phase", [&](Part part) {
     last = part.place();
-    list.push_back(read_phase(part, list, sections.names()));
+    list.push_back(read_phase(part, list, sections.names(), dispersed));
   });
   return list;
 }
 
-/// Into a setup, the denser one first.
-void order(std::vector<GivenPhase>& given, std::vector<Phase>& phases, std::vector<std::string>& origins) {
+void sort_by_density(std::vector<GivenPhase>& given) {
   std::ranges::stable_sort(
       given, [](const auto& a, const auto& b) { return a.phase.properties.density > b.phase.properties.density; });
+}
+
+/// Into a setup, the denser one first.
+void order(std::vector<GivenPhase>& given, std::vector<Phase>& phases, std::vector<std::string>& origins) {
+  sort_by_density(given);
   phases.clear();
   origins.clear();
   for (const auto& one : given) {
@@ -134,12 +152,50 @@ void each_pair(Sections& sections, const std::vector<std::string>& names, std::v
     sections.each("pair", read);
     return;
   }
+  if (node == nullptr && names.size() > 2) return;
   Part only = sections.section("pair", false);  // as it was written at first, or left out
   sections.out().as_run += "\n[[pair]]\n";
   read(only);
 }
 
 }  // namespace
+
+template <int D>
+std::vector<FormedFluid> read_fluids(Sections& sections, Setup<D>& setup) {
+  Place last;
+  std::vector<GivenPhase> given = read_given(sections, last, true);
+  last.key = "phase";
+  sort_by_density(given);
+  std::vector<FormedFluid> fluids;
+  for (const auto& one : given) fluids.push_back({one.phase.name, one.phase.properties, one.gas, one.form, one.place});
+  check_forms(fluids, setup.cell_size, last);
+  setup.eulerian = formed_phases(fluids);
+  setup.phases.clear();
+  for (const auto& phase : setup.eulerian->phases) setup.phases.push_back({phase.name, phase.fluid});
+  std::set<std::string> taken;
+  for (const auto& family : setup.eulerian->families) taken.insert(family.name);
+  for (const auto& phase : setup.phases)
+    if (!taken.insert(phase.name).second)
+      throw input_error(last, fmt::format("a size class and a phase are both called '{}'", phase.name),
+                        "give that phase another name");
+  sections.out().phase_origins.clear();
+  for (std::size_t f = 0; f < given.size(); ++f)
+    for (std::size_t c = 0; c < fluids[f].form.shares.size(); ++c)
+      sections.out().phase_origins.push_back(given[f].origin);
+  return fluids;
+}
+
+template <int D>
+void read_fluid_pairs(Sections& sections, const std::vector<FormedFluid>& fluids, Setup<D>& setup) {
+  std::vector<std::string> names;
+  for (const auto& fluid : fluids) names.push_back(fluid.name);
+  std::vector<PairClosures> given;
+  each_pair(sections, names, setup.pairs, [&](Part& part, Pair& pair) {
+    given.push_back(read_closures(part, pair.between, fluids));
+    pair.surface_tension = given.back().surface_tension;
+  });
+  add_pairs(fluids, given, *setup.eulerian, sections.out());
+}
 
 template <int D>
 void read_phases(Sections& sections, Setup<D>& setup) {
@@ -190,6 +246,7 @@ void read_pairs(Sections& sections, Setup<D>& setup) {
   std::vector<std::string> names;
   for (std::size_t p = 0; p < phase_count(setup); ++p) names.push_back(setup.phases[p].name);
   each_pair(sections, names, setup.pairs, [&](Part& part, Pair& pair) {
+    refuse_dispersion(part);
     pair.surface_tension = part.quantity("surface_tension", "0 N/m");
     pair.contact_angle = part.quantity("contact_angle");
     if (std::abs(pair.contact_angle - std::numbers::pi / 2) > 1e-9 && pair.surface_tension == 0)
@@ -204,15 +261,18 @@ void read_pairs(Sections& sections, Setup<D>& setup) {
 }
 
 void read_line_pairs(Sections& sections, LineSetup& setup) {
-  std::vector<std::string> names;
-  for (const auto& phase : setup.phases) names.push_back(phase.name);
-  each_pair(sections, names, setup.pairs, [&](Part& part, Pair& pair) {
+  each_pair(sections, names_of(setup.phases), setup.pairs, [&](Part& part, Pair& pair) {
     for (const char* key : {"contact_angle", "slip_length"})
       if (part.has(key)) throw part.wrong(key, "a line has no such setting", "leave it out");
+    refuse_dispersion(part);
     pair.surface_tension = part.quantity("surface_tension", "72 mN/m");
   });
 }
 
+template std::vector<FormedFluid> read_fluids<2>(Sections&, Setup<2>&);
+template std::vector<FormedFluid> read_fluids<3>(Sections&, Setup<3>&);
+template void read_fluid_pairs<2>(Sections&, const std::vector<FormedFluid>&, Setup<2>&);
+template void read_fluid_pairs<3>(Sections&, const std::vector<FormedFluid>&, Setup<3>&);
 template void read_phases<2>(Sections&, Setup<2>&);
 template void read_phases<3>(Sections&, Setup<3>&);
 template void read_pairs<2>(Sections&, Setup<2>&);

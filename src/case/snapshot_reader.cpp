@@ -28,7 +28,6 @@
 
 #include "base/error.hpp"
 #include "base/files.hpp"
-#include "run/quantities.hpp"
 
 namespace wavy {
 namespace {
@@ -119,14 +118,14 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const std::vector
     if (!(id >= 0 && id < static_cast<double>(points))) return "a cell has a corner that is not there";
   }
   if (!finite(data->GetPoints()->GetData())) return "it has points that are nowhere";
-  for (const SharpQuantity* one : all_quantities()) {
-    const SharpQuantity& quantity = *one;
+  for (const std::string name : {"fraction", "velocity"})
+    if (data->GetCellData()->HasArray(name.c_str()) == 0 &&
+        (name == "fraction" || fields.empty() || std::ranges::find(fields, name) != fields.end()))
+      return fmt::format("it has no field '{}'", name);
+  for (const VesselQuantity* one : quantities_in(data)) {
+    const VesselQuantity& quantity = *one;
     const std::string& name = quantity.name;
     auto* array = data->GetCellData()->GetArray(name.c_str());
-    const bool wanted = fields.empty() || std::ranges::find(fields, name) != fields.end();
-    if (array == nullptr && (name == "fraction" || (name == "velocity" && wanted)))
-      return fmt::format("it has no field '{}'", name);
-    if (array == nullptr) continue;
     if (array->GetNumberOfTuples() != cells || array->GetNumberOfComponents() != quantity.components)
       return fmt::format("its field '{}' does not fit its cells", name);
     if (!finite(array)) return fmt::format("its field '{}' is not finite everywhere", name);
@@ -217,6 +216,18 @@ bool can_be_read(const std::string& content) {
 }
 
 }  // namespace
+
+std::vector<const VesselQuantity*> quantities_in(vtkUnstructuredGrid* data) {
+  std::vector<const VesselQuantity*> found;
+  for (const auto* quantity : all_quantities())
+    if (data->GetCellData()->HasArray(quantity->name.c_str()) != 0) found.push_back(quantity);
+  for (int i = 0; i < data->GetCellData()->GetNumberOfArrays(); ++i) {
+    const char* name = data->GetCellData()->GetArrayName(i);
+    const auto* quantity = name == nullptr ? nullptr : find_quantity(name);
+    if (quantity != nullptr && std::ranges::find(found, quantity) == found.end()) found.push_back(quantity);
+  }
+  return found;
+}
 
 std::string snapshot_seal(std::string_view content) {
   return fmt::format("{}{:016x} -->\n", seal_begins, checksum(content));

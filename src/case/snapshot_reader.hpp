@@ -9,6 +9,8 @@
 #include <string_view>
 #include <vector>
 
+#include "run/quantities.hpp"
+
 namespace wavy {
 
 /// The line that ends a snapshot: a comment with the checksum of all before it.
@@ -20,5 +22,9 @@ std::string snapshot_seal(std::string_view content);
 /// unpacked, beside the fraction; all where it is empty.
 vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file,
                                                    const std::vector<std::string>& fields = {});
+
+/// The quantities that a snapshot holds: those without a phase's name in their order, then the others in that of the
+/// file.
+std::vector<const VesselQuantity*> quantities_in(vtkUnstructuredGrid* data);
 
 }  // namespace wavy

@@ -110,7 +110,7 @@ void take_sector(Setup<D>& setup, std::vector<std::string>& notes) {
   Solid<D> wedge{[copy = setup](const Vec<D>& p) { return beyond_sector(copy, p); }, setup.lower, setup.upper};
   setup.vessel = intersection<D>(*setup.whole, wedge);
   for (const auto& given : setup.openings)
-    if (given.opening.axis != D - 1 && given.wall.empty())
+    if (given.opening.axis != D - 1 && given.on_side())
       notes.push_back(fmt::format("'{}' stands for itself and its images: its flows are those of all {:.0f}",
                                   given.opening.name, setup.thickness));
   notes.push_back(
@@ -134,7 +134,7 @@ void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
     if (setup.symmetry == Symmetry::round || sector) continue;
     part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
     for (const auto& given : setup.openings)
-      if (given.opening.axis == d && given.wall.empty())
+      if (given.opening.axis == d && given.on_side())
         notes.push_back(fmt::format("'{}' stands for itself and its mirror image: its flows are those of both",
                                     given.opening.name));
   }
@@ -270,7 +270,8 @@ void read_openings(Sections& sections, Setup<D>& setup, Shell<D> shell) {
   sections.each("opening", [&](Part part) {
     last = part.place();
     setup.openings.push_back(read_opening(setup, part, sections.names(), shell, sections.out().notes));
-    (setup.openings.back().given == Given::pressure ? relief : flows) = true;
+    const Given given = setup.openings.back().given;
+    (given == Given::pressure || given == Given::degassing ? relief : flows) = true;
   });
   if (shell.nozzles) setup.vessel = shell.open;
   last.key = "opening";
@@ -305,9 +306,8 @@ void read_motion(Sections& sections, Setup<D>& setup) {
 /// `after`: the run, when means over time are known.
 template <int D>
 void read_gauges(Sections& sections, Setup<D>& setup, bool after) {
-  std::set<std::string> taken{"time", "greatest_speed", setup.phases[0].name + "_volume",
-                              setup.phases[1].name + "_volume"};
-  for (const auto& gauge : setup.gauges) taken.insert(gauge.name);
+  std::set<std::string> taken;
+  for (const auto& column : vessel_columns(setup)) taken.insert(column.name);
   sections.each("gauge", [&](Part part) {
     setup.gauges.push_back(read_gauge(setup, part, sections.names(), taken));
     if (const std::string& quantity = setup.gauges.back().quantity; !after && is_mean(quantity))
@@ -340,6 +340,7 @@ void read_schedule(Sections& sections, Setup<D>& setup) {
 
 template <int D>
 void read_vessel(Sections& sections, Part& vessel, const std::string& shape, bool geometry_only) {
+  const bool eulerian = sections.root()["model"].value_or(std::string()) == "eulerian";
   Setup<D> setup;
   setup.vessel_place = vessel.place();
   setup.symmetry = read_symmetry<D>(vessel);
@@ -369,11 +370,18 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
   read_walls(sections, setup);
   read_grid(sections, setup);
   if (!plain) setup.vessel = body;
-  read_phases(sections, setup);
-  read_pairs(sections, setup);
+  if (eulerian) {
+    read_fluid_pairs(sections, read_fluids(sections, setup), setup);
+  } else {
+    read_phases(sections, setup);
+    read_pairs(sections, setup);
+  }
   const Solid<D> inside = read_inserts<D>(sections, setup, body, shape == "surface" ? back : Vec<D>{});
-  sections.each("moving_wall",
-                [&](Part part) { setup.moving_walls.push_back(read_moving_wall(setup, part, sections.names())); });
+  sections.each("moving_wall", [&](Part part) {
+    if (eulerian)
+      throw part.wrong("", "the Eulerian model has no moving walls", "leave it out, or set model = \"sharp\"");
+    setup.moving_walls.push_back(read_moving_wall(setup, part, sections.names()));
+  });
   read_motion(sections, setup);
   read_gauges(sections, setup, false);
   read_openings(sections, setup, Shell<D>{inside, plain});

@@ -5,6 +5,7 @@
 
 #include "base/text.hpp"
 #include "case/case_file.hpp"
+#include "run/estimates.hpp"
 
 namespace wavy {
 namespace {
@@ -21,7 +22,7 @@ std::string point_key(const char* key, const Vec<D>& point) {
 template <int D>
 void warn_of_hole(const Setup<D>& setup, const OpeningSetup<D>& given, std::vector<std::string>& out) {
   const auto& opening = given.opening;
-  if (given.given != OpeningSetup<D>::Given::pressure || !given.wall.empty() || given.has_stub || given.balances ||
+  if (given.given != OpeningSetup<D>::Given::pressure || !given.on_side() || given.has_stub || given.balances ||
       opening.outside != Opening<D>::Outside::air || (!opening.within && !opening.round))
     return;
   const bool floor = opening.axis == D - 1 && opening.side == 0;
@@ -177,6 +178,26 @@ bool warn_of_openings(const Setup<D>& setup, std::vector<std::string>& out) {
   return fed;
 }
 
+/// Bubbles and drops for which a closure was not made, or that a cell can hardly hold.
+template <int D>
+void warn_of_bodies(const Setup<D>& setup, std::vector<std::string>& out) {
+  const auto& phases = setup.eulerian->phases;
+  for (const auto& one : bodies_alone(setup)) {
+    const std::string& name = phases[one.phase].name;
+    if (one.drag.law != nullptr && !one.drag.law->in_range(one.bodies))
+      out.push_back(
+          fmt::format("'{}' of {} in '{}' (Eo {:.3g}, Re {:.3g}) are outside what {} was made for: {}. Choose "
+                      "another pair.drag.",
+                      name, quantity(one.bodies.diameter, "m"), phases[one.carrier].name, eotvos(one.bodies),
+                      reynolds(one.bodies), one.drag.law->name, one.drag.law->range));
+    if (one.bodies.diameter > setup.cell_size)
+      out.push_back(
+          fmt::format("'{}' of {} are wider than a cell of {}: the Eulerian model means many in a cell. Choose "
+                      "a larger grid.cell.",
+                      name, quantity(one.bodies.diameter, "m"), quantity(setup.cell_size, "m")));
+  }
+}
+
 template <int D>
 void warn(const Setup<D>& setup, std::vector<std::string>& out) {
   warn_of_motion(setup, out);
@@ -186,14 +207,15 @@ void warn(const Setup<D>& setup, std::vector<std::string>& out) {
     warn_of_fill(setup, fmt::format("fill[{}]", f + 1), setup.fills[f], out);
   }
   const bool fed = warn_of_openings(setup, out);
-  if (!dense && !fed)
+  if (!dense && !fed && !setup.eulerian)
     out.push_back(
         fmt::format("no fill puts '{}' into the vessel: it is {}. Add a [[fill]].", setup.phases[0].name,
                     setup.free_surface_only ? "empty" : fmt::format("full of '{}' alone", setup.phases[1].name)));
   if (setup.schedule.snapshot_interval > setup.schedule.until)
     out.emplace_back("run.snapshot_interval is longer than the run: only the start and the end are kept.");
-  if (setup.phases[0].properties.density < 1.02 * setup.phases[1].properties.density)
+  if (!setup.eulerian && setup.phases[0].properties.density < 1.02 * setup.phases[1].properties.density)
     out.emplace_back("the two phases have nearly the same density: they hardly separate. Check both.");
+  if (setup.eulerian) warn_of_bodies(setup, out);
 }
 
 }  // namespace

@@ -15,13 +15,18 @@ constexpr double nothing = 1e-30;       // fraction
 constexpr double least_carrier = 1e-3;  // fraction by which drag is told for less of a carrier
 constexpr double most_share = 0.95;     // of bodies, in closures
 
+/// How far a phase with this fraction would carry others, not yet over the sum of all.
+double carrying_power(bool carrier, double a) {
+  const double square = carrier ? std::max(a, 0.0) * std::max(a, 0.0) : 0.0;
+  return square * square;
+}
+
 /// How far each phase is the one that carries others: of the carriers, by the fourth power of their fractions.
 void carrying(const std::vector<Phase>& phases, const std::array<double, most_phases>& a,
               std::array<double, most_phases>& carries) {
   double sum = 0;
   for (std::size_t i = 0; i < phases.size(); ++i) {
-    const double square = phases[i].carrier ? std::max(a[i], 0.0) * std::max(a[i], 0.0) : 0.0;
-    carries[i] = square * square;
+    carries[i] = carrying_power(phases[i].carrier, a[i]);
     sum += carries[i];
   }
   for (std::size_t i = 0; i < phases.size(); ++i) carries[i] = sum > 0 ? carries[i] / sum : 0.0;
@@ -164,6 +169,7 @@ struct Coupling<D>::Fields {
   };
   std::array<const double*, N> a;
   std::array<double, N> rho;
+  std::array<bool, N> carrier;
   std::array<OfPair, N*(N - 1) / 2> pairs;
   std::size_t count = 0;
 
@@ -172,10 +178,14 @@ struct Coupling<D>::Fields {
     for (std::size_t i = 0; i < N; ++i) {
       a[i] = state.a[i].block(block);
       rho[i] = settings.phases[i].fluid.density;
+      carrier[i] = settings.phases[i].carrier;
     }
-    for (std::size_t p = 0; p < count; ++p)
+    for (std::size_t p = 0; p < count; ++p) {
       pairs[p] = {static_cast<std::size_t>(settings.pairs[p].first), static_cast<std::size_t>(settings.pairs[p].second),
                   state.rate[p].block(block), of.inertia_[p].data().empty() ? nullptr : of.inertia_[p].block(block)};
+      if (settings.pairs[p].lift == nullptr) continue;
+      for (std::size_t d = 0; d < D; ++d) pairs[p].side[d] = of.side_[p][d].block(block);
+    }
   }
 
   /// Fractions, densities, drag and virtual mass half-way between two cells, or in one. Returns the mixture's density.
@@ -217,6 +227,9 @@ struct Coupling<D>::Fields {
   /// would grow without bound. `U`: velocities on the faces before.
   void add_pair_forces(const SmallSystem<N>& system, const std::array<double*, N>& U, std::size_t axis,
                        std::ptrdiff_t at, std::ptrdiff_t s, double h, std::array<double, N>& f) const {
+    std::array<double, N> carries;
+    double all = 0;
+    for (std::size_t k = 0; k < N; ++k) all += carries[k] = carrying_power(carrier[k], system.a[k]);
     for (std::size_t p = 0; p < count; ++p) {
       const std::size_t i = pairs[p].first;
       const std::size_t j = pairs[p].second;
@@ -229,7 +242,10 @@ struct Coupling<D>::Fields {
       if (inertia < nothing) continue;
       const double slip = U[i][at] - U[j][at];
       const double slope = 0.5 * ((a[i][at] - a[i][at - s]) - (a[j][at] - a[j][at - s])) / h;
-      const double strength = system.rho[i] * system.rho[j] * slip * slip / inertia * slope;
+      // As far as one of the two carries the other here: not where both are little in a third.
+      const double own = carries[i] + carries[j];
+      if (!(own > 0)) continue;
+      const double strength = own / all * system.rho[i] * system.rho[j] * slip * slip / inertia * slope;
       f[i] -= system.a[j] * strength;
       f[j] += system.a[i] * strength;
     }

@@ -36,6 +36,8 @@ class Coupling {
   /// leave a liquid through its surface, drops fall into it.
   void unlock_faces(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const;
 
+  /// The layers of a state that is brought back, as set_faces has left them. Reads a(3).
+  void find_layers(const Grid<D>& grid, const State<D>& state, const Vec<D>& G) { layers_.update(grid, state, G); }
   [[nodiscard]] const Layers<D>& layers() const { return layers_; }
 
  private:

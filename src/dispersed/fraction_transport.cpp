@@ -63,6 +63,7 @@ void FractionTransport<D>::operator()(const Grid<D>& grid, const Settings<D>& se
     pass_boundary(grid, b, settings, dt, state);
   });
   std::swap(before_, state.a);
+  add_sources(grid, dt);
   for_blocks(grid, [&](int b) { take_up(grid, b, low_); });
   for (auto& low : low_) fill_halo(grid, low, 1, all_walls<D>(Mirror::even), space_.open_spans());
   for_blocks(grid, [&](int b) { find_limits(grid, b); });
@@ -167,6 +168,23 @@ void FractionTransport<D>::pass_boundary(const Grid<D>& grid, int block, const S
       shares_through(boundary_, settings, state, d, face, share);
       for (std::size_t i = 0; i < phases; ++i) passed_[i][d].block(block)[face.face] = per_width * phi * share[i];
     });
+  }
+}
+
+/// What comes in through walls and in zones, or leaves there as it is in the cell; its volume is made room for by the
+/// flow through the faces.
+template <int D>
+void FractionTransport<D>::add_sources(const Grid<D>& grid, double dt) {
+  for (const auto& inlet : boundary_.wall_inlets()) {
+    const double comes = dt * inlet.speed * inlet.area;  // over the volume of a whole cell
+    const double open = OpenVolumes<D>(space_, inlet.block)[inlet.at];
+    const auto& composition = boundary_.openings()[inlet.opening].composition;
+    for (std::size_t i = 0; i < before_.size(); ++i) {
+      double& a = before_[i].block(inlet.block)[inlet.at];
+      const double change = comes * (comes > 0 ? composition[i] : std::max(a, 0.0));
+      a += change / open;
+      boundary_.record(inlet.opening, i, change > 0, std::abs(change) * grid.geometry(inlet.block).cell_volume);
+    }
   }
 }
 

@@ -32,6 +32,7 @@ class FractionTransport {
   template <int N>
   void find_fluxes(const Grid<D>& grid, const Layers<D>& layers, int block, double dt, const State<D>& state);
   void pass_boundary(const Grid<D>& grid, int block, const Settings<D>& settings, double dt, const State<D>& state);
+  void add_sources(const Grid<D>& grid, double dt);
   void take_up(const Grid<D>& grid, int block, std::vector<Cells<D>>& after) const;
   void find_limits(const Grid<D>& grid, int block);
   void correct(const Grid<D>& grid, int block, State<D>& state);

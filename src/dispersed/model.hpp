@@ -16,6 +16,7 @@
 #include <algorithm>
 #include <array>
 #include <functional>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -36,9 +37,17 @@ struct Phase {
   std::string name;
   Properties fluid;
   bool carrier = false;
-  double diameter = 0;  ///< of its bubbles or drops, where another phase carries it [m]
-  bool gas = false;     ///< it leaves through degassing surfaces
+  double diameter = 0;   ///< of its bubbles or drops, where another phase carries it [m]
+  bool gas = false;      ///< it leaves through degassing surfaces
+  std::string family{};  ///< name that it shares with other size classes of the same fluid; empty: none
 };
+
+/// Number of the lightest phase that is a carrier; they stand the densest first.
+inline std::size_t lightest_carrier(const std::vector<Phase>& phases) {
+  std::size_t found = phases.size() - 1;
+  while (found > 0 && !phases[found].carrier) --found;
+  return found;
+}
 
 /// What acts between two phases. Of two carriers each is dispersed where the other is plentiful.
 struct Pair {
@@ -64,7 +73,7 @@ struct Settings {
   std::vector<std::vector<double>> inlet_fractions;
   /// Numbers of openings that are degassing surfaces (their flow counts as given): gas leaves as it arrives, and all
   /// else slips along as at a wall. Where no pressure is given anywhere, what comes in beyond that spills over them
-  /// evenly: a growing holdup pushes liquid out of a full vessel.
+  /// evenly: a growing holdup pushes liquid out of a full vessel; as it falls again, that comes back.
   std::vector<std::size_t> degassing;
   [[nodiscard]] bool degasses(std::size_t opening) const {
     return std::ranges::find(degassing, opening) != degassing.end();
@@ -90,6 +99,8 @@ struct State {
   Faces<D> face_u;                ///< volume flow over the whole area of the face, open or not [m/s]
   std::vector<Faces<D>> phase_u;  ///< of each phase, over what it takes of the open part [m/s]
   std::vector<Cells<D>> rate;     ///< by pair: drag per volume, slip and both fractions; 0 at the start [kg/(m3 s)]
+  /// What others keep beside the flow, by name and component; no halos.
+  std::map<std::string, std::vector<Cells<D>>> beside;
 };
 
 /// What one step did; summed up in the ledger.
@@ -105,7 +116,7 @@ struct StepReport {
 template <int D>
 class Model {
  public:
-  /// Asserts that there are two to six phases and that all openings lie on sides of the grid.
+  /// Asserts that there are two to six phases.
   Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space = {},
         const std::vector<Opening<D>>& openings = {});
   ~Model();
@@ -129,13 +140,44 @@ class Model {
   /// Advances by dt. Throws a failure that names place and time when a velocity is no longer finite.
   StepReport step(double dt);
 
+  /// All that the next step depends on. A model that was made of the same case, not started, goes on with it to the
+  /// same bits.
+  void archive(Archive& a);
+  /// To be called once state() has been given the time, a, u and p of another run of the same case: all that can be
+  /// measured is then as it was there, with the body force of its last step. Such a model cannot go on.
+  void recall(const Vec<D>& body_force) { G_ = body_force; }
+  /// Body force of the last step, along axes that do not repeat [m/s2].
+  [[nodiscard]] const Vec<D>& body_force() const { return G_; }
+
+  /// What the fluids can fill [m^D].
+  [[nodiscard]] double open_volume() const { return wavy::open_volume(grid_, space_); }
   /// Volume of a phase [m^D], summed in tree order.
   [[nodiscard]] double volume(std::size_t phase) const;
   [[nodiscard]] double greatest_speed(std::size_t phase) const;
+  /// Of all phases, each where there is enough of it to limit the step.
+  [[nodiscard]] double greatest_speed() const;
+  /// What drives the flow could bring about now, at most [m/s]: all given flow through one face, and what the lightest
+  /// phase would gain by all work of gravity, of the tank's acceleration and of given pressures.
+  [[nodiscard]] double speed_by_drive() const;
+  /// Where a phase that counts is fastest, or no longer finite, in words: "(x, y) m".
+  [[nodiscard]] std::string fastest_place() const;
+  /// Kinetic energy of all phases per thickness [J/m^(3-D)].
+  [[nodiscard]] double kinetic_energy() const;
+  /// Potential energy in a uniform field of gravity [m/s2], 0 for all fluid at the origin, all fluid of a cell being at
+  /// the middle of what is open in it, per thickness [J/m^(3-D)].
+  [[nodiscard]] double potential_energy(const Vec<D>& gravity) const;
+  /// The zero of pressures: 0 where a pressure is given at an opening; else the mean on the degassing surfaces, or
+  /// without those the mean over the lightest carrier [Pa].
+  [[nodiscard]] double reference_pressure() const;
+  /// p + rho G.x in every cell, less the reference [Pa].
+  [[nodiscard]] Cells<D> true_pressure() const;
+  /// Of the volume of all phases: the sum of their fractions times their velocities [m/s].
+  [[nodiscard]] CellVectors<D> volume_velocity() const;
 
  private:
   struct Work;
-  void couple(double time, double dt);
+  void couple(const Vec<D>& body_force, double dt);
+  void start_flows();
   const Grid<D>& grid_;
   Settings<D> settings_;
   OpenSpace<D> space_;

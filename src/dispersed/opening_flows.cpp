@@ -9,13 +9,31 @@
 namespace wavy::dispersed {
 namespace {
 
+/// What has left of a phase through degassing surfaces, less what has come back; of gas nothing does [m^D].
+template <int D>
+double spilled(const Boundary<D>& boundary, const Settings<D>& settings, std::size_t phase) {
+  if (settings.phases[phase].gas) return 0;
+  double volume = 0;
+  for (const std::size_t opening : settings.degassing)
+    volume += boundary.throughput()[opening].out[phase] - boundary.throughput()[opening].in[phase];
+  return std::max(volume, 0.0);
+}
+template <int D>
+double spilled(const Boundary<D>& boundary, const Settings<D>& settings) {
+  double volume = 0;
+  for (std::size_t i = 0; i < settings.phases.size(); ++i) volume += spilled(boundary, settings, i);
+  return volume;
+}
+
 /// Degassing surfaces, on which phases have the velocities that forces and drag give them: gas passes as fast as it
 /// moves against what else is there.
 template <int D>
-void degas(const Boundary<D>& boundary, const Settings<D>& settings, State<D>& state) {
+void degas(const Grid<D>& grid, const Boundary<D>& boundary, const Settings<D>& settings, State<D>& state) {
   double surplus = 0;  // what comes in elsewhere [m^D/s]
   double gas = 0;      // what would leave [m^D/s]
   double area = 0;
+  for (const auto& inlet : boundary.wall_inlets())
+    surplus += inlet.speed * inlet.area * grid.geometry(inlet.block).cell_volume;
   for (int d = 0; d < D; ++d)
     for (const auto& face : boundary.faces(d)) {
       double& phi = state.face_u[d].block(face.block)[face.face];
@@ -43,9 +61,10 @@ void degas(const Boundary<D>& boundary, const Settings<D>& settings, State<D>& s
       area += face.area * face.whole_area;
     }
   if (boundary.holds_pressure()) return;
-  // A full vessel: no more gas leaves than what comes in makes room for, and what is left of that spills over.
-  const double share = gas > surplus ? std::max(surplus, 0.0) / gas : 1.0;
-  const double spills = (surplus - share * gas) / area;  // [m/s]
+  // A full vessel: what gas does not make room for spills over. Where more gas leaves than comes in, what has spilled
+  // comes back; when all of that is back, no more gas leaves than what comes in makes room for.
+  const double share = gas > surplus && !(spilled(boundary, settings) > 0) ? std::max(surplus, 0.0) / gas : 1.0;
+  const double spills = (surplus - share * gas) / area;  // below 0: comes back [m/s]
   for (int d = 0; d < D; ++d)
     for (const auto& face : boundary.faces(d)) {
       if (!settings.degasses(face.opening)) continue;
@@ -66,12 +85,16 @@ void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, co
   const auto phases = settings.phases.size();
   const int sign = boundary.sign(face);
   if (sign * state.face_u[axis].block(face.block)[face.face] > 0) {
+    const double back = settings.degasses(face.opening) ? spilled(boundary, settings) : 0.0;
+    for (std::size_t i = 0; i < phases && back > 0; ++i) share[i] = spilled(boundary, settings, i) / back;
+    if (back > 0) return;
     for (std::size_t i = 0; i < phases; ++i)
       share[i] = boundary.incoming_share(face, i, state.a[i].block(face.block)[face.inside]);
     return;
   }
   const double phi = state.face_u[axis].block(face.block)[face.face];
-  const bool comes_back = boundary.openings()[face.opening].outside == Opening<D>::Outside::inside;
+  const bool comes_back =
+      boundary.openings()[face.opening].outside == Opening<D>::Outside::inside || settings.degasses(face.opening);
   double own = 0;  // flow by the phases' velocities
   double out = 0;  // of those that go out
   for (std::size_t i = 0; i < phases; ++i) {
@@ -93,7 +116,7 @@ void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, co
 
 template <int D>
 void set_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Settings<D>& settings, double time,
-                  State<D>& state, Faces<D>& inverse_density) {
+                  bool flows, State<D>& state, Faces<D>& inverse_density) {
   for_blocks(grid, [&](int b) {
     for (int d = 0; d < D; ++d) {
       boundary.close(grid, b, d, state.face_u[d].block(b));
@@ -117,6 +140,7 @@ void set_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Settin
         continue;
       }
       inverse_density[d].block(face.block)[face.face] = 0;
+      if (!flows) phi = 0;
       if (settings.degasses(face.opening)) continue;
       const double through = phi / face.area;
       if (boundary.sign(face) * through > 0) {
@@ -136,7 +160,7 @@ void set_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Settin
         own += state.a[i].block(face.block)[face.inside] * state.phase_u[i][d].block(face.block)[face.face];
       for (auto& U : state.phase_u) U[d].block(face.block)[face.face] += through - own;
     }
-  if (!settings.degassing.empty()) degas(boundary, settings, state);
+  if (flows && !settings.degassing.empty()) degas(grid, boundary, settings, state);
 }
 
 template <int D>
@@ -156,12 +180,14 @@ FluidAtOpenings<D> fluid_at_openings(const Boundary<D>& boundary, const Settings
 
 template void shares_through<2>(const Boundary<2>&, const Settings<2>&, const State<2>&, int, const OpeningFace<2>&,
                                 std::array<double, most_phases>&);
-template void set_openings<2>(const Grid<2>&, const Boundary<2>&, const Settings<2>&, double, State<2>&, Faces<2>&);
+template void set_openings<2>(const Grid<2>&, const Boundary<2>&, const Settings<2>&, double, bool, State<2>&,
+                              Faces<2>&);
 template FluidAtOpenings<2> fluid_at_openings<2>(const Boundary<2>&, const Settings<2>&, const State<2>&,
                                                  const Vec<2>&);
 template void shares_through<3>(const Boundary<3>&, const Settings<3>&, const State<3>&, int, const OpeningFace<3>&,
                                 std::array<double, most_phases>&);
-template void set_openings<3>(const Grid<3>&, const Boundary<3>&, const Settings<3>&, double, State<3>&, Faces<3>&);
+template void set_openings<3>(const Grid<3>&, const Boundary<3>&, const Settings<3>&, double, bool, State<3>&,
+                              Faces<3>&);
 template FluidAtOpenings<3> fluid_at_openings<3>(const Boundary<3>&, const Settings<3>&, const State<3>&,
                                                  const Vec<3>&);
 

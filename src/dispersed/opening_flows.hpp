@@ -14,10 +14,10 @@ void shares_through(const Boundary<D>& boundary, const Settings<D>& settings, co
                     const OpeningFace<D>& face, std::array<double, most_phases>& share);
 
 /// What openings make of the flow and the phases' velocities on the boundary at a time, and of what the flow gains by
-/// pressure: given flows, degassing surfaces, and nothing where it is closed.
+/// pressure: given flows (`flows`: else they are 0), degassing surfaces, and nothing where it is closed.
 template <int D>
 void set_openings(const Grid<D>& grid, const Boundary<D>& boundary, const Settings<D>& settings, double time,
-                  State<D>& state, Faces<D>& inverse_density);
+                  bool flows, State<D>& state, Faces<D>& inverse_density);
 
 /// Densities at open faces, for the pressures that are given there. All must outlive it.
 template <int D>

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cassert>
 #include <cmath>
-#include <limits>
 #include <utility>
 
 #include "base/error.hpp"
@@ -23,6 +22,7 @@ namespace {
 /// Of what the pressure has left to do at the start of a step. What it leaves is handed on along the tree and moves the
 /// fractions: with less, layers at rest would begin to stir on fine grids.
 constexpr double reduction = 1e-4;
+constexpr double longest_start = 1;          // step in which given flows begin, where nothing else limits it [s]
 constexpr double gravity_wave_number = 0.3;  // dt <= this x sqrt(h / |G|) where there are layers
 
 }  // namespace
@@ -89,16 +89,18 @@ struct Model<D>::Work {
         fill_halo(grid, component, 1, all_walls<D>(Mirror::even), space.open_spans());
   }
 
+  /// `flows`: what is given at openings comes in and goes out.
   double project(const Grid<D>& grid, const Settings<D>& settings, const Vec<D>& G, double dt, double ahead,
-                 double tolerance, State<D>& state, StepReport& report);
+                 double tolerance, bool flows, State<D>& state, StepReport& report);
 };
 
 /// The pressure, and what it makes of the velocities on the faces.
 template <int D>
 double Model<D>::Work::project(const Grid<D>& grid, const Settings<D>& settings, const Vec<D>& G, double dt,
-                               double ahead, double tolerance, State<D>& state, StepReport& report) {
+                               double ahead, double tolerance, bool flows, State<D>& state, StepReport& report) {
   const double time = state.time + dt;
-  set_openings<D>(grid, boundary, settings, time, state, inverse_density);
+  projection.set_sources(time, flows);
+  set_openings<D>(grid, boundary, settings, time, flows, state, inverse_density);
   projection.find_divergence(grid, state.face_u, dt);
   const auto outside = fluid_at_openings<D>(boundary, settings, state, G);
   if (boundary.holds_pressure())
@@ -127,7 +129,7 @@ Model<D>::Model(const Grid<D>& grid, Settings<D> settings, OpenSpace<D> space, c
       space_(std::move(space)),
       state_(grid, settings_.phases.size(), settings_.pairs.size()),
       work_(std::make_unique<Work>(grid, settings_, space_, openings)) {
-  assert(phases() >= 2 && phases() <= most_phases && !work_->boundary.through_walls());
+  assert(phases() >= 2 && phases() <= most_phases);
 }
 template <int D>
 Model<D>::~Model() = default;
@@ -140,10 +142,10 @@ const Boundary<D>& Model<D>::boundary() const {
   return work_->boundary;
 }
 
-/// Drag, and the velocities on the faces without the pressure, by the body force of a time.
+/// Drag, and the velocities on the faces without the pressure, by a body force.
 template <int D>
-void Model<D>::couple(double time, double dt) {
-  G_ = settings_.body_force(time);
+void Model<D>::couple(const Vec<D>& body_force, double dt) {
+  G_ = body_force;
   const double strength = length<D>(G_);
   const Vec<D> drive = take_periodic<D>(grid_, G_);
   work_->fill_velocities(grid_, settings_, 1, state_);
@@ -156,16 +158,89 @@ void Model<D>::start() {
   auto& s = state_;
   work_->fill_fractions(grid_, s);
   constexpr double moment = 1e-3;  // [s]
-  couple(s.time, moment);
+  couple(settings_.body_force(s.time), moment);
   double strength = 1e-12;
   for (const double g : G_) strength = std::max(strength, std::abs(g));
   constexpr double at_rest = 1e-13;
   StepReport report;
-  work_->project(grid_, settings_, G_, moment, 0, at_rest * strength / grid_.smallest_spacing(), s, report);
+  work_->project(grid_, settings_, G_, moment, 0, at_rest * strength / grid_.smallest_spacing(), false, s, report);
   for (auto& face : s.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
   for (auto& U : s.phase_u)
     for (auto& face : U) std::fill(face.data().begin(), face.data().end(), 0.0);
   work_->projection.last_pressure() = s.p;
+  if (work_->boundary.brings_flow()) start_flows();
+}
+
+/// What given flows set in motion at once, all phases by as much: else the first step would bring nothing.
+template <int D>
+void Model<D>::start_flows() {
+  auto& s = state_;
+  const Cells<D> pressure = s.p;
+  const Vec<D> G = G_;
+  const auto rates = s.rate;
+  std::fill(s.p.data().begin(), s.p.data().end(), 0.0);
+  StepLimit limit{};
+  const double dt = std::min(stable_step(limit), longest_start);
+  auto& boundary = work_->boundary;
+  boundary.leave_out_pressures(true);
+  couple(Vec<D>{}, dt);
+  const Faces<D> own_flow = s.face_u;
+  const std::vector<Faces<D>> own = s.phase_u;
+  StepReport report;
+  work_->project(grid_, settings_, G_, dt, 0, settings_.projection_tolerance / (dt * dt), true, s, report);
+  boundary.leave_out_pressures(false);
+  work_->tree.apply(grid_, s.face_u, work_->projection.source());
+  const auto first = -static_cast<std::ptrdiff_t>(grid_.layout().first);  // halos too
+  const auto all = static_cast<std::ptrdiff_t>(grid_.layout().size);
+  for_blocks(grid_, [&](int b) {
+    for (int d = 0; d < D; ++d) {
+      const double* phi = s.face_u[d].block(b);
+      const double* before = own_flow[d].block(b);
+      const double* area = space_.is_uncut(b) ? nullptr : space_.area()[d].block(b);
+      for (std::size_t i = 0; i < phases(); ++i) {
+        double* U = s.phase_u[i][d].block(b);
+        std::vector<double> given;  // on open faces of the boundary
+        boundary.each(b, d, [&](const OpeningFace<D>& face) { given.push_back(U[face.face]); });
+        for (std::ptrdiff_t at = first; at < first + all; ++at) {
+          const double open = area == nullptr ? 1.0 : area[at];
+          U[at] = open > 0 ? own[i][d].block(b)[at] + (phi[at] - before[at]) / open : 0.0;
+        }
+        auto kept = given.begin();
+        boundary.each(b, d, [&](const OpeningFace<D>& face) { U[face.face] = *kept++; });
+        boundary.close(grid_, b, d, U);
+      }
+    }
+  });
+  s.p = pressure;
+  s.rate = rates;
+  G_ = G;
+  work_->coupling.find_layers(grid_, s, G_);
+}
+
+template <int D>
+void Model<D>::archive(Archive& a) {
+  a("time", state_.time);
+  const auto keep = [&](const std::string& name, auto& components) {
+    for (std::size_t d = 0; d < D; ++d) wavy::archive<D>(a, fmt::format("{}{}", name, d), components[d]);
+  };
+  for (std::size_t i = 0; i < phases(); ++i)
+    a.within(fmt::format("phase{}", i), [&] {
+      wavy::archive<D>(a, "a", state_.a[i]);
+      keep("u", state_.u[i]);
+      keep("acceleration", state_.acceleration[i]);
+      keep("phase_u", state_.phase_u[i]);
+    });
+  for (std::size_t k = 0; k < state_.rate.size(); ++k) wavy::archive<D>(a, fmt::format("rate{}", k), state_.rate[k]);
+  wavy::archive<D>(a, "p", state_.p);
+  wavy::archive<D>(a, "last_pressure", work_->projection.last_pressure());
+  keep("face_u", state_.face_u);
+  a("G", G_);
+  a("last_step", last_step_);
+  a.within("boundary", [&] { work_->boundary.archive(a); });
+  if (!a.reading()) return;
+  work_->fill_fractions(grid_, state_);
+  work_->coupling.find_layers(grid_, state_, G_);
+  work_->projection.set_sources(state_.time, true);
 }
 
 template <int D>
@@ -203,11 +278,14 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
-  const double fastest = std::max(rate, work_->boundary.greatest_speed(state_.time) / grid_.smallest_spacing());
+  double fastest = std::max(rate, work_->boundary.greatest_speed(state_.time) / grid_.smallest_spacing());
+  for (const auto& inlet : work_->boundary.wall_inlets())
+    fastest = std::max(fastest, std::abs(inlet.speed) * inlet.area / OpenVolumes<D>(space_, inlet.block)[inlet.at]);
   const double advection = fastest > 0 ? settings_.courant / fastest : 1e30;
   const Vec<D> G = settings_.body_force(state_.time);
   const double strength = length<D>(G);
-  const bool waves_count = strength > 0 && work_->coupling.layers().any();
+  // From rest, too, bubbles soon move that are not seen to move yet.
+  const bool waves_count = strength > 0 && (work_->coupling.layers().any() || last_step_ == 0);
   const double waves = waves_count ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / strength) : 1e30;
   limit = advection <= waves ? StepLimit::advection : StepLimit::gravity_waves;
   return std::min(advection, waves);
@@ -231,15 +309,15 @@ StepReport Model<D>::step(double dt) {
   report.viscous_iterations = work_->diffuse(grid_, settings_, dt, s);
   report.seconds[1] = watch.lap();
 
-  couple(s.time + 0.5 * dt, dt);
+  couple(settings_.body_force(s.time + 0.5 * dt), dt);
   report.seconds[2] = watch.lap();
 
   report.divergence = work_->project(grid_, settings_, G_, dt, last_step_ > 0 ? dt / last_step_ : 0,
-                                     settings_.projection_tolerance / (dt * dt), s, report);
+                                     settings_.projection_tolerance / (dt * dt), true, s, report);
   last_step_ = dt;
   work_->coupling.return_to_cells(grid_, settings_, dt, s);
   work_->coupling.unlock_faces(grid_, settings_, dt, s);
-  work_->tree.apply(grid_, s.face_u);
+  work_->tree.apply(grid_, s.face_u, work_->projection.source());
   report.seconds[3] = watch.lap();
 
   s.time += dt;
@@ -249,37 +327,6 @@ StepReport Model<D>::step(double dt) {
     throw failure(fmt::format("the run diverged at t = {:.6g} s", s.time),
                   "try a smaller run.courant or run.largest_step, or a finer grid.cell");
   return report;
-}
-
-template <int D>
-double Model<D>::volume(std::size_t phase) const {
-  return grid_.cell_volume() * sum_volumes(grid_, [&](int b) {
-           double sum = 0;
-           const OpenVolumes<D> open(space_, b);
-           const double* a = state_.a[phase].block(b);
-           for_open_rows<D>(space_, b, grid_.layout(), [&](std::ptrdiff_t o, int n) {
-             for (std::ptrdiff_t at = o; at < o + n; ++at) sum += open[at] * a[at];
-           });
-           return sum;
-         });
-}
-
-template <int D>
-double Model<D>::greatest_speed(std::size_t phase) const {
-  return max_blocks(grid_, [&](int b) {
-    double greatest = 0;
-    const OpenVolumes<D> open(space_, b);
-    for_open_rows<D>(space_, b, grid_.layout(), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        if (open[at] == 0) continue;
-        double square = 0;
-        for (int d = 0; d < D; ++d) square += std::pow(state_.u[phase][d].block(b)[at], 2);
-        // What is not a number is kept as infinite: it compares with nothing.
-        greatest = std::isfinite(square) ? std::max(square, greatest) : std::numeric_limits<double>::infinity();
-      }
-    });
-    return std::sqrt(greatest);
-  });
 }
 
 template struct State<2>;

@@ -138,14 +138,18 @@ Image picture_of(const Shown& shown, double time, const std::string& title, cons
   return rendered(renderer, options.width, options.height);
 }
 
-Image picture(vtkUnstructuredGrid* data, double time, const std::string& title,
-              const std::array<std::string, 2>& phases, const PictureOptions& options) {
+Image picture(vtkUnstructuredGrid* data, double time, const std::string& title, const std::vector<std::string>& phases,
+              const PictureOptions& options) {
   vtkObject::GlobalWarningDisplayOff();
   offscreen_window();  // before any object of the picture
   const Quantity& shown = *options.quantity;
-  const bool own_title = phases[1].empty() && !shown.title_alone.empty();
-  return picture_of(shown_of(data, options, phases), time, title,
-                    with_phases(own_title ? shown.title_alone : shown.title, phases), options);
+  const bool alone = phases.size() > 1 && phases[1].empty();
+  // Of the Eulerian model there are more phases, and pressures count from elsewhere.
+  const bool many = !phases.empty() && data->GetCellData()->HasArray((phases[0] + "_fraction").c_str()) != 0;
+  const std::string& words = alone && !shown.title_alone.empty() ? shown.title_alone
+                             : many                              ? shown.heading
+                                                                 : shown.title;
+  return picture_of(shown_of(data, options, phases), time, title, with_phases(words, phases), options);
 }
 
 /// Images of one size, so many in a row.
@@ -211,13 +215,13 @@ SolidShapes solid_shapes(const Setup<D>& setup) {
   return shapes;
 }
 
-void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
+void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::vector<std::string>& phases,
                    const PictureOptions& options, const std::filesystem::path& png) {
   write_png(picture(read_snapshot(snapshot.file, fields_of(options)), snapshot.time, title, phases, options), png);
 }
 
 void draw_page(const std::vector<PictureOf>& pictures, std::size_t in_a_row, const std::string& title,
-               const std::array<std::string, 2>& phases, const std::filesystem::path& png) {
+               const std::vector<std::string>& phases, const std::filesystem::path& png) {
   std::vector<Image> images;
   for (const auto& one : pictures)
     images.push_back(picture(read_snapshot(one.snapshot.file, fields_of(one.options)), one.snapshot.time, title, phases,
@@ -233,9 +237,9 @@ std::array<double, 2> range_of(const SnapshotFile& snapshot, const PictureOption
 }
 
 template <int D>
-void draw_model(const sharp::Model<D>& model, const std::string& title, const std::array<std::string, 2>& phases,
+void draw_model(const VesselModel<D>& model, const std::string& title, const std::vector<std::string>& phases,
                 const PictureOptions& options, const std::filesystem::path& png) {
-  write_png(picture(snapshot_data(model), model.state().time, title, phases, options), png);
+  write_png(picture(snapshot_data(model), model.time(), title, phases, options), png);
 }
 
 namespace {
@@ -424,9 +428,9 @@ FieldDifference compare_fields(const SnapshotFile& first, const SnapshotFile& se
 
 template SolidShapes solid_shapes<2>(const Setup<2>&);
 template SolidShapes solid_shapes<3>(const Setup<3>&);
-template void draw_model<2>(const sharp::Model<2>&, const std::string&, const std::array<std::string, 2>&,
+template void draw_model<2>(const VesselModel<2>&, const std::string&, const std::vector<std::string>&,
                             const PictureOptions&, const std::filesystem::path&);
-template void draw_model<3>(const sharp::Model<3>&, const std::string&, const std::array<std::string, 2>&,
+template void draw_model<3>(const VesselModel<3>&, const std::string&, const std::vector<std::string>&,
                             const PictureOptions&, const std::filesystem::path&);
 
 }  // namespace wavy

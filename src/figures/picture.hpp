@@ -60,7 +60,7 @@ struct PictureOf {
 
 /// Draws pictures of one size beside and below each other, so many in a row. Throws as draw_snapshot does.
 void draw_page(const std::vector<PictureOf>& pictures, std::size_t in_a_row, const std::string& title,
-               const std::array<std::string, 2>& phases, const std::filesystem::path& png);
+               const std::vector<std::string>& phases, const std::filesystem::path& png);
 
 /// One of the snapshots whose interfaces are laid over each other.
 struct OverlaidSnapshot {
@@ -92,7 +92,7 @@ std::array<double, 2> colour_range(const PictureOptions& options, const std::arr
 
 /// Draws one snapshot file. Throws an Error when it cannot be read, the section misses it or the picture cannot be
 /// written.
-void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::array<std::string, 2>& phases,
+void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::vector<std::string>& phases,
                    const PictureOptions& options, const std::filesystem::path& png);
 
 /// Least and greatest value that a picture of it would show [SI]. Throws an Error when it cannot be read.
@@ -100,7 +100,7 @@ std::array<double, 2> range_of(const SnapshotFile& snapshot, const PictureOption
 
 /// The same of a model as it is now.
 template <int D>
-void draw_model(const sharp::Model<D>& model, const std::string& title, const std::array<std::string, 2>& phases,
+void draw_model(const VesselModel<D>& model, const std::string& title, const std::vector<std::string>& phases,
                 const PictureOptions& options, const std::filesystem::path& png);
 
 }  // namespace wavy

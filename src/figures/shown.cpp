@@ -25,7 +25,7 @@ struct Heading {
   double factor = 1;
 };
 
-Heading heading(const Quantity& quantity, double greatest, const std::array<std::string, 2>& phases) {
+Heading heading(const Quantity& quantity, double greatest, const std::vector<std::string>& phases) {
   const std::string words = with_phases(quantity.heading, phases);
   if (quantity.unit == "1") return {words, 1};
   const bool kilo = quantity.unit == "Pa" && greatest >= 2000;
@@ -93,8 +93,9 @@ std::vector<double> values_of(const Quantity& quantity, vtkUnstructuredGrid* dat
   const std::string& kept = quantity.length_of.empty() ? quantity.name : quantity.length_of;
   auto* source = data->GetCellData()->GetArray(kept.c_str());
   if (source == nullptr)
-    throw input_error({"", 0, 0, "--what"}, fmt::format("this snapshot has no field '{}'", kept),
-                      "an older program wrote it: run the case again");
+    throw input_error(
+        {"", 0, 0, "--what"}, fmt::format("this snapshot has no field '{}'", kept),
+        "see what the run holds by wavy export; an older program may have written it: then run the case again");
   std::vector<double> values(static_cast<std::size_t>(data->GetNumberOfCells()));
   for (std::size_t i = 0; i < values.size(); ++i) {
     const auto id = static_cast<vtkIdType>(i);
@@ -143,8 +144,9 @@ std::array<double, 2> colour_range(const PictureOptions& options, const std::arr
   return range;
 }
 
-std::string with_phases(const std::string& words, const std::array<std::string, 2>& phases) {
-  return fmt::format(fmt::runtime(words), fmt::arg("denser", phases[0]), fmt::arg("lighter", phases[1]));
+std::string with_phases(const std::string& words, const std::vector<std::string>& phases) {
+  return fmt::format(fmt::runtime(words), fmt::arg("denser", phases.empty() ? "" : phases.front()),
+                     fmt::arg("lighter", phases.empty() ? "" : phases.back()));
 }
 
 void add_quantity(const Quantity& quantity, vtkUnstructuredGrid* data) {
@@ -152,7 +154,7 @@ void add_quantity(const Quantity& quantity, vtkUnstructuredGrid* data) {
     add_array(quantity.name.c_str(), values_of(quantity, data), 1, data);
 }
 
-Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const std::array<std::string, 2>& phases) {
+Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const std::vector<std::string>& phases) {
   const Quantity& quantity = *options.quantity;
   Shown shown;
   shown.data = data;

@@ -16,7 +16,7 @@
 namespace wavy {
 
 /// Words of the table of quantities, with the names of the phases.
-std::string with_phases(const std::string& words, const std::array<std::string, 2>& phases);
+std::string with_phases(const std::string& words, const std::vector<std::string>& phases);
 
 /// Cell data with the wanted quantity, in the unit shown, as an array named "shown"; of a flat one the velocity on the
 /// page as "on_page" [m/s]. With means over time go the mean velocity and the mean fraction, where they are kept.
@@ -34,7 +34,7 @@ struct Shown {
 };
 
 /// Throws an input error where a section misses the data, or they have no such field.
-Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const std::array<std::string, 2>& phases);
+Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const std::vector<std::string>& phases);
 
 /// Another quantity of the same cells as cell data under its own name, in SI units. Throws as shown_of does.
 void add_quantity(const Quantity& quantity, vtkUnstructuredGrid* data);

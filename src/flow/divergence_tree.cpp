@@ -74,12 +74,12 @@ DivergenceTree<D>::DivergenceTree(const Grid<D>& grid, const OpenSpace<D>& space
 }
 
 template <int D>
-void DivergenceTree<D>::apply(const Grid<D>& grid, Faces<D>& face_u) const {
+void DivergenceTree<D>::apply(const Grid<D>& grid, Faces<D>& face_u, const Cells<D>* source) const {
   const Layout<D>& layout = grid.layout();
   for (const Link& link : from_leaves_) {
     if (link.axis < 0) continue;
     const Vec<D>& h = grid.geometry(link.block).spacing;
-    double left = 0;
+    double left = source == nullptr ? 0.0 : -source->block(link.block)[link.at];
     for (int d = 0; d < D; ++d) {
       const double* face = face_u[d].block(link.block) + link.at;
       left += (face[layout.step[d]] - face[0]) / h[d];

@@ -17,8 +17,9 @@ class DivergenceTree {
  public:
   DivergenceTree(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary);
 
-  /// Faces between blocks are changed in both.
-  void apply(const Grid<D>& grid, Faces<D>& face_u) const;
+  /// `source`: what the divergence is to be, over the volume of a whole cell [1/s]; null for 0. Faces between blocks
+  /// are changed in both.
+  void apply(const Grid<D>& grid, Faces<D>& face_u, const Cells<D>* source = nullptr) const;
 
  private:
   /// A cell, and the face through which it hands on.

@@ -87,6 +87,10 @@ Boundary<D>::Boundary(const Grid<D>& grid, const OpenSpace<D>& space, const std:
       area_.push_back(find_on_wall(i, grid, space));
       continue;
     }
+    if (openings_[i].zone) {
+      area_.push_back(find_in_zone(i, grid, space));
+      continue;
+    }
     holds_pressure_ = holds_pressure_ || !openings_[i].flow;
     find_on_side(i, grid, space);
   }
@@ -164,7 +168,7 @@ std::array<Vec<D>, 2> Boundary<D>::corners(std::size_t opening, const Grid<D>& g
       result[0][d] = std::min(result[0][d], cell.middle[d]);
       result[1][d] = std::max(result[1][d], cell.middle[d]);
     }
-  if (openings_[opening].on_wall) return result;
+  if (openings_[opening].on_wall || openings_[opening].zone) return result;
 
   const int axis = openings_[opening].axis;
   for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
@@ -199,7 +203,8 @@ double Boundary<D>::greatest_speed(double time) const {
   double greatest = 0;
   for (const auto& list : faces_)
     for (const auto& face : list) greatest = std::max(greatest, std::abs(speed[face.opening]) * face.weight);
-  for (const auto& cell : wall_cells_) greatest = std::max(greatest, std::abs(speed[cell.opening]));
+  for (const auto& cell : wall_cells_)
+    if (!openings_[cell.opening].zone) greatest = std::max(greatest, std::abs(speed[cell.opening]));
 
   return greatest;
 }
@@ -217,6 +222,17 @@ double Boundary<D>::greatest_pressure(double time) const {
   double greatest = 0;
   for (const double pressure : pressures(time)) greatest = std::max(greatest, std::abs(pressure));
   return greatest;
+}
+
+template <int D>
+double Boundary<D>::speed_by_drive(const Grid<D>& grid, double time, const Vec<D>& body_force, double heaviest,
+                                   double lightest, double more) const {
+  double across = 0;
+  for (int d = 0; d < D; ++d) across += std::pow(grid.upper()[d] - grid.lower()[d], 2);
+  const double pressure =
+      heaviest * std::sqrt(dot<D>(body_force, body_force) * across) + greatest_pressure(time) + more;
+  const double face = grid.cell_volume() / grid.smallest_spacing();  // all flow may have to go through one
+  return given_flow(time) / face + std::sqrt(2 * pressure / lightest);
 }
 
 template <int D>

@@ -14,13 +14,15 @@
 
 namespace wavy {
 
-/// A piece of one side of the grid, or of the wall of a solid in it. Either the flow through it is known, or, on a
-/// side, the pressure outside.
+/// A piece of one side of the grid or of the wall of a solid in it, or a zone. Either the flow through it is known, or,
+/// on a side, the pressure outside.
 template <int D>
 struct Opening {
   std::string name;
   /// Of a solid's wall: how much of the wall beside a place lies in the opening. Axis and side then do not count.
   std::function<double(const Vec<D>&)> on_wall;
+  /// Spread over what is open in a zone of the vessel, as if by many small holes. Axis and side then do not count.
+  std::optional<Shape<D>> zone;
   int axis = 0;
   int side = 0;                            ///< 0 lower, 1 upper
   std::optional<AlignedBox<D>> within;     ///< what lies in this box (the axis does not count)
@@ -62,17 +64,17 @@ struct OpeningFace {
   Vec<D> middle{};            ///< [m]
 };
 
-/// A cell whose wall lies in an opening.
+/// A cell whose wall lies in an opening, or over which one is spread.
 template <int D>
 struct WallInlet {
   std::size_t opening = 0;
   int block = 0;
   std::ptrdiff_t at = 0;
-  double area = 0;               ///< of the wall in the opening, over the volume of a whole cell [1/m]
-  double share = 0;              ///< of the wall that lies in the opening
-  double speed = 0;              ///< into the vessel, as last set [m/s]
-  Vec<D> inwards{};              ///< of length 1
-  Vec<D> middle{};               ///< of the cell [m]
+  double area = 0;   ///< of the wall in the opening, over the volume of a whole cell [1/m]; of a zone its share [1]
+  double share = 0;  ///< of the wall that lies in the opening; 0 of a zone
+  double speed = 0;  ///< into the vessel, as last set [m/s]; of a zone over its volume [1/s]
+  Vec<D> inwards{};  ///< of length 1
+  Vec<D> middle{};   ///< of the cell [m]
   std::vector<CellPlace> group;  ///< the cell, or all cells with which it shares its velocity
 };
 
@@ -117,6 +119,10 @@ class Boundary {
   [[nodiscard]] double given_flow(double time) const;
   /// Greatest size of a given pressure [Pa].
   [[nodiscard]] double greatest_pressure(double time) const;
+  /// What given flows could bring about through one face, and a fluid of the lightest density gain by all work of a
+  /// body force [m/s2] on the heaviest, of given pressures and of `more` pressure [Pa], at most [m/s].
+  [[nodiscard]] double speed_by_drive(const Grid<D>& grid, double time, const Vec<D>& body_force, double heaviest,
+                                      double lightest, double more = 0) const;
   /// Some flow is given.
   [[nodiscard]] bool brings_flow() const;
   /// While this holds, given pressures and the weight of the air outside count as 0.
@@ -159,7 +165,8 @@ class Boundary {
         v[face.behind] = v[face.behind - sign(face) * grid.layout().step[axis]] = behind;
       }
   }
-  /// Flow through solids' walls: volume that comes into each cell per time, over the volume of a whole cell [1/s].
+  /// Flow through solids' walls and in zones: volume that comes into each cell per time, over the volume of a whole
+  /// cell [1/s].
   [[nodiscard]] bool through_walls() const { return !wall_cells_.empty(); }
   void set_sources(double time, Cells<D>& source);
   /// Share of a face of the grid's boundary that openings take.
@@ -179,7 +186,7 @@ class Boundary {
   [[nodiscard]] const std::vector<OpeningFace<D>>& faces(int axis) const {
     return faces_[static_cast<std::size_t>(axis)];
   }
-  /// Cells whose wall lies in an opening, by block and place.
+  /// Cells whose wall lies in an opening, or over which one is spread, by block and place.
   [[nodiscard]] const std::vector<WallInlet<D>>& wall_inlets() const { return wall_cells_; }
   /// 1 where the axis points into the vessel, else -1.
   [[nodiscard]] int sign(const OpeningFace<D>& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
@@ -197,6 +204,8 @@ class Boundary {
  private:
   void find_on_side(std::size_t number, const Grid<D>& grid, const OpenSpace<D>& space);
   double find_on_wall(std::size_t opening, const Grid<D>& grid, const OpenSpace<D>& space);
+  double find_in_zone(std::size_t opening, const Grid<D>& grid, const OpenSpace<D>& space);
+  void sort_wall_cells();
   using FaceRange = std::pair<typename std::vector<OpeningFace<D>>::const_iterator,
                               typename std::vector<OpeningFace<D>>::const_iterator>;
   [[nodiscard]] FaceRange range(int block, int axis) const;

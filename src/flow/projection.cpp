@@ -92,6 +92,15 @@ void Projection<D>::set_given(const Grid<D>& grid, double time, const CellVector
 }
 
 template <int D>
+void Projection<D>::set_sources(double time, bool flows) {
+  if (!boundary_.through_walls()) return;
+  if (flows)
+    boundary_.set_sources(time, source_);
+  else
+    std::fill(source_.data().begin(), source_.data().end(), 0.0);
+}
+
+template <int D>
 void Projection<D>::find_divergence(const Grid<D>& grid, const Faces<D>& face_u, double dt) {
   assert(dt > 0);
   const Layout<D>& layout = grid.layout();

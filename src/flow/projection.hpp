@@ -40,6 +40,10 @@ class Projection {
 
   /// Velocities on open faces of the boundary and flows through walls, as given at a time.
   void set_given(const Grid<D>& grid, double time, const CellVectors<D>& u, Faces<D>& face_u);
+  /// What comes through walls and in zones at a time; not `flows`: nothing.
+  void set_sources(double time, bool flows);
+  /// The same, over the volume of a whole cell [1/s]; null where nothing can.
+  [[nodiscard]] const Cells<D>* source() const { return boundary_.through_walls() ? &source_ : nullptr; }
   /// (S16): rhs = (div(face velocity) - what comes through walls) / dt [1/s2].
   void find_divergence(const Grid<D>& grid, const Faces<D>& face_u, double dt);
   /// First guess of the pressure: on the straight line through the last two, `ahead` times as far beyond.

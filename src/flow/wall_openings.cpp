@@ -1,10 +1,11 @@
-// Openings on the walls of solids: what passes them comes into, or leaves, the cells that the walls cut.
+// Openings on the walls of solids, and in zones: what passes them comes into, or leaves, cells.
 #include <fmt/format.h>
 
 #include <algorithm>
 
 #include "base/error.hpp"
 #include "flow/openings.hpp"
+#include "mesh/cover.hpp"
 
 namespace wavy {
 
@@ -41,10 +42,38 @@ double Boundary<D>::find_on_wall(std::size_t opening, const Grid<D>& grid, const
     throw input_error({},
                       fmt::format("the opening '{}' lies on no wall that the fluid touches", openings_[opening].name),
                       "move it to where the wall is, or make it larger than a cell");
+  sort_wall_cells();
+  return area;
+}
+
+template <int D>
+void Boundary<D>::sort_wall_cells() {
   std::ranges::stable_sort(wall_cells_, [](const WallInlet<D>& a, const WallInlet<D>& b) {
     return a.block != b.block ? a.block < b.block : a.at < b.at;
   });
-  return area;
+}
+
+/// Returns the open volume of the zone [m^D].
+template <int D>
+double Boundary<D>::find_in_zone(std::size_t opening, const Grid<D>& grid, const OpenSpace<D>& space) {
+  double volume = 0;
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t at, const Index<D>& index) {
+    WallInlet<D> cell;
+    cell.area = OpenVolumes<D>(space, b)[at] * covered_share<D>(grid, space, b, at, index, *openings_[opening].zone);
+    if (!(cell.area > 0)) return;
+    cell.opening = opening;
+    cell.block = b;
+    cell.at = at;
+    cell.middle = cell_middle<D>(grid, b, at);
+    cell.group = {{b, at}};
+    volume += cell.area * grid.geometry(b).cell_volume;
+    wall_cells_.push_back(std::move(cell));
+  });
+  if (volume <= 0)
+    throw input_error({}, fmt::format("in the zone of the opening '{}' there is no fluid", openings_[opening].name),
+                      "move it into the vessel, or make it larger");
+  sort_wall_cells();
+  return volume;
 }
 
 template <int D>
@@ -66,6 +95,10 @@ bool Boundary<D>::passes(int block, std::ptrdiff_t at) const {
 
 template double Boundary<2>::find_on_wall(std::size_t, const Grid<2>&, const OpenSpace<2>&);
 template double Boundary<3>::find_on_wall(std::size_t, const Grid<3>&, const OpenSpace<3>&);
+template double Boundary<2>::find_in_zone(std::size_t, const Grid<2>&, const OpenSpace<2>&);
+template double Boundary<3>::find_in_zone(std::size_t, const Grid<3>&, const OpenSpace<3>&);
+template void Boundary<2>::sort_wall_cells();
+template void Boundary<3>::sort_wall_cells();
 template void Boundary<2>::set_sources(double, Cells<2>&);
 template void Boundary<3>::set_sources(double, Cells<3>&);
 template bool Boundary<2>::passes(int, std::ptrdiff_t) const;

@@ -14,6 +14,17 @@ double covered_share(const Grid<D>& grid, const Index<D>& cell, const Shape<D>& 
   return covered_share<D>(shape, lower, upper);
 }
 
+/// Middle of what is open in a cell [m].
+template <int D>
+Vec<D> open_middle(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at) {
+  Vec<D> middle = cell_middle<D>(grid, block, at);
+  const WallCell<D>* wall = space.wall_in(block, at);
+  if (wall == nullptr || !cuts(wall->open)) return middle;
+  const Vec<D> open = middle_below<D>(wall->open);
+  for (int d = 0; d < D; ++d) middle[d] += (open[d] - 0.5) * grid.geometry(block).spacing[d];
+  return middle;
+}
+
 /// fn(lower, upper, volume) for pieces of a cell and how much of each is open, as a share of a whole cell and weighted
 /// as volumes are: the cell itself, but small pieces where walls cut it or round an axis of revolution.
 template <int D, class Fn>

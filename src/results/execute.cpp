@@ -87,7 +87,7 @@ RunOutcome carry_out(RunWriter& writer, const CaseFile& the_case, Run& run, cons
 
 /// What Torricelli says of the levels that gauges will show.
 template <int D>
-void write_estimates(const Setup<D>& setup, const sharp::Model<D>& model, RunWriter& writer) {
+void write_estimates(const Setup<D>& setup, const VesselModel<D>& model, RunWriter& writer) {
   if (std::ranges::none_of(setup.gauges, [](const auto& gauge) { return gauge.measures == "level"; })) return;
   for (std::size_t i = 0; i < setup.openings.size(); ++i)
     if (const auto curve = drain_curve(setup, model, i); !curve.empty())
@@ -101,10 +101,10 @@ RunOutcome execute(const CaseFile& the_case, const Setup<D>& setup, const RunOpt
   require_memory(setup);
   const Grid<D> grid = make_grid(setup);
   use_threads(grid.cell_count(), options.threads);
-  const auto model = make_model(setup, grid);
-  VesselRun<D> run(setup, *model);
+  const OwnModel<D> own(setup, grid);
+  VesselRun<D> run(setup, own.model());
   RunWriter writer(options.folder, lock(options), the_case, run.columns(), options.kept);
-  if (options.kept == nullptr) write_estimates(setup, *model, writer);
+  if (options.kept == nullptr) write_estimates(setup, own.model(), writer);
   Sinks<VesselRun<D>> sinks;
   sinks.snapshot = [&](const VesselRun<D>& now, int number) { writer.snapshot(now.model(), number); };
   return carry_out(writer, the_case, run, options, watcher, std::move(sinks));

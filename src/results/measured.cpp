@@ -38,17 +38,17 @@ class Replay {
   Replay(const RunFolder& run, const Setup<D>& setup, const SnapshotRange& range)
       : setup_(setup), range_(range), grid_((require_memory(setup), make_grid(setup))), snapshots_(within(run, range)) {
     use_threads(grid_.cell_count(), 0);
-    model_ = make_model(setup, grid_);
+    model_.emplace(setup, grid_);
   }
 
-  [[nodiscard]] const sharp::Model<D>& model() const { return *model_; }
+  [[nodiscard]] const VesselModel<D>& model() const { return model_->model(); }
 
   /// fn(time, reading) at each.
   template <class Fn>
   void each(Fn&& fn) {
     for (std::size_t i = 0; i < snapshots_.size(); ++i) {
-      recall_snapshot(snapshots_[i].file, *model_);
-      VesselReading<D> now(setup_, *model_);
+      recall_snapshot(snapshots_[i].file, model());
+      VesselReading<D> now(setup_, model());
       fn(snapshots_[i].time, now);
       if (range_.each) range_.each(i + 1, snapshots_.size());
     }
@@ -58,7 +58,7 @@ class Replay {
   const Setup<D>& setup_;
   const SnapshotRange& range_;
   Grid<D> grid_;
-  std::unique_ptr<sharp::Model<D>> model_;
+  std::optional<OwnModel<D>> model_;
   std::vector<SnapshotFile> snapshots_;
 };
 
@@ -139,6 +139,9 @@ Table pieces(const RunFolder& run, const Setup<D>& setup, const std::string& nam
   if (found == known.end())
     throw input_error({"", 0, 0, option}, fmt::format("the run has no phase '{}'", name),
                       "choose " + listing(known, "or"));
+  if (setup.eulerian)
+    throw input_error({"", 0, 0, option}, "in the Eulerian model bubbles and drops are not followed one by one",
+                      "see the gauges that measure volume, share or mean");
   const auto phase = static_cast<int>(found - known.begin());
   Replay<D> replay(run, setup, range);
   Table table{{"time", "number", "copies", "volume", "diameter"}, {"s", "1", "1", "m3", "m"}, {}};

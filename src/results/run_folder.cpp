@@ -331,16 +331,16 @@ void RunWriter::write_into(const fs::path& inner, Fn&& write) {
 }
 
 template <int D>
-void RunWriter::snapshot(const sharp::Model<D>& model, int number) {
+void RunWriter::snapshot(const VesselModel<D>& model, int number) {
   write_into(folder_ / "snapshots", [&] {
     const std::string name = fmt::format("snapshots/{:05d}.vtu", number);
     write_snapshot(model, folder_ / name);
-    snapshots_.emplace_back(model.state().time, name);
+    snapshots_.emplace_back(model.time(), name);
     write_index();
   });
 }
-template void RunWriter::snapshot<2>(const sharp::Model<2>&, int);
-template void RunWriter::snapshot<3>(const sharp::Model<3>&, int);
+template void RunWriter::snapshot<2>(const VesselModel<2>&, int);
+template void RunWriter::snapshot<3>(const VesselModel<3>&, int);
 
 std::string profile_text(const line::Model& model) {
   std::string text =
@@ -396,17 +396,23 @@ void RunWriter::log(const std::string& line) {
   log_ << stamp.data() << "  " << line << std::endl;
 }
 
-std::array<std::string, 2> RunWriter::phase_names() const {
-  const auto& phases = phases_of(case_);
-  return {phases[0].name, phases[1].name};
-}
-
 void RunWriter::finish(const VesselLedger& ledger, const std::string& status, const std::string& problem) {
-  write_summary(to_json(ledger, phase_names()), ledger.ended_at, status, problem);
+  write_summary(to_json(ledger, names_of(phases_of(case_))), ledger.ended_at, status, problem);
 }
 void RunWriter::finish(const LineLedger& ledger, const std::string& status, const std::string& problem) {
-  write_summary(to_json(ledger, phase_names()), ledger.ended_at, status, problem);
+  write_summary(to_json(ledger, names_of(phases_of(case_))), ledger.ended_at, status, problem);
 }
+
+namespace {
+
+/// The fraction of the first phase that is dispersed, or of all its size classes.
+std::string pictured(const Eulerian& eulerian) {
+  for (const auto& phase : eulerian.phases)
+    if (!phase.carrier) return (phase.family.empty() ? phase.name : phase.family) + "_fraction";
+  return "fraction";
+}
+
+}  // namespace
 
 void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double ended_at, const std::string& status,
                               const std::string& problem) {
@@ -421,8 +427,11 @@ void RunWriter::write_summary(const nlohmann::ordered_json& ledger, double ended
   if (line != nullptr) {
     summary["model"] = "line";
     if (line->follow_slugs) summary["slug_gauges"] = slug_gauges(*line);
+  } else if (with_vessel(case_, [](const auto& setup) { return setup.eulerian.has_value(); })) {
+    summary["model"] = "eulerian";
+    summary["pictured"] = with_vessel(case_, [](const auto& setup) { return pictured(*setup.eulerian); });
   }
-  summary["phases"] = phase_names();
+  summary["phases"] = names_of(phases_of(case_));
   if (line == nullptr)
     summary["computed_share"] = with_vessel(case_, [](const auto& setup) { return share_of_vessel(setup); });
   summary["ledger"] = ledger;
@@ -452,7 +461,7 @@ void add_settling(nlohmann::ordered_json& json, const RunLedger& ledger) {
 
 }  // namespace
 
-nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::string, 2>& phase_names) {
+nlohmann::ordered_json to_json(const LineLedger& ledger, const std::vector<std::string>& phase_names) {
   nlohmann::ordered_json json;
   auto& masses = json["phases"] = nlohmann::ordered_json::array();
   for (std::size_t p = 0; p < 2; ++p)
@@ -474,34 +483,35 @@ nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::s
   return json;
 }
 
-nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::array<std::string, 2>& phase_names) {
+nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::vector<std::string>& phase_names) {
   nlohmann::ordered_json json;
   auto& volumes = json["phases"] = nlohmann::ordered_json::array();
-  for (int p = 0; p < 2; ++p) {
-    const auto i = static_cast<std::size_t>(p);
+  for (std::size_t i = 0; i < phase_names.size(); ++i) {
     if (phase_names[i].empty()) continue;  // left out
     volumes.push_back({{"name", phase_names[i]},
                        {"volume_start_m3", ledger.volume_start[i]},
                        {"volume_in_m3", ledger.volume_in[i]},
                        {"volume_out_m3", ledger.volume_out[i]},
                        {"volume_now_m3", ledger.volume_now[i]},
-                       {"drift", ledger.drift(p)}});
+                       {"drift", ledger.drift(static_cast<int>(i))}});
   }
   if (!ledger.openings.empty()) {
     auto& openings = json["openings"] = nlohmann::ordered_json::array();
     for (const auto& through : ledger.openings) {
       nlohmann::ordered_json entry{{"name", through.opening}};
-      for (std::size_t p = 0; p < 2 && !phase_names[p].empty(); ++p) {
+      for (std::size_t p = 0; p < phase_names.size() && !phase_names[p].empty(); ++p) {
         entry[phase_names[p] + "_in_m3"] = through.in[p];
         entry[phase_names[p] + "_out_m3"] = through.out[p];
       }
       openings.push_back(entry);
     }
   }
-  json["smeared_share"] = ledger.smeared;
-  json["greatest_smeared_share"] = ledger.greatest_smeared;
+  if (ledger.has_interface) {
+    json["smeared_share"] = ledger.smeared;
+    json["greatest_smeared_share"] = ledger.greatest_smeared;
+  }
   json["greatest_divergence_per_step"] = ledger.greatest_divergence;
-  json["volume_put_back_m3"] = ledger.volume_correction;
+  if (ledger.has_interface) json["volume_put_back_m3"] = ledger.volume_correction;
   json["kinetic_energy_J"] = ledger.kinetic_energy;
   json["greatest_speed_m_s"] = ledger.greatest_speed;
   json["cells"] = ledger.cells;
@@ -548,7 +558,9 @@ RunFolder open_run_folder(const fs::path& folder) {
       run.status = FileLock::held_by_another(folder / lock_name) ? "still going on" : "killed";
     run.line = summary.value("model", "") == "line";
     run.slug_gauges = summary.value("slug_gauges", std::vector<std::string>{});
-    run.phases = {summary.at("phases").at(0).get<std::string>(), summary.at("phases").at(1).get<std::string>()};
+    run.pictured = summary.value("pictured", run.pictured);
+    run.phases = summary.at("phases").get<std::vector<std::string>>();
+    run.phases.resize(std::max<std::size_t>(run.phases.size(), 2));
     const auto ledger = summary.value("ledger", nlohmann::json::object());
     run.cells = ledger.value("cells", ledger.value("sections", 0L));
     run.steps = ledger.value("steps", 0L);

@@ -57,7 +57,7 @@ class RunWriter {
                 const std::vector<std::array<double, 2>>& rows);
   void history(const std::vector<double>& row);
   template <int D>
-  void snapshot(const sharp::Model<D>& model, int number);
+  void snapshot(const VesselModel<D>& model, int number);
   void log(const std::string& line);
   /// The line's sections at one time, as profiles/<number>.csv.
   void profile(const line::Model& model, int number);
@@ -88,7 +88,6 @@ class RunWriter {
   void check_folder();
   void write_summary(const nlohmann::ordered_json& ledger, double ended_at, const std::string& status,
                      const std::string& problem);
-  [[nodiscard]] std::array<std::string, 2> phase_names() const;
   std::filesystem::path folder_;
   FileLock lock_;
   std::array<std::uintmax_t, 2> identity_{};  // of the history, as it was begun
@@ -105,8 +104,8 @@ class RunWriter {
 };
 
 /// The ledger as the numbers that scripts want, units in the names. A phase without a name is left out.
-nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::array<std::string, 2>& phase_names);
-nlohmann::ordered_json to_json(const LineLedger& ledger, const std::array<std::string, 2>& phase_names);
+nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::vector<std::string>& phase_names);
+nlohmann::ordered_json to_json(const LineLedger& ledger, const std::vector<std::string>& phase_names);
 
 struct SnapshotFile {
   double time = 0;
@@ -121,7 +120,8 @@ struct RunFolder {
   std::string title;
   std::string status;                 ///< done, interrupted, failed, still going on, or killed
   double ended_at = 0;                ///< time of the last state written [s]
-  std::array<std::string, 2> phases;  ///< the second one empty where gas is left out
+  std::vector<std::string> phases;    ///< the densest first, at least two: the second one empty where gas is left out
+  std::string pictured = "fraction";  ///< the field that tells most of the run
   std::vector<SnapshotFile> snapshots;
   long cells = 0;  ///< open ones
   long steps = 0;

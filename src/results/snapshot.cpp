@@ -63,15 +63,24 @@ bool is_shown(const Grid<D>& grid, const OpenSpace<D>& space, int b, std::ptrdif
   return open;
 }
 
+/// All means over time that a run of this model may keep.
 template <int D>
-void add_quantities(const sharp::Model<D>& model, vtkIdType count, vtkUnstructuredGrid* data) {
-  std::vector<const SharpQuantity*> kept;
-  for (const auto& quantity : sharp_quantities())
-    if (quantity.length_of.empty()) kept.push_back(&quantity);
-  for (const auto& quantity : mean_quantities())
-    if (model.state().beside.contains(quantity.name)) kept.push_back(&quantity);
-  for (const SharpQuantity* one : kept) {
-    const SharpQuantity& quantity = *one;
+std::vector<const VesselQuantity*> means_of(const VesselModel<D>& model) {
+  std::vector<const VesselQuantity*> means;
+  for (const auto name_of_mean : {mean_name, rms_name})
+    for (const auto* quantity : quantities_of(model)) means.push_back(find_quantity(name_of_mean(*quantity)));
+  return means;
+}
+
+template <int D>
+void add_quantities(const VesselModel<D>& model, vtkIdType count, vtkUnstructuredGrid* data) {
+  std::vector<const VesselQuantity*> kept;
+  for (const auto* quantity : quantities_of(model))
+    if (quantity->length_of.empty()) kept.push_back(quantity);
+  for (const auto* quantity : means_of(model))
+    if (model.beside().contains(quantity->name)) kept.push_back(quantity);
+  for (const VesselQuantity* one : kept) {
+    const VesselQuantity& quantity = *one;
     const CellValue value = quantity.of(model);
     auto array = quantity.exact ? vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkDoubleArray>::New())
                                 : vtkSmartPointer<vtkDataArray>(vtkSmartPointer<vtkFloatArray>::New());
@@ -92,8 +101,9 @@ void add_quantities(const sharp::Model<D>& model, vtkIdType count, vtkUnstructur
 constexpr const char* wall_drag_name = "wall_drag";
 
 template <int D>
-void add_wall_drag(const sharp::Model<D>& model, vtkIdType count, vtkUnstructuredGrid* data) {
-  const auto& drag = model.state().wall_drag;
+void add_wall_drag(const VesselModel<D>& model, vtkIdType count, vtkUnstructuredGrid* data) {
+  if (!model.is_sharp()) return;
+  const auto& drag = model.sharp().state().wall_drag;
   if (drag[0].data().empty()) return;
   vtkNew<vtkDoubleArray> array;
   array->SetName(wall_drag_name);
@@ -128,7 +138,7 @@ void add_boxes(const char* name, const std::vector<std::array<Vec<D>, 2>>& boxes
 
 /// Where thin walls, openings and mirrors are, for pictures.
 template <int D>
-void add_places(const sharp::Model<D>& model, vtkUnstructuredGrid* data) {
+void add_places(const VesselModel<D>& model, vtkUnstructuredGrid* data) {
   add_boxes<D>("thin_walls", model.space().thin_faces(), data);
   const auto& boundary = model.boundary();
   std::vector<std::array<Vec<D>, 2>> corners_of;
@@ -144,14 +154,14 @@ void add_places(const sharp::Model<D>& model, vtkUnstructuredGrid* data) {
   vtkNew<vtkDoubleArray> mirrors;
   mirrors->SetName("mirrors");
   for (int d = 0; d < D; ++d)
-    if (model.settings().walls[static_cast<std::size_t>(d)][0] == Wall::mirror) mirrors->InsertNextValue(d);
+    if (model.walls()[static_cast<std::size_t>(d)][0] == Wall::mirror) mirrors->InsertNextValue(d);
   if (mirrors->GetNumberOfValues() > 0) data->GetFieldData()->AddArray(mirrors);
 }
 
 }  // namespace
 
 template <int D>
-vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model) {
+vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const VesselModel<D>& model) {
   const Grid<D>& grid = model.grid();
   const OpenSpace<D>& space = model.space();
   vtkIdType count = 0;
@@ -194,7 +204,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
   add_places(model, data);
   vtkNew<vtkDoubleArray> time;
   time->SetName("TimeValue");
-  time->InsertNextValue(model.state().time);
+  time->InsertNextValue(model.time());
   data->GetFieldData()->AddArray(time);
   vtkNew<vtkDoubleArray> body_force;  // by which the pressure has its hydrostatic part
   body_force->SetName("body_force");
@@ -204,7 +214,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model)
 }
 
 template <int D>
-void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& file) {
+void write_snapshot(const VesselModel<D>& model, const std::filesystem::path& file) {
   vtkObject::GlobalWarningDisplayOff();  // problems are reported below, once
   vtkNew<vtkXMLUnstructuredGridWriter> writer;
   writer->SetInputData(snapshot_data(model));
@@ -219,78 +229,127 @@ void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& f
   write_file(file, content);
 }
 
+namespace {
+
+/// Writes the values of a kept field to the open cells of component after component.
 template <int D>
-void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model) {
+class Recalled {
+ public:
+  Recalled(const VesselModel<D>& model, vtkUnstructuredGrid* data) : model_(model), data_(data) {
+    for_cells_in_order<D>(model.grid(), [&](int b, std::ptrdiff_t o, const Index<D>&) {
+      if (is_shown(model.grid(), model.space(), b, o)) shown_.push_back({b, o});
+    });
+  }
+  /// The cells in the order of the data.
+  [[nodiscard]] const std::vector<CellPlace>& shown() const { return shown_; }
+  /// fn(cell, number in the data) for the open ones: what is shown of solids is carried on from beside.
+  template <class Fn>
+  void each_open(Fn&& fn) const {
+    for (std::size_t i = 0; i < shown_.size(); ++i)
+      if (open_share(model_.space(), shown_[i].block, shown_[i].at) > 0) fn(shown_[i], static_cast<vtkIdType>(i));
+  }
+  /// False where the data does not hold it.
+  [[nodiscard]] bool read(const std::string& name, const std::vector<Cells<D>*>& components) const {
+    auto* array = data_->GetCellData()->GetArray(name.c_str());
+    if (array == nullptr || array->GetNumberOfTuples() != std::ssize(shown_) ||
+        array->GetNumberOfComponents() < std::ssize(components))
+      return false;
+    each_open([&](const CellPlace& cell, vtkIdType id) {
+      for (std::size_t c = 0; c < components.size(); ++c)
+        components[c]->block(cell.block)[cell.at] = array->GetComponent(id, static_cast<int>(c));
+    });
+    return true;
+  }
+
+ private:
+  const VesselModel<D>& model_;
+  vtkUnstructuredGrid* data_;
+  std::vector<CellPlace> shown_;
+};
+
+template <int D>
+std::vector<Cells<D>*> pointers(CellVectors<D>& components) {
+  std::vector<Cells<D>*> result;
+  for (auto& component : components) result.push_back(&component);
+  return result;
+}
+
+}  // namespace
+
+template <int D>
+void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& model) {
   std::vector<std::string> fields{"velocity", "pressure", wall_drag_name};
-  for (const auto& quantity : mean_quantities()) fields.push_back(quantity.name);
+  for (const auto* quantity : quantities_of(model)) fields.push_back(quantity->name);
+  for (const auto* quantity : means_of(model)) fields.push_back(quantity->name);
   const auto data = read_snapshot(file, fields);
   const Grid<D>& grid = model.grid();
   const auto other = [&](const std::string& what) {
     return input_error({file.string(), 0, 0, ""}, "the snapshot does not belong to this run: " + what,
                        "leave the files of a run folder as they are");
   };
-  auto* fraction = data->GetCellData()->GetArray("fraction");
-  auto* velocity = data->GetCellData()->GetArray("velocity");
   auto* pressure = data->GetCellData()->GetArray("pressure");
   auto* time = data->GetFieldData()->GetArray("TimeValue");
   if (pressure == nullptr || time == nullptr || time->GetNumberOfValues() < 1)
     throw other("it has no pressure or time");
-  std::vector<CellPlace> shown;
-  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>&) {
-    if (is_shown(grid, model.space(), b, o)) shown.push_back({b, o});
-  });
-  if (data->GetNumberOfCells() != std::ssize(shown)) throw other("it has another number of cells");
+  const Recalled<D> recalled(model, data);
+  if (data->GetNumberOfCells() != std::ssize(recalled.shown())) throw other("it has another number of cells");
   std::array<double, 6> bounds{};
   data->GetBounds(bounds.data());
   for (std::size_t d = 0; d < D; ++d)
     for (const auto& [has, wants] : {std::pair{bounds[2 * d], grid.lower()[d]}, {bounds[2 * d + 1], grid.upper()[d]}})
       if (std::abs(has - wants) > 1e-9 * (grid.upper()[d] - grid.lower()[d])) throw other("it has another extent");
 
-  auto& state = model.state();
-  auto* drag = data->GetCellData()->GetArray(wall_drag_name);  // those of earlier versions have none
-  if (drag != nullptr && (drag->GetNumberOfTuples() != std::ssize(shown) || drag->GetNumberOfComponents() != D))
-    throw other("its friction on walls does not fit its cells");
-  state.wall_drag = {};
-  if (drag != nullptr)
-    for (auto& component : state.wall_drag) component = Cells<D>(grid);
-  state.beside.clear();
-  for (const auto& quantity : mean_quantities()) {
-    auto* kept = data->GetCellData()->GetArray(quantity.name.c_str());
+  model.beside().clear();
+  for (const auto* quantity : means_of(model)) {
+    auto* kept = data->GetCellData()->GetArray(quantity->name.c_str());
     if (kept == nullptr) continue;
-    auto& parts = state.beside[quantity.name];
-    for (int c = 0; c < std::min(D, quantity.components); ++c) {
+    auto& parts = model.beside()[quantity->name];
+    for (int c = 0; c < std::min(D, quantity->components); ++c) {
       auto& part = parts.emplace_back(grid);
-      for (std::size_t i = 0; i < shown.size(); ++i)
-        part.block(shown[i].block)[shown[i].at] = kept->GetComponent(static_cast<vtkIdType>(i), c);
+      for (std::size_t i = 0; i < recalled.shown().size(); ++i)
+        part.block(recalled.shown()[i].block)[recalled.shown()[i].at] =
+            kept->GetComponent(static_cast<vtkIdType>(i), c);
     }
   }
-  state.time = time->GetComponent(0, 0);
-  for (std::size_t i = 0; i < shown.size(); ++i) {
-    const auto& [b, o] = shown[i];
-    if (open_share(model.space(), b, o) == 0) continue;  // what is shown there is carried on from beside
-    const auto id = static_cast<vtkIdType>(i);
-    state.F.block(b)[o] = fraction->GetComponent(id, 0);
-    for (int d = 0; d < D; ++d) state.u[static_cast<std::size_t>(d)].block(b)[o] = velocity->GetComponent(id, d);
-    for (int d = 0; d < D && drag != nullptr; ++d)
-      state.wall_drag[static_cast<std::size_t>(d)].block(b)[o] = drag->GetComponent(id, d);
+  model.set_time(time->GetComponent(0, 0));
+  if (model.is_sharp()) {
+    auto& state = model.sharp().state();
+    state.wall_drag = {};
+    if (data->GetCellData()->HasArray(wall_drag_name) != 0) {  // those of earlier versions have none
+      for (auto& component : state.wall_drag) component = Cells<D>(grid);
+      if (!recalled.read(wall_drag_name, pointers<D>(state.wall_drag)))
+        throw other("its friction on walls does not fit its cells");
+    }
+    if (!recalled.read("fraction", {&state.F}) || !recalled.read("velocity", pointers<D>(state.u)))
+      throw other("its fraction or velocity does not fit its cells");
+  } else {
+    auto& state = model.dispersed().state();
+    for (std::size_t i = 0; i < model.phases(); ++i) {
+      const std::string& name = model.dispersed().settings().phases[i].name;
+      if (!recalled.read(name + "_fraction", {&state.a[i]}) ||
+          !recalled.read(name + "_velocity", pointers<D>(state.u[i])))
+        throw other(fmt::format("it has no fraction or velocity of '{}'", name));
+    }
   }
   // Snapshots of earlier versions do not say it: then that of their time, which is half a step later.
-  Vec<D> body_force = model.settings().body_force(state.time);
+  Vec<D> body_force = model.visit([](auto& m) { return m.settings().body_force(m.state().time); });
   if (auto* kept = data->GetFieldData()->GetArray("body_force"); kept != nullptr && kept->GetNumberOfValues() == D)
     for (std::size_t d = 0; d < D; ++d) body_force[d] = kept->GetComponent(static_cast<vtkIdType>(d), 0);
   model.recall(body_force);
-  for (std::size_t i = 0; i < shown.size(); ++i) {
-    const auto& [b, o] = shown[i];
-    state.p.block(b)[o] = pressure->GetComponent(static_cast<vtkIdType>(i), 0) -
-                          model.hydrostatic_pressure(state.F.block(b)[o], cell_middle<D>(grid, b, o));
+  for (std::size_t i = 0; i < recalled.shown().size(); ++i) {
+    const auto& cell = recalled.shown()[i];
+    const auto own = [&](const Cells<D>& field) { return field.block(cell.block)[cell.at]; };
+    model.reduced_pressure().block(cell.block)[cell.at] =
+        pressure->GetComponent(static_cast<vtkIdType>(i), 0) -
+        model.hydrostatic_pressure(own, cell_middle<D>(grid, cell.block, cell.at));
   }
 }
 
-template vtkSmartPointer<vtkUnstructuredGrid> snapshot_data<2>(const sharp::Model<2>&);
-template vtkSmartPointer<vtkUnstructuredGrid> snapshot_data<3>(const sharp::Model<3>&);
-template void write_snapshot<2>(const sharp::Model<2>&, const std::filesystem::path&);
-template void write_snapshot<3>(const sharp::Model<3>&, const std::filesystem::path&);
-template void recall_snapshot<2>(const std::filesystem::path&, sharp::Model<2>&);
-template void recall_snapshot<3>(const std::filesystem::path&, sharp::Model<3>&);
+template vtkSmartPointer<vtkUnstructuredGrid> snapshot_data<2>(const VesselModel<2>&);
+template vtkSmartPointer<vtkUnstructuredGrid> snapshot_data<3>(const VesselModel<3>&);
+template void write_snapshot<2>(const VesselModel<2>&, const std::filesystem::path&);
+template void write_snapshot<3>(const VesselModel<3>&, const std::filesystem::path&);
+template void recall_snapshot<2>(const std::filesystem::path&, const VesselModel<2>&);
+template void recall_snapshot<3>(const std::filesystem::path&, const VesselModel<3>&);
 
 }  // namespace wavy

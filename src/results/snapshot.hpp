@@ -4,18 +4,18 @@
 #include <filesystem>
 #include <string>
 
-#include "sharp/model.hpp"
+#include "run/vessel_model.hpp"
 
 namespace wavy {
 
 /// Writes the true cell values of all quantities that are kept, in SI units.
 /// The file appears under its name only when it is complete.
 template <int D>
-void write_snapshot(const sharp::Model<D>& model, const std::filesystem::path& file);
+void write_snapshot(const VesselModel<D>& model, const std::filesystem::path& file);
 
 /// Brings a model of the same case to what a snapshot of a run holds, so that all that can be measured is as it was
-/// (see sharp::Model::recall). Throws an input error where the file cannot be read or is that of another grid.
+/// (see VesselModel::recall). Throws an input error where the file cannot be read or is that of another grid.
 template <int D>
-void recall_snapshot(const std::filesystem::path& file, sharp::Model<D>& model);
+void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& model);
 
 }  // namespace wavy

@@ -4,12 +4,12 @@
 #include <vtkSmartPointer.h>
 #include <vtkUnstructuredGrid.h>
 
-#include "sharp/model.hpp"
+#include "run/vessel_model.hpp"
 
 namespace wavy {
 
 /// What a snapshot holds.
 template <int D>
-vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const sharp::Model<D>& model);
+vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const VesselModel<D>& model);
 
 }  // namespace wavy

@@ -34,10 +34,9 @@ Table snapshot_table(const std::filesystem::path& file) {
     for (std::size_t d = 0; d < static_cast<std::size_t>(dimensions); ++d)
       table.columns[d].push_back(0.5 * (box[2 * d] + box[2 * d + 1]));
   }
-  for (const SharpQuantity* one : all_quantities()) {
-    const SharpQuantity& quantity = *one;
+  for (const VesselQuantity* one : quantities_in(data)) {
+    const VesselQuantity& quantity = *one;
     auto* array = data->GetCellData()->GetArray(quantity.name.c_str());
-    if (array == nullptr) continue;  // not kept itself, or not known when the snapshot was written
     const int components = quantity.components == 1 ? 1 : dimensions;
     for (int c = 0; c < components; ++c) {
       table.names.push_back(components == 1 ? quantity.name : fmt::format("{}_{}", quantity.name, "xyz"[c]));

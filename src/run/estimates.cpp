@@ -12,7 +12,7 @@
 namespace wavy {
 
 template <int D>
-std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const sharp::Model<D>& model,
+std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const VesselModel<D>& model,
                                                std::size_t opening) {
   const Grid<D>& grid = model.grid();
   const auto& given = setup.openings[opening];
@@ -33,10 +33,11 @@ std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const shar
   const auto layers = static_cast<std::size_t>(grid.cells()[D - 1]);
   std::vector<double> open(layers);
   double liquid = 0;
+  const CellNumber liquid_share = model.share(0, 1);
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     const double open_volume = OpenVolumes<D>(model.space(), b)[o];
     open[static_cast<std::size_t>(cell[D - 1])] += open_volume * grid.cell_volume() * setup.thickness;
-    liquid += open_volume * model.state().F.block(b)[o] * grid.cell_volume() * setup.thickness;
+    liquid += open_volume * liquid_share(b, o) * grid.cell_volume() * setup.thickness;
   });
   const auto corners = model.boundary().corners(opening, grid);
   const double outlet = 0.5 * (corners[0][D - 1] + corners[1][D - 1]);
@@ -79,11 +80,11 @@ std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const shar
 }
 
 template <int D>
-std::optional<double> given_flow(const Setup<D>& setup, const sharp::Model<D>& model, std::size_t opening,
-                                 double time) {
+std::optional<double> given_flow(const Setup<D>& setup, const VesselModel<D>& model, std::size_t opening, double time) {
   using Given = typename OpeningSetup<D>::Given;
   const auto& given = setup.openings[opening];
-  if (given.given == Given::pressure || given.given == Given::level) return std::nullopt;
+  if (given.given == Given::pressure || given.given == Given::level || given.given == Given::degassing)
+    return std::nullopt;
   return model.boundary().openings()[opening].flow(time) * setup.thickness;
 }
 
@@ -101,7 +102,14 @@ double needed_memory(const Setup<D>& setup) {
   double count = 1;
   for (const int n : cells.cells) count *= n;
   const double padded = static_cast<double>(layout.size) / static_cast<double>(product(layout.cells));
-  const double arrays = arrays_per_cell + arrays_of_checkpoint + (cuts_the_grid(setup) ? arrays_for_walls : 0.0) +
+  // The Eulerian model holds more of each phase and pair.
+  constexpr double arrays_of_phase = 20 + 16 * D;
+  constexpr double arrays_of_pair = 3 + D;
+  const double of_model = setup.eulerian ? arrays_of_phase * static_cast<double>(setup.eulerian->phases.size()) +
+                                               arrays_of_pair * static_cast<double>(setup.eulerian->pairs.size())
+                                         : 0.0;
+  const double arrays = arrays_per_cell + arrays_of_checkpoint + of_model +
+                        (cuts_the_grid(setup) ? arrays_for_walls : 0.0) +
                         (setup.schedule.means_from ? arrays_for_means : 0.0);
   return 8 * arrays * padded * count + program;
 }
@@ -119,13 +127,42 @@ void require_memory(const Setup<D>& setup) {
                                 quantity(1.1 * larger * setup.cell_size, "m", 2)));
 }
 
+template <int D>
+std::vector<BodiesAlone> bodies_alone(const Setup<D>& setup) {
+  std::vector<BodiesAlone> result;
+  double pull = 0;
+  for (int d = 0; d < D; ++d) pull += std::pow(setup.gravity[d](0), 2);
+  if (pull == 0) return result;
+  const auto& phases = setup.eulerian->phases;
+  for (const auto& pair : setup.eulerian->pairs) {
+    const auto first = static_cast<std::size_t>(pair.first);
+    const auto second = static_cast<std::size_t>(pair.second);
+    for (const auto& [body, carrier] : {std::pair{first, second}, std::pair{second, first}}) {
+      if (!phases[carrier].carrier) continue;
+      BodiesAlone one{body, carrier, body == first ? pair.first_in_second : pair.second_in_first,
+                      DispersedBodies{.carrier_density = phases[carrier].fluid.density,
+                                      .carrier_viscosity = phases[carrier].fluid.viscosity,
+                                      .density = phases[body].fluid.density,
+                                      .viscosity = phases[body].fluid.viscosity,
+                                      .surface_tension = pair.surface_tension,
+                                      .diameter = phases[body].diameter,
+                                      .gravity = std::sqrt(pull)}};
+      one.bodies.slip = terminal_slip(one.drag, one.bodies);
+      result.push_back(one);
+    }
+  }
+  return result;
+}
+
+template std::vector<BodiesAlone> bodies_alone<2>(const Setup<2>&);
+template std::vector<BodiesAlone> bodies_alone<3>(const Setup<3>&);
 template double needed_memory<2>(const Setup<2>&);
 template double needed_memory<3>(const Setup<3>&);
 template void require_memory<2>(const Setup<2>&);
 template void require_memory<3>(const Setup<3>&);
-template std::vector<std::array<double, 2>> drain_curve<2>(const Setup<2>&, const sharp::Model<2>&, std::size_t);
-template std::vector<std::array<double, 2>> drain_curve<3>(const Setup<3>&, const sharp::Model<3>&, std::size_t);
-template std::optional<double> given_flow<2>(const Setup<2>&, const sharp::Model<2>&, std::size_t, double);
-template std::optional<double> given_flow<3>(const Setup<3>&, const sharp::Model<3>&, std::size_t, double);
+template std::vector<std::array<double, 2>> drain_curve<2>(const Setup<2>&, const VesselModel<2>&, std::size_t);
+template std::vector<std::array<double, 2>> drain_curve<3>(const Setup<3>&, const VesselModel<3>&, std::size_t);
+template std::optional<double> given_flow<2>(const Setup<2>&, const VesselModel<2>&, std::size_t, double);
+template std::optional<double> given_flow<3>(const Setup<3>&, const VesselModel<3>&, std::size_t, double);
 
 }  // namespace wavy

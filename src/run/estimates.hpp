@@ -15,8 +15,7 @@ namespace wavy {
 /// the floor nor in a side that no insert may dam, no liquid stands above it, or gravity does not pull along the last
 /// axis. What stands below it stays.
 template <int D>
-std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const sharp::Model<D>& model,
-                                               std::size_t opening);
+std::vector<std::array<double, 2>> drain_curve(const Setup<D>& setup, const VesselModel<D>& model, std::size_t opening);
 
 /// Memory that a run of the case takes, from its numbers of cells alone [bytes].
 template <int D>
@@ -29,6 +28,18 @@ void require_memory(const Setup<D>& setup);
 /// Volume flow that an opening brings in at a time [m3/s], negative: takes out; nothing where it follows from the
 /// pressure or a level.
 template <int D>
-std::optional<double> given_flow(const Setup<D>& setup, const sharp::Model<D>& model, std::size_t opening, double time);
+std::optional<double> given_flow(const Setup<D>& setup, const VesselModel<D>& model, std::size_t opening, double time);
+
+/// Bubbles or drops of a phase, one alone at its terminal slip in a carrier.
+struct BodiesAlone {
+  std::size_t phase = 0;
+  std::size_t carrier = 0;
+  Drag drag;
+  DispersedBodies bodies;  ///< its slip is the terminal one
+};
+/// Of every phase of the Eulerian model in every carrier that it has a pair with, by gravity at the start; none without
+/// gravity.
+template <int D>
+std::vector<BodiesAlone> bodies_alone(const Setup<D>& setup);
 
 }  // namespace wavy

@@ -13,13 +13,13 @@ namespace {
 template <int D>
 class ForcesOnWall {
  public:
-  ForcesOnWall(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model)
+  ForcesOnWall(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model)
       : elements_(elements_of(gauge.wall, setup, model)), cell_volume_(model.grid().cell_volume() * setup.thickness) {}
 
   /// fn(place, force) for each element.
   template <class Fn>
   void each(ForceOf of, VesselReading<D>& now, Fn&& fn) const {
-    const auto& model = now.model();
+    const auto& model = now.model().sharp();
     const auto& state = model.state();
     for (const auto& element : elements_) {
       Vec<D> force{};
@@ -43,7 +43,7 @@ class ForcesOnWall {
 }  // namespace
 
 template <int D>
-VesselReader<D> force_reader(ForceOf of, const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
+VesselReader<D> force_reader(ForceOf of, const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
   return [of, forces = ForcesOnWall<D>(gauge, setup, model),
           axis = static_cast<std::size_t>(gauge.axis)](VesselReading<D>& now) {
     double sum = 0;
@@ -53,7 +53,7 @@ VesselReader<D> force_reader(ForceOf of, const Gauge<D>& gauge, const Setup<D>& 
 }
 
 template <int D>
-VesselReader<D> moment_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
+VesselReader<D> moment_reader(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
   const auto a = static_cast<std::size_t>((gauge.axis + 1) % 3);
   const auto b = static_cast<std::size_t>((gauge.axis + 2) % 3);
   return [forces = ForcesOnWall<D>(gauge, setup, model), about = gauge.at, a, b](VesselReading<D>& now) {
@@ -65,9 +65,9 @@ VesselReader<D> moment_reader(const Gauge<D>& gauge, const Setup<D>& setup, cons
   };
 }
 
-template VesselReader<2> force_reader<2>(ForceOf, const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> moment_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<3> force_reader<3>(ForceOf, const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> moment_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<2> force_reader<2>(ForceOf, const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> moment_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<3> force_reader<3>(ForceOf, const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> moment_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
 
 }  // namespace wavy

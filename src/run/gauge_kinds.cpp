@@ -9,10 +9,17 @@ const std::vector<GaugeKind>& gauge_kinds() {
   using Needs = GaugeKind::Needs;
   // Readers of both numbers of dimensions are made by one generic function.
   const auto in_vessel = [](const char* name, const char* unit, const char* meaning, Needs needs, auto read) {
-    return GaugeKind{Of::vessel, name, unit, meaning, needs, read, read, {}};
+    return GaugeKind{Of::vessel, name, unit, meaning, needs, read, read, {}, GaugeKind::In::any};
+  };
+  const auto only_in = [](GaugeKind::In in, GaugeKind kind) {
+    kind.in = in;
+    return kind;
+  };
+  const auto of_sharp = [&](const char* name, const char* unit, const char* meaning, Needs needs, auto read) {
+    return only_in(GaugeKind::In::sharp, in_vessel(name, unit, meaning, needs, read));
   };
   const auto in_line = [](const char* name, const char* unit, const char* meaning, Needs needs, auto read) {
-    return GaugeKind{Of::line, name, unit, meaning, needs, {}, {}, read};
+    return GaugeKind{Of::line, name, unit, meaning, needs, {}, {}, read, GaugeKind::In::any};
   };
   const auto surface = [](SurfaceFigure figure) {
     return [figure](const auto&... of) { return surface_reader(figure, of...); };
@@ -26,12 +33,12 @@ const std::vector<GaugeKind>& gauge_kinds() {
     return [thickness = setup.thickness](auto& now) { return thickness * now.model().kinetic_energy(); };
   };
   const auto dissipation = [](const auto&, const auto& setup, const auto&) {
-    return [thickness = setup.thickness](auto& now) { return thickness * now.model().dissipation(); };
+    return [thickness = setup.thickness](auto& now) { return thickness * now.model().sharp().dissipation(); };
   };
   const auto potential_energy = [](const auto&, const auto& setup, const auto&) {
     return [&setup](auto& now) {
       auto gravity = now.model().body_force();  // of as many axes
-      for (std::size_t d = 0; d < gravity.size(); ++d) gravity[d] = setup.gravity[d](now.model().state().time);
+      for (std::size_t d = 0; d < gravity.size(); ++d) gravity[d] = setup.gravity[d](now.model().time());
       return setup.thickness * now.model().potential_energy(gravity);
     };
   };
@@ -40,7 +47,7 @@ const std::vector<GaugeKind>& gauge_kinds() {
   };
   const auto formula = [](const auto& gauge, const auto&, const auto&) {
     return [of = *gauge.formula](auto& now) {
-      return of.of_readings(now.model().state().time, [&](const std::string& name) { return now.reading(name); });
+      return of.of_readings(now.model().time(), [&](const std::string& name) { return now.reading(name); });
     };
   };
   const auto in_cell = [](auto value) {
@@ -48,15 +55,19 @@ const std::vector<GaugeKind>& gauge_kinds() {
   };
   static const std::vector<GaugeKind> list{
       in_vessel("level", "m",
-                "height of the denser phase over the vessel's lowest point along an upright line, gas pockets left out",
+                "height of a phase and all denser ones over the vessel's lowest point along an upright line, gas "
+                "pockets left out",
                 Needs::upright_line, [](const auto&... of) { return level_reader(of...); }),
       in_vessel("pressure", "Pa", "at a point, over the mean of the lighter phase", Needs::point,
                 [](const auto&... of) { return pressure_reader(of...); }),
-      in_vessel("highest_level", "m", "greatest level over a zone", Needs::zone, surface(SurfaceFigure::highest)),
-      in_vessel("lowest_level", "m", "least level over a zone", Needs::zone, surface(SurfaceFigure::lowest)),
-      in_vessel("mean_level", "m", "mean of the level over a zone", Needs::zone, surface(SurfaceFigure::mean)),
+      in_vessel("highest_level", "m", "greatest level over a zone", Needs::surface_over_zone,
+                surface(SurfaceFigure::highest)),
+      in_vessel("lowest_level", "m", "least level over a zone", Needs::surface_over_zone,
+                surface(SurfaceFigure::lowest)),
+      in_vessel("mean_level", "m", "mean of the level over a zone", Needs::surface_over_zone,
+                surface(SurfaceFigure::mean)),
       in_vessel("level_span", "m", "greatest less least level over a zone: height of a wave, depth of a vortex",
-                Needs::zone, surface(SurfaceFigure::span)),
+                Needs::surface_over_zone, surface(SurfaceFigure::span)),
       in_vessel("value", "", "a quantity at a point", Needs::quantity_at_point,
                 [](const auto&... of) { return value_reader(of...); }),
       in_vessel("least", "", "of a quantity in a zone", Needs::quantity_in_zone, zone(ZoneFigure::least)),
@@ -71,28 +82,34 @@ const std::vector<GaugeKind>& gauge_kinds() {
                 [](const auto&... of) { return zone_volume_reader(of...); }),
       in_vessel("share", "1", "what a phase fills of the volume that is open in a zone", Needs::phase_in_zone,
                 [](const auto&... of) { return zone_share_reader(of...); }),
+      only_in(
+          GaugeKind::In::eulerian,
+          in_vessel("sauter_diameter", "m",
+                    "volume over area of the bubbles or drops of a phase, of all its size classes, as the diameter of "
+                    "spheres, in a zone",
+                    Needs::phase_in_zone, [](const auto&... of) { return sauter_reader(of...); })),
       in_vessel("greatest_speed", "m/s", "of all cells", Needs::nothing, greatest_speed),
-      in_vessel("force", "N", "of pressure and friction on a wall or an insert", Needs::wall, force(ForceOf::both)),
-      in_vessel("pressure_force", "N", "the part of force by pressure", Needs::wall, force(ForceOf::pressure)),
-      in_vessel("friction_force", "N", "the part of force by friction", Needs::wall, force(ForceOf::friction)),
-      in_vessel("moment", "N m", "of pressure and friction on a wall or an insert, about an axis through a point",
-                Needs::wall_and_point, [](const auto&... of) { return moment_reader(of...); }),
+      of_sharp("force", "N", "of pressure and friction on a wall or an insert", Needs::wall, force(ForceOf::both)),
+      of_sharp("pressure_force", "N", "the part of force by pressure", Needs::wall, force(ForceOf::pressure)),
+      of_sharp("friction_force", "N", "the part of force by friction", Needs::wall, force(ForceOf::friction)),
+      of_sharp("moment", "N m", "of pressure and friction on a wall or an insert, about an axis through a point",
+               Needs::wall_and_point, [](const auto&... of) { return moment_reader(of...); }),
       in_vessel("kinetic_energy", "J", "of all fluid in the vessel", Needs::nothing, kinetic_energy),
       in_vessel("potential_energy", "J", "of all fluid in the vessel by gravity, 0 for all of it at the origin",
                 Needs::nothing, potential_energy),
-      in_vessel("dissipation", "W", "what viscosity turns into heat in the vessel: sum of mu (shear rate)^2 V",
-                Needs::nothing, dissipation),
+      of_sharp("dissipation", "W", "what viscosity turns into heat in the vessel: sum of mu (shear rate)^2 V",
+               Needs::nothing, dissipation),
       in_vessel("flow", "m3/s",
                 "of a phase through a plane, which is a box without thickness along one axis; positive along that axis",
                 Needs::phase_through_plane, [](const auto&... of) { return flow_reader(of...); }),
-      in_vessel("interface_area", "m2", "of the interface between the phases, in a zone", Needs::zone,
-                [](const auto&... of) { return interface_area_reader(of...); }),
+      of_sharp("interface_area", "m2", "of the interface between the phases, in a zone", Needs::zone,
+               [](const auto&... of) { return interface_area_reader(of...); }),
       in_vessel("reach", "m", "how far along an axis a phase reaches that fills cells by half or more: of a front",
                 Needs::phase_along, [](const auto&... of) { return reach_reader(of...); }),
-      in_vessel("pieces", "1", "how many drops, bubbles or pools of a phase there are, of a cell's volume or more",
-                Needs::phase, pieces(PieceFigure::count)),
-      in_vessel("largest_piece", "m3", "volume of the largest drop, bubble or pool of a phase", Needs::phase,
-                pieces(PieceFigure::largest)),
+      of_sharp("pieces", "1", "how many drops, bubbles or pools of a phase there are, of a cell's volume or more",
+               Needs::phase, pieces(PieceFigure::count)),
+      of_sharp("largest_piece", "m3", "volume of the largest drop, bubble or pool of a phase", Needs::phase,
+               pieces(PieceFigure::largest)),
       in_vessel("formula", "", "a formula of what gauges before it read, by their names, and of time t", Needs::formula,
                 formula),
       in_line("pressure", "Pa", "absolute", Needs::place_in_leg,

@@ -20,6 +20,7 @@ struct GaugeKind {
     point,
     upright_line,
     zone,
+    surface_over_zone,
     phase_in_zone,
     quantity_at_point,
     quantity_in_zone,  ///< or on a wall
@@ -39,16 +40,18 @@ struct GaugeKind {
   std::string meaning;  ///< behind "name: "
   Needs needs = Needs::nothing;
   /// What makes a gauge of a setup read; of a vessel those of two and three dimensions, or that of a line.
-  std::function<VesselReader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&)> of_flat{};
-  std::function<VesselReader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&)> of_solid{};
+  std::function<VesselReader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&)> of_flat{};
+  std::function<VesselReader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&)> of_solid{};
   std::function<LineReader(const LineGauge&, const LineSetup&)> of_line{};
+  enum class In { any, sharp, eulerian };
+  In in = In::any;  ///< only in a vessel of that model
 
   [[nodiscard]] VesselReader<2> reader(const Gauge<2>& gauge, const Setup<2>& setup,
-                                       const sharp::Model<2>& model) const {
+                                       const VesselModel<2>& model) const {
     return of_flat(gauge, setup, model);
   }
   [[nodiscard]] VesselReader<3> reader(const Gauge<3>& gauge, const Setup<3>& setup,
-                                       const sharp::Model<3>& model) const {
+                                       const VesselModel<3>& model) const {
     return of_solid(gauge, setup, model);
   }
 };

@@ -16,6 +16,35 @@ std::size_t ways(const OpeningSetup<D>& opening) {
   return opening.given == OpeningSetup<D>::Given::pressure ? flow_ways.size() : 1;
 }
 
+/// What the Eulerian model measures without asking, as gauges.
+template <int D>
+std::vector<Gauge<D>> gauges_of_phases(const Setup<D>& setup) {
+  std::vector<Gauge<D>> list;
+  if (!setup.eulerian) return list;
+  const auto& phases = setup.eulerian->phases;
+  const auto add = [&](const std::string& fluid, const char* what, const char* measures, int first, int classes) {
+    Gauge<D> gauge;
+    gauge.name = fluid + what;
+    gauge.measures = measures;
+    gauge.phase = first;
+    gauge.classes = classes;
+    list.push_back(std::move(gauge));
+  };
+  for (const auto& family : setup.eulerian->families) {
+    const int classes = static_cast<int>(family.shares.size());
+    add(family.name, "_volume", "volume", family.first, classes);
+    add(family.name, "_holdup", "share", family.first, classes);
+    add(family.name, "_sauter", "sauter_diameter", family.first, classes);
+  }
+  const auto carriers = std::ranges::count_if(phases, &dispersed::Phase::carrier);
+  for (std::size_t p = 0; p < phases.size(); ++p) {
+    if (!phases[p].carrier && phases[p].family.empty()) add(phases[p].name, "_holdup", "share", static_cast<int>(p), 1);
+    if (phases[p].carrier && carriers > 1 && p != lightest_carrier(setup))
+      add(phases[p].name, "_level", "mean_level", static_cast<int>(p), 1);
+  }
+  return list;
+}
+
 }  // namespace
 
 template <int D>
@@ -28,23 +57,26 @@ std::vector<Column> vessel_columns(const Setup<D>& setup) {
         columns.push_back({flow_column(opening.opening.name, setup.phases[p].name, flow_ways[way]), "m3/s"});
   for (std::size_t p = 0; p < phase_count(setup); ++p) columns.push_back({setup.phases[p].name + "_volume", "m3"});
   columns.push_back({"greatest_speed", "m/s"});
+  for (const auto& gauge : gauges_of_phases(setup)) columns.push_back({gauge.name, unit_of(gauge)});
   return columns;
 }
 
 template <int D>
-Gauges<D>::Gauges(const Setup<D>& setup, const sharp::Model<D>& model)
+Gauges<D>::Gauges(const Setup<D>& setup, const VesselModel<D>& model)
     : setup_(setup),
       columns_(vessel_columns(setup)),
       throughput_(model.boundary().throughput()),
       shown_(setup.gauges.size(), std::numeric_limits<double>::quiet_NaN()) {
   for (const auto& gauge : setup.gauges)
     readers_.push_back(gauge_kind(gauge.measures, GaugeKind::Of::vessel).reader(gauge, setup, model));
+  for (const auto& gauge : gauges_of_phases(setup))
+    always_.push_back(gauge_kind(gauge.measures, GaugeKind::Of::vessel).reader(gauge, setup, model));
 }
 
 template <int D>
-std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
+std::vector<double> Gauges<D>::read(const VesselModel<D>& model) {
   VesselReading<D> now(setup_, model);
-  std::vector<double> row{model.state().time};
+  std::vector<double> row{model.time()};
   for (std::size_t g = 0; g < readers_.size(); ++g) {
     row.push_back(readers_[g](now));
     now.keep_reading(setup_.gauges[g].name, row.back());
@@ -71,6 +103,7 @@ std::vector<double> Gauges<D>::read(const sharp::Model<D>& model) {
   time_ = row[0];
   for (std::size_t p = 0; p < phase_count(setup_); ++p) row.push_back(now.volume(static_cast<int>(p)));
   row.push_back(now.greatest_speed());
+  for (const auto& reader : always_) row.push_back(reader(now));
   return row;
 }
 

@@ -25,8 +25,14 @@ std::vector<double> edges_across(const Shape<D>& shape, int axis) {
 }  // namespace
 
 template <int D>
-Laying<D>::Laying(const Grid<D>& grid, const OpenSpace<D>& space, std::vector<Fill<D>> fills)
-    : grid_(grid), space_(space), fills_(std::move(fills)) {}
+Laying<D>::Laying(const Grid<D>& grid, const OpenSpace<D>& space, std::vector<Fill<D>> fills, std::size_t phases,
+                  std::size_t base)
+    : grid_(grid), space_(space), fills_(std::move(fills)), phases_(phases), base_(base) {}
+
+template <int D>
+typename Laying<D>::Held Laying<D>::nothing() const {
+  return {std::vector<double>(phases_), std::vector<double>(fills_.size())};
+}
 
 /// Lays the fills in a piece of which each covers a share, as if each lay within those that cover more.
 template <int D>
@@ -37,13 +43,21 @@ void Laying<D>::add_piece(const std::vector<double>& covered, double share, Held
   for (std::size_t e = 0; e + 1 < ends.size(); ++e) {
     const double width = (ends[e + 1] - ends[e]) * share;
     if (width <= 0) continue;
-    int holder = -1;  // phase of the last fill here
+    std::vector<double> here(phases_);
+    here[base_] = 1;
+    bool bare = true;  // of fills
     for (std::size_t k = 0; k < fills_.size(); ++k) {
       if (covered[k] < ends[e + 1]) continue;
-      if (holder == 1 - fills_[k].phase) held.replaced[k] += width;
-      holder = fills_[k].phase;
+      const Fill<D>& fill = fills_[k];
+      const auto first = static_cast<std::size_t>(fill.phase);
+      double own = 0;
+      for (std::size_t c = 0; c < fill.classes.size(); ++c) own += here[first + c];
+      if (!bare) held.replaced[k] += width * fill.share * (1 - own);
+      bare = false;
+      for (double& part : here) part *= 1 - fill.share;
+      for (std::size_t c = 0; c < fill.classes.size(); ++c) here[first + c] += fill.share * fill.classes[c];
     }
-    if (holder == 0) held.liquid += width;
+    for (std::size_t p = 0; p < phases_; ++p) held.shares[p] += width * here[p];
   }
 }
 
@@ -97,8 +111,7 @@ void Laying<D>::split_at_edges(const Vec<D>& lower, const Vec<D>& upper, double 
 
 template <int D>
 typename Laying<D>::Held Laying<D>::in(int block, std::ptrdiff_t at, const Index<D>& cell) const {
-  Held held;
-  held.replaced.resize(fills_.size());
+  Held held = nothing();
   std::vector<double> covered;
   for (const auto& fill : fills_) covered.push_back(covered_share<D>(grid_, space_, block, at, cell, fill.shape));
   if (partly(covered) <= 1) {
@@ -115,7 +128,7 @@ typename Laying<D>::Held Laying<D>::in(int block, std::ptrdiff_t at, const Index
     add_piece(covered, 1, held);
     return held;
   }
-  sum.liquid /= open_volume;
+  for (double& share : sum.shares) share /= open_volume;
   for (double& share : sum.replaced) share /= open_volume;
   return sum;
 }

@@ -11,12 +11,14 @@ namespace wavy {
 template <int D>
 class Laying {
  public:
-  /// `fills`: shapes and phases, later ones over earlier ones. Grid and space must outlive this.
-  Laying(const Grid<D>& grid, const OpenSpace<D>& space, std::vector<Fill<D>> fills);
+  /// `fills`: shapes and phases, later ones over earlier ones, in what is full of the phase `base` of so many. Grid and
+  /// space must outlive this.
+  Laying(const Grid<D>& grid, const OpenSpace<D>& space, std::vector<Fill<D>> fills, std::size_t phases,
+         std::size_t base);
 
   struct Held {
-    double liquid = 0;             ///< share of the open part that the denser phase fills
-    std::vector<double> replaced;  ///< by fill: share of the open part that it took of the other phase's earlier fills
+    std::vector<double> shares;    ///< of the open part that each phase fills
+    std::vector<double> replaced;  ///< by fill: share of the open part that it took of other phases' earlier fills
   };
   /// What is held of one cell, by its place in its block and its index in the whole grid. Exact for levels and boxes
   /// in any number, for one more shape of another kind, and where shapes lie within each other; where edges of round
@@ -24,6 +26,7 @@ class Laying {
   [[nodiscard]] Held in(int block, std::ptrdiff_t at, const Index<D>& cell) const;
 
  private:
+  [[nodiscard]] Held nothing() const;
   void add_piece(const std::vector<double>& covered, double share, Held& held) const;
   void split(const Vec<D>& lower, const Vec<D>& upper, double share, int depth, Held& held) const;
   void split_at_edges(const Vec<D>& lower, const Vec<D>& upper, double share, Held& held) const;
@@ -31,6 +34,7 @@ class Laying {
   const Grid<D>& grid_;
   const OpenSpace<D>& space_;
   std::vector<Fill<D>> fills_;
+  std::size_t phases_, base_;
 };
 
 }  // namespace wavy

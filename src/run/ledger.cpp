@@ -27,7 +27,7 @@ void RunLedger::archive(Archive& a) {
 
 void VesselLedger::archive(Archive& a) {
   RunLedger::archive(a);
-  a("volume_start", volume_start);
+  a("volume_start", std::span(volume_start));
   a("smeared", smeared);
   a("greatest_smeared", greatest_smeared);
   a("greatest_divergence", greatest_divergence);

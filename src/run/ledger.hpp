@@ -31,16 +31,20 @@ struct RunLedger {
 };
 
 struct VesselLedger : RunLedger {
-  std::array<double, 2> volume_start{};  ///< of each phase, denser first [m3]
-  std::array<double, 2> volume_now{};
-  std::array<double, 2> volume_in{};  ///< through openings
-  std::array<double, 2> volume_out{};
+  explicit VesselLedger(std::size_t phases = 2)
+      : volume_start(phases), volume_now(phases), volume_in(phases), volume_out(phases) {}
+
+  std::vector<double> volume_start;  ///< of each phase, the densest first [m3]
+  std::vector<double> volume_now;
+  std::vector<double> volume_in;  ///< through openings
+  std::vector<double> volume_out;
   struct Through {
     std::string opening;
     std::vector<double> in;
     std::vector<double> out;
   };
   std::vector<Through> openings;   ///< what passed through each [m3]
+  bool has_interface = true;       ///< it is followed sharply
   double smeared = 0;              ///< share of the denser phase in mixed cells more than one cell from the interface
   double greatest_smeared = 0;     ///< the same, greatest at any snapshot
   double greatest_divergence = 0;  ///< |div u| dt after the projection

@@ -43,13 +43,13 @@ struct Cell {
 template <int D>
 class PhaseCells {
  public:
-  PhaseCells(const sharp::Model<D>& model, const Setup<D>& setup, int phase) : model_(model) {
+  PhaseCells(const VesselModel<D>& model, const Setup<D>& setup, int phase) : model_(model) {
     const Grid<D>& grid = model.grid();
     std::size_t count = 1;
     for (int d = 0; d < D; ++d) count *= static_cast<std::size_t>(grid.cells()[d]);
     number_.assign(count, none);
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& index) {
-      const double F = model.state().F.block(b)[o];
+      const double F = model.sharp().state().F.block(b)[o];
       const double share = phase == 0 ? F : 1 - F;
       const double open = OpenVolumes<D>(model.space(), b)[o];
       if (!(share > 0) || open == 0) return;
@@ -88,7 +88,7 @@ class PhaseCells {
     return n;
   }
 
-  const sharp::Model<D>& model_;
+  VesselModel<D> model_;
   std::vector<Cell<D>> cells_;
   std::vector<std::size_t> number_;  // of each cell of the grid, in cells_
 };
@@ -161,7 +161,7 @@ int images(const Setup<D>& setup) {
 }  // namespace
 
 template <int D>
-std::vector<FluidPiece<D>> fluid_pieces(const sharp::Model<D>& model, const Setup<D>& setup, int phase) {
+std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup<D>& setup, int phase) {
   const Grid<D>& grid = model.grid();
   const PhaseCells<D> all(model, setup, phase);
   const std::vector<std::size_t> piece = pieces_of(all);
@@ -178,7 +178,7 @@ std::vector<FluidPiece<D>> fluid_pieces(const sharp::Model<D>& model, const Setu
       sum.place[d] += cell.volume * place[d];
       sum.turn[static_cast<std::size_t>(d)][0] += cell.volume * std::cos(angle);
       sum.turn[static_cast<std::size_t>(d)][1] += cell.volume * std::sin(angle);
-      sum.velocity[d] += cell.volume * model.state().u[static_cast<std::size_t>(d)].block(cell.block)[cell.at];
+      sum.velocity[d] += cell.volume * model.sharp().state().u[static_cast<std::size_t>(d)].block(cell.block)[cell.at];
     }
     if (!by_mirrors || cell.share < 0.5) continue;
     if (sector) {
@@ -220,7 +220,7 @@ std::vector<FluidPiece<D>> fluid_pieces(const sharp::Model<D>& model, const Setu
   return result;
 }
 
-template std::vector<FluidPiece<2>> fluid_pieces<2>(const sharp::Model<2>&, const Setup<2>&, int);
-template std::vector<FluidPiece<3>> fluid_pieces<3>(const sharp::Model<3>&, const Setup<3>&, int);
+template std::vector<FluidPiece<2>> fluid_pieces<2>(const VesselModel<2>&, const Setup<2>&, int);
+template std::vector<FluidPiece<3>> fluid_pieces<3>(const VesselModel<3>&, const Setup<3>&, int);
 
 }  // namespace wavy

@@ -23,7 +23,7 @@ struct FluidPiece {
 /// what it fills of the others goes with the piece beside that fills more of its cell, or with what is left beside. So
 /// copies times volume sum up to the phase's volume.
 template <int D>
-std::vector<FluidPiece<D>> fluid_pieces(const sharp::Model<D>& model, const Setup<D>& setup, int phase);
+std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup<D>& setup, int phase);
 
 /// Volume of a cell as the vessel has it [m3]: smaller pieces are hardly told from what is left over in a cell.
 template <int D>

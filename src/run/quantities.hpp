@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include "sharp/model.hpp"
+#include "run/vessel_model.hpp"
 
 namespace wavy {
 
@@ -29,46 +29,57 @@ struct Quantity {
 /// Of a cell of the grid: the value in a block at an offset, along an axis (0 of a scalar).
 using CellValue = std::function<double(int block, std::ptrdiff_t at, int axis)>;
 
-/// A field of the sharp model, and how it is had of one. Values are right in all open cells, and reach one cell into
+/// A field of a vessel's model, and how it is had of one. Values are right in all open cells, and reach one cell into
 /// solids.
-struct SharpQuantity : Quantity {
-  std::function<CellValue(const sharp::Model<2>&)> of_flat;
-  std::function<CellValue(const sharp::Model<3>&)> of_solid;
+struct VesselQuantity : Quantity {
+  std::function<CellValue(const VesselModel<2>&)> of_flat;
+  std::function<CellValue(const VesselModel<3>&)> of_solid;
+  bool sharp_only = false;  ///< the Eulerian model has none
 
-  [[nodiscard]] CellValue of(const sharp::Model<2>& model) const { return of_flat(model); }
-  [[nodiscard]] CellValue of(const sharp::Model<3>& model) const { return of_solid(model); }
+  [[nodiscard]] CellValue of(const VesselModel<2>& model) const { return of_flat(model); }
+  [[nodiscard]] CellValue of(const VesselModel<3>& model) const { return of_solid(model); }
 };
 
-/// In the order in which snapshots hold them.
-const std::vector<SharpQuantity>& sharp_quantities();
+/// Those that bear no phase's name, in the order in which snapshots hold them.
+const std::vector<VesselQuantity>& vessel_quantities();
 
-/// The mean of each of them over time, then the root mean square of what swings about it: kept only by runs that are
-/// asked for it (see RunningMeans).
-const std::vector<SharpQuantity>& mean_quantities();
-/// Both lists: all that a snapshot may hold or a picture show.
-const std::vector<const SharpQuantity*>& all_quantities();
+/// Of a phase of the Eulerian model, or of the size classes of a fluid together: "air_fraction", "air_velocity" and
+/// "air_speed".
+std::vector<const VesselQuantity*> phase_quantities(const std::string& phase);
+
+/// All that a model has, those that are not kept themselves too.
+template <int D>
+std::vector<const VesselQuantity*> quantities_of(const VesselModel<D>& model);
+
+/// The mean of each over time, then the root mean square of what swings about it: kept only by runs that are asked for
+/// it (see RunningMeans). Of vessel_quantities().
+const std::vector<VesselQuantity>& mean_quantities();
+/// vessel_quantities(), then mean_quantities(): all that snapshots may hold or pictures show without a phase's name.
+const std::vector<const VesselQuantity*>& all_quantities();
 /// "mean_pressure", "rms_pressure".
 std::string mean_name(const Quantity& quantity);
 std::string rms_name(const Quantity& quantity);
-/// Whether a field or a part of one is of mean_quantities().
+/// Whether a field or a part of one is a mean or root mean square over time.
 bool is_mean(std::string_view name);
 
-/// The field of that name, means too; null where there is none.
-const Quantity* find_quantity(const std::string& name);
+/// The field of that name, means too; any word may be a phase's name in "word_fraction". Null where there is none.
+const VesselQuantity* find_quantity(const std::string& name);
 
 /// A field, or a part of one: "speed", "velocity_x".
 struct QuantityPart {
-  const SharpQuantity* quantity = nullptr;
+  const VesselQuantity* quantity = nullptr;
   int axis = 0;
 };
 
-/// All there are in so many dimensions; `means`: of mean_quantities().
+/// All there are in so many dimensions without a phase's name; `means`: of mean_quantities().
 std::vector<std::string> quantity_parts(int dimensions, bool means = false);
+/// The parts of these fields.
+std::vector<std::string> parts_of(const std::vector<const VesselQuantity*>& quantities, int dimensions);
 /// The part of that name; its quantity is null where there is none.
 QuantityPart find_quantity_part(std::string_view name);
 
 /// A part of a field, cell by cell: also of those that are not kept themselves.
 template <int D>
-std::function<double(int block, std::ptrdiff_t at)> values_of(const QuantityPart& part, const sharp::Model<D>& model);
+CellNumber values_of(const QuantityPart& part, const std::type_identity_t<VesselModel<D>>& model);
 
 }  // namespace wavy

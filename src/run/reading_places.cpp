@@ -58,17 +58,17 @@ Between between(double x, double lower, double spacing, int cells) {
 }
 
 template <int D>
-std::vector<WallElement<D>> elements_of(const NamedWall& wall, const Setup<D>& setup, const sharp::Model<D>& model) {
+std::vector<WallElement<D>> elements_of(const NamedWall& wall, const Setup<D>& setup, const VesselModel<D>& model) {
   std::vector<WallElement<D>> elements;
   const OfNamedWall<D> is_own(wall, setup);
-  for (const auto& of_block : model.wall_elements())
+  for (const auto& of_block : model.sharp().wall_elements())
     for (const auto& element : of_block)
       if (is_own(element)) elements.push_back(element);
   return elements;
 }
 
 template <int D>
-bool ReadingPlaces<D>::add(const Vec<D>& at, double size, const sharp::Model<D>& model, const CellMap<D>& map) {
+bool ReadingPlaces<D>::add(const Vec<D>& at, double size, const VesselModel<D>& model, const CellMap<D>& map) {
   Place place{at, size, samples_.size(), 0};
   double sum = 0;
   double open = 0;
@@ -100,25 +100,25 @@ std::function<double(const typename ReadingPlaces<D>::Place&)> ReadingPlaces<D>:
                                                                                       VesselReading<D>& now) const {
   if (quantity == "pressure")
     return [this, &now](const Place& place) {
-      const auto& state = now.model().state();
       const auto sum = [&](const Cells<D>& field) {
         return weighted_sum(place, [&](int block, std::ptrdiff_t o) { return field.block(block)[o]; });
       };
       // The part rho G.x is taken at the place itself, so that the floor has the full head.
-      return sum(state.p) + now.model().hydrostatic_pressure(sum(state.F), place.at) - now.reference_pressure();
+      return sum(now.model().reduced_pressure()) + now.model().hydrostatic_pressure(sum, place.at) -
+             now.reference_pressure();
     };
   return [this, &value = now.values(quantity)](const Place& place) { return weighted_sum(place, value); };
 }
 
 template <int D>
 bool ReadingPlaces<D>::has(const Place& place, const std::string& quantity, const VesselReading<D>& now) const {
-  if (!now.model().settings().free_surface_only || quantity == "fraction") return true;
-  const auto& F = now.model().state().F;
+  if (!now.model().free_surface_only() || quantity == "fraction") return true;
+  const auto& F = now.model().sharp().state().F;
   return weighted_sum(place, [&](int block, std::ptrdiff_t at) { return F.block(block)[at]; }) >= 0.5;
 }
 
 template <int D>
-ReadingPlaces<D> point_of(const Gauge<D>& gauge, const sharp::Model<D>& model) {
+ReadingPlaces<D> point_of(const Gauge<D>& gauge, const VesselModel<D>& model) {
   ReadingPlaces<D> places;
   if (!places.add(gauge.at, 1, model, CellMap<D>(model.grid())))
     throw input_error(gauge.place, fmt::format("the gauge '{}' lies in a solid", gauge.name),
@@ -136,7 +136,7 @@ std::vector<int> flat_axes(const std::optional<Shape<D>>& zone) {
 }
 
 template <int D>
-ReadingPlaces<D> zone_of(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
+ReadingPlaces<D> zone_of(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
   const Grid<D>& grid = model.grid();
   const OpenSpace<D>& space = model.space();
   ReadingPlaces<D> places;
@@ -235,16 +235,16 @@ std::vector<typename ReadingPlaces<D>::Place> in_order(const ReadingPlaces<D>& p
 }
 
 template class ReadingPlaces<2>;
-template std::vector<WallElement<2>> elements_of<2>(const NamedWall&, const Setup<2>&, const sharp::Model<2>&);
-template ReadingPlaces<2> point_of<2>(const Gauge<2>&, const sharp::Model<2>&);
-template ReadingPlaces<2> zone_of<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
+template std::vector<WallElement<2>> elements_of<2>(const NamedWall&, const Setup<2>&, const VesselModel<2>&);
+template ReadingPlaces<2> point_of<2>(const Gauge<2>&, const VesselModel<2>&);
+template ReadingPlaces<2> zone_of<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
 template std::vector<ReadingPlaces<2>::Place> in_order<2>(const ReadingPlaces<2>&, const Gauge<2>&, const Setup<2>&,
                                                           std::vector<double>&);
 template std::vector<int> flat_axes<2>(const std::optional<Shape<2>>&);
 template class ReadingPlaces<3>;
-template std::vector<WallElement<3>> elements_of<3>(const NamedWall&, const Setup<3>&, const sharp::Model<3>&);
-template ReadingPlaces<3> point_of<3>(const Gauge<3>&, const sharp::Model<3>&);
-template ReadingPlaces<3> zone_of<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template std::vector<WallElement<3>> elements_of<3>(const NamedWall&, const Setup<3>&, const VesselModel<3>&);
+template ReadingPlaces<3> point_of<3>(const Gauge<3>&, const VesselModel<3>&);
+template ReadingPlaces<3> zone_of<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
 template std::vector<ReadingPlaces<3>::Place> in_order<3>(const ReadingPlaces<3>&, const Gauge<3>&, const Setup<3>&,
                                                           std::vector<double>&);
 template std::vector<int> flat_axes<3>(const std::optional<Shape<3>>&);

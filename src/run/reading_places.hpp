@@ -58,7 +58,7 @@ class ReadingPlaces {
 
   /// Adds a place, read between the middles of the open cells round it; its size shrinks by what is not open there.
   /// Returns false, and adds nothing, where there are none.
-  bool add(const Vec<D>& at, double size, const sharp::Model<D>& model, const CellMap<D>& map);
+  bool add(const Vec<D>& at, double size, const VesselModel<D>& model, const CellMap<D>& map);
   /// Adds a place that reads one cell.
   void add(const Vec<D>& at, double size, int block, std::ptrdiff_t offset);
 
@@ -84,13 +84,13 @@ class ReadingPlaces {
 
 /// The point of a gauge. Throws an input error where it lies in a solid.
 template <int D>
-ReadingPlaces<D> point_of(const Gauge<D>& gauge, const sharp::Model<D>& model);
+ReadingPlaces<D> point_of(const Gauge<D>& gauge, const VesselModel<D>& model);
 
 /// What a gauge's zone is made of: cells of a zone, or of the whole vessel; elements of a wall; in a box without
 /// thickness, which is a plane or a line, one place per cell that it crosses. Throws an input error where there is
 /// none.
 template <int D>
-ReadingPlaces<D> zone_of(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model);
+ReadingPlaces<D> zone_of(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model);
 
 /// The same in the order in which they are walked along: lines from their lower or first end; in 2-D walls from their
 /// lowest piece on, each followed by the nearest that is left; all else by z, y and x.
@@ -105,6 +105,6 @@ std::vector<int> flat_axes(const std::optional<Shape<D>>& zone);
 
 /// The elements of the wall of that name.
 template <int D>
-std::vector<WallElement<D>> elements_of(const NamedWall& wall, const Setup<D>& setup, const sharp::Model<D>& model);
+std::vector<WallElement<D>> elements_of(const NamedWall& wall, const Setup<D>& setup, const VesselModel<D>& model);
 
 }  // namespace wavy

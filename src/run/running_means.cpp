@@ -13,8 +13,8 @@ namespace {
 
 /// The fields of a quantity's means, made where there are none yet.
 template <int D>
-std::vector<Cells<D>>& fields_of(sharp::Model<D>& model, const std::string& name, int components) {
-  auto& fields = model.state().beside[name];
+std::vector<Cells<D>>& fields_of(const VesselModel<D>& model, const std::string& name, int components) {
+  auto& fields = model.beside()[name];
   while (std::ssize(fields) < components) fields.emplace_back(model.grid());
   return fields;
 }
@@ -25,13 +25,14 @@ int components_of(const Quantity& quantity, int dimensions) { return std::min(qu
 }  // namespace
 
 template <int D>
-void RunningMeans<D>::add(sharp::Model<D>& model, double dt) {
-  const double weight = std::min(dt, model.state().time - from_);
+void RunningMeans<D>::add(const VesselModel<D>& model, double dt) {
+  const double weight = std::min(dt, model.time() - from_);
   if (!(weight > 0)) return;
   span_ += weight;
   const double share = weight / span_;
   const Grid<D>& grid = model.grid();
-  for (const auto& quantity : sharp_quantities()) {
+  for (const auto* one : quantities_of(model)) {
+    const auto& quantity = *one;
     const int components = components_of(quantity, D);
     auto& means = fields_of(model, mean_name(quantity), components);
     auto& swings = fields_of(model, rms_name(quantity), components);
@@ -55,12 +56,12 @@ void RunningMeans<D>::add(sharp::Model<D>& model, double dt) {
 }
 
 template <int D>
-void RunningMeans<D>::archive(Archive& a, sharp::Model<D>& model) {
+void RunningMeans<D>::archive(Archive& a, const VesselModel<D>& model) {
   a("means_span", span_);
   if (span_ == 0) return;
-  for (const auto& quantity : sharp_quantities())
-    for (const auto& name : {mean_name(quantity), rms_name(quantity)}) {
-      auto& fields = fields_of(model, name, components_of(quantity, D));
+  for (const auto* quantity : quantities_of(model))
+    for (const auto& name : {mean_name(*quantity), rms_name(*quantity)}) {
+      auto& fields = fields_of(model, name, components_of(*quantity, D));
       for (std::size_t c = 0; c < fields.size(); ++c) wavy::archive<D>(a, fmt::format("{}{}", name, c), fields[c]);
     }
 }

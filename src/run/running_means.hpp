@@ -2,7 +2,7 @@
 #pragma once
 
 #include "base/archive.hpp"
-#include "sharp/model.hpp"
+#include "run/vessel_model.hpp"
 
 namespace wavy {
 
@@ -15,11 +15,11 @@ class RunningMeans {
   explicit RunningMeans(double from) : from_(from) {}
 
   /// After a step of this length; does nothing up to `from`.
-  void add(sharp::Model<D>& model, double dt);
+  void add(const VesselModel<D>& model, double dt);
   /// How long the means go back [s].
   [[nodiscard]] double span() const { return span_; }
 
-  void archive(Archive& a, sharp::Model<D>& model);
+  void archive(Archive& a, const VesselModel<D>& model);
 
  private:
   double from_;

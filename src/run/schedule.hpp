@@ -16,6 +16,12 @@ struct Phase {
   Properties properties;
 };
 
+inline std::vector<std::string> names_of(const std::vector<Phase>& phases) {
+  std::vector<std::string> names;
+  for (const auto& phase : phases) names.push_back(phase.name);
+  return names;
+}
+
 /// What acts between two phases.
 struct Pair {
   std::array<std::size_t, 2> between{0, 1};     ///< their numbers, the denser one's first

@@ -166,6 +166,40 @@ void check_moving_walls(const Setup<D>& setup, const Grid<D>& grid, const OpenSp
   }
 }
 
+/// Gravity less the acceleration of the vessel, of time.
+template <int D>
+std::function<Vec<D>(double)> body_force_of(const Setup<D>& setup) {
+  return [gravity = setup.gravity, acceleration = setup.acceleration](double t) {
+    Vec<D> G;
+    for (std::size_t d = 0; d < D; ++d) G[d] = gravity[d](t) - acceleration[d](t);
+    return G;
+  };
+}
+
+/// Throws an input error where gas stands over a degassing surface: it could never leave fast enough.
+template <int D>
+void check_degassing(const Setup<D>& setup, const dispersed::Model<D>& model) {
+  const auto& settings = model.settings();
+  for (const std::size_t opening : settings.degassing) {
+    double gas = 0;
+    double area = 0;
+    for (int d = 0; d < D; ++d)
+      for (const auto& face : model.boundary().faces(d)) {
+        if (face.opening != opening) continue;
+        area += face.area * face.whole_area;
+        for (std::size_t i = 0; i < settings.phases.size(); ++i)
+          if (settings.phases[i].gas)
+            gas += face.area * face.whole_area * model.state().a[i].block(face.block)[face.inside];
+      }
+    constexpr double most = 0.5;
+    if (gas > most * area)
+      throw input_error(setup.openings[opening].place,
+                        fmt::format("the degassing surface '{}' lies under gas: {:.3g} % of it",
+                                    setup.openings[opening].opening.name, 100 * gas / area),
+                        "fill the vessel with liquid up to it; with a gas cap, let the gas out by pressure = \"0 Pa\"");
+  }
+}
+
 }  // namespace
 
 template <int D>
@@ -183,11 +217,7 @@ sharp::Settings<D> model_settings(const Setup<D>& setup) {
   settings.moving_walls = moving_walls(setup);
   settings.courant = setup.courant;
   settings.projection_tolerance = setup.projection_tolerance;
-  settings.body_force = [gravity = setup.gravity, acceleration = setup.acceleration](double t) {
-    Vec<D> G;
-    for (std::size_t d = 0; d < D; ++d) G[d] = gravity[d](t) - acceleration[d](t);
-    return G;
-  };
+  settings.body_force = body_force_of(setup);
   return settings;
 }
 
@@ -248,7 +278,7 @@ std::vector<Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid
     alone.pressure = [](double) { return 0.0; };
     const double area = at_place(given.place, [&] {
       try {
-        return Boundary<D>(grid, space, {alone}).area(0);
+        return Boundary<D>(grid, space, {alone}, setup.phases.size()).area(0);
       } catch (const Error& error) {
         if (setup.symmetry != Symmetry::sector) throw;
         throw input_error({},
@@ -258,8 +288,9 @@ std::vector<Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid
       }
     });
 
-    const double share = opening.composition[0];
-    const double rho = share * setup.phases[0].properties.density + (1 - share) * setup.phases[1].properties.density;
+    double rho = 0;
+    for (std::size_t p = 0; p < setup.phases.size(); ++p)
+      rho += opening.composition[p] * setup.phases[p].properties.density;
     double factor = given.direction;
     if (given.given == Given::speed) {
       factor *= area;
@@ -272,8 +303,8 @@ std::vector<Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid
     }
     if (given.given == Given::pressure)
       opening.pressure = [value = given.value](double t) { return value(t); };
-    else if (given.given == Given::level)
-      opening.flow = [](double) { return 0.0; };  // until the gauge has been read
+    else if (given.given == Given::level || given.given == Given::degassing)
+      opening.flow = [](double) { return 0.0; };  // until the gauge has been read, or gas arrives
     else
       opening.flow = [value = given.value, factor](double t) { return factor * value(t); };
     result.push_back(std::move(opening));
@@ -303,7 +334,7 @@ std::vector<Fill<D>> placed_fills(const Setup<D>& setup, const Grid<D>& grid, co
 
 template <int D>
 std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space) {
-  const Laying<D> laying(grid, space, placed_fills(setup, grid, space));
+  const Laying<D> laying(grid, space, placed_fills(setup, grid, space), setup.phases.size(), lightest_carrier(setup));
   std::vector<double> replaced(setup.fills.size());
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     const double open_volume = OpenVolumes<D>(space, b)[o] * grid.cell_volume() * setup.thickness;
@@ -314,14 +345,19 @@ std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid,
 }
 
 template <int D>
-void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F) {
-  const Laying<D> laying(grid, space, placed_fills(setup, grid, space));
-  for_cells_in_order<D>(
-      grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) { F.block(b)[o] = laying.in(b, o, cell).liquid; });
+void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Cells<D>*>& shares) {
+  const Laying<D> laying(grid, space, placed_fills(setup, grid, space), setup.phases.size(), lightest_carrier(setup));
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+    const auto held = laying.in(b, o, cell);
+    for (std::size_t p = 0; p < shares.size(); ++p) shares[p]->block(b)[o] = held.shares[p];
+  });
 }
 
+namespace {
+
+/// What vessel and inserts leave open, which must be one space.
 template <int D>
-std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid) {
+OpenSpace<D> one_space(const Setup<D>& setup, const Grid<D>& grid) {
   OpenSpace<D> space = make_space(setup, grid);
   if (space.parts().size() > 1) {
     throw input_error(
@@ -333,10 +369,18 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
   }
   if (!space.is_uncut() && space.open_cells() == 0)
     throw input_error(setup.vessel_place, "vessel and inserts leave no open space", "check the sizes of the inserts");
+  return space;
+}
+
+}  // namespace
+
+template <int D>
+std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const Grid<D>& grid) {
+  OpenSpace<D> space = one_space(setup, grid);
   check_moving_walls(setup, grid, space);
   auto openings = make_openings(setup, grid, space);
   auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup), std::move(space), openings);
-  fill(setup, grid, model->space(), model->state().F);
+  fill(setup, grid, model->space(), {&model->state().F});
   for (const auto& part : setup.fills) {
     if (!part.velocity) continue;
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
@@ -347,6 +391,39 @@ std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>
     });
   }
   return model;
+}
+
+template <int D>
+std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup, const Grid<D>& grid) {
+  OpenSpace<D> space = one_space(setup, grid);
+  auto openings = make_openings(setup, grid, space);
+  dispersed::Settings<D> settings;
+  settings.phases = setup.eulerian->phases;
+  settings.pairs = setup.eulerian->pairs;
+  settings.walls = setup.walls;
+  settings.solid_walls = setup.solid_walls;
+  settings.body_force = body_force_of(setup);
+  settings.courant = setup.courant;
+  settings.projection_tolerance = setup.projection_tolerance;
+  for (std::size_t i = 0; i < setup.openings.size(); ++i)
+    if (setup.openings[i].given == OpeningSetup<D>::Given::degassing) settings.degassing.push_back(i);
+  auto model = std::make_unique<dispersed::Model<D>>(grid, settings, std::move(space), openings);
+  std::vector<Cells<D>*> shares;
+  for (auto& a : model->state().a) shares.push_back(&a);
+  fill(setup, grid, model->space(), shares);
+  check_degassing(setup, *model);
+  return model;
+}
+
+template <int D>
+OwnModel<D>::OwnModel(const Setup<D>& setup, const Grid<D>& grid) {
+  if (setup.eulerian) {
+    dispersed_ = make_dispersed_model(setup, grid);
+    model_.emplace(*dispersed_);
+  } else {
+    sharp_ = make_sharp_model(setup, grid);
+    model_.emplace(*sharp_);
+  }
 }
 
 template std::size_t nearest_solid<2>(const Setup<2>&, const Vec<2>&);
@@ -362,10 +439,14 @@ template sharp::Settings<3> model_settings<3>(const Setup<3>&);
 template OpenSpace<2> make_space<2>(const Setup<2>&, const Grid<2>&);
 template OpenSpace<3> make_space<3>(const Setup<3>&, const Grid<3>&);
 template std::vector<double> replaced_volumes<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&);
-template void fill<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&, Cells<2>&);
+template void fill<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&, const std::vector<Cells<2>*>&);
 template std::vector<double> replaced_volumes<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&);
-template void fill<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&, Cells<3>&);
-template std::unique_ptr<sharp::Model<2>> make_model<2>(const Setup<2>&, const Grid<2>&);
-template std::unique_ptr<sharp::Model<3>> make_model<3>(const Setup<3>&, const Grid<3>&);
+template void fill<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&, const std::vector<Cells<3>*>&);
+template std::unique_ptr<sharp::Model<2>> make_sharp_model<2>(const Setup<2>&, const Grid<2>&);
+template std::unique_ptr<sharp::Model<3>> make_sharp_model<3>(const Setup<3>&, const Grid<3>&);
+template std::unique_ptr<dispersed::Model<2>> make_dispersed_model<2>(const Setup<2>&, const Grid<2>&);
+template std::unique_ptr<dispersed::Model<3>> make_dispersed_model<3>(const Setup<3>&, const Grid<3>&);
+template class OwnModel<2>;
+template class OwnModel<3>;
 
 }  // namespace wavy

@@ -16,7 +16,7 @@
 #include "geometry/shapes.hpp"
 #include "mesh/open_space.hpp"
 #include "run/schedule.hpp"
-#include "sharp/model.hpp"
+#include "run/vessel_model.hpp"
 
 namespace wavy {
 
@@ -33,11 +33,13 @@ enum class Symmetry {
 template <int D>
 struct Fill {
   Shape<D> shape;
-  int phase = 0;                   ///< 0: the denser one, 1: the lighter one
+  int phase = 0;                   ///< the densest one first
   std::optional<double> volume{};  ///< [m3]: the shape is a level, as high as leaves this open volume below it
   /// Mean velocity in the box lower..upper that comes with it [m/s].
   std::function<Vec<D>(const Vec<D>& lower, const Vec<D>& upper)> velocity{};
-  Place place{};  ///< in the case file
+  Place place{};                   ///< in the case file
+  double share = 1;                ///< of the place that it takes there; what was there before keeps the rest
+  std::vector<double> classes{1};  ///< shares of the phases from `phase` on in it: size classes of one fluid
 };
 
 /// "left", "right", "front", "back", "bottom" or "top": the lower (0) or upper (1) side of an axis; the last one points
@@ -52,11 +54,14 @@ std::string side_name(int axis, int side) {
 /// An opening and what is given there.
 template <int D>
 struct OpeningSetup {
-  enum class Given { speed, volume_flow, mass_flow, vessel_volumes, pressure, level };
+  /// degassing: gas leaves as it arrives, all else stays.
+  enum class Given { speed, volume_flow, mass_flow, vessel_volumes, pressure, level, degassing };
   Opening<D> opening;             ///< where it is and what comes in; its functions are made of the rest
   std::string wall;               ///< name of the wall that it lies on; empty: a side of the vessel's box
   std::size_t insert = 0;         ///< number of the insert with that wall, the vessel itself behind the last
   std::optional<Shape<D>> piece;  ///< of the wall; none: all of it
+  /// It is a piece of a side of the vessel's box.
+  [[nodiscard]] bool on_side() const { return wall.empty() && !opening.zone; }
 
   Given given = Given::pressure;
   Formula value;        ///< of t; SI (vessel volumes: 1/s); positive into the vessel
@@ -97,7 +102,7 @@ struct Gauge {
   std::string name;
   std::string measures = "level";  ///< name of a kind of gauges of a vessel
   Vec<D> at{};                     ///< the point; level: the place, its last entry unused; moment: about it [m]
-  int phase = 0;                   ///< volume: which one
+  int phase = 0;                   ///< which one, where it is of one
   NamedWall wall{};                ///< force, moment: on what
   int axis = 0;                    ///< force: its component; moment: about it, 2 in 2-D
   std::string quantity{};          ///< what is read at a point or in a zone, see find_quantity_part
@@ -108,6 +113,24 @@ struct Gauge {
   std::optional<Formula> formula{};  ///< of what gauges before it read
   double response_time = 0;          ///< of the instrument: lag of first order [s]
   Place place{};                     ///< in the case file
+  int classes = 1;                   ///< of how many phases from `phase` on: size classes of one fluid
+
+  /// Numbers of its phases, the last one left out.
+  [[nodiscard]] std::size_t first_phase() const { return static_cast<std::size_t>(phase); }
+  [[nodiscard]] std::size_t end_phase() const { return static_cast<std::size_t>(phase + classes); }
+};
+
+/// What the Eulerian model needs beside.
+struct Eulerian {
+  std::vector<dispersed::Phase> phases;  ///< as many as the setup's, in the same order
+  std::vector<dispersed::Pair> pairs;
+  /// Phases that are size classes of one fluid stand together, and have a name together.
+  struct Family {
+    std::string name;
+    int first = 0;
+    std::vector<double> shares;  ///< of each class at the start and in what comes in
+  };
+  std::vector<Family> families;  ///< of more than one class
 };
 
 template <int D>
@@ -130,11 +153,12 @@ struct Setup {
   std::array<bool, D> periodic{};
   double thickness = 1;          ///< what makes volumes of the grid's [m^D] those of the vessel [m3]
   double cell_size = 0;          ///< as wanted [m]
-  std::vector<Phase> phases{2};  ///< denser, lighter; where gas is left out, the latter has no name
+  std::vector<Phase> phases{2};  ///< the densest first; where gas is left out, the second has no name
   std::vector<Pair> pairs{1};
-  bool free_surface_only = false;  ///< one liquid with a free surface
+  std::optional<Eulerian> eulerian;  ///< none: the sharp model
+  bool free_surface_only = false;    ///< one liquid with a free surface
   std::array<std::array<Wall, 2>, D> walls{};
-  std::vector<Fill<D>> fills;  ///< over a vessel full of the lighter phase; later ones over earlier ones
+  std::vector<Fill<D>> fills;  ///< over a vessel full of the lightest carrier; later ones over earlier ones
   std::array<Formula, D> gravity;
   std::array<Formula, D> acceleration;  ///< of the vessel
   std::vector<Gauge<D>> gauges;
@@ -179,7 +203,13 @@ bool cuts_the_grid(const Setup<D>& setup) {
 /// How many phases are computed.
 template <int D>
 std::size_t phase_count(const Setup<D>& setup) {
-  return setup.free_surface_only ? 1 : 2;
+  return setup.free_surface_only ? 1 : setup.phases.size();
+}
+
+/// Number of the lightest phase that is continuous, of which the vessel is full before it is filled.
+template <int D>
+std::size_t lightest_carrier(const Setup<D>& setup) {
+  return setup.eulerian ? dispersed::lightest_carrier(setup.eulerian->phases) : setup.phases.size() - 1;
 }
 
 /// Distance from the second mirror of a sector, positive beyond it [m].
@@ -207,11 +237,11 @@ OpenSpace<D> make_space(const Setup<D>& setup, const Grid<D>& grid);
 template <int D>
 sharp::Settings<D> model_settings(const Setup<D>& setup);
 
-/// Share of the open part of each cell that the denser phase fills at the start.
+/// Share of the open part of each cell that each phase fills at the start: `share` of as many fields.
 template <int D>
-void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& F);
+void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Cells<D>*>& shares);
 
-/// What each fill takes of the other phase that earlier fills put there [m3].
+/// What each fill takes of other phases that earlier fills put there [m3].
 template <int D>
 std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space);
 
@@ -222,6 +252,22 @@ std::size_t nearest_solid(const Setup<D>& setup, const std::type_identity_t<Vec<
 /// The model of a setup, filled. The grid must outlive it. Throws an input error where an opening leads nowhere, a
 /// moving wall does not move along itself, the vessel falls into parts or a fill has no room.
 template <int D>
-std::unique_ptr<sharp::Model<D>> make_model(const Setup<D>& setup, const Grid<D>& grid);
+std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const Grid<D>& grid);
+/// The same of a setup of the Eulerian model.
+template <int D>
+std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup, const Grid<D>& grid);
+
+/// Either.
+template <int D>
+class OwnModel {
+ public:
+  OwnModel(const Setup<D>& setup, const Grid<D>& grid);
+  [[nodiscard]] const VesselModel<D>& model() const { return *model_; }
+
+ private:
+  std::unique_ptr<sharp::Model<D>> sharp_;
+  std::unique_ptr<dispersed::Model<D>> dispersed_;
+  std::optional<VesselModel<D>> model_;
+};
 
 }  // namespace wavy

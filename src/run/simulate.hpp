@@ -84,6 +84,9 @@ class Journey {
     archive(kept);
     kept = Archive();  // as large as the model's fields
     earlier_seconds_ = run_.ledger().wall_seconds;
+    // A run that ended on the time of a snapshot may have missed it by rounding.
+    constexpr double rounding = 1e-12;
+    if (marks_ * schedule_.snapshot_interval <= run_.time() * (1 + rounding)) write_snapshot();
   }
   void to_the_end() {
     const double from = run_.time();

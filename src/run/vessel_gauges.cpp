@@ -28,7 +28,7 @@ struct LevelColumn {
 
 /// The column of cells over a cell, from the bottom up: a new stretch begins wherever a solid closes it.
 template <int D>
-LevelColumn column_at(const sharp::Model<D>& model, const CellMap<D>& map, Index<D> cell) {
+LevelColumn column_at(const VesselModel<D>& model, const CellMap<D>& map, Index<D> cell) {
   const Grid<D>& grid = model.grid();
   const OpenSpace<D>& space = model.space();
   const double h = grid.spacing()[D - 1];
@@ -61,13 +61,13 @@ bool touches(const Shape<D>& zone, const Grid<D>& grid, Index<D> cell) {
   return false;
 }
 
-/// Where the surface is: that of the highest solid on which liquid stands, by half a cell or more, else on the floor.
-template <int D>
-double level(const LevelColumn& column, const sharp::Model<D>& model) {
-  const double film = 0.5 * model.grid().spacing()[D - 1];
+/// Where the surface is of what has this share of the cells: on the highest solid on which it stands, by half a cell or
+/// more, else on the floor. `h`: height of a cell [m].
+double level(const LevelColumn& column, const CellNumber& share, double h) {
+  const double film = 0.5 * h;
   for (auto stretch = column.stretches.rbegin(); stretch != column.stretches.rend(); ++stretch) {
     double liquid = 0;
-    for (const Sample& part : stretch->cells) liquid += part.weight * model.state().F.block(part.block)[part.offset];
+    for (const Sample& part : stretch->cells) liquid += part.weight * share(part.block, part.offset);
     if (liquid >= film || stretch + 1 == column.stretches.rend()) return stretch->floor + liquid;
   }
   return 0;
@@ -75,7 +75,7 @@ double level(const LevelColumn& column, const sharp::Model<D>& model) {
 
 /// A quantity at the point of a gauge.
 template <int D>
-VesselReader<D> point_reader(const Gauge<D>& gauge, const std::string& quantity, const sharp::Model<D>& model) {
+VesselReader<D> point_reader(const Gauge<D>& gauge, const std::string& quantity, const VesselModel<D>& model) {
   return [places = point_of(gauge, model), quantity](VesselReading<D>& now) {
     return places.read(quantity, now)(places.list().front());
   };
@@ -84,7 +84,7 @@ VesselReader<D> point_reader(const Gauge<D>& gauge, const std::string& quantity,
 }  // namespace
 
 template <int D>
-VesselReader<D> level_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
+VesselReader<D> level_reader(const Gauge<D>& gauge, const Setup<D>&, const VesselModel<D>& model) {
   const CellMap<D> map(model.grid());
   std::vector<LevelColumn> columns;
   double sum = 0;
@@ -100,16 +100,18 @@ VesselReader<D> level_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp
                       fmt::format("the level gauge '{}' lies in a solid over its whole height", gauge.name),
                       "move it to where the fluid is");
   for (auto& column : columns) column.weight /= sum;
-  return [columns = std::move(columns)](VesselReading<D>& now) {
+  return [columns = std::move(columns), end = gauge.end_phase()](VesselReading<D>& now) {
+    const CellNumber share = now.model().share(0, end);
+    const double h = now.model().grid().spacing()[D - 1];
     double value = 0;
-    for (const auto& column : columns) value += column.weight * level(column, now.model());
+    for (const auto& column : columns) value += column.weight * level(column, share, h);
     return value;
   };
 }
 
 template <int D>
 VesselReader<D> surface_reader(SurfaceFigure figure, const Gauge<D>& gauge, const Setup<D>&,
-                               const sharp::Model<D>& model) {
+                               const VesselModel<D>& model) {
   const Grid<D>& grid = model.grid();
   const CellMap<D> map(grid);
   std::vector<LevelColumn> columns;
@@ -123,13 +125,15 @@ VesselReader<D> surface_reader(SurfaceFigure figure, const Gauge<D>& gauge, cons
   if (columns.empty())
     throw input_error(gauge.place, fmt::format("in the zone of the gauge '{}' there is no fluid", gauge.name),
                       "choose a zone in the vessel");
-  return [columns = std::move(columns), figure](VesselReading<D>& now) {
+  return [columns = std::move(columns), figure, end = gauge.end_phase()](VesselReading<D>& now) {
+    const CellNumber share = now.model().share(0, end);
+    const double h = now.model().grid().spacing()[D - 1];
     double least = std::numeric_limits<double>::infinity();
     double greatest = -least;
     double sum = 0;
     double weights = 0;
     for (const auto& column : columns) {
-      const double here = level(column, now.model());
+      const double here = level(column, share, h);
       least = std::min(least, here);
       greatest = std::max(greatest, here);
       sum += column.weight * here;
@@ -150,22 +154,22 @@ VesselReader<D> surface_reader(SurfaceFigure figure, const Gauge<D>& gauge, cons
 }
 
 template <int D>
-VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
+VesselReader<D> pressure_reader(const Gauge<D>& gauge, const Setup<D>&, const VesselModel<D>& model) {
   return point_reader(gauge, "pressure", model);
 }
 
 template <int D>
-VesselReader<D> value_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>& model) {
+VesselReader<D> value_reader(const Gauge<D>& gauge, const Setup<D>&, const VesselModel<D>& model) {
   return point_reader(gauge, gauge.quantity, model);
 }
 
-template VesselReader<2> level_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> surface_reader<2>(SurfaceFigure, const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> pressure_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> value_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<3> level_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> surface_reader<3>(SurfaceFigure, const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> pressure_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> value_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<2> level_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> surface_reader<2>(SurfaceFigure, const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> pressure_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> value_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<3> level_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> surface_reader<3>(SurfaceFigure, const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> pressure_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> value_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
 
 }  // namespace wavy

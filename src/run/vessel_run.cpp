@@ -28,9 +28,10 @@ void SpeedWatch::look(double time, double speed, double by_drive, const std::fun
 }
 
 template <int D>
-VesselRun<D>::VesselRun(const Setup<D>& setup, sharp::Model<D>& model)
-    : setup_(setup), model_(model), gauges_(setup, model) {
+VesselRun<D>::VesselRun(const Setup<D>& setup, const VesselModel<D>& model)
+    : setup_(setup), model_(model), gauges_(setup, model), ledger_(model.phases()) {
   ledger_.cells = open_cells(model.grid(), model.space());
+  while (columns()[speed_column_].name != "greatest_speed") ++speed_column_;
   if (setup.schedule.means_from) means_.emplace(*setup.schedule.means_from);
 }
 
@@ -51,7 +52,7 @@ std::vector<double> VesselRun<D>::read() {
     const double above = row[opening.gauge + 1] - opening.target;  // the first column is the time
     model_.boundary().set_flow(i, -std::clamp(opening.gain * above, 0.0, opening.most) / setup_.thickness);
   }
-  if (ledger_.steps > 0) ledger_.greatest_speed = std::max(ledger_.greatest_speed, row.back());
+  if (ledger_.steps > 0) ledger_.greatest_speed = std::max(ledger_.greatest_speed, row[speed_column_]);
   return row;
 }
 
@@ -59,17 +60,16 @@ std::vector<double> VesselRun<D>::read() {
 template <int D>
 WantedStep VesselRun<D>::wanted_step() {
   constexpr double growth = 1.25;
-  sharp::StepLimit limit{};
-  const double stable = model_.stable_step(limit);
+  const auto [stable, limit] = model_.stable_step();
   if (stable < setup_.schedule.smallest_step)
     throw failure(
         fmt::format("the stable time step fell to {:.3g} s at t = {:.6g} s, below run.smallest_step", stable, time()),
         "something moves very fast: look at the last snapshot; try a finer grid.cell or a gentler motion");
   // The fastest fluid as the stable step sees it, drops in cut cells included.
-  const double fastest = model_.settings().courant * model_.grid().smallest_spacing() / stable;
-  watch_.look(time(), limit == sharp::StepLimit::advection ? fastest : 0.0, model_.speed_by_drive(),
+  const double fastest = model_.courant() * model_.grid().smallest_spacing() / stable;
+  watch_.look(time(), limit == name_of(sharp::StepLimit::advection) ? fastest : 0.0, model_.speed_by_drive(),
               [&] { return model_.fastest_place(); });
-  WantedStep wanted{stable, sharp::name_of(limit)};
+  WantedStep wanted{stable, limit};
   wanted.at_most(setup_.schedule.largest_step, by_largest_step);
   if (last_step_ > 0) wanted.at_most(growth * last_step_, by_growth);
   last_step_ = wanted.dt;
@@ -78,7 +78,7 @@ WantedStep VesselRun<D>::wanted_step() {
 
 template <int D>
 double VesselRun<D>::step(double dt) {
-  const sharp::StepReport report = model_.step(dt);
+  const VesselStep report = model_.step(dt);
   ledger_.pressure_iterations += report.pressure_iterations;
   ledger_.most_pressure_iterations = std::max(ledger_.most_pressure_iterations, report.pressure_iterations);
   ledger_.unconverged += report.pressure_converged ? 0 : 1;
@@ -92,14 +92,14 @@ double VesselRun<D>::step(double dt) {
 
 template <int D>
 void VesselRun<D>::close_books() {
-  const double liquid = model_.liquid_volume() * setup_.thickness;
-  ledger_.volume_now = {liquid, model_.open_volume() * setup_.thickness - liquid};
+  ledger_.volume_now = model_.volumes(setup_.thickness);
   ledger_.openings.clear();
-  ledger_.volume_in = ledger_.volume_out = {};
+  ledger_.volume_in.assign(model_.phases(), 0.0);
+  ledger_.volume_out.assign(model_.phases(), 0.0);
   for (std::size_t i = 0; i < setup_.openings.size(); ++i) {
     VesselLedger::Through through{setup_.openings[i].opening.name, model_.boundary().throughput()[i].in,
                                   model_.boundary().throughput()[i].out};
-    for (std::size_t p = 0; p < 2; ++p) {
+    for (std::size_t p = 0; p < model_.phases(); ++p) {
       through.in[p] *= setup_.thickness;
       through.out[p] *= setup_.thickness;
       ledger_.volume_in[p] += through.in[p];
@@ -107,7 +107,8 @@ void VesselRun<D>::close_books() {
     }
     ledger_.openings.push_back(through);
   }
-  ledger_.smeared = smeared_share<D>(model_.grid(), model_.space(), model_.state().F);
+  ledger_.has_interface = model_.is_sharp();
+  if (model_.is_sharp()) ledger_.smeared = smeared_share<D>(model_.grid(), model_.space(), model_.sharp().state().F);
   ledger_.greatest_smeared = std::max(ledger_.greatest_smeared, ledger_.smeared);
   ledger_.kinetic_energy = model_.kinetic_energy() * setup_.thickness;
 }

@@ -1,4 +1,4 @@
-// A vessel's run: the sharp model with its gauges, the openings that hold a level, and its ledger.
+// A vessel's run: the model with its gauges, the openings that hold a level, and its ledger.
 #pragma once
 
 #include <functional>
@@ -18,7 +18,7 @@ namespace wavy {
 /// as fast as before, and far faster than all that drives it could make it.
 class SpeedWatch {
  public:
-  /// `speed` of now, at most; `by_drive`: Model::speed_by_drive. Throws a failure; `place` finds where.
+  /// `speed` of now, at most; `by_drive`: VesselModel::speed_by_drive. Throws a failure; `place` finds where.
   void look(double time, double speed, double by_drive, const std::function<std::string()>& place);
 
   void archive(Archive& a) {
@@ -35,31 +35,32 @@ class SpeedWatch {
 template <int D>
 class VesselRun {
  public:
-  VesselRun(const Setup<D>& setup, sharp::Model<D>& model);
+  VesselRun(const Setup<D>& setup, const VesselModel<D>& model);
 
   [[nodiscard]] const Schedule& schedule() const { return setup_.schedule; }
   [[nodiscard]] const std::vector<Column>& columns() const { return gauges_.columns(); }
-  [[nodiscard]] const sharp::Model<D>& model() const { return model_; }
+  [[nodiscard]] const VesselModel<D>& model() const { return model_; }
   [[nodiscard]] VesselLedger& ledger() { return ledger_; }
   [[nodiscard]] const VesselLedger& ledger() const { return ledger_; }
 
-  [[nodiscard]] double time() const { return model_.state().time; }
+  [[nodiscard]] double time() const { return model_.time(); }
   void start();
   [[nodiscard]] std::vector<double> read();
   /// Throws a failure where the stable step is below the smallest one, or the speed leaps beyond all that drives it.
   [[nodiscard]] WantedStep wanted_step();
   double step(double dt);
-  void land(double time) { model_.state().time = time; }
+  void land(double time) { model_.set_time(time); }
   void close_books();
   void archive(Archive& a);
 
  private:
   const Setup<D>& setup_;
-  sharp::Model<D>& model_;
+  VesselModel<D> model_;
   Gauges<D> gauges_;
   VesselLedger ledger_;
   SpeedWatch watch_;
   std::optional<RunningMeans<D>> means_;
+  std::size_t speed_column_ = 0;
   double last_step_ = 0;  // as wanted [s]
 };
 

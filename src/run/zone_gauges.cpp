@@ -55,28 +55,41 @@ double percentile_of(std::vector<Value> values, double percent) {
   return values.back().value;
 }
 
-/// Share of a phase, denser one first, in a cell.
+/// How much there is of phases in the zone of a gauge, or in the whole vessel [m3].
 template <int D>
-std::function<double(int, std::ptrdiff_t)> share_of(int phase, const sharp::Model<D>& model) {
-  return [phase, &F = model.state().F](int block, std::ptrdiff_t at) {
-    return phase == 0 ? F.block(block)[at] : 1 - F.block(block)[at];
-  };
-}
+class Volumes {
+ public:
+  Volumes(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
+    if (!gauge.zone) {
+      room_ = model.open_volume() * setup.thickness;
+      return;
+    }
+    zone_ = zone_of(gauge, setup, model);
+    for (const auto& place : zone_->list()) room_ += place.size;
+  }
+  [[nodiscard]] double room() const { return room_; }
+  /// Of the phases from `first` up to and without `end`.
+  [[nodiscard]] double of(std::size_t first, std::size_t end, const VesselReading<D>& now) const {
+    double sum = 0;
+    if (!zone_) {
+      for (std::size_t p = first; p < end; ++p) sum += now.volume(static_cast<int>(p));
+      return sum;
+    }
+    const CellNumber share = now.model().share(first, end);
+    for (const auto& place : zone_->list()) sum += place.size * zone_->weighted_sum(place, share);
+    return sum;
+  }
 
-/// Of a phase, denser one first [m3].
-template <int D>
-double volume_in(const ReadingPlaces<D>& zone, int phase, const sharp::Model<D>& model) {
-  const auto share = share_of(phase, model);
-  double sum = 0;
-  for (const auto& place : zone.list()) sum += place.size * zone.weighted_sum(place, share);
-  return sum;
-}
+ private:
+  std::optional<ReadingPlaces<D>> zone_;
+  double room_ = 0;
+};
 
 }  // namespace
 
 template <int D>
 VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
-                            const sharp::Model<D>& model) {
+                            const VesselModel<D>& model) {
   return [zone = zone_of(gauge, setup, model), figure, quantity = gauge.quantity,
           percent = gauge.percent](VesselReading<D>& now) {
     const auto value = zone.read(quantity, now);
@@ -102,40 +115,49 @@ VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setu
 }
 
 template <int D>
-VesselReader<D> zone_volume_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
-  if (!gauge.zone) return [phase = gauge.phase](VesselReading<D>& now) { return now.volume(phase); };
-  return [zone = zone_of(gauge, setup, model), phase = gauge.phase](VesselReading<D>& now) {
-    return volume_in(zone, phase, now.model());
+VesselReader<D> zone_volume_reader(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
+  return [volumes = Volumes<D>(gauge, setup, model), first = gauge.first_phase(),
+          end = gauge.end_phase()](VesselReading<D>& now) { return volumes.of(first, end, now); };
+}
+
+template <int D>
+VesselReader<D> zone_share_reader(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
+  return [volumes = Volumes<D>(gauge, setup, model), first = gauge.first_phase(),
+          end = gauge.end_phase()](VesselReading<D>& now) { return volumes.of(first, end, now) / volumes.room(); };
+}
+
+template <int D>
+VesselReader<D> sauter_reader(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
+  return [volumes = Volumes<D>(gauge, setup, model), first = gauge.first_phase(), end = gauge.end_phase(),
+          &phases = setup.eulerian->phases](VesselReading<D>& now) {
+    double volume = 0;
+    double over_diameter = 0;
+    for (std::size_t p = first; p < end; ++p) {
+      const double own = volumes.of(p, p + 1, now);
+      volume += own;
+      over_diameter += own / phases[p].diameter;
+    }
+    return volume > 0 ? volume / over_diameter : std::numeric_limits<double>::quiet_NaN();
   };
 }
 
 template <int D>
-VesselReader<D> zone_share_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
-  auto zone = zone_of(gauge, setup, model);
-  double all = 0;
-  for (const auto& place : zone.list()) all += place.size;
-  return [zone = std::move(zone), all, phase = gauge.phase](VesselReading<D>& now) {
-    return volume_in(zone, phase, now.model()) / all;
-  };
-}
-
-template <int D>
-VesselReader<D> flow_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
-  const auto axis = static_cast<std::size_t>(flat_axes<D>(gauge.zone).front());
-  return [zone = zone_of(gauge, setup, model), phase = gauge.phase, axis](VesselReading<D>& now) {
-    const auto share = share_of(phase, now.model());
-    const auto& u = now.model().state().u[axis];
+VesselReader<D> flow_reader(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
+  const int axis = flat_axes<D>(gauge.zone).front();
+  return [zone = zone_of(gauge, setup, model), first = gauge.first_phase(), end = gauge.end_phase(),
+          axis](VesselReading<D>& now) {
+    const CellNumber share = now.model().share(first, end);
+    const CellNumber u = now.model().velocity(first, end, axis);
     double sum = 0;
     for (const auto& place : zone.list())
-      sum += place.size * zone.weighted_sum(place, [&](int block, std::ptrdiff_t at) {
-        return share(block, at) * u.block(block)[at];
-      });
+      sum += place.size *
+             zone.weighted_sum(place, [&](int block, std::ptrdiff_t at) { return share(block, at) * u(block, at); });
     return sum;
   };
 }
 
 template <int D>
-VesselReader<D> interface_area_reader(const Gauge<D>& gauge, const Setup<D>& setup, const sharp::Model<D>& model) {
+VesselReader<D> interface_area_reader(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
   // How much of each cell counts, where there is a zone.
   std::optional<Cells<D>> counted;
   if (gauge.zone) {
@@ -144,7 +166,7 @@ VesselReader<D> interface_area_reader(const Gauge<D>& gauge, const Setup<D>& set
   }
   return [counted = std::move(counted), thickness = setup.thickness](VesselReading<D>& now) {
     double sum = 0;
-    now.model().for_interface([&](const sharp::InterfacePiece<D>& piece) {
+    now.model().sharp().for_interface([&](const sharp::InterfacePiece<D>& piece) {
       sum += piece.area * (counted ? counted->block(piece.block)[piece.at] : 1.0);
     });
     return thickness * sum;
@@ -152,11 +174,11 @@ VesselReader<D> interface_area_reader(const Gauge<D>& gauge, const Setup<D>& set
 }
 
 template <int D>
-VesselReader<D> reach_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp::Model<D>&) {
-  return [phase = gauge.phase, axis = gauge.axis](VesselReading<D>& now) {
+VesselReader<D> reach_reader(const Gauge<D>& gauge, const Setup<D>&, const VesselModel<D>&) {
+  return [first = gauge.first_phase(), end = gauge.end_phase(), axis = gauge.axis](VesselReading<D>& now) {
     const auto& model = now.model();
     const Grid<D>& grid = model.grid();
-    const auto share = share_of(phase, model);
+    const CellNumber share = model.share(first, end);
     const std::ptrdiff_t step = grid.layout().step[static_cast<std::size_t>(axis)];
     const double h = grid.spacing()[axis];
     double reach = std::numeric_limits<double>::quiet_NaN();
@@ -178,7 +200,7 @@ VesselReader<D> reach_reader(const Gauge<D>& gauge, const Setup<D>&, const sharp
 
 template <int D>
 VesselReader<D> pieces_reader(PieceFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
-                              const sharp::Model<D>& model) {
+                              const VesselModel<D>& model) {
   return [figure, &setup, phase = gauge.phase, least = whole_cell_volume(setup, model.grid())](VesselReading<D>& now) {
     const auto& pieces = now.pieces(setup, phase);
     if (figure == PieceFigure::largest) return pieces.empty() ? 0.0 : pieces.front().volume;
@@ -189,19 +211,21 @@ VesselReader<D> pieces_reader(PieceFigure figure, const Gauge<D>& gauge, const S
   };
 }
 
-template VesselReader<2> zone_reader<2>(ZoneFigure, const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> zone_volume_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> zone_share_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> flow_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> interface_area_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> reach_reader<2>(const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<2> pieces_reader<2>(PieceFigure, const Gauge<2>&, const Setup<2>&, const sharp::Model<2>&);
-template VesselReader<3> zone_reader<3>(ZoneFigure, const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> zone_volume_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> zone_share_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> flow_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> interface_area_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> reach_reader<3>(const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
-template VesselReader<3> pieces_reader<3>(PieceFigure, const Gauge<3>&, const Setup<3>&, const sharp::Model<3>&);
+template VesselReader<2> zone_reader<2>(ZoneFigure, const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> zone_volume_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> zone_share_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> sauter_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<3> sauter_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<2> flow_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> interface_area_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> reach_reader<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<2> pieces_reader<2>(PieceFigure, const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
+template VesselReader<3> zone_reader<3>(ZoneFigure, const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> zone_volume_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> zone_share_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> flow_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> interface_area_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> reach_reader<3>(const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
+template VesselReader<3> pieces_reader<3>(PieceFigure, const Gauge<3>&, const Setup<3>&, const VesselModel<3>&);
 
 }  // namespace wavy

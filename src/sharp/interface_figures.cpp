@@ -4,6 +4,7 @@
 #include <optional>
 
 #include "geometry/clip.hpp"
+#include "mesh/cover.hpp"
 #include "sharp/extended_interface.hpp"
 #include "sharp/face_viscosity.hpp"
 #include "sharp/parts.hpp"
@@ -106,11 +107,7 @@ double Model<D>::potential_energy(const Vec<D>& gravity) const {
     if (volume == 0) return;
     const Vec<D>& h = grid_.geometry(b).spacing;
     const WallCell<D>* wall = space_.wall_in(b, o);
-    Vec<D> middle = cell_middle<D>(grid_, b, o);  // of what is open
-    if (wall != nullptr && cuts(wall->open)) {
-      const Vec<D> open = middle_below<D>(wall->open);
-      for (int d = 0; d < D; ++d) middle[d] += (open[d] - 0.5) * h[d];
-    }
+    const Vec<D> middle = open_middle(grid_, space_, b, o);
     energy -= rho_gas * volume * dot<D>(gravity, middle);
     if (F <= 0) return;
     // The liquid's own middle, where it shares the cell; beside a wall no further off than the open part reaches.

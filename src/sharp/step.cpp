@@ -369,16 +369,10 @@ double Model<D>::stable_step(StepLimit& limit) const {
 
 template <int D>
 double Model<D>::speed_by_drive() const {
-  const Vec<D> G = settings_.body_force(state_.time);
-  double across = 0;
-  for (int d = 0; d < D; ++d) across += std::pow(grid_.upper()[d] - grid_.lower()[d], 2);
-  const double pressure = settings_.liquid.density * std::sqrt(dot<D>(G, G) * across) +
-                          work_->boundary.greatest_pressure(state_.time) +
-                          settings_.surface_tension / grid_.smallest_spacing();
   const double lightest = settings_.free_surface_only ? settings_.liquid.density : settings_.gas.density;
-  const double face = grid_.cell_volume() / grid_.smallest_spacing();  // all flow may have to go through one
-  return work_->boundary.given_flow(state_.time) / face + work_->walls.greatest_speed(grid_) +
-         std::sqrt(2 * pressure / lightest);
+  return work_->boundary.speed_by_drive(grid_, state_.time, settings_.body_force(state_.time), settings_.liquid.density,
+                                        lightest, settings_.surface_tension / grid_.smallest_spacing()) +
+         work_->walls.greatest_speed(grid_);
 }
 
 template <int D>

@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "about.hpp"
+
 using namespace wavy;
 
 namespace {
@@ -76,7 +78,7 @@ TEST_CASE("bare numbers are SI, and leave open what no unit says") {
   takes("1 m/s^2 + 0.1 * t + 2");
   takes("bare(t) * 2");
   const Formula sum("1 m/s^2 + 0.1 * t + 2", names(), dimension::acceleration, here);
-  CHECK(sum(10) == doctest::Approx(4));
+  CHECK(sum(10) == about(4));
 }
 
 TEST_CASE("every function of the parser is in the list, and has a rule for dimensions") {

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <fstream>
 
+#include "about.hpp"
 #include "base/text.hpp"
 
 using namespace wavy;
@@ -34,19 +35,19 @@ std::string complaint(const std::string& text, const FormulaNames& names = {}) {
 
 TEST_CASE("a formula turns units into SI and follows time") {
   const Formula sway = formula("30 cm/s^2 * sin(2 * pi * t / 1.5 s)");
-  CHECK(sway(0.375) == doctest::Approx(0.3));
+  CHECK(sway(0.375) == about(0.3));
   CHECK_FALSE(sway.is_constant());
   const Formula quantity = formula("-3 m/s^2");
   CHECK(quantity.is_constant());
-  CHECK(quantity(7) == doctest::Approx(-3));
-  CHECK(formula("1 ft/s^2 + 1")(0) == doctest::Approx(1.3048));
+  CHECK(quantity(7) == about(-3));
+  CHECK(formula("1 ft/s^2 + 1")(0) == about(1.3048));
 }
 
 TEST_CASE("ramp, step and pulse do what their names say") {
   const Formula ramp = formula("ramp(t, 1 s, 3 s, 0, 4 m/s^2)");
   CHECK(ramp(0.5) == 0);
-  CHECK(ramp(2) == doctest::Approx(2));
-  CHECK(ramp(9) == doctest::Approx(4));
+  CHECK(ramp(2) == about(2));
+  CHECK(ramp(9) == about(4));
   CHECK(formula("step(t, 2 s, 1, 5)")(1.99) == 1);
   CHECK(formula("step(t, 2 s, 1, 5)")(2) == 5);
   const Formula pulse = formula("pulse(t, 1 s, 2 s, 3)");
@@ -61,9 +62,9 @@ TEST_CASE("constants and tables can be used, and a copy of a formula works by it
   names.tables.emplace("road", Curve({0, 1, 2}, {0, 10, 0}));
   const Formula one = formula("braking + road(t)", names);
   const Formula two(one);  // NOLINT(performance-unnecessary-copy-initialization)
-  CHECK(one(0.5) == doctest::Approx(3));
-  CHECK(two(1.5) == doctest::Approx(3));
-  CHECK(two(99) == doctest::Approx(-2));
+  CHECK(one(0.5) == about(3));
+  CHECK(two(1.5) == about(3));
+  CHECK(two(99) == about(-2));
 }
 
 TEST_CASE("a formula that cannot be understood is refused with a remedy") {
@@ -78,7 +79,7 @@ TEST_CASE("a formula that cannot be understood is refused with a remedy") {
 
 TEST_CASE("a value that is not finite stops the run with the formula quoted") {
   const Formula f = formula("1 / (t - 1 s)");
-  CHECK(f(0) == doctest::Approx(-1));
+  CHECK(f(0) == about(-1));
   CHECK_THROWS_WITH_AS(f(1), doctest::Contains("1 / (t - 1 s)"), Error);
 }
 
@@ -110,9 +111,9 @@ TEST_CASE("words for people") {
 
 TEST_CASE("min is a minute behind a number and a function before a bracket") {
   const Formula flow("ramp(t, 0 min, 1 min, 0, 6 L/min)", {}, dimension::volume_flow, {});
-  CHECK(flow(30) == doctest::Approx(5e-5));
+  CHECK(flow(30) == about(5e-5));
   const Formula least("min(2 m, 3 m) + 1 m", {}, dimension::length, {});
-  CHECK(least(0) == doctest::Approx(3));
+  CHECK(least(0) == about(3));
   const Formula turns("2 * 30 rev/min", {}, dimension::rotation, {});
-  CHECK(turns(0) == doctest::Approx(2 * M_PI));
+  CHECK(turns(0) == about(2 * M_PI));
 }

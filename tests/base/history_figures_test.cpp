@@ -5,6 +5,8 @@
 
 #include <limits>
 
+#include "about.hpp"
+
 using namespace wavy;
 
 TEST_CASE("extremes come with their times, a mean of steps counts each for the time before it") {
@@ -17,7 +19,7 @@ TEST_CASE("extremes come with their times, a mean of steps counts each for the t
   CHECK(all->greatest == 9);
   CHECK(all->at_greatest == 0);
   CHECK(all->last == 3);
-  CHECK(all->mean == doctest::Approx((2 * 1 + 5 * 2 + 3 * 1) / 4.0));
+  CHECK(all->mean == about((2 * 1 + 5 * 2 + 3 * 1) / 4.0));
   // From within a step on, and up to a time: both ends count.
   const auto part = history_figures(time, values, 2, 3);
   REQUIRE(part);
@@ -29,7 +31,7 @@ TEST_CASE("extremes come with their times, a mean of steps counts each for the t
 TEST_CASE("a mean of moments is by straight lines between them") {
   const auto found = history_figures({0, 2, 3}, {1, 5, 5}, 0, 3, Reading::of_moment);
   REQUIRE(found);
-  CHECK(found->mean == doctest::Approx((3 * 2 + 5 * 1) / 3.0));
+  CHECK(found->mean == about((3 * 2 + 5 * 1) / 3.0));
 }
 
 TEST_CASE("one reading is its own mean, missing ones are passed over, none gives nothing") {

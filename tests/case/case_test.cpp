@@ -5,9 +5,11 @@
 #include <fstream>
 #include <random>
 
+#include "about.hpp"
 #include "case/case_file.hpp"
 #include "case/keys.hpp"
 #include "case/scenarios.hpp"
+#include "case_texts.hpp"
 
 using namespace wavy;
 
@@ -38,10 +40,7 @@ until = "2 s"
 
 /// `good` with one piece of text replaced.
 std::string with(const std::string& old_text, const std::string& new_text) {
-  std::string text = good;
-  const std::size_t at = text.find(old_text);
-  REQUIRE(at != std::string::npos);
-  return text.replace(at, old_text.size(), new_text);
+  return replaced_once(good, old_text, new_text);
 }
 
 struct Wrong {
@@ -58,21 +57,20 @@ TEST_CASE("a case is read into SI values and its defaults are written out") {
   CHECK(the_case.title == "A tank");
   CHECK(setup.size == Vec<2>{1, 0.5});
   CHECK(setup.thickness == 1);
-  CHECK(setup.cell_size == doctest::Approx(0.025));
+  CHECK(setup.cell_size == about(0.025));
   CHECK(setup.phases[0].name == "water");
-  CHECK(setup.phases[0].properties.density == doctest::Approx(998.2).epsilon(1e-4));
-  CHECK(std::get<BelowLevel<2>>(setup.fills.at(0).shape).height == doctest::Approx(0.2));
-  CHECK(setup.gravity[1](0) == doctest::Approx(-9.80665));
+  CHECK(setup.phases[0].properties.density == about(998.2).epsilon(1e-4));
+  CHECK(std::get<BelowLevel<2>>(setup.fills.at(0).shape).height == about(0.2));
+  CHECK(setup.gravity[1](0) == about(-9.80665));
   CHECK(setup.walls[0][0] == Wall::no_slip);
-  CHECK(setup.schedule.snapshot_interval == doctest::Approx(0.1));
+  CHECK(setup.schedule.snapshot_interval == about(0.1));
   CHECK(the_case.lines.at("grid.cell") == std::vector<int>{6});
   CHECK(the_case.lines.at("phase.name") == std::vector<int>{8, 11});
   CHECK(warnings(the_case).empty());
   // The case as run reads back as the same case, and then writes the same text.
   const CaseFile again = parse_case(the_case.as_run, "again.toml");
   CHECK(again.as_run == the_case.as_run);
-  CHECK(std::get<Setup<2>>(again.setup).phases[1].properties.viscosity ==
-        doctest::Approx(setup.phases[1].properties.viscosity));
+  CHECK(std::get<Setup<2>>(again.setup).phases[1].properties.viscosity == about(setup.phases[1].properties.viscosity));
 }
 
 TEST_CASE("the denser phase is the liquid whatever the order, and own values take the place of the list's") {
@@ -80,7 +78,7 @@ TEST_CASE("the denser phase is the liquid whatever the order, and own values tak
       parse_case(with("fluid = \"air\"", "density = \"1200 kg/m^3\"\nkinematic_viscosity = \"2 cSt\""), "a.toml");
   const auto& setup = std::get<Setup<2>>(the_case.setup);
   CHECK(setup.phases[0].name == "air");
-  CHECK(setup.phases[0].properties.viscosity == doctest::Approx(2.4e-3));
+  CHECK(setup.phases[0].properties.viscosity == about(2.4e-3));
   CHECK(setup.fills.at(0).phase == 1);
 }
 
@@ -89,8 +87,8 @@ TEST_CASE("three lengths make a 3-D case") {
   text.replace(text.find("[\"0.9 m\"]"), 9, "[\"0.9 m\", \"1 dm\"]");
   const CaseFile the_case = parse_case(text, "a.toml");
   const auto& setup = std::get<Setup<3>>(the_case.setup);
-  CHECK(setup.gravity[2](0) == doctest::Approx(-9.80665));
-  CHECK(setup.gauges.at(0).at[1] == doctest::Approx(0.1));
+  CHECK(setup.gravity[2](0) == about(-9.80665));
+  CHECK(setup.gauges.at(0).at[1] == about(0.1));
 }
 
 TEST_CASE("every mistake gets its own message with line and column") {
@@ -233,7 +231,7 @@ TEST_CASE("tables from CSV files drive formulas") {
       with("[run]", "[tables.road]\nfile = \"road.csv\"\n[motion]\nacceleration = [\"2 * road(t)\", \"0\"]\n[run]");
   const CaseFile the_case = parse_case(text, folder / "a.toml");
   const auto& setup = std::get<Setup<2>>(the_case.setup);
-  CHECK(setup.acceleration[0](0.5) == doctest::Approx(0.5));
+  CHECK(setup.acceleration[0](0.5) == about(0.5));
   std::filesystem::remove_all(folder);
 }
 
@@ -279,8 +277,8 @@ TEST_CASE("a pair is written once for its two phases, in the old way or the new,
     const auto& pairs = std::get<Setup<2>>(the_case.setup).pairs;
     REQUIRE(pairs.size() == 1);
     CHECK(pairs[0].between == std::array<std::size_t, 2>{0, 1});
-    CHECK(pairs[0].surface_tension == doctest::Approx(0.07));
-    CHECK(pairs[0].contact_angle == doctest::Approx(M_PI / 3));
+    CHECK(pairs[0].surface_tension == about(0.07));
+    CHECK(pairs[0].contact_angle == about(M_PI / 3));
     CHECK(parse_case(the_case.as_run, "again.toml").as_run == the_case.as_run);
     as_run.push_back(the_case.as_run);
   }
@@ -305,7 +303,7 @@ TEST_CASE("between which values a key must lie stands in its table, and what hol
     if (const auto standard = read_quantity(key.standard, *key.dimension, problem)) CHECK(limits.hold(*standard));
   }
   CHECK(limited > 35);
-  CHECK(limits_of(*find_key("pair", "contact_angle")).upper == doctest::Approx(175 * M_PI / 180));
+  CHECK(limits_of(*find_key("pair", "contact_angle")).upper == about(175 * M_PI / 180));
   CHECK(limits_of(*find_key("opening", "stub")).upper == 1000);
 }
 
@@ -323,13 +321,13 @@ TEST_CASE("a shear-dependent fluid is read, and its case as run reads back") {
   const auto gel =
       put("density = \"1010 kg/m^3\"\nviscosity = \"0.8 Pa.s\"\nrheology = \"power-law\"\nexponent = 0.5\n"
           "reference_rate = \"4 1/s\"");
-  CHECK(gel.rheology(4) == doctest::Approx(0.8));
-  CHECK(gel.rheology(16) == doctest::Approx(0.4));
+  CHECK(gel.rheology(4) == about(0.8));
+  CHECK(gel.rheology(16) == about(0.4));
   const auto syrup = put(
       "density = \"1010 kg/m^3\"\ntemperature = \"40 degC\"\nmeasured_at = [\"20 degC\", \"40 degC\", \"60 degC\"]\n"
       "measured_viscosity = [\"80 cP\", \"30 cP\", \"12 cP\"]");
-  CHECK(syrup.viscosity == doctest::Approx(0.030));
+  CHECK(syrup.viscosity == about(0.030));
   const auto custom = put(
       "density = \"1010 kg/m^3\"\nrheology = \"formula\"\nviscosity_formula = \"0.1 + 2 / (1 + (0.5 s * rate)^0.8)\"");
-  CHECK(custom.rheology(2) == doctest::Approx(1.1).epsilon(1e-3));
+  CHECK(custom.rheology(2) == about(1.1).epsilon(1e-3));
 }

@@ -5,6 +5,7 @@
 #include <fstream>
 #include <set>
 
+#include "about.hpp"
 #include "base/error.hpp"
 #include "case/study_file.hpp"
 #include "temporary_folder.hpp"
@@ -45,8 +46,8 @@ TEST_CASE("all combinations of lists and ranges are made, the last key changing 
   CHECK(study.runs[5].name == "cell=5_cm,viscosity=9_mPa.s");
   const CaseFile last = parse_case(study.runs[5].text, folder / "tank.toml");
   const auto& setup = std::get<Setup<2>>(last.setup);
-  CHECK(setup.cell_size == doctest::Approx(0.05));
-  CHECK(setup.phases[0].properties.viscosity == doctest::Approx(9e-3));
+  CHECK(setup.cell_size == about(0.05));
+  CHECK(setup.phases[0].properties.viscosity == about(9e-3));
   CHECK(last.title == "Tank, grid.cell = 5 cm, phase.water.viscosity = 9 mPa.s");
   // Without results what every gauge does.
   REQUIRE(study.results.size() == 4);
@@ -62,13 +63,13 @@ TEST_CASE("entries are found by number and by name, keys that the case leaves ou
   REQUIRE(study.runs.size() == 2);
   const CaseFile second = parse_case(study.runs[1].text, folder / "tank.toml");
   const auto& setup = std::get<Setup<2>>(second.setup);
-  CHECK(std::get<BelowLevel<2>>(setup.fills[0].shape).height == doctest::Approx(0.6));
-  CHECK(setup.gauges[0].at[0] == doctest::Approx(0.02));
-  CHECK(setup.courant == doctest::Approx(0.4));
+  CHECK(std::get<BelowLevel<2>>(setup.fills[0].shape).height == about(0.6));
+  CHECK(setup.gauges[0].at[0] == about(0.02));
+  CHECK(setup.courant == about(0.4));
   REQUIRE(study.results.size() == 1);
   CHECK(study.results[0].name == "front_period");
   CHECK(study.results[0].figure == StudyResult::Figure::period);
-  CHECK(study.results[0].from == doctest::Approx(0.2));
+  CHECK(study.results[0].from == about(0.2));
 }
 
 TEST_CASE("gauges of the study are measured in every run beside those of the case") {

@@ -3,6 +3,7 @@
 
 #include <cstring>
 
+#include "about.hpp"
 #include "case/case_file.hpp"
 #include "mesh/open_space.hpp"
 #include "temporary_folder.hpp"
@@ -60,15 +61,15 @@ TEST_CASE("bodies that overlap in one surface file are their union") {
   const TemporaryFolder folder;
   long n = 0;
   const std::string one = box(n, {0, 0, 0}, {1, 1, 1});
-  CHECK(volume_of(folder, one) == doctest::Approx(1).epsilon(5e-4));
+  CHECK(volume_of(folder, one) == about(1).epsilon(5e-4));
   const std::string crossing = one + box(n, {0.5, 0.5, 0.5}, {1.5, 1.5, 1.5});
-  CHECK(volume_of(folder, crossing) == doctest::Approx(2 - 0.125).epsilon(1e-3));
+  CHECK(volume_of(folder, crossing) == about(2 - 0.125).epsilon(1e-3));
   n = 8;  // side by side, on a common plane but without common points
   const std::string touching = one + box(n, {1, 0.2, 0.3}, {1.5, 0.7, 0.8});
-  CHECK(volume_of(folder, touching) == doctest::Approx(1.125).epsilon(1e-3));
+  CHECK(volume_of(folder, touching) == about(1.125).epsilon(1e-3));
   n = 8;
   const std::string swallowed = one + box(n, {0.2, 0.2, 0.2}, {0.7, 0.7, 0.7});
-  CHECK(volume_of(folder, swallowed) == doctest::Approx(1).epsilon(5e-4));
+  CHECK(volume_of(folder, swallowed) == about(1).epsilon(5e-4));
 }
 
 TEST_CASE("a surface that is wound inwards within another is a cavity, and one within that is a body again") {
@@ -76,19 +77,19 @@ TEST_CASE("a surface that is wound inwards within another is a cavity, and one w
   long n = 0;
   std::string shell = box(n, {0, 0, 0}, {1, 1, 1});
   shell += box(n, {0.2, 0.2, 0.2}, {0.8, 0.8, 0.8}, true);
-  CHECK(volume_of(folder, shell) == doctest::Approx(1 - 0.216).epsilon(1e-3));
+  CHECK(volume_of(folder, shell) == about(1 - 0.216).epsilon(1e-3));
   const std::string core = shell + box(n, {0.4, 0.4, 0.4}, {0.6, 0.6, 0.6});
-  CHECK(volume_of(folder, core) == doctest::Approx(1 - 0.216 + 0.008).epsilon(1e-3));
+  CHECK(volume_of(folder, core) == about(1 - 0.216 + 0.008).epsilon(1e-3));
   n = 0;  // all of it inside out
   std::string inverted = box(n, {0, 0, 0}, {1, 1, 1}, true);
   inverted += box(n, {0.2, 0.2, 0.2}, {0.8, 0.8, 0.8});
-  CHECK(volume_of(folder, inverted) == doctest::Approx(1 - 0.216).epsilon(1e-3));
+  CHECK(volume_of(folder, inverted) == about(1 - 0.216).epsilon(1e-3));
 }
 
 TEST_CASE("a body far from the origin keeps its volume, or is refused where its digits are gone") {
   const TemporaryFolder folder;
   long n = 0;
-  CHECK(volume_of(folder, box(n, {100, -50, 70}, {101, -49, 71})) == doctest::Approx(1).epsilon(5e-4));
+  CHECK(volume_of(folder, box(n, {100, -50, 70}, {101, -49, 71})) == about(1).epsilon(5e-4));
   n = 0;
   refuses("body.obj", box(n, {1e6, 0, 0}, {1e6 + 1, 1, 1}), "from the origin");
 }
@@ -117,5 +118,5 @@ TEST_CASE("surface files that cannot be read are refused with the place") {
       with_normals.insert(from, "/7/9");
       from += 5;
     }
-  CHECK(volume_of(folder, with_normals) == doctest::Approx(1).epsilon(5e-4));
+  CHECK(volume_of(folder, with_normals) == about(1).epsilon(5e-4));
 }

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <vector>
 
+#include "about.hpp"
 #include "dispersed/parts.hpp"
 #include "dispersed/small_system.hpp"
 #include "flow/divergence_tree.hpp"
@@ -122,7 +123,7 @@ TEST_CASE("a sparged column holds the gas that drift flux says, loses no water a
     run_until(model, 5, 0.02);
     const auto after = model.boundary().throughput();
     const double in = after[0].in[1] - before[0].in[1];
-    CHECK((after[1].out[1] - before[1].out[1] - after[1].in[1] + before[1].in[1]) == doctest::Approx(in).epsilon(1e-3));
+    CHECK((after[1].out[1] - before[1].out[1] - after[1].in[1] + before[1].in[1]) == about(in).epsilon(1e-3));
     CHECK(after[1].out[0] == 0);
     CHECK(std::abs(model.volume(0) / water - 1) < 1e-12);
     // The water stands: superficial = a slip(a).
@@ -140,7 +141,7 @@ TEST_CASE("a sparged column holds the gas that drift flux says, loses no water a
       ++cells;
     });
     INFO(superficial);
-    CHECK(held / cells == doctest::Approx(wanted).epsilon(5e-3));
+    CHECK(held / cells == about(wanted).epsilon(5e-3));
   }
 }
 
@@ -212,7 +213,7 @@ TEST_CASE("the small system of a face keeps momentum, drives slips by drag of an
       gain += system.a[i] * system.rho[i] * response[i];
     }
     CHECK(std::abs(momentum) < 1e-12);
-    CHECK(gain == doctest::Approx(dt));
+    CHECK(gain == about(dt));
     // Each row over its fraction, of the absent phase too.
     for (std::size_t i = 0; i < 3 && rate < 1e6; ++i) {
       double row = system.rho[i] * (U[i] - system.star[i]) - dt * f[i];
@@ -220,9 +221,9 @@ TEST_CASE("the small system of a face keeps momentum, drives slips by drag of an
       CHECK(std::abs(row) < 1e-9);
     }
     if (rate == 1e18) {
-      CHECK(U[0] == doctest::Approx(U[1]).epsilon(1e-12));
+      CHECK(U[0] == about(U[1]).epsilon(1e-12));
       // What is left of the slip is right to every digit: f against drag.
-      CHECK(U[2] == doctest::Approx(U[0]).epsilon(1e-12));
+      CHECK(U[2] == about(U[0]).epsilon(1e-12));
     }
   }
 }
@@ -279,17 +280,18 @@ TEST_CASE("a degassing surface lets out the gas that arrives; the liquid that a 
     model.start();
     run_until(model, 6, 0.02);
     const auto before = model.boundary().throughput();
-    run_until(model, 10, 0.02);
+    run_until(model, share == 1 ? 10 : 26, 0.02);
     const auto after = model.boundary().throughput();
     INFO(share);
-    CHECK(after[1].out[0] == doctest::Approx(model.volume(1)).epsilon(1e-12));
-    CHECK(std::abs((model.volume(0) + after[1].out[0]) / water - 1) < 1e-12);
+    const double lost = after[1].out[0] - after[1].in[0];  // some comes back where the holdup falls
+    CHECK(lost == about(model.volume(1)).epsilon(1e-12));
+    CHECK(std::abs((model.volume(0) + lost) / water - 1) < 1e-12);
     CHECK(after[1].in[1] == 0);
     CHECK(mixture(model).sum_error < 1e-12);
     const double came = after[0].in[1] - before[0].in[1];
     const double left = after[1].out[1] - before[1].out[1];
-    if (share == 1) CHECK(left == doctest::Approx(came).epsilon(1e-3));
-    CHECK(left == doctest::Approx(came).epsilon(0.05));  // a plume that sways holds more and less gas
+    if (share == 1) CHECK(left == about(came).epsilon(1e-3));
+    CHECK(left == about(came).epsilon(0.05));  // a plume that sways holds more and less gas
   }
 }
 
@@ -325,6 +327,6 @@ TEST_CASE("plug flow through a settling tank loses the share of drops that Hazen
     const double left = after[1].out[1] - before[1].out[1];
     const DispersedBodies of{998.2, 1.002e-3, 885, 2.1e-3, 0.025, diameter, gravity, 0, 0};
     INFO(diameter);
-    CHECK(1 - left / came == doctest::Approx(terminal_slip(drag, of) * length / (through * height)).epsilon(3e-3));
+    CHECK(1 - left / came == about(terminal_slip(drag, of) * length / (through * height)).epsilon(3e-3));
   }
 }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <vector>
 
+#include "about.hpp"
 #include "dispersed/parts.hpp"
 
 using namespace wavy;
@@ -127,8 +128,7 @@ TEST_CASE("a gas cap sloshes over a liquid with bubbles in it at the liquid's pe
     }
     INFO(bubbles);
     REQUIRE(rises.size() >= 4);
-    CHECK((rises.back() - rises.front()) / static_cast<double>(rises.size() - 1) ==
-          doctest::Approx(period).epsilon(0.02));
+    CHECK((rises.back() - rises.front()) / static_cast<double>(rises.size() - 1) == about(period).epsilon(0.02));
     CHECK(greatest > 0.9 * amplitude);
     CHECK(greatest < amplitude * 1.001);
     // How wide the surface is, and what gas is left below it.

@@ -13,6 +13,7 @@
 #include <memory>
 #include <utility>
 
+#include "about.hpp"
 #include "base/error.hpp"
 #include "figures/chart.hpp"
 #include "figures/drawn_solids.hpp"
@@ -90,7 +91,7 @@ TEST_CASE("the picture of a half-full box is drawn from its snapshot, and what c
       grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) { model.state().F.block(b)[o] = cell[1] < 8 ? 1 : 0; });
   model.start();
   const SnapshotFile snapshot{0, temporary.path() / "s.vtu"};
-  write_snapshot(model, snapshot.file);
+  write_snapshot<2>(model, snapshot.file);
   CHECK(read(snapshot.file).find("<VTKFile type=\"UnstructuredGrid\"") != std::string::npos);
   for (const char* name : {"fraction", "velocity", "pressure", "dynamic_pressure"})
     CHECK(read(snapshot.file).find(std::string("Name=\"") + name + "\"") != std::string::npos);
@@ -142,16 +143,16 @@ TEST_CASE("solids are drawn from themselves: a wall of one cell, steps and round
     setup.inserts = {solid};
     return area_of(solid_area(solid_shapes(setup), true, bounds, PagePlane{}, {}).body);
   };
-  CHECK(drawn(box_solid<2>({0.5, 0}, {0.52, 0.3})) == doctest::Approx(0.006).epsilon(0.01));
-  CHECK(drawn(box_solid<2>({0.503, 0.1}, {0.521, 0.3})) == doctest::Approx(0.0036).epsilon(0.01));
-  CHECK(drawn(ball_solid<2>({0.5, 0.3}, 0.1)) == doctest::Approx(M_PI * 0.01).epsilon(1e-3));
+  CHECK(drawn(box_solid<2>({0.5, 0}, {0.52, 0.3})) == about(0.006).epsilon(0.01));
+  CHECK(drawn(box_solid<2>({0.503, 0.1}, {0.521, 0.3})) == about(0.0036).epsilon(0.01));
+  CHECK(drawn(ball_solid<2>({0.5, 0.3}, 0.1)) == about(M_PI * 0.01).epsilon(1e-3));
   const Solid<2> step = polygon_solid({{0.2, 0.1}, {0.4, 0.1}, {0.4, 0.14}, {0.32, 0.14}, {0.32, 0.22}, {0.2, 0.22}});
-  CHECK(drawn(step) == doctest::Approx(0.2 * 0.04 + 0.12 * 0.08).epsilon(2e-3));
+  CHECK(drawn(step) == about(0.2 * 0.04 + 0.12 * 0.08).epsilon(2e-3));
   // Beyond the vessel, and its image below a mirror.
   Setup<2> vessel;
   vessel.vessel = ball_solid<2>({0.5, 0.3}, 0.2);
   const auto beyond = solid_area(solid_shapes(vessel), false, bounds, PagePlane{}, {{{0, 0.5}}, {}});
-  CHECK(area_of(beyond.body) == doctest::Approx(0.6 - M_PI * 0.04).epsilon(1e-3));
+  CHECK(area_of(beyond.body) == about(0.6 - M_PI * 0.04).epsilon(1e-3));
 }
 
 TEST_CASE("the page of a section keeps heights where it is upright, and lies in the plane in any case") {
@@ -162,14 +163,14 @@ TEST_CASE("the page of a section keeps heights where it is upright, and lies in 
     CHECK(plane.axis() == -1);
     const PagePlane page = page_of_section(plane);
     CHECK(std::abs(dot3(page.along, page.up)) < 1e-14);
-    CHECK(dot3(page.along, page.along) == doctest::Approx(1));
-    CHECK(dot3(page.up, page.up) == doctest::Approx(1));
+    CHECK(dot3(page.along, page.along) == about(1));
+    CHECK(dot3(page.up, page.up) == about(1));
     CHECK(page.along[2] == 0);
     CHECK(page.along[0] >= 0);
     CHECK(page.up[2] > 0);
     for (const auto& [x, y] : {std::pair{0.0, 0.0}, {1.5, -0.2}, {-0.4, 2.0}})
-      CHECK(dot3(page.at(x, y), plane.normal) == doctest::Approx(0.3));
-    if (n[2] == 0) CHECK(page.at(0.7, 0.25)[2] == doctest::Approx(0.25));
+      CHECK(dot3(page.at(x, y), plane.normal) == about(0.3));
+    if (n[2] == 0) CHECK(page.at(0.7, 0.25)[2] == about(0.25));
   }
   const PagePlane across = page_of_section(SectionPlane::across(1, 0.4));
   CHECK(across.at(0.1, 0.2) == Point3{0.1, 0.4, 0.2});
@@ -208,7 +209,7 @@ std::array<int, 2> size_of(const fs::path& png) {
 TEST_CASE("an oblique section has the area of the plane within the body, and the values of the cells that it cuts") {
   const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 8));
   const auto model = tank_with<3>(grid, [](const Vec<3>& p) { return p[2]; });
-  const auto data = snapshot_data(*model);
+  const auto data = snapshot_data<3>(*model);
   const double root = std::sqrt(0.5);
   const auto area = [](vtkUnstructuredGrid* section) {
     double sum = 0;
@@ -227,8 +228,8 @@ TEST_CASE("an oblique section has the area of the plane within the body, and the
     }
     return sum;
   };
-  CHECK(area(section_of(data, {{root, root, 0}, 0.9 * root})) == doctest::Approx(0.9 * std::sqrt(2.0)));
-  CHECK(area(section_of(data, SectionPlane::across(2, 0.3))) == doctest::Approx(1));
+  CHECK(area(section_of(data, {{root, root, 0}, 0.9 * root})) == about(0.9 * std::sqrt(2.0)));
+  CHECK(area(section_of(data, SectionPlane::across(2, 0.3))) == about(1));
   CHECK(section_of(data, {{root, root, 0}, 3})->GetNumberOfCells() == 0);
   // Upright: a cell's value is the height of its middle.
   const auto upright = section_of(data, {{root, root, 0}, 0.9 * root});
@@ -236,7 +237,7 @@ TEST_CASE("an oblique section has the area of the plane within the body, and the
   for (vtkIdType i = 0; i < upright->GetNumberOfCells(); ++i) {
     std::array<double, 6> b{};
     upright->GetCellBounds(i, b.data());
-    CHECK(velocity->GetComponent(i, 0) == doctest::Approx((b[2] + b[3]) / 2));
+    CHECK(velocity->GetComponent(i, 0) == about((b[2] + b[3]) / 2));
   }
 }
 
@@ -246,7 +247,7 @@ TEST_CASE("fields on two grids are told apart by what differs, not by their cell
     const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / cells));
     const auto model = tank_with<2>(grid, [&](const Vec<2>& p) { return 2 + p[1] + more * p[0]; });
     const SnapshotFile file{0, temporary.path() / name};
-    write_snapshot(*model, file.file);
+    write_snapshot<2>(*model, file.file);
     return file;
   };
   const auto fine = kept("fine.vtu", 48, 0);
@@ -259,10 +260,10 @@ TEST_CASE("fields on two grids are told apart by what differs, not by their cell
   CHECK(compare_fields(fine, fine, "", options, "").greatest == 0);
   const auto by_grid = compare_fields(fine, coarse, "", options, "");
   CHECK(by_grid.mean_square < 1e-6);  // the field is linear
-  CHECK(by_grid.size == doctest::Approx(2.5).epsilon(0.02));
+  CHECK(by_grid.size == about(2.5).epsilon(0.02));
   const auto found = compare_fields(other, fine, "more", options, temporary.path() / "d.png");
-  CHECK(found.greatest == doctest::Approx(0.1).epsilon(0.02));
-  CHECK(found.mean_square == doctest::Approx(0.1 / std::sqrt(3.0)).epsilon(0.02));
+  CHECK(found.greatest == about(0.1).epsilon(0.02));
+  CHECK(found.mean_square == about(0.1 / std::sqrt(3.0)).epsilon(0.02));
   CHECK(found.place[0] > 0.95);
   CHECK(size_of(temporary.path() / "d.png") == std::array{320, 240});
 }
@@ -271,10 +272,10 @@ TEST_CASE("a page holds its pictures side by side; lines, arrows and streamlines
   const TemporaryFolder temporary;
   const Grid<2> flat({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 16));
   const SnapshotFile map{0, temporary.path() / "map.vtu"};
-  write_snapshot(*tank_with<2>(flat, [](const Vec<2>& p) { return p[1]; }), map.file);
+  write_snapshot<2>(*tank_with<2>(flat, [](const Vec<2>& p) { return p[1]; }), map.file);
   const Grid<3> solid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 8));
   const SnapshotFile body{0, temporary.path() / "body.vtu"};
-  write_snapshot(*tank_with<3>(solid, [](const Vec<3>& p) { return p[2]; }), body.file);
+  write_snapshot<3>(*tank_with<3>(solid, [](const Vec<3>& p) { return p[2]; }), body.file);
   const fs::path png = temporary.path() / "p.png";
   PictureOptions options;
   options.quantity = find_quantity("speed");
@@ -326,8 +327,8 @@ TEST_CASE("round values lie within a range, and decades round it") {
   CHECK(round_values(3, 3, 5).empty());
   CHECK(decades_within(0.02, 30) == std::vector<double>{0.1, 1, 10});
   const RoundRange range = decade_range(0.02, 30);
-  CHECK(range.least == doctest::Approx(0.01));
-  CHECK(range.greatest == doctest::Approx(100));
+  CHECK(range.least == about(0.01));
+  CHECK(range.greatest == about(100));
   CHECK(range.labels == 5);
 }
 
@@ -335,7 +336,7 @@ TEST_CASE("the interface as a shape: a level lies where it is, faces the lighter
   const TemporaryFolder temporary;
   const Grid<3> grid({0, 0, 0}, {1, 1, 1}, partition<3>({1, 1, 1}, 1.0 / 8));
   const fs::path body = temporary.path() / "body.vtu";
-  write_snapshot(*tank_with<3>(grid, [](const Vec<3>&) { return 0; }), body);
+  write_snapshot<3>(*tank_with<3>(grid, [](const Vec<3>&) { return 0; }), body);
   const std::string stl = interface_stl(body);
   std::uint32_t count = 0;
   std::memcpy(&count, stl.data() + 80, sizeof count);
@@ -344,20 +345,20 @@ TEST_CASE("the interface as a shape: a level lies where it is, faces the lighter
   for (std::size_t i = 0; i < count; ++i) {
     std::array<float, 12> triangle{};
     std::memcpy(triangle.data(), stl.data() + 84 + 50 * i, sizeof triangle);
-    CHECK(triangle[2] == doctest::Approx(1));  // up, as the corners turn
-    for (const std::size_t corner : {3U, 6U, 9U}) CHECK(triangle[corner + 2] == doctest::Approx(0.5));
+    CHECK(triangle[2] == about(1));  // up, as the corners turn
+    for (const std::size_t corner : {3U, 6U, 9U}) CHECK(triangle[corner + 2] == about(0.5));
     area += 0.5 * ((triangle[6] - triangle[3]) * (triangle[10] - triangle[4]) -
                    (triangle[9] - triangle[3]) * (triangle[7] - triangle[4]));
   }
-  CHECK(area == doctest::Approx(1));
+  CHECK(area == about(1));
   CHECK_THROWS_WITH_AS(interface_lines(body), doctest::Contains("surface"), Error);
   const Grid<2> flat({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 16));
   const fs::path map = temporary.path() / "map.vtu";
-  write_snapshot(*tank_with<2>(flat, [](const Vec<2>&) { return 0; }), map);
+  write_snapshot<2>(*tank_with<2>(flat, [](const Vec<2>&) { return 0; }), map);
   const Table line = interface_lines(map);
   CHECK(line.columns[0].back() == 1);
   CHECK(line.columns[1].size() == 17);
-  for (const double y : line.columns[2]) CHECK(y == doctest::Approx(0.5));
+  for (const double y : line.columns[2]) CHECK(y == about(0.5));
   CHECK_THROWS_WITH_AS(interface_stl(map), doctest::Contains("line"), Error);
 }
 
@@ -372,7 +373,7 @@ TEST_CASE("in the image at a mirror velocities point as in a mirror") {
     model.state().u[0].block(b)[o] = 1;
     model.state().u[1].block(b)[o] = 2;
   });
-  const Shown shown = shown_of(snapshot_data(model), {}, {"water", "air"});
+  const Shown shown = shown_of(snapshot_data<2>(model), {}, {"water", "air"});
   REQUIRE(shown.images.mirrors.size() == 1);
   auto* velocity = shown.data->GetCellData()->GetArray("on_page");
   REQUIRE(shown.data->GetNumberOfCells() == 128);
@@ -403,7 +404,7 @@ TEST_CASE("a sector is completed to the whole vessel: fields, velocities and wha
     model.state().u[1].block(b)[o] = 4 * y * y * y - 12 * y * x * x;
     model.state().u[2].block(b)[o] = 1;
   });
-  const auto whole = completed(snapshot_data(model), sector);
+  const auto whole = completed(snapshot_data<3>(model), sector);
   CHECK(whole->GetNumberOfCells() > 4 * 16 * 16 * 4 - 40);
   auto* fraction = whole->GetCellData()->GetArray("fraction");
   auto* velocity = whole->GetCellData()->GetArray("velocity");
@@ -418,10 +419,10 @@ TEST_CASE("a sector is completed to the whole vessel: fields, velocities and wha
     directions |= 1 << (2 * (x > 0 ? 1 : 0) + (y > 0 ? 1 : 0));
     if (std::hypot(x, y) > 0.9) continue;  // beyond the rim there is nothing to interpolate with
     INFO(x << " " << y);
-    CHECK(fraction->GetTuple1(i) == doctest::Approx(0.5 + 0.25 * potential(x, y)).epsilon(0.03));
+    CHECK(fraction->GetTuple1(i) == about(0.5 + 0.25 * potential(x, y)).epsilon(0.03));
     CHECK(std::abs(velocity->GetComponent(i, 0) - 4 * x * x * x + 12 * x * y * y) < 0.3);
     CHECK(std::abs(velocity->GetComponent(i, 1) - 4 * y * y * y + 12 * y * x * x) < 0.3);
-    CHECK(velocity->GetComponent(i, 2) == doctest::Approx(1));
+    CHECK(velocity->GetComponent(i, 2) == about(1));
     CHECK(open->GetTuple1(i) > 0.95);  // the mirror is no wall
   }
   CHECK(directions == 15);

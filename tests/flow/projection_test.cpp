@@ -5,6 +5,7 @@
 
 #include <cmath>
 
+#include "about.hpp"
 #include "flow/faces.hpp"
 #include "geometry/solids.hpp"
 
@@ -173,7 +174,7 @@ TEST_CASE("the mean on a face conserves momentum: it is weighted by the cells' m
   u[0].block(0)[at] = 2;
   Faces<2> face_u = faces_on(grid);
   predict_faces<2>(grid, space, boundary, mass, u, faces_on(grid, 3.0), 0.1, face_u);
-  CHECK(face_u[0].block(0)[at] == doctest::Approx(2000.0 / 1001 + 0.3).epsilon(1e-14));
-  CHECK(face_u[0].block(0)[at + 1] == doctest::Approx(2000.0 / 1001 + 0.3).epsilon(1e-14));
+  CHECK(face_u[0].block(0)[at] == about(2000.0 / 1001 + 0.3).epsilon(1e-14));
+  CHECK(face_u[0].block(0)[at + 1] == about(2000.0 / 1001 + 0.3).epsilon(1e-14));
   CHECK(face_u[0].block(0)[grid.layout().offset({0, 5})] == 0);  // a wall
 }

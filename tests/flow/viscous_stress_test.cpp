@@ -9,6 +9,7 @@
 #include <numbers>
 #include <utility>
 
+#include "about.hpp"
 #include "geometry/solids.hpp"
 
 using namespace wavy;
@@ -81,7 +82,7 @@ TEST_CASE("a shear wave between walls that do not slip decays as the difference 
   // sin(pi y / H) is odd about both walls: an eigenvector, of 4 mu / (rho h^2) sin^2(pi h / 2 H).
   const double k = std::numbers::pi / H;
   const double decay = 4 * mu / (rho * h * h) * std::pow(std::sin(k * h / 2), 2);
-  CHECK(decay == doctest::Approx(mu / rho * k * k).epsilon(1e-2));
+  CHECK(decay == about(mu / rho * k * k).epsilon(1e-2));
   const OpenSpace<2>& space = all_open<2>();
   const Cells<2> mass(grid, rho);
   const WallKinds<2> kinds = [] {
@@ -142,8 +143,8 @@ TEST_CASE("without walls that hold it a shear flow loses energy and no momentum"
     fill_velocity_halo<2>(grid, space, all(Wall::slip), walls_at_rest<2>(), 1, u);
     stress.step_explicitly(grid, mass, u);
   }
-  CHECK(sum(u[0], 1) == doctest::Approx(momentum[0]).epsilon(1e-12));
-  CHECK(sum(u[1], 1) == doctest::Approx(momentum[1]).epsilon(1e-12));
+  CHECK(sum(u[0], 1) == about(momentum[0]).epsilon(1e-12));
+  CHECK(sum(u[1], 1) == about(momentum[1]).epsilon(1e-12));
   CHECK(sum(u[0], 2) + sum(u[1], 2) < 0.95 * energy);
 }
 
@@ -208,7 +209,7 @@ TEST_CASE("a solid's wall takes momentum by its friction") {
       for (std::size_t c = 0; c < 2; ++c) drag[c] += mu * wall.friction * u[c].block(b)[wall.at];
     }
   CHECK(slower);
-  for (std::size_t c = 0; c < 2; ++c) CHECK(dt * drag[c] == doctest::Approx(before[c] - momentum(c)).epsilon(2e-2));
+  for (std::size_t c = 0; c < 2; ++c) CHECK(dt * drag[c] == about(before[c] - momentum(c)).epsilon(2e-2));
 }
 
 TEST_CASE("of two walls in one cell each takes momentum by its own velocity") {
@@ -250,7 +251,7 @@ TEST_CASE("of two walls in one cell each takes momentum by its own velocity") {
     const double m = mass.block(b)[at];
     for (std::size_t c = 0; c < 2; ++c)
       CHECK(u[c].block(b)[at] ==
-            doctest::Approx((m * before[c].block(b)[at] + f[0] * turning[c]) / (m + f[0] + f[1])).epsilon(1e-12));
+            about((m * before[c].block(b)[at] + f[0] * turning[c]) / (m + f[0] + f[1])).epsilon(1e-12));
   }
   CHECK(both > 0);
 }
@@ -269,12 +270,12 @@ TEST_CASE("behind a lid that slides the halo makes the mean at the wall the lid'
     const auto [block, at] = map({i, 9});
     const std::ptrdiff_t up = grid.layout().step[1];
     const double own = u[0].block(block)[at];
-    CHECK(0.5 * (own + u[0].block(block)[at + up]) == doctest::Approx(1.5));
-    CHECK(u[1].block(block)[at + up] == doctest::Approx(-0.1));
+    CHECK(0.5 * (own + u[0].block(block)[at + up]) == about(1.5));
+    CHECK(u[1].block(block)[at + up] == about(-0.1));
     const auto [low_block, low] = map({i, 0});
-    CHECK(u[0].block(low_block)[low - up] == doctest::Approx(-u[0].block(low_block)[low]));
+    CHECK(u[0].block(low_block)[low - up] == about(-u[0].block(low_block)[low]));
   }
-  CHECK(walls.greatest_speed(grid) == doctest::Approx(1.5));
+  CHECK(walls.greatest_speed(grid) == about(1.5));
 }
 
 TEST_CASE("walls that slip, hold or mirror make components even or odd") {

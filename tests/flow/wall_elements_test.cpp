@@ -5,6 +5,7 @@
 
 #include <cmath>
 
+#include "about.hpp"
 #include "geometry/solids.hpp"
 
 using namespace wavy;
@@ -49,13 +50,13 @@ TEST_CASE("the sides of a box are its area, seen from inside, at half a cell's d
   rule.sides[2][1] = Wall::mirror;
   const auto elements = find_wall_elements<3>(grid, space, rule, {}, {});
   const auto all = sums_of(grid, elements, [](const auto&) { return true; });
-  CHECK(all.size == doctest::Approx(2 * (1 * 2 + 2 * 0.5 + 1 * 0.5)).epsilon(1e-12));
-  CHECK(all.enclosed == doctest::Approx(3 * 1 * 2 * 0.5).epsilon(1e-12));
-  for (const double c : all.area) CHECK(c == doctest::Approx(0).scale(1));
-  CHECK(all.friction == doctest::Approx((all.size - 2) * 2 / 0.125).epsilon(1e-12));  // but at the mirror
+  CHECK(all.size == about(2 * (1 * 2 + 2 * 0.5 + 1 * 0.5)).epsilon(1e-12));
+  CHECK(all.enclosed == about(3 * 1 * 2 * 0.5).epsilon(1e-12));
+  for (const double c : all.area) CHECK(c == about(0).scale(1));
+  CHECK(all.friction == about((all.size - 2) * 2 / 0.125).epsilon(1e-12));  // but at the mirror
   const auto slips = sums_of(grid, elements, [](const auto& element) { return element.kind == Wall::slip; });
-  CHECK(slips.size == doctest::Approx(0.5).epsilon(1e-12));
-  CHECK(slips.area[1] == doctest::Approx(-0.5).epsilon(1e-12));
+  CHECK(slips.size == about(0.5).epsilon(1e-12));
+  CHECK(slips.area[1] == about(-0.5).epsilon(1e-12));
 }
 
 TEST_CASE("what openings take of a side is no wall") {
@@ -69,7 +70,7 @@ TEST_CASE("what openings take of a side is no wall") {
   const Boundary<2> boundary(grid, space, {opening});
   const auto elements = find_wall_elements<2>(grid, space, {}, {}, boundary);
   const auto lid = sums_of(grid, elements, [](const auto& element) { return element.normal[1] > 0; });
-  CHECK(lid.size == doctest::Approx(0.65).epsilon(1e-12));
+  CHECK(lid.size == about(0.65).epsilon(1e-12));
 }
 
 TEST_CASE("the wall of a solid closes, and has its area and its volume") {
@@ -79,10 +80,10 @@ TEST_CASE("the wall of a solid closes, and has its area and its volume") {
     const OpenSpace<3> space(grid, nullptr, {ball_solid<3>({0.51, 0.47, 0.5}, radius)}, {});
     const auto elements = find_wall_elements<3>(grid, space, {}, {}, {});
     const auto ball = sums_of(grid, elements, [](const auto& element) { return element.of == Of<3>::solid; });
-    for (const double c : ball.area) CHECK(c == doctest::Approx(0).scale(1));
-    CHECK(ball.size == doctest::Approx(4 * M_PI * radius * radius).epsilon(0.1 * h / radius));
+    for (const double c : ball.area) CHECK(c == about(0).scale(1));
+    CHECK(ball.size == about(4 * M_PI * radius * radius).epsilon(0.1 * h / radius));
     // Into the solid: the volume counts negative.
-    CHECK(ball.enclosed == doctest::Approx(-4 * M_PI * std::pow(radius, 3)).epsilon(0.2 * h / radius));
+    CHECK(ball.enclosed == about(-4 * M_PI * std::pow(radius, 3)).epsilon(0.2 * h / radius));
     CHECK(ball.friction > ball.size / h);  // no fluid is farther than a cell
   }
 }
@@ -96,9 +97,9 @@ TEST_CASE("a thin wall has two sides, and moves with no solid beside it") {
   moving.solid = [](const Vec<2>&) { return 0; };
   const auto elements = find_wall_elements<2>(grid, space, {{}, Wall::slip}, moving, {});
   const auto thin = sums_of(grid, elements, [](const auto& element) { return element.of == Of<2>::thin; });
-  CHECK(thin.size == doctest::Approx(1.2).epsilon(1e-12));
-  CHECK(thin.area[0] == doctest::Approx(0).scale(1));
-  CHECK(thin.friction == doctest::Approx(1.2 / 0.05).epsilon(1e-12));
+  CHECK(thin.size == about(1.2).epsilon(1e-12));
+  CHECK(thin.area[0] == about(0).scale(1));
+  CHECK(thin.friction == about(1.2 / 0.05).epsilon(1e-12));
   for (const auto& own : elements)
     for (const auto& element : own) {
       CHECK(element.motion == (element.of == Of<2>::solid ? 0 : MovingWalls<2>::none));
@@ -151,10 +152,10 @@ TEST_CASE("a wall that turns about its middle moves along itself; one that slide
   moving.solid = [](const Vec<2>&) { return 0; };
   const auto elements = find_wall_elements<2>(grid, space, {}, moving, {});
   const auto turns = meet_wall<2>(elements, 0, {{}, {0, 0, 2}, {0.5, 0.5}});
-  CHECK(turns.greatest == doctest::Approx(0.6).epsilon(0.01));
+  CHECK(turns.greatest == about(0.6).epsilon(0.01));
   CHECK(turns.across < turns.greatest / (64 * 0.3));  // a wall is straight within a cell
   const auto slides = meet_wall<2>(elements, 0, {{1, 0}, {}, {}});
   CHECK(slides.greatest == 1);
-  CHECK(slides.across == doctest::Approx(1).epsilon(0.01));
+  CHECK(slides.across == about(1).epsilon(0.01));
   CHECK(meet_wall<2>(elements, 7, {{1, 0}, {}, {}}).greatest == 0);
 }

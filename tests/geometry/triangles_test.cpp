@@ -5,6 +5,8 @@
 #include <cmath>
 #include <random>
 
+#include "about.hpp"
+
 using namespace wavy;
 
 namespace {
@@ -52,7 +54,7 @@ TEST_CASE("the distance to a surface of triangles is exact at faces, edges and c
   std::uniform_real_distribution<double> any(-1.5, 1.5);
   for (int n = 0; n < 3000; ++n) {
     const Vec<3> p{any(dice), any(dice), any(dice)};
-    CHECK(box.distance(p) == doctest::Approx(distance_to_box(p, lower, upper)).scale(1).epsilon(1e-12));
+    CHECK(box.distance(p) == about(distance_to_box(p, lower, upper)).scale(1).epsilon(1e-12));
   }
 }
 
@@ -60,7 +62,7 @@ TEST_CASE("two surfaces are told apart by one thread that asks them in turn") {
   const auto small = box_of_triangles({0, 0, 0}, {1, 1, 1});
   const auto far = box_of_triangles({10, 0, 0}, {12, 1, 1});
   for (int n = 0; n < 10; ++n) {
-    CHECK(small.distance({3, 0.5, 0.5}) == doctest::Approx(2));
-    CHECK(far.distance({3, 0.5, 0.5}) == doctest::Approx(7));
+    CHECK(small.distance({3, 0.5, 0.5}) == about(2));
+    CHECK(far.distance({3, 0.5, 0.5}) == about(7));
   }
 }

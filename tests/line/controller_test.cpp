@@ -5,6 +5,8 @@
 #include <cmath>
 #include <initializer_list>
 
+#include "about.hpp"
+
 using wavy::line::Control;
 using wavy::line::Controller;
 
@@ -12,23 +14,23 @@ TEST_CASE("proportional action is the error over the band, within the limits") {
   Controller controller({.target = 10, .band = 4, .neutral = 0.5, .least = 0.1, .most = 0.9});
   CHECK(controller.opening() == 0.5);
   controller.advance(11, 1);
-  CHECK(controller.opening() == doctest::Approx(0.75));
+  CHECK(controller.opening() == about(0.75));
   controller.advance(9, 1);
-  CHECK(controller.opening() == doctest::Approx(0.25));
+  CHECK(controller.opening() == about(0.25));
   controller.advance(100, 1);
   CHECK(controller.opening() == 0.9);
   controller.advance(-100, 1);
-  CHECK(controller.opening() == doctest::Approx(0.1));
+  CHECK(controller.opening() == about(0.1));
 
   Controller shuts({.target = 10, .band = -4, .neutral = 0.5});
   shuts.advance(11, 1);
-  CHECK(shuts.opening() == doctest::Approx(0.25));
+  CHECK(shuts.opening() == about(0.25));
 }
 
 TEST_CASE("integral action repeats the proportional one in the reset time") {
   Controller controller({.target = 0, .band = 10, .reset = 50, .neutral = 0.2});
   for (int i = 0; i < 500; ++i) controller.advance(1, 0.1);
-  CHECK(controller.opening() == doctest::Approx(0.2 + 0.1 + 0.1));
+  CHECK(controller.opening() == about(0.2 + 0.1 + 0.1));
 }
 
 TEST_CASE("an integral does not wind up at an end: the valve comes back as soon as the error turns") {
@@ -42,9 +44,9 @@ TEST_CASE("an integral does not wind up at an end: the valve comes back as soon 
 TEST_CASE("a valve takes its time to travel") {
   Controller controller({.target = 0, .band = 1, .neutral = 0, .travel = 20});
   controller.advance(5, 2);
-  CHECK(controller.opening() == doctest::Approx(0.1));
+  CHECK(controller.opening() == about(0.1));
   controller.advance(5, 100);
-  CHECK(controller.opening() == doctest::Approx(1));
+  CHECK(controller.opening() == about(1));
 }
 
 TEST_CASE("a process of first order settles on its target") {
@@ -55,8 +57,8 @@ TEST_CASE("a process of first order settles on its target") {
     x += 0.02 * (2 - 4 * x * controller.opening());
     controller.advance(x, 0.02);
   }
-  CHECK(x == doctest::Approx(0.8).epsilon(1e-6));
-  CHECK(controller.opening() == doctest::Approx(0.625).epsilon(1e-6));
+  CHECK(x == about(0.8).epsilon(1e-6));
+  CHECK(controller.opening() == about(0.625).epsilon(1e-6));
 }
 
 TEST_CASE("limits hold while a valve travels, and where it begins outside of none") {
@@ -81,6 +83,6 @@ TEST_CASE("a valve with travel settles where pressures answer at once") {
   }
   const double settled = controller.opening();
   controller.advance(x, 0.5);
-  CHECK(controller.opening() == doctest::Approx(settled).epsilon(1e-9));
-  CHECK(settled == doctest::Approx(0.3 + (x - 4) / 2).epsilon(1e-9));
+  CHECK(controller.opening() == about(settled).epsilon(1e-9));
+  CHECK(settled == about(0.3 + (x - 4) / 2).epsilon(1e-9));
 }

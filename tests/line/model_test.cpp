@@ -5,6 +5,7 @@
 #include <cmath>
 #include <string>
 
+#include "about.hpp"
 #include "base/error.hpp"
 #include "line/riser.hpp"
 #include "line/surge.hpp"
@@ -101,10 +102,10 @@ TEST_CASE("every kilogram is kept while a line slugs, dries out, fills and runs 
                 {}, open_at(101325));
     model.start_at_rest(std::vector<double>(30, 0.0), 101325);
     run_and_weigh(model, 300);
-    CHECK(model.holdup(29) == doctest::Approx(1).epsilon(1e-6));
-    CHECK(model.liquid_flow(29) == doctest::Approx(2).epsilon(1e-3));
+    CHECK(model.holdup(29) == about(1).epsilon(1e-6));
+    CHECK(model.liquid_flow(29) == about(2).epsilon(1e-3));
     // Full of liquid below the source: its weight.
-    CHECK(model.state().pressure[0] == doctest::Approx(101325 + 998 * gravity * 29.5 * 0.5).epsilon(0.02));
+    CHECK(model.state().pressure[0] == about(101325 + 998 * gravity * 29.5 * 0.5).epsilon(0.02));
   }
   SUBCASE("the pressure behind the outlet rises and gas runs back") {
     Settings settings = open_at(1e5);
@@ -116,7 +117,7 @@ TEST_CASE("every kilogram is kept while a line slugs, dries out, fills and runs 
     model.start_at_rest(std::vector<double>(50, 0.1), 1e5);
     run_and_weigh(model, 60);
     CHECK(model.outflow_total()[1] < 0);
-    CHECK(model.state().pressure[0] == doctest::Approx(2e5).epsilon(0.01));
+    CHECK(model.state().pressure[0] == about(2e5).epsilon(0.01));
   }
 }
 
@@ -148,7 +149,7 @@ TEST_CASE("slugs that are followed keep every kilogram, stay in order and hold n
     // What comes out is what goes in.
     const double before = model.outflow_total()[0];
     run_and_weigh(model, 1000);
-    CHECK((model.outflow_total()[0] - before) / (model.state().time - 400) == doctest::Approx(4).epsilon(0.03));
+    CHECK((model.outflow_total()[0] - before) / (model.state().time - 400) == about(4).epsilon(0.03));
   }
 }
 
@@ -207,7 +208,7 @@ TEST_CASE("a valve that shuts holds the line, and opens again") {
   run_and_weigh(model, 300);
   const double before = model.outflow_total()[0];
   run_and_weigh(model, 900);
-  CHECK((model.outflow_total()[0] - before) / (model.state().time - 300) == doctest::Approx(0.5).epsilon(0.1));
+  CHECK((model.outflow_total()[0] - before) / (model.state().time - 300) == about(0.5).epsilon(0.1));
 }
 
 TEST_CASE("a choke takes the pressure that its opening says") {
@@ -225,7 +226,10 @@ TEST_CASE("a choke takes the pressure that its opening says") {
     const double drop = model.state().pressure[24] - model.state().pressure[25];
     const double friction = model.state().pressure[30] - model.state().pressure[31];
     const double loss = with ? (1 / std::pow(0.8 * 0.25, 2) - 1) * 998 * flux * flux / 2 : 0.0;
-    CHECK(drop - friction == doctest::Approx(loss).epsilon(2e-3));
+    if (with)
+      CHECK(drop - friction == about(loss).epsilon(2e-3));
+    else
+      CHECK(std::abs(drop - friction) < 1e-3);  // [Pa]
   }
 }
 
@@ -246,8 +250,8 @@ TEST_CASE("gas and liquid pass a nearly shut choke evenly, and the start has its
   const double p = model.state().pressure[29];
   const double flux = 0.1 + gas / (model.media(29).gas_density * area);
   const double loss = (1 / std::pow(0.84 * opening, 2) - 1) * (liquid + gas) / area * flux / 2;
-  CHECK(p - 1.013e5 == doctest::Approx(loss).epsilon(0.01));
-  CHECK(at_start == doctest::Approx(p).epsilon(0.02));
+  CHECK(p - 1.013e5 == about(loss).epsilon(0.01));
+  CHECK(at_start == about(p).epsilon(0.02));
   // What leaves does not jump between two values from step to step.
   double least = 1e300;
   double greatest = 0;
@@ -273,7 +277,7 @@ TEST_CASE("an opening that is set holds from then on") {
   run_and_weigh(model, 120);
   const auto loss = [](double opening) { return 1 / std::pow(0.84 * opening, 2) - 1; };
   const double flux = 2.0 / (998 * M_PI * 0.01 / 4);
-  CHECK(drop() - before == doctest::Approx((loss(0.25) - loss(0.5)) * 998 * flux * flux / 2).epsilon(0.02));
+  CHECK(drop() - before == about((loss(0.25) - loss(0.5)) * 998 * flux * flux / 2).epsilon(0.02));
 }
 
 TEST_CASE("a source brings mass, or a volume at the pressure of its section") {
@@ -286,7 +290,7 @@ TEST_CASE("a source brings mass, or a volume at the pressure of its section") {
   source.liquid = [](double t) { return 2 * t; };
   source.gas_volume = [](double t) { return t < 5 ? 0.01 : 0.0; };
   CHECK(model.brought(source, 3)[0] == 6);
-  CHECK(model.brought(source, 3)[1] == doctest::Approx(0.01 * model.gas_density(3e5, 293.15)).epsilon(1e-12));
+  CHECK(model.brought(source, 3)[1] == about(0.01 * model.gas_density(3e5, 293.15)).epsilon(1e-12));
   CHECK(model.brought(source, 6)[1] == 0);
   source.gas = [](double) { return 0.25; };
   CHECK(model.brought(source, 6)[1] == 0.25);
@@ -297,14 +301,14 @@ TEST_CASE("straight pieces become sections that lead one into the other") {
   REQUIRE(sections.size() == 7);  // five of 2 m, two of 1.5 m
   double length = 0;
   for (std::size_t i = 0; i < sections.size(); ++i) {
-    CHECK(sections[i].place == doctest::Approx(length + sections[i].length / 2).epsilon(1e-14));
+    CHECK(sections[i].place == about(length + sections[i].length / 2).epsilon(1e-14));
     CHECK(sections[i].next == (i + 1 < sections.size() ? static_cast<int>(i) + 1 : Section::outlet));
     CHECK(sections[i].bore.diameter == 0.2);
     length += sections[i].length;
   }
-  CHECK(length == doctest::Approx(13).epsilon(1e-14));
-  CHECK(sections[0].rise == doctest::Approx(-0.1).epsilon(1e-14));
-  CHECK(sections[6].rise == doctest::Approx(-1 + 2.25).epsilon(1e-14));
+  CHECK(length == about(13).epsilon(1e-14));
+  CHECK(sections[0].rise == about(-0.1).epsilon(1e-14));
+  CHECK(sections[6].rise == about(-1 + 2.25).epsilon(1e-14));
   CHECK(sections[4].leg == 0);
   CHECK(sections[5].leg == 1);
 }
@@ -319,9 +323,9 @@ TEST_CASE("branches that join carry what both bring") {
                    20, [](double) { return 0.2; }, [](double) { return 0.02; })},
               {}, open_at(101325));
   model.start_steady();
-  run_and_weigh(model, 400);
-  CHECK(model.liquid_flow(59) == doctest::Approx(0.6).epsilon(1e-3));
-  CHECK(model.gas_flow(59) == doctest::Approx(0.03).epsilon(1e-3));
+  run_and_weigh(model, 1200);
+  CHECK(model.liquid_flow(59) == about(0.6).epsilon(1e-3));
+  CHECK(model.gas_flow(59) == about(0.03).epsilon(1e-3));
 }
 
 TEST_CASE("a steady start is steady") {
@@ -334,8 +338,8 @@ TEST_CASE("a steady start is steady") {
     const double held = model.held()[0];
     const double pressure = model.state().pressure[0];
     run_and_weigh(model, 600);
-    CHECK(model.held()[0] == doctest::Approx(held).epsilon(0.02));
-    CHECK(model.state().pressure[0] == doctest::Approx(pressure).epsilon(0.002));
+    CHECK(model.held()[0] == about(held).epsilon(0.02));
+    CHECK(model.state().pressure[0] == about(pressure).epsilon(0.002));
   }
 }
 
@@ -363,7 +367,7 @@ TEST_CASE("refining the sections converges at first order") {
   const double order = std::log2(std::abs((b - c) / (c - d)));
   MESSAGE("order " << order);
   CHECK(order > 0.5);
-  CHECK(c == doctest::Approx(d).epsilon(0.02));
+  CHECK(c == about(d).epsilon(0.02));
 }
 
 TEST_CASE("a source that pumps into a shut and full line fails with words, not for ever") {
@@ -390,9 +394,9 @@ TEST_CASE("a choke keeps a riser steady below an opening that pipeline, gas and 
   const Riser riser{60, 0.117, 15, 101300, 992, 0.7 / 3600 / area, 2.5 / 3600 * 101325 * 313.15 / 288.15 / area};
   const Bore bore{0.05, 0, 1};
   const double opening = steady_opening(riser, bore, 0.84);
-  CHECK(opening == doctest::Approx(0.0344).epsilon(0.01));  // the same equations, integrated by another program
+  CHECK(opening == about(0.0344).epsilon(0.01));  // the same equations, integrated by another program
   // Only what is open with its coefficient counts.
-  CHECK(steady_opening(riser, bore, 0.42) == doctest::Approx(2 * opening).epsilon(0.02));
+  CHECK(steady_opening(riser, bore, 0.42) == about(2 * opening).epsilon(0.02));
   const auto with = [&](double Riser::*what, double factor) {
     Riser other = riser;
     other.*what *= factor;
@@ -468,8 +472,8 @@ TEST_CASE("of layers that are unstable everywhere the worst becomes a slug, one 
 
 TEST_CASE("the criteria of risers are those of Boe and of Taitel") {
   const Riser riser{60, 0.1, 15, 101325, 1000, 0.1, 101325 * 0.3};
-  CHECK(blocking_ratio(riser) == doctest::Approx(101325 * 0.3 / (0.9 * 60) / (1000 * gravity * 0.1)).epsilon(1e-12));
-  CHECK(steady_pressure(riser) == doctest::Approx(1000 * gravity * (0.9 / 0.89 * 60 - 15)).epsilon(1e-12));
+  CHECK(blocking_ratio(riser) == about(101325 * 0.3 / (0.9 * 60) / (1000 * gravity * 0.1)).epsilon(1e-12));
+  CHECK(steady_pressure(riser) == about(1000 * gravity * (0.9 / 0.89 * 60 - 15)).epsilon(1e-12));
 }
 
 TEST_CASE("a receiver holds what it is not drained of") {

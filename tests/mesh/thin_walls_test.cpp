@@ -4,6 +4,7 @@
 #include <numbers>
 #include <vector>
 
+#include "about.hpp"
 #include "mesh/open_space.hpp"
 
 using namespace wavy;
@@ -52,7 +53,7 @@ TEST_CASE("a shell of any thickness parts what is inside from what is outside") 
     const OpenSpace<3> space(box, nullptr, {shell<3>({0.5, 0.47, 0.52}, 0.3, thickness)}, {});
     CAPTURE(thickness);
     REQUIRE(space.parts().size() == 2);
-    CHECK(space.parts()[1] * space.open_volume() == doctest::Approx(4.0 / 3 * M_PI * 0.027).epsilon(0.25));
+    CHECK(space.parts()[1] * space.open_volume() == about(4.0 / 3 * M_PI * 0.027).epsilon(0.25));
   }
 }
 
@@ -124,7 +125,7 @@ TEST_CASE("a hole in a plate between faces is as wide as it is, and faces are cl
         const double* area = space.area()[1].block(b);
         open += std::min(area[o], area[o + grid.layout().step[1]]);
       });
-      CHECK(open == doctest::Approx(wide).epsilon(0.03));
+      CHECK(open == about(wide).epsilon(0.03));
       CHECK(space.hidden_walls() >= cells - static_cast<long>(wide) - 2);
       CHECK(space.hidden_walls() <= cells - static_cast<long>(wide));
     }

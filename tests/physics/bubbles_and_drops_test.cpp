@@ -8,6 +8,8 @@
 #include <string>
 #include <vector>
 
+#include "about.hpp"
+
 using namespace wavy;
 
 namespace {
@@ -74,9 +76,9 @@ TEST_CASE("every drag law, hindrance, lift and wall law gives the values of its 
 TEST_CASE("turbulent dispersion by Favre and by Lopez de Bertodano") {
   const DispersedBodies& of = values[0].of;  // a tenth of the volume
   CHECK(find_law(turbulent_dispersion_laws(), "favre")->value(of, 0.02, 1e-4, 5e4) ==
-        doctest::Approx(5e4 * 1e-4 / 0.81).epsilon(1e-12));
+        about(5e4 * 1e-4 / 0.81).epsilon(1e-12));
   CHECK(find_law(turbulent_dispersion_laws(), "lopez_de_bertodano")->value(of, 0.02, 1e-4, 5e4) ==
-        doctest::Approx(1.9964).epsilon(1e-12));
+        about(1.9964).epsilon(1e-12));
 }
 
 TEST_CASE("a fine drop has Stokes' terminal speed, and in a crowd what Richardson and Zaki leave of it") {
@@ -85,12 +87,12 @@ TEST_CASE("a fine drop has Stokes' terminal speed, and in a crowd what Richardso
   const double stokes = 113.2 * 9.81 * 25e-10 / (18 * 1.002e-3);
   const double alone = terminal_slip(drag, oil_drop);
   CHECK(alone < stokes);
-  CHECK(alone == doctest::Approx(stokes).epsilon(0.01));
+  CHECK(alone == about(stokes).epsilon(0.01));
   drag.hindrance = find_law(hindrance_laws(), "richardson_zaki");
   for (const double share : {0.0, 0.05, 0.2, 0.4}) {
     DispersedBodies crowd = oil_drop;
     crowd.share = share;
-    CHECK(terminal_slip(drag, crowd) == doctest::Approx(alone * std::pow(1 - share, 3.65)).epsilon(1e-9));
+    CHECK(terminal_slip(drag, crowd) == about(alone * std::pow(1 - share, 3.65)).epsilon(1e-9));
   }
 }
 
@@ -107,10 +109,10 @@ TEST_CASE("a bubble of 4 mm rises in tap water at about 0.24 m/s, and a constant
   Drag constant;
   constant.constant = 0.7;
   const double speed = std::sqrt(4 * 9.81 * 4e-3 * (998.2 - 1.204) / (3 * 0.7 * 998.2));
-  CHECK(terminal_slip(constant, bubble) == doctest::Approx(speed).epsilon(1e-12));
+  CHECK(terminal_slip(constant, bubble) == about(speed).epsilon(1e-12));
   bubble.share = 0.3;
   constant.swarm_exponent = -2;  // C grows like 1/0.49, the mixture lifts 0.7 as much
-  CHECK(terminal_slip(constant, bubble) == doctest::Approx(speed * std::sqrt(0.343)).epsilon(1e-12));
+  CHECK(terminal_slip(constant, bubble) == about(speed * std::sqrt(0.343)).epsilon(1e-12));
 }
 
 TEST_CASE("laws say where they hold") {

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "about.hpp"
 #include "drive/drive.hpp"
 
 using drive::Folder;
@@ -63,18 +64,18 @@ TEST_CASE("three grids of second order are told to be so, with the value without
   REQUIRE(grids.size() == 2);
   CHECK(grids[0].at("figure") == "mean");
   CHECK(grids[0].at("kind") == "monotonic");
-  CHECK(grids[0].at("order").get<double>() == doctest::Approx(2).epsilon(1e-3));
-  CHECK(grids[0].at("extrapolated").get<double>() == doctest::Approx(7).epsilon(1e-5));
-  CHECK(grids[1].at("extrapolated").get<double>() == doctest::Approx(12).epsilon(1e-5));
-  CHECK(grids[0].at("grid_convergence_index").get<double>() == doctest::Approx(0.0125).epsilon(1e-3));
+  CHECK(grids[0].at("order").get<double>() == about(2).epsilon(1e-3));
+  CHECK(grids[0].at("extrapolated").get<double>() == about(7).epsilon(1e-5));
+  CHECK(grids[1].at("extrapolated").get<double>() == about(12).epsilon(1e-5));
+  CHECK(grids[0].at("grid_convergence_index").get<double>() == about(0.0125).epsilon(1e-3));
   const auto& coarse = read.at("gauges").at(0);
   CHECK(coarse.at("run") == "coarse.run");
-  CHECK(coarse.at("greatest_difference").get<double>() == doctest::Approx(0.15).epsilon(1e-5));
-  CHECK(coarse.at("rms_difference").get<double>() == doctest::Approx(0.15).epsilon(1e-5));
-  CHECK(coarse.at("difference_at_end").get<double>() == doctest::Approx(0.15).epsilon(1e-5));
+  CHECK(coarse.at("greatest_difference").get<double>() == about(0.15).epsilon(1e-5));
+  CHECK(coarse.at("rms_difference").get<double>() == about(0.15).epsilon(1e-5));
+  CHECK(coarse.at("difference_at_end").get<double>() == about(0.15).epsilon(1e-5));
   // Of a part of the time.
   const json part = json::parse(drive::wavy(folder, "compare fine.run middle.run --from '5 s' --json").out);
-  CHECK(part.at("gauges").at(0).at("mean").get<double>() == doctest::Approx(2.01 + 7.5).epsilon(1e-5));
+  CHECK(part.at("gauges").at(0).at("mean").get<double>() == about(2.01 + 7.5).epsilon(1e-5));
   CHECK_FALSE(part.contains("grids"));
 }
 
@@ -132,9 +133,9 @@ TEST_CASE("runs are held against measured readings, in the units of the file") {
   const json read = json::parse(outcome.out)["measured"];
   CHECK(read[0]["run"] == "a.run");
   CHECK(read[0]["readings"] == 3);
-  CHECK(read[0]["mean_difference"].get<double>() == doctest::Approx(-0.02));
-  CHECK(read[0]["rms_difference"].get<double>() == doctest::Approx(0.02));
-  CHECK(read[1]["mean_difference"].get<double>() == doctest::Approx(0.08));
+  CHECK(read[0]["mean_difference"].get<double>() == about(-0.02));
+  CHECK(read[0]["rms_difference"].get<double>() == about(0.02));
+  CHECK(read[1]["mean_difference"].get<double>() == about(0.08));
   CHECK(drive::wavy(folder, "compare a.run b.run --measured m.csv --chart c.svg").code == 0);
   CHECK(folder.read("c.svg").find("measured") != std::string::npos);
   for (const auto& [text, words] : {std::pair{"t [s],y [m]\n0,1\n", "there is no column 'time'"},
@@ -163,9 +164,9 @@ TEST_CASE("interfaces are laid over each other and fields subtracted, over grids
   REQUIRE(outcome.code == 0);
   const json field = json::parse(outcome.out)["fields"][0];
   CHECK(field["less_than"] == "fine.run");
-  CHECK(field["time_s"].get<double>() == doctest::Approx(0.1));
+  CHECK(field["time_s"].get<double>() == about(0.1));
   // Water of 0.2 m: half of the vessel with up to 2 kPa.
-  CHECK(field["rms"].get<double>() == doctest::Approx(800).epsilon(0.1));
+  CHECK(field["rms"].get<double>() == about(800).epsilon(0.1));
   CHECK(field["rms_difference"].get<double>() < 0.03 * 800);
   CHECK(std::filesystem::file_size(folder / "i.png") > 5000);
   CHECK(std::filesystem::file_size(folder / "d.png") > 5000);

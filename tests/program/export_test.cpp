@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "about.hpp"
 #include "base/table.hpp"
 #include "drive/drive.hpp"
 
@@ -34,10 +35,10 @@ TEST_CASE("a history comes out in the units asked for, all else in those of the 
   const wavy::Table table = wavy::read_csv(folder / "h.csv");
   CHECK(table.names == own.names);
   CHECK(table.units == std::vector<std::string>{"min", "mm", "mbar", "L", "L", "m/s"});
-  CHECK(table.columns[0].back() == doctest::Approx(0.1 / 60));
-  CHECK(table.columns[1].back() == doctest::Approx(220));
-  CHECK(table.columns[2].back() == doctest::Approx(own.columns[2].back() / 100));
-  CHECK(table.columns[3].back() == doctest::Approx(88));
+  CHECK(table.columns[0].back() == about(0.1 / 60));
+  CHECK(table.columns[1].back() == about(220));
+  CHECK(table.columns[2].back() == about(own.columns[2].back() / 100));
+  CHECK(table.columns[3].back() == about(88));
 }
 
 TEST_CASE("a snapshot comes out cell by cell with its places") {
@@ -53,7 +54,7 @@ TEST_CASE("a snapshot comes out cell by cell with its places") {
   const auto& y = table.columns[static_cast<std::size_t>(table.find("y"))];
   const auto& fraction = table.columns[static_cast<std::size_t>(table.find("fraction"))];
   for (std::size_t i = 0; i < y.size(); ++i)
-    CHECK(fraction[i] == doctest::Approx(std::clamp((22 - (y[i] - 2)) / 4, 0.0, 1.0)).epsilon(1e-9));
+    CHECK(fraction[i] == about(std::clamp((22 - (y[i] - 2)) / 4, 0.0, 1.0)).epsilon(1e-9).scale(1));
 }
 
 TEST_CASE("what cannot be exported is refused, and nothing is overwritten") {

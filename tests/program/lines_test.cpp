@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "about.hpp"
 #include "base/table.hpp"
 #include "drive/drive.hpp"
 
@@ -95,8 +96,8 @@ TEST_CASE("a line is checked, run, drawn and measured") {
   CHECK(check.says("case.check.png and case.check.map.png"));
   CHECK(std::filesystem::exists(folder / "case.check.map.png"));
   const auto understood = json::parse(drive::wavy(folder, "check case.toml --no-picture --json").out);
-  CHECK(understood["length_m"].get<double>() == doctest::Approx(50));
-  CHECK(understood["volume_m3"].get<double>() == doctest::Approx(50 * M_PI / 4 * 0.0025).epsilon(1e-12));
+  CHECK(understood["length_m"].get<double>() == about(50));
+  CHECK(understood["volume_m3"].get<double>() == about(50 * M_PI / 4 * 0.0025).epsilon(1e-12));
   CHECK(understood["legs"][0]["regime"] == "stratified");
 
   const auto out = json::parse(drive::wavy(folder, "run case.toml --json").out);
@@ -104,7 +105,7 @@ TEST_CASE("a line is checked, run, drawn and measured") {
   for (const auto& phase : out["ledger"]["phases"]) CHECK(std::abs(phase["drift"].get<double>()) < 1e-10);
   const auto table = ::wavy::read_csv(folder / "case.run/history.csv");
   CHECK(table.find("in_riser") > 0);
-  CHECK(table.columns[0].back() == doctest::Approx(300).epsilon(1e-12));
+  CHECK(table.columns[0].back() == about(300).epsilon(1e-12));
   CHECK(drive::wavy(folder, "run case.toml").code == 2);  // nothing is lost
   CHECK(drive::wavy(folder, "draw case.run --to p.svg").code == 0);
   CHECK(folder.read("p.svg").find("stratified") != std::string::npos);
@@ -117,7 +118,7 @@ TEST_CASE("a line is checked, run, drawn and measured") {
   const auto flow = table.columns[static_cast<std::size_t>(table.find("outlet_water"))];
   for (std::size_t i = 1; i < flow.size(); ++i)
     came += std::max(0.0, flow[i]) * (table.columns[0][i] - table.columns[0][i - 1]);
-  CHECK(measured["surge"][0]["volume_m3"].get<double>() == doctest::Approx(came).epsilon(1e-6));
+  CHECK(measured["surge"][0]["volume_m3"].get<double>() == about(came).epsilon(1e-6));
   for (std::size_t i = 1; i < measured["surge"].size(); ++i)
     CHECK(measured["surge"][i]["volume_m3"].get<double>() <= measured["surge"][i - 1]["volume_m3"].get<double>());
   const auto asked = drive::wavy(folder, "measure case.run --drain '1 m^3/h' --chart surge.png --from '60 s'");
@@ -138,9 +139,8 @@ TEST_CASE("a survey of points is a leg, and a line's outflow feeds a vessel") {
                     source + outlet,
                 "60 s"));
   const auto understood = json::parse(drive::wavy(folder, "check case.toml --no-picture --json").out);
-  CHECK(understood["length_m"].get<double>() ==
-        doctest::Approx(std::hypot(30, 1) + std::hypot(10, 1) + 5).epsilon(1e-9));
-  CHECK(understood["legs"][0]["rise_m"].get<double>() == doctest::Approx(4));
+  CHECK(understood["length_m"].get<double>() == about(std::hypot(30, 1) + std::hypot(10, 1) + 5).epsilon(1e-9));
+  CHECK(understood["legs"][0]["rise_m"].get<double>() == about(4));
   REQUIRE(drive::wavy(folder, "run case.toml").code == 0);
   const std::string vessel =
       "wavy = 1\n[vessel]\nsize = [\"0.4 m\", \"0.4 m\"]\nthickness = \"0.4 m\"\n[grid]\ncell = \"2 cm\"\n"
@@ -205,8 +205,8 @@ TEST_CASE("a valve under control holds a pressure, and its opening is in the his
     const auto row = std::lower_bound(times.begin(), times.end(), time) - times.begin();
     return history.columns[column][static_cast<std::size_t>(row)];
   };
-  CHECK(at("upstream", 99) == doctest::Approx(1.5e5).epsilon(1e-3));
-  CHECK(at("upstream", 400) == doctest::Approx(1.5e5).epsilon(1e-3));
+  CHECK(at("upstream", 99) == about(1.5e5).epsilon(1e-3));
+  CHECK(at("upstream", 400) == about(1.5e5).epsilon(1e-3));
   CHECK(at("v_opening", 400) > 1.2 * at("v_opening", 99));
 
   // The valve's time limits the steps, and what was run can be run again.
@@ -325,7 +325,7 @@ TEST_CASE("gauges of a line read after the run what they read during it") {
                                                 during.columns[0].begin());
       REQUIRE(row < during.columns[0].size());
       // The history keeps ten digits.
-      CHECK(after.columns[c][i] == doctest::Approx(during.columns[column][row]).epsilon(1e-9));
+      CHECK(after.columns[c][i] == about(during.columns[column][row]).epsilon(1e-9));
     }
   }
   const auto slugs = drive::wavy(

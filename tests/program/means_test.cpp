@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "about.hpp"
 #include "base/table.hpp"
 #include "drive/drive.hpp"
 
@@ -54,7 +55,7 @@ TEST_CASE("means are kept in snapshots from their time on, the same to the bit o
     span += dt;
   }
   const Table read = read_csv(folder / "t.csv");
-  CHECK(read.columns[1].back() == doctest::Approx(sum / span).epsilon(1e-5));
+  CHECK(read.columns[1].back() == about(sum / span).epsilon(1e-5));
 }
 
 TEST_CASE("means that are not kept, not yet there or of a line are refused") {
@@ -85,7 +86,7 @@ TEST_CASE("what means take of memory is told before, and gas that is left out co
   folder.write("large.toml", drive::replaced(folder.read("large.toml"), "until = \"60 ms\"", "until = \"1 ms\""));
   const auto told = nlohmann::json::parse(drive::wavy(folder, "check large.toml --no-picture --json").out);
   CHECK(drive::peak_memory(folder, "run large.toml --quiet") ==
-        doctest::Approx(told["memory_bytes"].get<double>()).epsilon(0.15));
+        about(told["memory_bytes"].get<double>()).epsilon(0.15));
 
   // Half full of water that is pushed to one side and back: where there was none it is 0, and nowhere more than there.
   folder.write("water.toml",
@@ -101,5 +102,5 @@ TEST_CASE("what means take of memory is told before, and gas that is left out co
     // Of something between 0 and 1.
     CHECK(rms[i] * rms[i] <= mean[i] * (1 - mean[i]) + 1e-6);
   }
-  CHECK(water == doctest::Approx(0.4 * 0.2).epsilon(1e-5));
+  CHECK(water == about(0.4 * 0.2).epsilon(1e-5));
 }

@@ -6,6 +6,7 @@
 #include <fstream>
 #include <nlohmann/json.hpp>
 
+#include "about.hpp"
 #include "base/table.hpp"
 #include "drive/drive.hpp"
 
@@ -51,7 +52,7 @@ TEST_CASE("gauges asked for after the run read what they would have read in it")
   std::size_t row = 0;
   for (std::size_t i = 0; i < 5; ++i) {
     while (during.columns[0][row] < later.columns[0][i] - 1e-9) ++row;
-    CHECK(during.columns[0][row] == doctest::Approx(later.columns[0][i]).epsilon(1e-9));
+    CHECK(during.columns[0][row] == about(later.columns[0][i]).epsilon(1e-9));
     for (std::size_t c = 1; c < 4; ++c) {
       const auto column = static_cast<std::size_t>(during.find(later.names[c]));
       // The history is written with ten digits.

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "about.hpp"
 #include "base/table.hpp"
 #include "drive/drive.hpp"
 #include "results/run_folder.hpp"
@@ -148,11 +149,11 @@ TEST_CASE("JSON comes alone on standard output") {
   folder.write("tank.toml", small_tank());
   const auto check = json::parse(drive::wavy(folder, "check tank.toml --json --no-picture").out);
   CHECK(check["cells"] == 400);
-  CHECK(check["phases"][0]["volume_m3"].get<double>() == doctest::Approx(0.08));
+  CHECK(check["phases"][0]["volume_m3"].get<double>() == about(0.08));
   const auto run = json::parse(drive::wavy(folder, "run tank.toml --json").out);
   CHECK(run["status"] == "done");
   const auto fluids = json::parse(drive::wavy(folder, "fluids water --json").out);
-  CHECK(fluids[0]["density_kg_m3"].get<double>() == doctest::Approx(998.2).epsilon(1e-4));
+  CHECK(fluids[0]["density_kg_m3"].get<double>() == about(998.2).epsilon(1e-4));
 }
 
 TEST_CASE("Ctrl-C ends a run in order") {
@@ -164,7 +165,7 @@ TEST_CASE("Ctrl-C ends a run in order") {
   const auto summary = json::parse(folder.read("tank.run/summary.json"));
   CHECK(summary["status"] == "interrupted");
   const ::wavy::Table history = ::wavy::read_csv(folder / "tank.run/history.csv");
-  CHECK(history.columns[0].back() == doctest::Approx(summary["ended_at_s"].get<double>()).epsilon(1e-9));
+  CHECK(history.columns[0].back() == about(summary["ended_at_s"].get<double>()).epsilon(1e-9));
   CHECK(summary["snapshots"].back()["time_s"] == summary["ended_at_s"]);
   CHECK(drive::wavy(folder, "draw tank.run").code == 0);
 }

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <numbers>
 
+#include "about.hpp"
 #include "base/table.hpp"
 #include "drive/drive.hpp"
 
@@ -54,11 +55,11 @@ TEST_CASE("along the floor of a box that speeds up steadily pressure falls by rh
       CHECK(outcome.says(words));
     const wavy::Table table = wavy::read_csv(folder / "t.csv");
     const auto& x = column(table, "x");
-    CHECK(column(table, "distance").back() == doctest::Approx(x.back()).epsilon(1e-9));
+    CHECK(column(table, "distance").back() == about(x.back()).epsilon(1e-9));
     for (const char* time : {"pressure at 0.2 s", "pressure at 0.4 s"}) {
       const auto& p = column(table, time);
       const double density = 998;  // of drive::fluids
-      CHECK((p.front() - p.back()) / (x.back() - x.front()) == doctest::Approx(density * 2).epsilon(5e-3));
+      CHECK((p.front() - p.back()) / (x.back() - x.front()) == about(density * 2).epsilon(5e-3));
     }
     const json all = json::parse(drive::wavy(folder, "measure a.run --json " + given).out);
     CHECK(all["distribution"]["values"].size() == 3);
@@ -102,20 +103,20 @@ TEST_CASE("three drops are followed one by one, their volumes add up, and when t
     const auto snapshot = static_cast<std::size_t>(std::lround(time[i] / 0.1));
     sum.at(snapshot) += volume[i] * copies[i];
     if (snapshot == 0) {
-      CHECK(volume[i] == doctest::Approx(disc).epsilon(1e-2));
-      CHECK(column(table, "diameter")[i] == doctest::Approx(0.02).epsilon(5e-3));
+      CHECK(volume[i] == about(disc).epsilon(1e-2));
+      CHECK(column(table, "diameter")[i] == about(0.02).epsilon(5e-3));
       lowest = std::min(lowest, column(table, "y")[i]);
     }
     if (snapshot == 3 && number[i] > 0) CHECK(column(table, "velocity_y")[i] > 0.02);
   }
-  CHECK(lowest == doctest::Approx(0.03).epsilon(1e-3));
-  for (const double all : sum) CHECK(all == doctest::Approx(sum[0]).epsilon(1e-9));
+  CHECK(lowest == about(0.03).epsilon(1e-3));
+  for (const double all : sum) CHECK(all == about(sum[0]).epsilon(1e-9));
   const wavy::Table history = wavy::read_csv(folder / "a.run/history.csv");
-  CHECK(sum[0] == doctest::Approx(column(history, "air_volume").front()).epsilon(1e-9));  // of ten digits
+  CHECK(sum[0] == about(column(history, "air_volume").front()).epsilon(1e-9));  // of ten digits
   CHECK(column(history, "bubbles").front() == 3);
   CHECK(history.units[static_cast<std::size_t>(history.find("mean_size"))] == "m3");
-  CHECK(column(history, "mean_size").front() == doctest::Approx(1e-3 / 3));
-  CHECK(column(history, "area").front() == doctest::Approx(3 * std::numbers::pi * 0.02).epsilon(0.015));
+  CHECK(column(history, "mean_size").front() == about(1e-3 / 3));
+  CHECK(column(history, "area").front() == about(3 * std::numbers::pi * 0.02).epsilon(0.015));
 }
 
 TEST_CASE("the period of a sloshing tank comes out of its swings within half a per cent") {
@@ -133,8 +134,8 @@ TEST_CASE("the period of a sloshing tank comes out of its swings within half a p
   const json all = json::parse(drive::wavy(folder, "measure a.run --json --swings left_level").out);
   const double k = std::numbers::pi;
   const double period = 2 * std::numbers::pi / std::sqrt(9.80665 * k * std::tanh(k * 0.4));
-  CHECK(all["swings"][0]["period_s"].get<double>() == doctest::Approx(period).epsilon(5e-3));
-  CHECK(all["swings"][0]["amplitude"].get<double>() == doctest::Approx(0.01).epsilon(0.1));
+  CHECK(all["swings"][0]["period_s"].get<double>() == about(period).epsilon(5e-3));
+  CHECK(all["swings"][0]["amplitude"].get<double>() == about(0.01).epsilon(0.1));
   CHECK(all["gauges"][0]["settled"]["verdict"] == "swinging");
 }
 
@@ -151,8 +152,8 @@ TEST_CASE("a condition is timed between readings, and one that never holds is sa
   // From 20 L to 30 L at 20 L/s: half a second.
   const json all = json::parse(
       drive::wavy(folder, "measure a.run --json --when 'water_volume > 30 L' --when 'water_volume >= 1 m^3'").out);
-  CHECK(all["when"][0]["first_s"].get<double>() == doctest::Approx(0.5).epsilon(2e-3));
-  CHECK(all["when"][0]["holds_for_s"].get<double>() == doctest::Approx(1.5).epsilon(2e-3));
+  CHECK(all["when"][0]["first_s"].get<double>() == about(0.5).epsilon(2e-3));
+  CHECK(all["when"][0]["holds_for_s"].get<double>() == about(1.5).epsilon(2e-3));
   CHECK(all["when"][0]["times"] == 1);
   CHECK(all["when"][1]["times"] == 0);
   CHECK(drive::wavy(folder, "measure a.run --when 'water_volume >= 1 m^3'").says("never"));

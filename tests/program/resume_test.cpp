@@ -5,6 +5,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "about.hpp"
 #include "base/table.hpp"
 #include "drive/drive.hpp"
 
@@ -222,7 +223,7 @@ TEST_CASE("gauges may change before a run goes on, and nothing is lost") {
     CHECK((known ? now.columns[3][i] == whole.columns[3][i] : std::isnan(now.columns[3][i])));
   }
   const json summary = json::parse(folder.read("case.run/summary.json"));
-  CHECK(summary["gauges"][1]["greatest"].get<double>() == doctest::Approx(0.08));  // not the speeds of before
+  CHECK(summary["gauges"][1]["greatest"].get<double>() == about(0.08));  // not the speeds of before
   CHECK(summary["gauges"][2]["least_at_s"].get<double>() > 0.2);
   for (const char* command : {"measure case.run", "draw case.run --what history"}) {
     const auto told = drive::wavy(folder, command);
@@ -266,7 +267,7 @@ TEST_CASE("the interval of snapshots may change before a run goes on") {
     const json summary = json::parse(folder.read("case.run/summary.json"));
     REQUIRE(summary["snapshots"].size() == expected.size());
     for (std::size_t i = 0; i < expected.size(); ++i) {
-      CHECK(summary["snapshots"][i]["time_s"].get<double>() == doctest::Approx(expected[i]));
+      CHECK(summary["snapshots"][i]["time_s"].get<double>() == about(expected[i]));
       CHECK(std::filesystem::exists(folder / "case.run" / summary["snapshots"][i]["file"].get<std::string>()));
     }
     CHECK(summary["ledger"]["smallest_step_s"].get<double>() > 1e-4);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "about.hpp"
 #include "base/table.hpp"
 #include "drive/drive.hpp"
 
@@ -44,7 +45,7 @@ TEST_CASE("a run ends when its gauge has settled, says so, and goes on where it 
   CHECK(end < 15);
   const Table history = read_csv(folder / "oil.run/history.csv");
   // A tenth of the distance from the middle, and all of the change in the mean of its last part: 1 % of 19 mm.
-  CHECK(history.columns[1].back() == doctest::Approx(0.2 + 0.1 * 0.19).epsilon(0.005));
+  CHECK(history.columns[1].back() == about(0.2 + 0.1 * 0.19).epsilon(0.005));
 
   // Whole, for comparison: nothing moves any more behind that end.
   folder.write("whole.toml", creeping(""));

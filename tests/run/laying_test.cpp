@@ -4,6 +4,8 @@
 
 #include <cmath>
 
+#include "about.hpp"
+
 using namespace wavy;
 
 namespace {
@@ -16,13 +18,13 @@ template <int D>
 std::array<double, 2> laid(const Vec<D>& size, double cell, const std::vector<Fill<D>>& fills,
                            const OpenSpace<D>& space = all_open<D>()) {
   const Grid<D> grid({}, size, partition<D>(size, cell));
-  const Laying<D> laying(grid, space, fills);
+  const Laying<D> laying(grid, space, fills, 2, gas);
   std::array<double, 2> sum{};
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& at) {
     const auto held = laying.in(b, o, at);
-    CHECK(held.liquid >= 0);
-    CHECK(held.liquid <= 1 + 1e-15);
-    sum[0] += held.liquid * grid.cell_volume();
+    CHECK(held.shares[liquid] >= 0);
+    CHECK(held.shares[liquid] <= 1 + 1e-15);
+    sum[0] += held.shares[liquid] * grid.cell_volume();
     sum[1] += held.replaced.back() * grid.cell_volume();
   });
   return sum;
@@ -32,32 +34,31 @@ std::array<double, 2> laid(const Vec<D>& size, double cell, const std::vector<Fi
 
 TEST_CASE("fills of one phase that overlap are their union") {
   const Fill<2> level{BelowLevel<2>{0.41}, liquid};
-  CHECK(laid<2>({1, 1}, 0.04, {level, level})[0] == doctest::Approx(0.41).epsilon(1e-12));
-  CHECK(laid<2>({1, 1}, 0.04, {level, {BelowLevel<2>{0.402}, liquid}, level})[0] ==
-        doctest::Approx(0.41).epsilon(1e-12));
+  CHECK(laid<2>({1, 1}, 0.04, {level, level})[0] == about(0.41).epsilon(1e-12));
+  CHECK(laid<2>({1, 1}, 0.04, {level, {BelowLevel<2>{0.402}, liquid}, level})[0] == about(0.41).epsilon(1e-12));
   // A box across the level, with edges in the middle of cells.
   const Fill<2> box{AlignedBox<2>{{0.31, 0.33}, {0.57, 0.61}}, liquid};
   const double above = 0.26 * (0.61 - 0.41);
-  CHECK(laid<2>({1, 1}, 0.04, {level, box})[0] == doctest::Approx(0.41 + above).epsilon(1e-12));
-  CHECK(laid<2>({1, 1}, 0.04, {box, level})[0] == doctest::Approx(0.41 + above).epsilon(1e-12));
+  CHECK(laid<2>({1, 1}, 0.04, {level, box})[0] == about(0.41 + above).epsilon(1e-12));
+  CHECK(laid<2>({1, 1}, 0.04, {box, level})[0] == about(0.41 + above).epsilon(1e-12));
   // A drop half in the lake; twice the same drop.
   const Fill<2> drop{Ball<2>{{0.5, 0.41}, 0.2}, liquid};
   const double half = 0.5 * M_PI * 0.04;
-  CHECK(laid<2>({1, 1}, 0.04, {level, drop})[0] == doctest::Approx(0.41 + half).epsilon(1e-9));
-  CHECK(laid<2>({1, 1}, 0.04, {drop, level, drop})[0] == doctest::Approx(0.41 + half).epsilon(1e-9));
+  CHECK(laid<2>({1, 1}, 0.04, {level, drop})[0] == about(0.41 + half).epsilon(1e-9));
+  CHECK(laid<2>({1, 1}, 0.04, {drop, level, drop})[0] == about(0.41 + half).epsilon(1e-9));
   const Fill<3> ball{Ball<3>{{0.5, 0.5, 0.5}, 0.3}, liquid};
-  CHECK(laid<3>({1, 1, 1}, 0.07, {ball, ball})[0] == doctest::Approx(4.0 / 3 * M_PI * 0.027).epsilon(1e-6));
+  CHECK(laid<3>({1, 1, 1}, 0.07, {ball, ball})[0] == about(4.0 / 3 * M_PI * 0.027).epsilon(1e-6));
 }
 
 TEST_CASE("later fills take the place of earlier ones, to the edge") {
   const Fill<2> lake{BelowLevel<2>{0.41}, liquid};
   const Fill<2> hole{AlignedBox<2>{{0.31, 0.2}, {0.57, 0.8}}, gas};
   const auto [left, taken] = laid<2>({1, 1}, 0.04, {lake, hole});
-  CHECK(taken == doctest::Approx(0.26 * 0.21).epsilon(1e-12));
-  CHECK(left == doctest::Approx(0.41 - taken).epsilon(1e-12));
-  CHECK(laid<2>({1, 1}, 0.04, {hole, lake})[0] == doctest::Approx(0.41).epsilon(1e-12));
+  CHECK(taken == about(0.26 * 0.21).epsilon(1e-12));
+  CHECK(left == about(0.41 - taken).epsilon(1e-12));
+  CHECK(laid<2>({1, 1}, 0.04, {hole, lake})[0] == about(0.41).epsilon(1e-12));
   // Taken out and put back.
-  CHECK(laid<2>({1, 1}, 0.04, {lake, hole, lake})[0] == doctest::Approx(0.41).epsilon(1e-12));
+  CHECK(laid<2>({1, 1}, 0.04, {lake, hole, lake})[0] == about(0.41).epsilon(1e-12));
 }
 
 TEST_CASE("where two round edges cross the union is right to a ten-thousandth") {
@@ -65,5 +66,5 @@ TEST_CASE("where two round edges cross the union is right to a ten-thousandth") 
   const double d = 0.25;  // between the middles
   const double lens = 2 * r * r * std::acos(d / (2 * r)) - 0.5 * d * std::sqrt(4 * r * r - d * d);
   const auto both = laid<2>({1, 1}, 0.02, {{Ball<2>{{0.375, 0.5}, r}, liquid}, {Ball<2>{{0.625, 0.5}, r}, liquid}});
-  CHECK(both[0] == doctest::Approx(2 * M_PI * r * r - lens).epsilon(1e-4));
+  CHECK(both[0] == about(2 * M_PI * r * r - lens).epsilon(1e-4));
 }

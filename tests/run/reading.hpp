@@ -23,7 +23,7 @@ template <int D>
 double reading(const wavy::Setup<D>& setup, const wavy::Gauge<D>& gauge,
                const std::function<wavy::Vec<D>(const wavy::Vec<D>&)>& velocity = {}) {
   const wavy::Grid<D> grid = make_grid(setup);
-  const auto model = make_model(setup, grid);
+  const auto model = make_sharp_model(setup, grid);
   model->start();
   if (velocity)
     wavy::for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const wavy::Index<D>&) {

@@ -7,6 +7,8 @@
 #include <functional>
 #include <optional>
 
+#include "about.hpp"
+
 namespace wavy {
 namespace {
 
@@ -42,7 +44,7 @@ TEST_CASE("a run ends a tenth of its time after the slowest of its gauges has co
   SettledEnd both(ending_with({"quick", "slow"}), columns);
   const auto both_end = end_of(both);
   REQUIRE(both_end);
-  CHECK(*both_end == doctest::Approx(3 * *quick_end).epsilon(0.05));  // everything takes three times as long
+  CHECK(*both_end == about(3 * *quick_end).epsilon(0.05));  // everything takes three times as long
   CHECK(both.words().starts_with("slow at "));
   CHECK(both.words().ends_with("the last to settle"));
 }

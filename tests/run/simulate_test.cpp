@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "about.hpp"
 #include "run/still_tank.hpp"
 #include "run/vessel_run.hpp"
 
@@ -28,7 +29,7 @@ Result run(const Setup<2>& setup, int stop_after = 1 << 30) {
   Result result;
   const Grid<2> grid = make_grid(setup);
   sharp::Model<2> model(grid, model_settings(setup));
-  fill(setup, grid, model.space(), model.state().F);
+  fill(setup, grid, model.space(), {&model.state().F});
   VesselRun<2> run(setup, model);
   Sinks<VesselRun<2>> sinks;
   sinks.history = [&](const std::vector<double>& row) { result.rows.push_back(row); };
@@ -53,7 +54,7 @@ TEST_CASE("a run lands exactly on its snapshots and its end, and its ledger adds
   long ruled = 0;
   for (const auto& [name, count] : ledger.limits) ruled += count;
   CHECK(ruled == ledger.steps);
-  CHECK(ledger.volume_start[0] == doctest::Approx(0.2));
+  CHECK(ledger.volume_start[0] == about(0.2));
   CHECK(std::abs(ledger.drift(0)) < 1e-12);
   CHECK(std::abs(ledger.drift(1)) < 1e-12);
   CHECK(ledger.unconverged == 0);
@@ -67,7 +68,7 @@ TEST_CASE("a run that goes on tells from when, so that the time left follows fro
   const auto go = [&](double until, Archive* kept) {
     Setup<2> own = setup;
     own.schedule.until = until;
-    const auto model = make_model(own, grid);
+    const auto model = make_sharp_model(own, grid);
     VesselRun<2> run(own, *model);
     Sinks<VesselRun<2>> sinks;
     std::pair<Progress, Archive> result;
@@ -93,7 +94,7 @@ TEST_CASE("a run that is asked to stop closes its books") {
   CHECK(result.ledger.interrupted);
   CHECK(result.ledger.steps == 5);
   CHECK(result.snapshot_times.back() == result.ledger.ended_at);
-  CHECK(result.ledger.volume_now[0] == doctest::Approx(0.2));
+  CHECK(result.ledger.volume_now[0] == about(0.2));
 }
 
 TEST_CASE("gauges read level, pressure, volume and speed of a tank at rest") {
@@ -108,12 +109,12 @@ TEST_CASE("gauges read level, pressure, volume and speed of a tank at rest") {
   const Result result = run(setup);
   const auto& row = result.rows.back();
   CHECK(row[0] == 0.05);
-  CHECK(row[1] == doctest::Approx(0.4).epsilon(1e-9));
+  CHECK(row[1] == about(0.4).epsilon(1e-9));
   // Heads of water above the gauge and of half the gas space, whose mean is the zero of pressures.
   const double gas = 1.2 * 9.81 * 0.2;
-  CHECK(row[2] == doctest::Approx(1000 * 9.81 * 0.4 + gas).epsilon(1e-6));
-  CHECK(row[3] == doctest::Approx(1000 * 9.81 * 0.2 + gas).epsilon(1e-6));
-  CHECK(row[4] == doctest::Approx(0.2));
+  CHECK(row[2] == about(1000 * 9.81 * 0.4 + gas).epsilon(1e-6));
+  CHECK(row[3] == about(1000 * 9.81 * 0.2 + gas).epsilon(1e-6));
+  CHECK(row[4] == about(0.2));
   CHECK(row[5] < 1e-6);
 }
 
@@ -129,7 +130,7 @@ TEST_CASE("a run whose speed leaps far beyond what drives it stops with place an
     const Setup<2> setup = tank();
     const Grid<2> grid = make_grid(setup);
     sharp::Model<2> model(grid, model_settings(setup));
-    fill(setup, grid, model.space(), model.state().F);
+    fill(setup, grid, model.space(), {&model.state().F});
     VesselRun<2> run(setup, model);
     Sinks<VesselRun<2>> sinks;
     int steps = 0;
@@ -162,20 +163,20 @@ TEST_CASE("later fills lie over earlier ones, with exact volumes") {
       {BelowLevel<2>{0.4}, 0}, {Ball<2>{{0.5, 0.2}, 0.11}, 1}, {AlignedBox<2>{{0.1, 0.61}, {0.33, 0.77}}, 0}};
   const Grid<2> grid = make_grid(setup);
   Cells<2> F(grid);
-  fill(setup, grid, OpenSpace<2>{}, F);
+  fill(setup, grid, OpenSpace<2>{}, {&F});
   double sum = 0;
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) { sum += F.block(b)[o]; });
-  CHECK(sum * grid.cell_volume() == doctest::Approx(0.4 - M_PI * 0.11 * 0.11 + 0.23 * 0.16).epsilon(1e-12));
+  CHECK(sum * grid.cell_volume() == about(0.4 - M_PI * 0.11 * 0.11 + 0.23 * 0.16).epsilon(1e-12));
 }
 
 TEST_CASE("liquid far from any interface in mixed cells counts as smeared, a sharp interface does not") {
   const Setup<2> setup = tank();
   const Grid<2> grid = make_grid(setup);
   Cells<2> F(grid);
-  fill(setup, grid, OpenSpace<2>{}, F);
+  fill(setup, grid, OpenSpace<2>{}, {&F});
   CHECK(smeared_share<2>(grid, OpenSpace<2>{}, F) == 0);
   F.block(0)[grid.layout().offset({3, 3})] = 0.9;  // deep in the liquid
-  CHECK(smeared_share<2>(grid, OpenSpace<2>{}, F) == doctest::Approx(0.9 / (40 * 16 - 0.1)));
+  CHECK(smeared_share<2>(grid, OpenSpace<2>{}, F) == about(0.9 / (40 * 16 - 0.1)));
 }
 
 TEST_CASE("drift is over what was there or came in, also in a vessel that has run empty") {
@@ -184,11 +185,11 @@ TEST_CASE("drift is over what was there or came in, also in a vessel that has ru
   ledger.volume_out = {0.2 - 1e-5, 0};
   ledger.volume_in = {0, 0.2 - 1e-5};
   ledger.volume_now = {1e-5 + 2e-13, 0.7 - 1e-5 - 7e-13};
-  CHECK(ledger.drift(0) == doctest::Approx(1e-12).epsilon(1e-3));
-  CHECK(ledger.drift(1) == doctest::Approx(-1.4e-12).epsilon(1e-3));
+  CHECK(ledger.drift(0) == about(1e-12).epsilon(1e-3));
+  CHECK(ledger.drift(1) == about(-1.4e-12).epsilon(1e-3));
   VesselLedger filled;  // from nothing
   filled.volume_in = {0.3, 0};
   filled.volume_now = {0.3 + 3e-11, 0};
-  CHECK(filled.drift(0) == doctest::Approx(1e-10).epsilon(1e-3));
+  CHECK(filled.drift(0) == about(1e-10).epsilon(1e-3));
   CHECK(filled.drift(1) == 0);
 }

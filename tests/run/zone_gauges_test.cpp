@@ -5,6 +5,7 @@
 #include <numbers>
 #include <utility>
 
+#include "about.hpp"
 #include "base/error.hpp"
 #include "geometry/solids.hpp"
 #include "run/reading.hpp"
@@ -22,22 +23,22 @@ TEST_CASE("figures of a speed that rises along x are those of a uniform distribu
   const auto setup = tank<2>({1, 0.5}, 0.25);
   const auto ramp = [](const Vec<2>& x) { return Vec<2>{0, 2 * x[0]}; };
   const double h = 0.05;
-  CHECK(reading<2>(setup, gauge_of<2>("mean", "speed"), ramp) == doctest::Approx(1).epsilon(1e-12));
-  CHECK(reading<2>(setup, gauge_of<2>("mean", "velocity_y"), ramp) == doctest::Approx(1).epsilon(1e-12));
-  CHECK(reading<2>(setup, gauge_of<2>("greatest", "speed"), ramp) == doctest::Approx(2 - h).epsilon(1e-12));
-  CHECK(reading<2>(setup, gauge_of<2>("least", "velocity_y"), ramp) == doctest::Approx(h).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("mean", "speed"), ramp) == about(1).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("mean", "velocity_y"), ramp) == about(1).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("greatest", "speed"), ramp) == about(2 - h).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("least", "velocity_y"), ramp) == about(h).epsilon(1e-12));
   // mean |q - mean| = 1/2: 1 - 1/4.
-  CHECK(reading<2>(setup, gauge_of<2>("uniformity", "speed"), ramp) == doctest::Approx(0.75).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("uniformity", "speed"), ramp) == about(0.75).epsilon(1e-12));
   auto percentile = gauge_of<2>("percentile", "speed");
   for (const double percent : {10.0, 50.0, 95.0}) {
     percentile.percent = percent;
     CHECK(std::abs(reading<2>(setup, percentile, ramp) - 2 * percent / 100) <= h + 1e-12);
   }
   const auto same = [](const Vec<2>&) { return Vec<2>{0.3, 0}; };
-  CHECK(reading<2>(setup, gauge_of<2>("uniformity", "speed"), same) == doctest::Approx(1).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("uniformity", "speed"), same) == about(1).epsilon(1e-12));
   auto value = gauge_of<2>("value", "speed");
   value.at = {0.333, 0.2};
-  CHECK(reading<2>(setup, value, ramp) == doctest::Approx(0.666).epsilon(1e-12));
+  CHECK(reading<2>(setup, value, ramp) == about(0.666).epsilon(1e-12));
 }
 
 TEST_CASE("a ball in the oil holds its volume of it, half of one on the surface half of it") {
@@ -47,14 +48,14 @@ TEST_CASE("a ball in the oil holds its volume of it, half of one on the surface 
   for (const auto& [height, share] : {std::pair{0.16, 1.0}, {0.3, 0.5}, {0.45, 0.0}}) {
     auto volume = gauge_of<3>("volume");
     volume.zone = Ball<3>{{0.3, 0.28, height}, radius};
-    CHECK(reading<3>(setup, volume) == doctest::Approx(share * ball).epsilon(5e-3).scale(share == 0 ? ball : 0));
+    CHECK(reading<3>(setup, volume) == about(share * ball).epsilon(5e-3).scale(share == 0 ? ball : 0));
     auto part = volume;
     part.measures = "share";
-    CHECK(reading<3>(setup, part) == doctest::Approx(share).epsilon(1e-3).scale(1));
+    CHECK(reading<3>(setup, part) == about(share).epsilon(1e-3).scale(1));
     part.phase = 1;
-    CHECK(reading<3>(setup, part) == doctest::Approx(1 - share).epsilon(1e-3).scale(1));
+    CHECK(reading<3>(setup, part) == about(1 - share).epsilon(1e-3).scale(1));
   }
-  CHECK(reading<3>(setup, gauge_of<3>("volume")) == doctest::Approx(0.108).epsilon(1e-12));
+  CHECK(reading<3>(setup, gauge_of<3>("volume")) == about(0.108).epsilon(1e-12));
 }
 
 TEST_CASE("over an inclined surface highest, lowest, mean and span are those of the line") {
@@ -66,13 +67,13 @@ TEST_CASE("over an inclined surface highest, lowest, mean and span are those of 
                   }},
                   0}};
   const double half = 0.5 / 40 * 0.1;  // of a cell, by the slope
-  CHECK(reading<2>(setup, gauge_of<2>("highest_level")) == doctest::Approx(0.3 - half).epsilon(1e-12));
-  CHECK(reading<2>(setup, gauge_of<2>("lowest_level")) == doctest::Approx(0.2 + half).epsilon(1e-12));
-  CHECK(reading<2>(setup, gauge_of<2>("mean_level")) == doctest::Approx(0.25).epsilon(1e-12));
-  CHECK(reading<2>(setup, gauge_of<2>("level_span")) == doctest::Approx(0.1 - 2 * half).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("highest_level")) == about(0.3 - half).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("lowest_level")) == about(0.2 + half).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("mean_level")) == about(0.25).epsilon(1e-12));
+  CHECK(reading<2>(setup, gauge_of<2>("level_span")) == about(0.1 - 2 * half).epsilon(1e-12));
   auto part = gauge_of<2>("highest_level");
   part.zone = Covering<2>{[](const Vec<2>&, const Vec<2>& upper) { return upper[0] < 0.5001 ? 1.0 : 0.0; }};
-  CHECK(reading<2>(setup, part) == doctest::Approx(0.25 - half).epsilon(1e-12));
+  CHECK(reading<2>(setup, part) == about(0.25 - half).epsilon(1e-12));
   part.zone = Covering<2>{[](const Vec<2>&, const Vec<2>&) { return 0.0; }};
   CHECK_THROWS_AS(reading<2>(setup, part), Error);
 }
@@ -88,7 +89,7 @@ TEST_CASE("oil at rest turns a wall about its foot by rho g h^3 / 6, and the par
   moment.at = {1, 0};
   // Pushed to the right above its foot: clockwise.
   const double foot = -rho * g * std::pow(level, 3) / 6 * 0.7;
-  CHECK(reading<2>(setup, moment) == doctest::Approx(foot).epsilon(2e-3));
+  CHECK(reading<2>(setup, moment) == about(foot).epsilon(2e-3));
   moment.at = {1, level / 3};  // the resultant passes through it
   CHECK(std::abs(reading<2>(setup, moment)) < 2e-3 * std::abs(foot));
 
@@ -102,11 +103,11 @@ TEST_CASE("oil at rest turns a wall about its foot by rho g h^3 / 6, and the par
     parts[i] = reading<2>(setup, force, shear);
   }
   CHECK(parts[0] == 0);
-  CHECK(parts[1] == doctest::Approx(0.05 * 0.4 * 0.7).epsilon(1e-9));  // mu du/dy over 1 m by 0.7 m
+  CHECK(parts[1] == about(0.05 * 0.4 * 0.7).epsilon(1e-9));  // mu du/dy over 1 m by 0.7 m
   CHECK(parts[2] == parts[1]);
   force.axis = 1;
   force.measures = "pressure_force";
-  CHECK(reading<2>(setup, force) == doctest::Approx(-rho * g * level * 0.7).epsilon(1e-3));
+  CHECK(reading<2>(setup, force) == about(-rho * g * level * 0.7).epsilon(1e-3));
 }
 
 TEST_CASE("a plate off the centre is turned by the pressure on it times its arm") {
@@ -124,7 +125,7 @@ TEST_CASE("a plate off the centre is turned by the pressure on it times its arm"
   moment.at = {0.2, 0.2, 0.2};
   const double displaced = rho * 4.0 / 3 * std::numbers::pi * std::pow(0.07, 3);
   // Buoyancy along x is + 3 m/s2 times that; about z, at an arm of 0.09 m along y: -arm F.
-  CHECK(reading<3>(setup, moment) == doctest::Approx(-0.09 * 3 * displaced).epsilon(1e-2));
+  CHECK(reading<3>(setup, moment) == about(-0.09 * 3 * displaced).epsilon(1e-2));
   moment.axis = 0;  // buoyancy against gravity: + arm F
-  CHECK(reading<3>(setup, moment) == doctest::Approx(0.09 * g * displaced).epsilon(1e-2));
+  CHECK(reading<3>(setup, moment) == about(0.09 * g * displaced).epsilon(1e-2));
 }

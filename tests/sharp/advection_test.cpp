@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "about.hpp"
 #include "mesh/cover.hpp"
 #include "sharp/parts.hpp"
 
@@ -123,7 +124,7 @@ TEST_CASE("uniform motion stays uniform across a density ratio of 1000, in 2-D a
                                          velocity[static_cast<std::size_t>(d)]));
     });
     CHECK(worst < 1e-11);
-    CHECK(flow.total() == doctest::Approx(flow.volume).epsilon(1e-12));
+    CHECK(flow.total() == about(flow.volume).epsilon(1e-12));
   };
   check(Flow<2>(64, {{0.5, 0.5}, 0.13}), 0.4);
   check(Flow<3>(48, {{0.5, 0.5, 0.5}, 0.13}), 0.3);
@@ -164,6 +165,6 @@ TEST_CASE("momentum is carried with second-order accuracy, either way along each
     INFO("axis ", axis, ": ", coarse, " and ", fine);
     CHECK(fine < 0.02);  // a limiter flattens the crests
     CHECK(std::log2(coarse / fine) / 2 > 1.4);
-    CHECK(carried_sine_error(32, axis, -1) == doctest::Approx(coarse).epsilon(1e-9));
+    CHECK(carried_sine_error(32, axis, -1) == about(coarse).epsilon(1e-9));
   }
 }

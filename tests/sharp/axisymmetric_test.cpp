@@ -3,6 +3,7 @@
 
 #include <cmath>
 
+#include "about.hpp"
 #include "mesh/cover.hpp"
 #include "sharp/heights.hpp"
 #include "sharp/model.hpp"
@@ -46,14 +47,14 @@ TEST_CASE("vessels and drops turned round an axis have the volume of the body") 
   const Grid<2> grid = grid_over<2>({0, 0}, {0.5, 1}, 1.0 / 64);
   const auto space = round_space(grid, &ball);
   const double exact = 4 * M_PI / 3 * std::pow(0.4, 3);
-  CHECK(turned(grid, space.open_volume()) == doctest::Approx(exact).epsilon(5e-4));
+  CHECK(turned(grid, space.open_volume()) == about(exact).epsilon(5e-4));
   // Wall area of a sphere: cut cells have flat walls.
-  CHECK(turned(grid, space.wall_area()) == doctest::Approx(4 * M_PI * 0.16).epsilon(5e-3));
+  CHECK(turned(grid, space.wall_area()) == about(4 * M_PI * 0.16).epsilon(5e-3));
 
   Model<2> model(grid, water_and_air(Wall::slip, {0, 0}), round_space(grid));
   cover<2>(grid, model.state().F, Ball<2>{{0, 0.37}, 0.3}, model.space());
-  CHECK(turned(grid, model.liquid_volume()) == doctest::Approx(4 * M_PI / 3 * 0.027).epsilon(2e-4));
-  CHECK(turned(grid, model.open_volume()) == doctest::Approx(M_PI * 0.25).epsilon(1e-12));
+  CHECK(turned(grid, model.liquid_volume()) == about(4 * M_PI / 3 * 0.027).epsilon(2e-4));
+  CHECK(turned(grid, model.open_volume()) == about(M_PI * 0.25).epsilon(1e-12));
 }
 
 TEST_CASE("a sphere has both its curvatures") {
@@ -71,9 +72,9 @@ TEST_CASE("a sphere has both its curvatures") {
     const auto flat = height_curvature<2>(F.block(b) + o, grid.layout().step, h);
     if (!flat) return;
     const double round = curvature_round_axis<2>(F.block(b) + o, grid.layout().step, h, cell[0] + 0.5);
-    CHECK(*flat * R == doctest::Approx(1).epsilon(1e-3));
+    CHECK(*flat * R == about(1).epsilon(1e-3));
     // The normal's component is that of the column, not of the point: off by a part of a cell over R.
-    CHECK(round * R == doctest::Approx(1).epsilon(0.03));
+    CHECK(round * R == about(1).epsilon(0.03));
     ++seen;
   });
   CHECK(seen > 25);
@@ -88,7 +89,7 @@ TEST_CASE("a liquid at rest in a turned vessel with a dished bottom stays at res
   model.start();
   run(model, 200);
   CHECK(model.greatest_speed() / std::sqrt(g) < 1e-10);
-  CHECK(model.liquid_volume() == doctest::Approx(volume).epsilon(1e-13));
+  CHECK(model.liquid_volume() == about(volume).epsilon(1e-13));
 }
 
 TEST_CASE("flow through a tube develops the parabola of Hagen and Poiseuille") {
@@ -109,7 +110,7 @@ TEST_CASE("flow through a tube develops the parabola of Hagen and Poiseuille") {
   out.flow = nullptr;
   out.pressure = [](double) { return 0.0; };
   Model<2> model(grid, settings, round_space(grid), {in, out});
-  CHECK(turned(grid, model.boundary().area(0)) / grid.upper()[0] == doctest::Approx(M_PI).epsilon(1e-12));
+  CHECK(turned(grid, model.boundary().area(0)) / grid.upper()[0] == about(M_PI).epsilon(1e-12));
   model.start();
   while (model.state().time < 4) run(model, 1);
   const CellMap<2> map(grid);
@@ -124,7 +125,7 @@ TEST_CASE("flow through a tube develops the parabola of Hagen and Poiseuille") {
     const CellPlace place = map({0, row});
     return model.state().p.block(place.block)[place.at];
   };
-  CHECK(p(2 * cells) - p(3 * cells) == doctest::Approx(8 * mu).epsilon(0.01));
+  CHECK(p(2 * cells) - p(3 * cells) == about(8 * mu).epsilon(0.01));
 }
 
 TEST_CASE("a drop that falls into a pool keeps its volume and gains no energy") {
@@ -159,6 +160,6 @@ TEST_CASE("a drop that falls into a pool keeps its volume and gains no energy") 
   }
   CHECK(least >= -1e-12);
   CHECK(greatest <= 1e-12);
-  CHECK(model.liquid_volume() == doctest::Approx(volume).epsilon(1e-12));
+  CHECK(model.liquid_volume() == about(volume).epsilon(1e-12));
   CHECK(energy() < before);
 }

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <map>
 
+#include "about.hpp"
 #include "mesh/cover.hpp"
 #include "sharp/model.hpp"
 
@@ -63,7 +64,7 @@ TEST_CASE("a liquid at rest in round, tilted and dished vessels stays at rest") 
     model.start();
     run(model, 200);
     CHECK(model.greatest_speed() / std::sqrt(g) < 1e-9);
-    CHECK(model.liquid_volume() == doctest::Approx(volume).epsilon(1e-13));
+    CHECK(model.liquid_volume() == about(volume).epsilon(1e-13));
   };
   const auto disc = ball_solid<2>({0.5, 0.5}, 0.5);
   at_rest(disc, {}, 0.411);
@@ -116,7 +117,7 @@ TEST_CASE("a half-full lying cylinder sloshes with the period of theory") {
     last_time = model.state().time;
   }
   REQUIRE(crossings.size() == 7);
-  CHECK((crossings.back() - crossings.front()) / 3 == doctest::Approx(theory).epsilon(5e-3));
+  CHECK((crossings.back() - crossings.front()) / 3 == about(theory).epsilon(5e-3));
 }
 
 TEST_CASE("a vortex in a round vessel dies away at the rate of wall friction, with short steps and long ones") {
@@ -150,7 +151,7 @@ TEST_CASE("a vortex in a round vessel dies away at the rate of wall friction, wi
       since = model.state().time;
     }
     const double rate = std::log(energy / model.kinetic_energy()) / (2 * (model.state().time - since));
-    CHECK(rate == doctest::Approx(nu * lambda * lambda).epsilon(0.02));
+    CHECK(rate == about(nu * lambda * lambda).epsilon(0.02));
   }
 }
 
@@ -214,9 +215,9 @@ TEST_CASE("oil flows between plates across the cells with its parabola, whatever
 TEST_CASE("through a lying tube flows what Hagen and Poiseuille say, by explicit steps and by implicit ones") {
   const double by_short = flow_through_tube(12, 0.03);
   const double by_long = flow_through_tube(12, 0.6);
-  CHECK(by_short == doctest::Approx(1).epsilon(0.04));
-  CHECK(by_long == doctest::Approx(by_short).epsilon(2e-3));
-  CHECK(flow_through_tube(24, 2) == doctest::Approx(1).epsilon(0.01));
+  CHECK(by_short == about(1).epsilon(0.04));
+  CHECK(by_long == about(by_short).epsilon(2e-3));
+  CHECK(flow_through_tube(24, 2) == about(1).epsilon(0.01));
 }
 
 TEST_CASE("a liquid falls about in a dished drum: volume and bounds hold") {
@@ -228,7 +229,7 @@ TEST_CASE("a liquid falls about in a dished drum: volume and bounds hold") {
   const double volume = model.liquid_volume();
   model.start();
   run(model, 60);
-  CHECK(model.liquid_volume() == doctest::Approx(volume).epsilon(1e-12));
+  CHECK(model.liquid_volume() == about(volume).epsilon(1e-12));
   double least = 1;
   double greatest = 0;
   for_cells_in_order<3>(grid, [&](int b, std::ptrdiff_t o, const Index<3>&) {
@@ -263,7 +264,7 @@ TEST_CASE("drops in the smallest cells, beside gas alone, gain no energy from th
       REQUIRE(model.kinetic_energy() < 1.02 * energy);
       REQUIRE(model.greatest_speed() < 2);
     }
-    CHECK(model.liquid_volume() == doctest::Approx(liquid).epsilon(1e-10));
+    CHECK(model.liquid_volume() == about(liquid).epsilon(1e-10));
   };
   for (const double largest : {0.06, 0.1, 0.25, 0.4}) {
     CAPTURE(largest);
@@ -372,7 +373,7 @@ TEST_CASE("what comes through the wall of a rod spreads as from a source") {
     openings[i + 1].pressure = [](double) { return 0.0; };
   }
   Model<2> model(grid, settings, OpenSpace<2>(grid, nullptr, {rod}, {}), openings);
-  CHECK(model.boundary().area(0) == doctest::Approx(2 * M_PI * R).epsilon(2e-3));
+  CHECK(model.boundary().area(0) == about(2 * M_PI * R).epsilon(2e-3));
   for (double& F : model.state().F.data()) F = 1;
   model.start();
   for (int i = 0; i < 100; ++i) {
@@ -421,6 +422,6 @@ TEST_CASE("a standing wave between walls that cut the grid swings as between wal
     }
     REQUIRE(crossings.size() == 3);
     INFO("walls ", shift, " cells off the faces");
-    CHECK(crossings[2] - crossings[0] == doctest::Approx(theory).epsilon(0.01));
+    CHECK(crossings[2] - crossings[0] == about(theory).epsilon(0.01));
   }
 }

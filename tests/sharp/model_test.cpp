@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "about.hpp"
 #include "geometry/shapes.hpp"
 #include "sharp/parts.hpp"
 #include "sharp/reconstruction.hpp"
@@ -95,7 +96,7 @@ TEST_CASE("after gentle braking the liquid sloshes with the first natural period
   const double volume = model.liquid_volume();
   const double found = period(model, 0.5, 8);
   MESSAGE("period / theory: ", found / slosh_period(1.2, 0.4));
-  CHECK(found == doctest::Approx(slosh_period(1.2, 0.4)).epsilon(0.01));
+  CHECK(found == about(slosh_period(1.2, 0.4)).epsilon(0.01));
   CHECK(std::abs(model.liquid_volume() / volume - 1) < 1e-12);
 }
 
@@ -105,7 +106,7 @@ TEST_CASE("a wave in a 3-D box has its natural period") {
   fill_below<3>(grid, model.state().F, {0, 0, 1}, 0.25);
   model.start();
   const double volume = model.liquid_volume();
-  CHECK(period(model, 0.2, 4) == doctest::Approx(slosh_period(1.0, 0.25)).epsilon(0.01));
+  CHECK(period(model, 0.2, 4) == about(slosh_period(1.0, 0.25)).epsilon(0.01));
   CHECK(std::abs(model.liquid_volume() / volume - 1) < 1e-12);
 }
 
@@ -138,8 +139,8 @@ TEST_CASE("under steady acceleration the surface settles at the slope a/g and th
     xy += x * height[i];
     xp += x * floor_pressure[i];
   }
-  CHECK(xy / xx == doctest::Approx(a / g).epsilon(0.01));
-  CHECK(xp / xx == doctest::Approx(1000 * a).epsilon(0.01));
+  CHECK(xy / xx == about(a / g).epsilon(0.01));
+  CHECK(xp / xx == about(1000 * a).epsilon(0.01));
   CHECK(model.greatest_speed() < 1e-3);
 }
 
@@ -208,7 +209,7 @@ TEST_CASE("a drop held by surface tension comes to rest with the pressure jump o
     if (c == Index<2>{n / 2, n / 2}) inside = model.state().p.block(b)[o];
     if (c == Index<2>{0, 0}) outside = model.state().p.block(b)[o];
   });
-  CHECK(inside - outside == doctest::Approx(4).epsilon(1e-6));
+  CHECK(inside - outside == about(4).epsilon(1e-6));
 }
 
 TEST_CASE(

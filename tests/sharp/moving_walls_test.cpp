@@ -4,6 +4,7 @@
 #include <cmath>
 #include <utility>
 
+#include "about.hpp"
 #include "geometry/solids.hpp"
 #include "sharp/model.hpp"
 
@@ -162,6 +163,5 @@ TEST_CASE("a thin floor holds a liquid that thins as the side of a grid does") {
   const auto by_side = profile(false);
   const auto by_thin_wall = profile(true);
   CHECK(by_side[2] < -0.1);  // it flows back
-  for (std::size_t j = 0; j < by_side.size(); ++j)
-    CHECK(by_thin_wall[j] == doctest::Approx(by_side[j]).scale(1).epsilon(0.005));
+  for (std::size_t j = 0; j < by_side.size(); ++j) CHECK(by_thin_wall[j] == about(by_side[j]).scale(1).epsilon(0.005));
 }

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "about.hpp"
 #include "mesh/cover.hpp"
 #include "sharp/parts.hpp"
 
@@ -129,7 +130,7 @@ TEST_CASE("a column that collapses on one side of a sheet leaves the other side 
     sum += *F / 20;
     square += *F * *F / 20;
   });
-  CHECK(sum == doctest::Approx(0.113 / 0.02 - 5).epsilon(1e-6));
+  CHECK(sum == about(0.113 / 0.02 - 5).epsilon(1e-6));
   CHECK(std::sqrt(std::max(0.0, square - sum * sum)) < 2e-3);  // the gas that is pushed about ripples it hardly
 }
 
@@ -153,16 +154,16 @@ TEST_CASE("a sheet hides what is behind it, and shows the image of what is befor
   CHECK_FALSE(sheets.alone_at(0, layout.offset({8, 5})));
   CHECK_FALSE(sheets.near(0, layout.offset({5, 18})));
   const auto low = seen_from({8, 4});
-  CHECK(at(low, 1, 0) == doctest::Approx(0.809));
-  CHECK(at(low, 2, 0) == doctest::Approx(0.809));  // the image begins
-  CHECK(at(low, 3, 1) == doctest::Approx(0.758));
+  CHECK(at(low, 1, 0) == about(0.809));
+  CHECK(at(low, 2, 0) == about(0.809));  // the image begins
+  CHECK(at(low, 3, 1) == about(0.758));
   CHECK_FALSE(low.sees({2, 0}));
   // Over the edge of the sheet, at 0.5, one sees beyond it.
   const auto high = seen_from({9, 9});
   CHECK(high.sees({1, 1}));
   CHECK(at(high, 1, 1) == -1);
   CHECK_FALSE(high.sees({1, 0}));
-  CHECK(at(high, 1, 0) == doctest::Approx(0.559));
+  CHECK(at(high, 1, 0) == about(0.559));
 }
 
 TEST_CASE("liquid rises between thin plates, and sinks where it does not wet them, by what the angle says") {
@@ -194,6 +195,6 @@ TEST_CASE("liquid rises between thin plates, and sinks where it does not wet the
     });
     // The pull on both walls of a gap of width w lifts its mean by 2 sigma cos / (rho g w).
     const double pull = 2 * sigma * std::cos(degrees * M_PI / 180) / ((1000 - 1.2) * g);
-    CHECK(inside - outside == doctest::Approx(pull * (1 / 0.004 - 1 / 0.01)).epsilon(0.01));
+    CHECK(inside - outside == about(pull * (1 / 0.004 - 1 / 0.01)).epsilon(0.01));
   }
 }

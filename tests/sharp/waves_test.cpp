@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "about.hpp"
 #include "sharp/model.hpp"
 #include "sharp/parts.hpp"
 #include "validation/flows.hpp"
@@ -55,7 +56,7 @@ TEST_CASE("a capillary wave between two liquids without viscosity has its natura
   const double omega = std::sqrt(2.0 * k * k * k / (1.5 / std::tanh(k)));
   Wave wave(32, two_layers({1, 0}, {0.5, 0}, 0, 2.0), 0.01);
   const auto swing = wave.follow(2.2 * 2 * M_PI / omega, 1);
-  CHECK(swing.period() == doctest::Approx(2 * M_PI / omega).epsilon(0.01));
+  CHECK(swing.period() == about(2 * M_PI / omega).epsilon(0.01));
 }
 
 TEST_CASE("an internal wave between two liquids of nearly the same density has its natural period") {
@@ -64,7 +65,7 @@ TEST_CASE("an internal wave between two liquids of nearly the same density has i
   const double omega = std::sqrt(g * k * 0.1 / (1.9 / std::tanh(k)));
   Wave wave(64, two_layers({1, 0}, {0.9, 0}, g, 0), 0.02);
   const auto swing = wave.follow(2.2 * 2 * M_PI / omega, 0.02);
-  CHECK(swing.period() == doctest::Approx(2 * M_PI / omega).epsilon(0.01));
+  CHECK(swing.period() == about(2 * M_PI / omega).epsilon(0.01));
 }
 
 TEST_CASE("viscosity damps a deep-water wave at the rate 2 nu k^2") {
@@ -76,7 +77,7 @@ TEST_CASE("viscosity damps a deep-water wave at the rate 2 nu k^2") {
   REQUIRE(swing.extremes.size() >= 6);
   const double rate = swing.damping();
   MESSAGE("damping / theory: ", rate / (2 * nu * k * k));
-  CHECK(rate == doctest::Approx(2 * nu * k * k).epsilon(0.1));
+  CHECK(rate == about(2 * nu * k * k).epsilon(0.1));
 }
 
 TEST_CASE("a collapsing column never gains energy and keeps its volume") {
@@ -126,7 +127,7 @@ TEST_CASE("a liquid whose gas is left out sloshes and falls as if there were non
   const double omega = std::sqrt(g * M_PI * std::tanh(M_PI));
   Wave wave(48, settings, 0.005);
   const auto swing = wave.follow(2.2 * 2 * M_PI / omega, 1);
-  CHECK(swing.period() == doctest::Approx(2 * M_PI / omega).epsilon(0.003));
+  CHECK(swing.period() == about(2 * M_PI / omega).epsilon(0.003));
   CHECK(wave.model.computed_share() < 0.6);
 
   // A drop falls freely.
@@ -142,8 +143,8 @@ TEST_CASE("a liquid whose gas is left out sloshes and falls as if there were non
     drop.step(std::min(drop.stable_step(limit), 0.01));
   }
   const double fall = g * drop.state().time;
-  CHECK(drop.greatest_speed() == doctest::Approx(fall).epsilon(0.01));
-  CHECK(drop.kinetic_energy() == doctest::Approx(0.5 * 1000 * M_PI * 0.04 * fall * fall).epsilon(0.01));
+  CHECK(drop.greatest_speed() == about(fall).epsilon(0.01));
+  CHECK(drop.kinetic_energy() == about(0.5 * 1000 * M_PI * 0.04 * fall * fall).epsilon(0.01));
   CHECK(std::abs(drop.true_pressure().block(0)[0]) < 1e-9);
 }
 
@@ -174,8 +175,8 @@ TEST_CASE("a wave goes through the end of a vessel that repeats") {
       model.step(model.stable_step(limit));
       swing.add(model.state().time, amplitude());
     }
-    CHECK(swing.period() == doctest::Approx(2 * M_PI / omega).epsilon(0.005));
-    CHECK(model.liquid_volume() == doctest::Approx(1).epsilon(1e-12));
+    CHECK(swing.period() == about(2 * M_PI / omega).epsilon(0.005));
+    CHECK(model.liquid_volume() == about(1).epsilon(1e-12));
   }
 }
 
@@ -234,9 +235,12 @@ TEST_CASE("a film thinner than a cell runs down a wall that cuts the cells at th
     return model.state().u[0].block(0)[0] - g * step;
   };
   const double thin = 0.1 * cell;
-  CHECK(mean_speed(1e-2, thin) == doctest::Approx(g * thin * thin / 3e-2).epsilon(1e-3));
+  // What stands for the gas that is left out weighs a thousandth, and runs down with the film of its cell.
+  const double F = thin / (0.6 * cell);
+  const double with_gas = 1 + 1e-3 * (1 - F) / F;
+  CHECK(mean_speed(1e-2, thin) == about(with_gas * g * thin * thin / 3e-2).epsilon(1e-3));
   const double fast = mean_speed(1e-5, thin);
   const double reynolds = fast * thin / 1e-5;
   CHECK(reynolds > 400);
-  CHECK(0.302 * std::cbrt(3e-10 / g) * std::pow(reynolds, 8.0 / 15) == doctest::Approx(thin).epsilon(0.06));
+  CHECK(0.302 * std::cbrt(3e-10 / g) * std::pow(reynolds, 8.0 / 15) == about(thin).epsilon(0.06));
 }

@@ -1,0 +1,94 @@
+// The Eulerian model at the prompt: the same commands as for the sharp model.
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "about.hpp"
+#include "base/table.hpp"
+#include "drive/drive.hpp"
+
+using drive::Folder;
+using nlohmann::json;
+
+namespace {
+
+const std::string column = drive::replaced(drive::with_end(drive::given_case("wash_column"), "0.6 s"),
+                                           "(end_when_settled|end_not_before|snapshot_interval) = [^\n]*\n", "");
+
+}  // namespace
+
+TEST_CASE("check tells of an aerated column its sizes, its sparger and its degassing surface, and draws it") {
+  const Folder folder;
+  folder.write("column.toml", column);
+  const auto said = drive::wavy(folder, "check column.toml");
+  CHECK(said.code == 0);
+  CHECK(said.says("air of 4 mm in water: rise at 0.23"));
+  CHECK(said.says("(ishii_zuber)"));
+  CHECK(said.says("sparger (in a zone, "));
+  CHECK(said.says("superficial, over the vessel's mean cross-section"));
+  CHECK(said.says("top (top, 452.4 cm²): gas leaves through it as it arrives, all else stays"));
+  CHECK_FALSE(said.says("warning"));
+  CHECK(std::filesystem::exists(folder / "column.check.png"));
+}
+
+TEST_CASE("an aerated column runs, goes on, is measured, drawn, filmed, compared, exported and reported") {
+  const Folder folder;
+  folder.write("column.toml", column);
+  const auto run = drive::wavy(folder, "run column.toml");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  CHECK(run.says("left as"));
+  CHECK_FALSE(run.says("interface"));
+  const json summary = json::parse(folder.read("column.run/summary.json"));
+  CHECK(summary["model"] == "eulerian");
+  CHECK(summary["pictured"] == "air_fraction");
+  const json phases = summary["ledger"]["phases"];
+  REQUIRE(phases.size() == 2);
+  const double in = phases[1]["volume_in_m3"];
+  CHECK(in == about(0.6 * 25e-3 / 60).epsilon(1e-6));
+  for (const auto& phase : phases) CHECK(std::abs(phase["drift"].get<double>()) < 1e-12);
+
+  REQUIRE(drive::wavy(folder, "resume column.run --until '0.8 s' --quiet").code == 0);
+  const wavy::Table history = wavy::read_csv(folder.path() / "column.run/history.csv");
+  CHECK(history.columns[0].back() == about(0.8));
+  const int holdup = history.find("air_holdup");
+  REQUIRE(holdup > 0);
+  CHECK(history.columns[static_cast<std::size_t>(holdup)].back() == about(0.8 * 25e-3 / 60 / 54.29e-3).epsilon(1e-3));
+
+  CHECK(drive::wavy(folder, "draw column.run").says("air_fraction-0.800s.png"));
+  CHECK(drive::wavy(folder, "draw column.run --what water_speed --what fraction --to two.png").code == 0);
+  CHECK(std::filesystem::exists(folder / "two.png"));
+  const auto unknown = drive::wavy(folder, "draw column.run --what oil_fraction");
+  CHECK(unknown.code == 2);
+  CHECK(unknown.says("no field 'oil_fraction'"));
+  CHECK(drive::wavy(folder, "film column.run --to column.mp4 --quiet").code == 0);
+
+  const auto measured = drive::wavy(folder,
+                                    "measure column.run --gauge 'name = \\\"g\\\", measures = \\\"greatest\\\", "
+                                    "quantity = \\\"air_fraction\\\"'");
+  INFO(measured.out);
+  CHECK(measured.code == 0);
+  const auto pieces = drive::wavy(folder, "measure column.run --pieces air");
+  CHECK(pieces.code == 2);
+  CHECK(pieces.says("not followed one by one"));
+  CHECK(drive::wavy(folder, "export column.run --what snapshot --to all.csv").code == 0);
+  CHECK(folder.read("all.csv").find("air_fraction") != std::string::npos);
+  CHECK(drive::wavy(folder, "report column.run --quiet").code == 0);
+  folder.write("other.toml", drive::replaced(column, "diameter = \"4 mm\"", "diameter = \"2 mm\""));
+  REQUIRE(drive::wavy(folder, "run other.toml --quiet").code == 0);
+  const auto compared = drive::wavy(folder, "compare column.run other.run --field air_fraction");
+  INFO(compared.out);
+  CHECK(compared.code == 0);
+}
+
+TEST_CASE("an Eulerian case that cannot be is refused with its line, and nothing is left behind") {
+  drive::refuses(drive::replaced(column, "diameter = \"4 mm\"\n", ""), "bubbles need a size", 14);
+  drive::refuses(drive::replaced(column, "volume_flow = \"25 L/min\"", "pressure = \"0 Pa\""),
+                 "what comes in through 'sparger' is not given", 22);
+  drive::refuses(drive::replaced(column, "tube = \"3 cm\"", "tube = \"30 cm\""), "does not fit into a ring", 27);
+  drive::refuses(drive::replaced(column, "spread = \"ring\"", "spread = \"ring\"\nside = \"bottom\""), "has no 'side'",
+                 25);
+  drive::refuses(drive::replaced(column, "model = \"eulerian\"", "model = \"sharp\""), "belongs to model", 17);
+}
