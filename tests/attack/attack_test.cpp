@@ -177,7 +177,7 @@ TEST_CASE("damaged case files are answered with a place") {
       constexpr double small = 9e7;  // with the program itself
       if (needed_memory(setup) > small) return;
       const auto grid = make_grid(setup);
-      make_sharp_model(setup, grid);
+      const OwnModel model(setup, grid);
     });
   });
 }
@@ -198,7 +198,7 @@ TEST_CASE("damaged surface files are answered with a place") {
       constexpr double small = 9e7;
       if (needed_memory(setup) > small) return;
       const auto grid = make_grid(setup);
-      make_sharp_model(setup, grid);
+      const OwnModel model(setup, grid);
     });
   }
 }
@@ -225,7 +225,7 @@ TEST_CASE("damaged snapshots are answered with a place") {
     const CaseFile the_case = parse_case(text, folder / "case.toml");
     const auto& setup = std::get<Setup<2>>(the_case.setup);
     const auto own = make_grid(setup);
-    make_sharp_model(setup, own);
+    const OwnModel model(setup, own);
   };
   attack_with("snapshots", {sealed}, false, 200, use);
   attack_with("snapshots_unsealed", {open}, false, 200, use);
