@@ -40,6 +40,72 @@ Drops<D> drops(const Setup<D>& setup, Part& part) {
   return result;
 }
 
+/// What an earlier run of the Eulerian model had at its end, by the names of its phases; what was one size there may be
+/// several classes here.
+template <int D>
+void take_mixture(const Setup<D>& setup, Part& part, const std::shared_ptr<const PriorSnapshot<D>>& before,
+                  Fill<D>& fill) {
+  for (const char* key : {"phase", "share"})
+    if (part.has(key))
+      throw part.wrong(key, fmt::format("an earlier run of the Eulerian model has all its phases, and a '{}' of its own", key),
+                       "leave the key out; the phases are taken by their names");
+  struct Source {
+    std::size_t phase;  // there
+    double share;       // of what it is there
+  };
+  std::vector<std::optional<Source>> sources(setup.phases.size());
+  std::vector<std::string> known;
+  for (const auto& phase : setup.phases) known.push_back(phase.name);
+  const auto names = before->names();
+  for (std::size_t k = 0; k < names.size(); ++k) {
+    bool found = false;
+    for (std::size_t p = 0; p < known.size(); ++p)
+      if (known[p] == names[k]) {
+        sources[p] = Source{k, 1};
+        found = true;
+      }
+    for (const auto& family : setup.eulerian->families) {
+      if (found || family.name != names[k]) continue;
+      for (std::size_t c = 0; c < family.shares.size(); ++c)
+        sources[static_cast<std::size_t>(family.first) + c] = Source{k, family.shares[c]};
+      found = true;
+    }
+    if (!found && before->has_any(k))
+      throw part.wrong("from", fmt::format("that run has a phase '{}', which this case has not", names[k]),
+                       fmt::format("name a phase so; this case has {}", listing(known, "and")));
+  }
+  fill.shape = before->box();
+  fill.mixture = [before, sources](std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) {
+    const auto& source = sources[phase];
+    return source ? source->share * before->share(source->phase, lower, upper) : 0.0;
+  };
+  // What was not there moves with the densest one.
+  fill.velocity = [before, sources](std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) {
+    return before->velocity(sources[phase] ? sources[phase]->phase : 0, lower, upper);
+  };
+}
+
+/// The end of an earlier run.
+template <int D>
+void start_from_run(const Setup<D>& setup, Part& part, Fill<D>& fill) {
+  part.need("from", "write, for example, from = \"tote.run\"");
+  const auto before = std::make_shared<const PriorSnapshot<D>>(read_earlier<D>(part, "from"));
+  if (!before->is_sharp()) {
+    if (!setup.eulerian)
+      throw part.wrong("from", "that run was one of the Eulerian model, which has no interface to start from",
+                       "set model = \"eulerian\", or give a run of the sharp model");
+    take_mixture(setup, part, before, fill);
+    return;
+  }
+  part.need("phase", fmt::format("name the phase that the denser one of that run is, for example phase = {}",
+                                 toml_text(setup.phases[0].name)));
+  fill.shape =
+      Covering<D>{[before](const Vec<D>& lower, const Vec<D>& upper) { return before->share(0, lower, upper); }};
+  fill.velocity = [before](std::size_t, const Vec<D>& lower, const Vec<D>& upper) {
+    return before->velocity(0, lower, upper);
+  };
+}
+
 }  // namespace
 
 template <int D>
@@ -47,16 +113,19 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
   part.refuse_unknown();
   Fill<D> fill;
   fill.place = part.place();
-  const NamedPhases phases = named_phases(setup, part);
-  fill.phase = phases.first;
-  fill.classes = phases.shares;
+  const std::string shape = part.choice("shape");
+  if (shape != "run" || part.has("phase")) {
+    part.need("phase", fmt::format("write, for example, phase = {}", toml_text(setup.phases[0].name)));
+    const NamedPhases phases = named_phases(setup, part);
+    fill.phase = phases.first;
+    fill.classes = phases.shares;
+  }
   if (part.has("share")) {
     if (!setup.eulerian)
       throw part.wrong("share", "in the sharp model a place holds one phase or the other",
                        "leave it out, or set model = \"eulerian\"");
     fill.share = part.quantity("share");
   }
-  const std::string shape = part.choice("shape");
   const std::map<std::string, std::set<std::string>> belongs{
       {"level", {"level", "volume", "lower", "upper"}},
       {"box", {"lower", "upper"}},
@@ -93,14 +162,7 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
   } else if (shape == "box") {
     fill.shape = read_box<D>(part);
   } else if (shape == "run") {
-    if (setup.eulerian)
-      throw part.wrong("shape", "the Eulerian model does not start from an earlier run",
-                       "describe the start by shapes");
-    part.need("from", "write, for example, from = \"tote.run\"");
-    const auto before = std::make_shared<const PriorSnapshot<D>>(read_earlier<D>(part, "from"));
-    fill.shape =
-        Covering<D>{[before](const Vec<D>& lower, const Vec<D>& upper) { return before->liquid(lower, upper); }};
-    fill.velocity = [before](const Vec<D>& lower, const Vec<D>& upper) { return before->velocity(lower, upper); };
+    start_from_run(setup, part, fill);
   } else if (shape == "formula") {
     part.need("where", "write, for example, where = \"0.4 m + 3 cm * cos(pi * x / 1.2 m) - y\"");
     fill.shape = read_covering_where<D>(part, names);

@@ -421,15 +421,17 @@ const std::vector<Key>& keys() {
        "Makes the contact angle follow the speed of the contact line (Cox and Voinov): wider where the denser phase "
        "advances, narrower where it recedes. A molecular length, some nanometres.", "\"10 nm\"", "above 0"},
 
-      {"fill", "phase", Kind::text, nullptr, "", true, {},
-       "Name of the phase that fills the shape.", "\"hydrosol\""},
+      {"fill", "phase", Kind::text, nullptr, "", false, {},
+       "Name of the phase that fills the shape. Left out only where shape = \"run\" and that run was one of model = "
+       "\"eulerian\": its phases are then taken by their names.", "\"hydrosol\""},
       {"fill", "share", Kind::quantity, &number, "1", false, {},
        "model = \"eulerian\": how much of the place the phase takes; what was there before keeps the rest.", "0.03",
        "above 0"},
       {"fill", "shape", Kind::choice, nullptr, "level", false, {"level", "box", "circle", "sphere", "drops", "polygon", "formula", "run"},
        "level: everything below a height; box: between two corners; circle (2-D) or sphere (3-D): round a centre; "
        "drops: many of them at random places, none touching; polygon: within corners; formula: where a formula is positive; run: where an "
-       "earlier run had its denser phase at its end, with the velocities there. Cells cut by the shape are filled in "
+       "earlier run had its denser phase at its end, with the velocities there; of a run of model = \"eulerian\" all its "
+       "phases. Cells cut by the shape are filled in "
        "their exact part.",
        "\"level\""},
       {"fill", "level", Kind::quantity, &length, "", false, {},

@@ -30,21 +30,22 @@ std::size_t number_of(const Index<D>& cell, const Index<D>& cells) {
 
 template <int D>
 PriorSnapshot<D>::PriorSnapshot(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells,
-                                const std::vector<double>& F, std::vector<Vec<D>> velocity)
-    : lower_(lower), cells_(cells), content_(F.size()), velocity_(std::move(velocity)) {
+                                std::vector<OfPhase> phases)
+    : lower_(lower), cells_(cells), phases_(std::move(phases)) {
+  for (int d = 0; d < D; ++d) spacing_[d] = (upper[d] - lower[d]) / cells[d];
+  if (!is_sharp()) return;
+  const std::vector<double>& F = phases_.front().fraction;
+  planes_.resize(F.size());
   const Grid<D> grid(lower, upper, {cells, cells});
-  spacing_ = grid.spacing();
   Cells<D> field(grid);
   for_cells_in_order<D>(
       grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) { field.block(b)[o] = F[number_of<D>(cell, cells)]; });
   fill_halo(grid, field, 1, all_walls<D>(Mirror::even));
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-    Content& content = content_[number_of<D>(cell, cells)];
     const double* f = field.block(b) + o;
-    content.F = *f;
     if (!sharp::is_mixed(*f)) return;
     const Vec<D> normal = sharp::interface_normal<D>(f, grid.layout().step);
-    if (dot<D>(normal, normal) > 0) content.plane = plane_through<D>(normal, *f);
+    if (dot<D>(normal, normal) > 0) planes_[number_of<D>(cell, cells)] = plane_through<D>(normal, *f);
   });
 }
 
@@ -84,29 +85,50 @@ void PriorSnapshot<D>::overlaps(const Vec<D>& lower, const Vec<D>& upper, Fn&& f
 }
 
 template <int D>
-double PriorSnapshot<D>::liquid(const Vec<D>& lower, const Vec<D>& upper) const {
+std::vector<std::string> PriorSnapshot<D>::names() const {
+  std::vector<std::string> all;
+  for (const auto& phase : phases_) all.push_back(phase.name);
+  return all;
+}
+
+template <int D>
+AlignedBox<D> PriorSnapshot<D>::box() const {
+  AlignedBox<D> result{lower_, lower_};
+  for (int d = 0; d < D; ++d) result.upper[d] += cells_[d] * spacing_[d];
+  return result;
+}
+
+template <int D>
+bool PriorSnapshot<D>::has_any(std::size_t phase) const {
+  constexpr double trace = 1e-12;
+  return std::ranges::any_of(phases_[phase].fraction, [](double a) { return a > trace; });
+}
+
+template <int D>
+double PriorSnapshot<D>::share(std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) const {
   double sum = 0;
   double box = 1;
   for (int d = 0; d < D; ++d) box *= (upper[d] - lower[d]) / spacing_[d];
   overlaps(lower, upper, [&](std::size_t at, const Vec<D>& low, const Vec<D>& high) {
-    const Content& content = content_[at];
     double part = 1;
     for (int d = 0; d < D; ++d) part *= high[d] - low[d];
-    const std::array<Plane<D>, 1> below{content.plane};
-    sum += cuts(content.plane) ? clipped_volume<D>(low, high, below) : part * content.F;
+    if (!planes_.empty() && cuts(planes_[at]))
+      sum += clipped_volume<D>(low, high, std::array<Plane<D>, 1>{planes_[at]});
+    else
+      sum += part * phases_[phase].fraction[at];
   });
   return std::clamp(sum / box, 0.0, 1.0);
 }
 
 template <int D>
-Vec<D> PriorSnapshot<D>::velocity(const Vec<D>& lower, const Vec<D>& upper) const {
+Vec<D> PriorSnapshot<D>::velocity(std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) const {
   Vec<D> sum{};
   double room = 0;
   overlaps(lower, upper, [&](std::size_t at, const Vec<D>& low, const Vec<D>& high) {
     double part = 1;
     for (int d = 0; d < D; ++d) part *= high[d] - low[d];
     room += part;
-    for (int d = 0; d < D; ++d) sum[d] += part * velocity_[at][d];
+    for (int d = 0; d < D; ++d) sum[d] += part * phases_[phase].velocity[at][d];
   });
   for (double& u : sum) u = room > 0 ? u / room : 0.0;
   return sum;
@@ -146,12 +168,27 @@ PriorSnapshot<D> read_earlier(Part& part, const char* key) {
   if (!fs::is_regular_file(file, status)) throw Error(broken);
   vtkSmartPointer<vtkUnstructuredGrid> data;
   try {
-    data = read_snapshot(file, {"velocity", "open"});
+    data = read_snapshot(file, [](const std::string& name) {
+      return name == "velocity" || name.ends_with("_fraction") || name.ends_with("_velocity");
+    });
   } catch (const Error& error) {
     throw part.wrong(key, fmt::format("'{}': {}", file.string(), error.problem()), error.remedy());
   }
-  auto* fraction = data->GetCellData()->GetArray("fraction");
-  auto* speed = data->GetCellData()->GetArray("velocity");
+  // Size classes also have their sum, but that has no velocity.
+  struct Fields {
+    std::string name;
+    vtkDataArray *fraction, *velocity;
+  };
+  std::vector<Fields> fields;
+  auto* of_cells = data->GetCellData();
+  for (int k = 0; k < of_cells->GetNumberOfArrays(); ++k) {
+    const std::string name = of_cells->GetArrayName(k);
+    if (is_mean(name) || !name.ends_with("_fraction")) continue;
+    const std::string phase = name.substr(0, name.rfind('_'));
+    auto* velocity = of_cells->GetArray((phase + "_velocity").c_str());
+    if (velocity != nullptr) fields.push_back({phase, of_cells->GetArray(k), velocity});
+  }
+  if (fields.empty()) fields.push_back({"", of_cells->GetArray("fraction"), of_cells->GetArray("velocity")});
   // Points stand in a lattice, the first axis fastest; bounds are those of all of them.
   Vec<D> lower;
   Vec<D> upper;
@@ -178,13 +215,15 @@ PriorSnapshot<D> read_earlier(Part& part, const char* key) {
     stride *= count;
   }
   if (stride != points || product(cells) < 1) throw Error(broken);
-  std::vector<double> F(static_cast<std::size_t>(product(cells)));
-  std::vector<Vec<D>> velocity(F.size());
+  const auto count = static_cast<std::size_t>(product(cells));
+  std::vector<typename PriorSnapshot<D>::OfPhase> phases;
+  for (const auto& field : fields)
+    phases.push_back({field.name, std::vector<double>(count), std::vector<Vec<D>>(count)});
   for (vtkIdType i = 0; i < data->GetNumberOfCells(); ++i) {
-    vtkIdType count = 0;
+    vtkIdType of_cell = 0;
     const vtkIdType* corners = nullptr;
-    data->GetCellPoints(i, count, corners);
-    vtkIdType rest = *std::min_element(corners, corners + count);
+    data->GetCellPoints(i, of_cell, corners);
+    vtkIdType rest = *std::min_element(corners, corners + of_cell);
     Index<D> cell;
     for (int d = 0; d < D; ++d) {
       cell[d] = static_cast<int>(rest % (cells[d] + 1));
@@ -192,10 +231,13 @@ PriorSnapshot<D> read_earlier(Part& part, const char* key) {
       if (cell[d] >= cells[d]) throw Error(broken);
     }
     const std::size_t at = number_of<D>(cell, cells);
-    F[at] = fraction->GetComponent(i, 0);
-    for (int d = 0; d < D; ++d) velocity[at][static_cast<std::size_t>(d)] = speed->GetComponent(i, d);
+    for (std::size_t p = 0; p < fields.size(); ++p) {
+      phases[p].fraction[at] = fields[p].fraction->GetComponent(i, 0);
+      for (std::size_t d = 0; d < D; ++d)
+        phases[p].velocity[at][d] = fields[p].velocity->GetComponent(i, static_cast<int>(d));
+    }
   }
-  return {lower, upper, cells, F, std::move(velocity)};
+  return {lower, upper, cells, std::move(phases)};
 }
 
 template class PriorSnapshot<2>;

@@ -13,29 +13,35 @@ namespace wavy {
 template <int D>
 class PriorSnapshot {
  public:
-  /// F and velocities in grid order (the first axis fastest); 0 where nothing is known.
-  PriorSnapshot(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells, const std::vector<double>& F,
-                std::vector<Vec<D>> velocity);
+  /// Of one phase, in grid order (the first axis fastest); 0 where nothing is known.
+  struct OfPhase {
+    std::string name;  ///< empty: the denser one of the sharp model
+    std::vector<double> fraction;
+    std::vector<Vec<D>> velocity;  ///< [m/s]
+  };
+  /// Only the denser phase of the sharp model, or all of the Eulerian model.
+  PriorSnapshot(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells, std::vector<OfPhase> phases);
 
-  /// Share of the box lower..upper that the denser phase filled: below the planes of its interface, so that volumes are
-  /// kept.
-  [[nodiscard]] double liquid(const Vec<D>& lower, const Vec<D>& upper) const;
-  /// Mean velocity in the box [m/s].
-  [[nodiscard]] Vec<D> velocity(const Vec<D>& lower, const Vec<D>& upper) const;
+  [[nodiscard]] bool is_sharp() const { return phases_.front().name.empty(); }
+  [[nodiscard]] std::vector<std::string> names() const;
+  [[nodiscard]] AlignedBox<D> box() const;
+  /// Whether there is anything of a phase anywhere.
+  [[nodiscard]] bool has_any(std::size_t phase) const;
+  /// Share of the box lower..upper that a phase filled: in the sharp model below the planes of its interface, so that
+  /// volumes are kept; else as if it were even in each cell.
+  [[nodiscard]] double share(std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) const;
+  /// Mean of a phase's velocity in the box [m/s].
+  [[nodiscard]] Vec<D> velocity(std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) const;
 
  private:
-  struct Content {
-    double F = 0;
-    Plane<D> plane;  // its normal is 0 where the cell is not cut
-  };
   template <class Fn>
   void overlaps(const Vec<D>& lower, const Vec<D>& upper, Fn&& fn) const;
 
   Vec<D> lower_;
   Vec<D> spacing_;
   Index<D> cells_;
-  std::vector<Content> content_;
-  std::vector<Vec<D>> velocity_;
+  std::vector<OfPhase> phases_;
+  std::vector<Plane<D>> planes_;  // of the sharp model's; their normal is 0 where the cell is not cut
 };
 
 /// Reads the snapshot that a key names: a file, or a run folder, of which it is the last one. Throws an input error

@@ -97,7 +97,7 @@ bool finite(vtkDataArray* array) {
 }
 
 /// What is wrong with the data.
-std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const std::vector<std::string>& fields = {}) {
+std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const FieldChoice& wanted = {}) {
   const vtkIdType cells = data->GetNumberOfCells();
   const vtkIdType points = data->GetNumberOfPoints();
   if (cells < 1 || points < 4 || data->GetCells() == nullptr) return "it holds no cells";
@@ -120,7 +120,7 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const std::vector
   if (!finite(data->GetPoints()->GetData())) return "it has points that are nowhere";
   for (const std::string name : {"fraction", "velocity"})
     if (data->GetCellData()->HasArray(name.c_str()) == 0 &&
-        (name == "fraction" || fields.empty() || std::ranges::find(fields, name) != fields.end()))
+        (name == "fraction" || !wanted || wanted(name)))
       return fmt::format("it has no field '{}'", name);
   for (const VesselQuantity* one : quantities_in(data)) {
     const VesselQuantity& quantity = *one;
@@ -159,17 +159,17 @@ bool is_sealed(const std::string& content) { return content.rfind(seal_begins) !
 
 /// VTK's reader on what is in memory; null where it finds something wrong.
 vtkSmartPointer<vtkUnstructuredGrid> read_with_vtk(const std::string& content,
-                                                   const std::vector<std::string>& fields = {}) {
+                                                   const FieldChoice& wanted = {}) {
   vtkObject::GlobalWarningDisplayOff();
   vtkNew<vtkXMLUnstructuredGridReader> reader;
   reader->ReadFromInputStringOn();
   reader->SetInputString(content);
-  if (!fields.empty()) {
+  if (wanted) {
     reader->UpdateInformation();
     auto* choice = reader->GetCellDataArraySelection();
     for (int i = 0; i < choice->GetNumberOfArrays(); ++i) {
       const std::string name = choice->GetArrayName(i);
-      if (name != "fraction" && std::ranges::find(fields, name) == fields.end()) choice->DisableArray(name.c_str());
+      if (name != "fraction" && !wanted(name)) choice->DisableArray(name.c_str());
     }
   }
   reader->Update();
@@ -233,8 +233,14 @@ std::string snapshot_seal(std::string_view content) {
   return fmt::format("{}{:016x} -->\n", seal_begins, checksum(content));
 }
 
+FieldChoice fields_named(std::vector<std::string> names) {
+  return [names = std::move(names)](const std::string& name) {
+    return std::ranges::find(names, name) != names.end();
+  };
+}
+
 vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file,
-                                                   const std::vector<std::string>& fields) {
+                                                   const FieldChoice& wanted) {
   const auto broken = [&](const std::string& what) {
     return input_error({file.string(), 0, 0, ""}, fmt::format("the snapshot cannot be read: {}", what),
                        "give another snapshot, or run the case again");
@@ -243,9 +249,9 @@ vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& 
   if (!content) throw broken("it is missing, or no plain file");
   if (const auto fault = fault_of(*content)) throw broken(*fault);
   if (!is_sealed(*content) && !can_be_read(*content)) throw broken("it is damaged");
-  auto data = read_with_vtk(*content, fields);
+  auto data = read_with_vtk(*content, wanted);
   if (data == nullptr) throw broken("it is damaged");
-  if (const auto fault = fault_of(data, fields)) throw broken(*fault);
+  if (const auto fault = fault_of(data, wanted)) throw broken(*fault);
   return data;
 }
 

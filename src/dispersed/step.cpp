@@ -168,10 +168,13 @@ void Model<D>::start() {
   for (auto& U : s.phase_u)
     for (auto& face : U) std::fill(face.data().begin(), face.data().end(), 0.0);
   work_->projection.last_pressure() = s.p;
-  if (work_->boundary.brings_flow()) start_flows();
+  const auto moves = [](const Cells<D>& u) { return std::ranges::any_of(u.data(), [](double v) { return v != 0; }); };
+  const bool moving = std::ranges::any_of(s.u, [&](const auto& u) { return std::ranges::any_of(u, moves); });
+  if (moving || work_->boundary.brings_flow()) start_flows();
 }
 
-/// What given flows set in motion at once, all phases by as much: else the first step would bring nothing.
+/// Velocities on the faces of what moves already, and of what given flows set in motion at once, all phases by as much:
+/// else the first step would carry nothing.
 template <int D>
 void Model<D>::start_flows() {
   auto& s = state_;

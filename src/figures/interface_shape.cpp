@@ -24,7 +24,7 @@ struct Surface {
   vtkNew<vtkContourFilter> contour;
 
   explicit Surface(const std::filesystem::path& snapshot)
-      : shown(shown_of(read_snapshot(snapshot, {"open"}), PictureOptions{}, {})), points(shown.data) {
+      : shown(shown_of(read_snapshot(snapshot, fields_named({"open"})), PictureOptions{}, {})), points(shown.data) {
     contour->SetInputConnection(points.inside());
     contour->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "fraction");
     contour->SetValue(0, 0.5);

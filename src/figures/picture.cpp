@@ -180,14 +180,14 @@ Image tiled(const std::vector<Image>& images, std::size_t in_a_row) {
 }
 
 /// Fields of cells by which a picture is drawn.
-std::vector<std::string> fields_of(const PictureOptions& options) {
+FieldChoice fields_of(const PictureOptions& options) {
   std::vector<std::string> fields{"open",          "velocity",     options.quantity->name, options.quantity->length_of,
                                   "mean_velocity", "mean_fraction"};
   for (const auto& one : options.surfaces) {
     fields.push_back(one.quantity->name);
     fields.push_back(one.quantity->length_of);
   }
-  return fields;
+  return fields_named(std::move(fields));
 }
 
 }  // namespace

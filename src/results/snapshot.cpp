@@ -281,7 +281,7 @@ void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& mo
   std::vector<std::string> fields{"velocity", "pressure", wall_drag_name};
   for (const auto* quantity : quantities_of(model)) fields.push_back(quantity->name);
   for (const auto* quantity : means_of(model)) fields.push_back(quantity->name);
-  const auto data = read_snapshot(file, fields);
+  const auto data = read_snapshot(file, fields_named(std::move(fields)));
   const Grid<D>& grid = model.grid();
   const auto other = [&](const std::string& what) {
     return input_error({file.string(), 0, 0, ""}, "the snapshot does not belong to this run: " + what,

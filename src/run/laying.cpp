@@ -27,7 +27,32 @@ std::vector<double> edges_across(const Shape<D>& shape, int axis) {
 template <int D>
 Laying<D>::Laying(const Grid<D>& grid, const OpenSpace<D>& space, std::vector<Fill<D>> fills, std::size_t phases,
                   std::size_t base)
-    : grid_(grid), space_(space), fills_(std::move(fills)), phases_(phases), base_(base) {}
+    : grid_(grid), space_(space), fills_(std::move(fills)), phases_(phases), base_(base) {
+  for (const auto& fill : fills_) {
+    auto& shares = brought_.emplace_back(phases_);
+    for (std::size_t c = 0; c < fill.classes.size(); ++c)
+      shares[static_cast<std::size_t>(fill.phase) + c] = fill.classes[c];
+  }
+}
+
+template <int D>
+typename Laying<D>::Brought Laying<D>::brought_to(int block, std::ptrdiff_t at, const Index<D>& cell) const {
+  Brought brought = brought_;
+  for (std::size_t k = 0; k < fills_.size(); ++k) {
+    if (!fills_[k].mixture) continue;
+    auto& shares = brought[k];
+    double sum = 0;
+    for (std::size_t p = 0; p < phases_; ++p) {
+      const Covering<D> own{[&](const Vec<D>& lower, const Vec<D>& upper) { return fills_[k].mixture(p, lower, upper); }};
+      shares[p] = covered_share<D>(grid_, space_, block, at, cell, own);
+      sum += shares[p];
+    }
+    // Beside what was computed there, or in what were solids there.
+    if (sum == 0) shares[base_] = sum = 1;
+    for (double& share : shares) share /= sum;
+  }
+  return brought;
+}
 
 template <int D>
 typename Laying<D>::Held Laying<D>::nothing() const {
@@ -36,7 +61,8 @@ typename Laying<D>::Held Laying<D>::nothing() const {
 
 /// Lays the fills in a piece of which each covers a share, as if each lay within those that cover more.
 template <int D>
-void Laying<D>::add_piece(const std::vector<double>& covered, double share, Held& held) const {
+void Laying<D>::add_piece(const Brought& brought, const std::vector<double>& covered, double share,
+                          Held& held) const {
   std::vector<double> ends{0.0, 1.0};
   ends.insert(ends.end(), covered.begin(), covered.end());
   std::ranges::sort(ends);
@@ -48,14 +74,13 @@ void Laying<D>::add_piece(const std::vector<double>& covered, double share, Held
     bool bare = true;  // of fills
     for (std::size_t k = 0; k < fills_.size(); ++k) {
       if (covered[k] < ends[e + 1]) continue;
-      const Fill<D>& fill = fills_[k];
-      const auto first = static_cast<std::size_t>(fill.phase);
+      const double taken = fills_[k].share;
       double own = 0;
-      for (std::size_t c = 0; c < fill.classes.size(); ++c) own += here[first + c];
-      if (!bare) held.replaced[k] += width * fill.share * (1 - own);
+      for (std::size_t p = 0; p < phases_; ++p)
+        if (brought[k][p] > 0) own += here[p];
+      if (!bare) held.replaced[k] += width * taken * (1 - own);
       bare = false;
-      for (double& part : here) part *= 1 - fill.share;
-      for (std::size_t c = 0; c < fill.classes.size(); ++c) here[first + c] += fill.share * fill.classes[c];
+      for (std::size_t p = 0; p < phases_; ++p) here[p] += taken * (brought[k][p] - here[p]);
     }
     for (std::size_t p = 0; p < phases_; ++p) held.shares[p] += width * here[p];
   }
@@ -63,25 +88,27 @@ void Laying<D>::add_piece(const std::vector<double>& covered, double share, Held
 
 /// Halves a piece until no two edges lie in it, or it is small.
 template <int D>
-void Laying<D>::split(const Vec<D>& lower, const Vec<D>& upper, double share, int depth, Held& held) const {
+void Laying<D>::split(const Brought& brought, const Vec<D>& lower, const Vec<D>& upper, double share, int depth,
+                      Held& held) const {
   std::vector<double> covered;
   for (const auto& fill : fills_) covered.push_back(covered_share<D>(fill.shape, lower, upper));
   constexpr int deepest = D == 2 ? 5 : 3;
   if (partly(covered) <= 1 || depth == deepest) {
-    add_piece(covered, share, held);
+    add_piece(brought, covered, share, held);
     return;
   }
   for (int n = 0; n < 1 << D; ++n) {
     Vec<D> low = lower;
     Vec<D> high = upper;
     for (int d = 0; d < D; ++d) ((n >> d & 1) != 0 ? low : high)[d] = 0.5 * (lower[d] + upper[d]);
-    split(low, high, share / (1 << D), depth + 1, held);
+    split(brought, low, high, share / (1 << D), depth + 1, held);
   }
 }
 
 /// Cuts a piece along the flat edges in it, which are then nobody's.
 template <int D>
-void Laying<D>::split_at_edges(const Vec<D>& lower, const Vec<D>& upper, double share, Held& held) const {
+void Laying<D>::split_at_edges(const Brought& brought, const Vec<D>& lower, const Vec<D>& upper, double share,
+                               Held& held) const {
   std::array<std::vector<double>, D> cuts;
   for (int d = 0; d < D; ++d) {
     const auto a = static_cast<std::size_t>(d);
@@ -102,7 +129,7 @@ void Laying<D>::split_at_edges(const Vec<D>& lower, const Vec<D>& upper, double 
       high[d] = cuts[d][static_cast<std::size_t>(piece[d]) + 1];
       part *= (high[d] - low[d]) / (upper[d] - lower[d]);
     }
-    split(low, high, part, 0, held);
+    split(brought, low, high, part, 0, held);
     std::size_t d = 0;
     while (d < D && ++piece[d] + 1 == static_cast<int>(cuts[d].size())) piece[d++] = 0;
     if (d == D) return;
@@ -112,20 +139,21 @@ void Laying<D>::split_at_edges(const Vec<D>& lower, const Vec<D>& upper, double 
 template <int D>
 typename Laying<D>::Held Laying<D>::in(int block, std::ptrdiff_t at, const Index<D>& cell) const {
   Held held = nothing();
+  const Brought brought = brought_to(block, at, cell);
   std::vector<double> covered;
   for (const auto& fill : fills_) covered.push_back(covered_share<D>(grid_, space_, block, at, cell, fill.shape));
   if (partly(covered) <= 1) {
-    add_piece(covered, 1, held);
+    add_piece(brought, covered, 1, held);
     return held;
   }
   Held sum = held;
   double open_volume = 0;
   for_pieces<D>(grid_, space_, block, at, cell, [&](const Vec<D>& lower, const Vec<D>& upper, double volume) {
-    split_at_edges(lower, upper, volume, sum);
+    split_at_edges(brought, lower, upper, volume, sum);
     open_volume += volume;
   });
   if (open_volume <= 0) {
-    add_piece(covered, 1, held);
+    add_piece(brought, covered, 1, held);
     return held;
   }
   for (double& share : sum.shares) share /= open_volume;

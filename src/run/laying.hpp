@@ -26,15 +26,20 @@ class Laying {
   [[nodiscard]] Held in(int block, std::ptrdiff_t at, const Index<D>& cell) const;
 
  private:
+  /// What each fill brings to a cell, as shares of it by phase.
+  using Brought = std::vector<std::vector<double>>;
   [[nodiscard]] Held nothing() const;
-  void add_piece(const std::vector<double>& covered, double share, Held& held) const;
-  void split(const Vec<D>& lower, const Vec<D>& upper, double share, int depth, Held& held) const;
-  void split_at_edges(const Vec<D>& lower, const Vec<D>& upper, double share, Held& held) const;
+  [[nodiscard]] Brought brought_to(int block, std::ptrdiff_t at, const Index<D>& cell) const;
+  void add_piece(const Brought& brought, const std::vector<double>& covered, double share, Held& held) const;
+  void split(const Brought& brought, const Vec<D>& lower, const Vec<D>& upper, double share, int depth,
+             Held& held) const;
+  void split_at_edges(const Brought& brought, const Vec<D>& lower, const Vec<D>& upper, double share, Held& held) const;
 
   const Grid<D>& grid_;
   const OpenSpace<D>& space_;
   std::vector<Fill<D>> fills_;
   std::size_t phases_, base_;
+  Brought brought_;  // by fills that are the same everywhere
 };
 
 }  // namespace wavy

@@ -372,6 +372,23 @@ OpenSpace<D> one_space(const Setup<D>& setup, const Grid<D>& grid) {
   return space;
 }
 
+/// The velocity of each phase that comes with fills from earlier runs.
+template <int D>
+void set_velocities(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space,
+                    const std::vector<CellVectors<D>*>& u) {
+  for (const auto& part : setup.fills) {
+    if (!part.velocity) continue;
+    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
+      if (open_share(space, b, o) == 0) return;
+      const auto [lower, upper] = cell_corners<D>(grid, cell);
+      for (std::size_t p = 0; p < u.size(); ++p) {
+        const Vec<D> own = part.velocity(p, lower, upper);
+        for (int d = 0; d < D; ++d) (*u[p])[d].block(b)[o] = own[d];
+      }
+    });
+  }
+}
+
 }  // namespace
 
 template <int D>
@@ -381,15 +398,7 @@ std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const G
   auto openings = make_openings(setup, grid, space);
   auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup), std::move(space), openings);
   fill(setup, grid, model->space(), {&model->state().F});
-  for (const auto& part : setup.fills) {
-    if (!part.velocity) continue;
-    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
-      if (open_share(model->space(), b, o) == 0) return;
-      const auto [lower, upper] = cell_corners<D>(grid, cell);
-      const Vec<D> u = part.velocity(lower, upper);
-      for (int d = 0; d < D; ++d) model->state().u[d].block(b)[o] = u[d];
-    });
-  }
+  set_velocities<D>(setup, grid, model->space(), {&model->state().u});
   return model;
 }
 
@@ -411,6 +420,9 @@ std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup,
   std::vector<Cells<D>*> shares;
   for (auto& a : model->state().a) shares.push_back(&a);
   fill(setup, grid, model->space(), shares);
+  std::vector<CellVectors<D>*> u;
+  for (auto& own : model->state().u) u.push_back(&own);
+  set_velocities<D>(setup, grid, model->space(), u);
   check_degassing(setup, *model);
   return model;
 }

@@ -35,8 +35,10 @@ struct Fill {
   Shape<D> shape;
   int phase = 0;                   ///< the densest one first
   std::optional<double> volume{};  ///< [m3]: the shape is a level, as high as leaves this open volume below it
-  /// Mean velocity in the box lower..upper that comes with it [m/s].
-  std::function<Vec<D>(const Vec<D>& lower, const Vec<D>& upper)> velocity{};
+  /// From an earlier run: mean velocity of a phase in the box lower..upper [m/s].
+  std::function<Vec<D>(std::size_t phase, const Vec<D>& lower, const Vec<D>& upper)> velocity{};
+  /// From an earlier run of the Eulerian model, in place of `phase`: share of the box that each phase filled.
+  std::function<double(std::size_t phase, const Vec<D>& lower, const Vec<D>& upper)> mixture{};
   Place place{};                   ///< in the case file
   double share = 1;                ///< of the place that it takes there; what was there before keeps the rest
   std::vector<double> classes{1};  ///< shares of the phases from `phase` on in it: size classes of one fluid

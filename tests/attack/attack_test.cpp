@@ -225,7 +225,7 @@ TEST_CASE("damaged snapshots are answered with a place") {
     const CaseFile the_case = parse_case(text, folder / "case.toml");
     const auto& setup = std::get<Setup<2>>(the_case.setup);
     const auto own = make_grid(setup);
-    const OwnModel model(setup, own);
+    const OwnModel again(setup, own);
   };
   attack_with("snapshots", {sealed}, false, 200, use);
   attack_with("snapshots_unsealed", {open}, false, 200, use);

@@ -6,97 +6,13 @@
 #include <vector>
 
 #include "about.hpp"
-#include "dispersed/parts.hpp"
 #include "dispersed/small_system.hpp"
 #include "flow/divergence_tree.hpp"
+#include "validation/eulerian_flows.hpp"
 
 using namespace wavy;
 using namespace wavy::dispersed;
-
-namespace {
-
-Opening<2> opening(const char* name, int side) {
-  Opening<2> one;
-  one.name = name;
-  one.axis = 1;
-  one.side = side;
-  return one;
-}
-
-/// Mean error of the gas fraction of Ransom's faucet after 0.6 s behind the front, in shares of its mean there, and its
-/// greatest value over all.
-struct Faucet {
-  double error = 0;
-  double behind = 0;
-  double most = 0;
-};
-Faucet faucet(int cells) {
-  constexpr double height = 12;
-  constexpr double time = 0.6;
-  const Vec<2> size{4 * height / cells, height};
-  const Grid<2> grid({0, 0}, size, partition<2>(size, height / cells));
-  Settings<2> settings;
-  settings.phases = {{"water", {1000, 0}, true, 0}, {"gas", {1, 0}, false, 1e-3}};
-  Drag none;
-  none.constant = 0;
-  settings.phases[0].fluid.viscosity = 1e-12;  // for Reynolds numbers; no stress to speak of
-  settings.pairs = {{0, 1, 0, none, none, 0}};
-  settings.walls = all<2>(Wall::slip);
-  settings.body_force = downwards<2>();
-  auto in = opening("in", 1);
-  in.flow = [&](double) { return 8 * size[0]; };  // water at 10 m/s in 0.8 of the pipe
-  in.composition = {1, 0};
-  auto out = opening("out", 0);
-  out.pressure = [](double) { return 0.0; };
-  out.outside = Opening<2>::Outside::inside;
-  settings.inlet_fractions = {{0.8, 0.2}, {}};
-  Model<2> model(grid, settings, {}, {in, out});
-  for (auto& value : model.state().a[0].data()) value = 0.8;
-  for (auto& value : model.state().a[1].data()) value = 0.2;
-  for (auto& value : model.state().u[0][1].data()) value = -10;
-  model.start();
-  run_until(model, time, 0.01);
-  Faucet result;
-  double mean = 0;
-  double smooth = 0;
-  for (int j = 0; j < cells; ++j) {
-    const CellPlace at = CellMap<2>(grid)({1, cells - 1 - j});
-    const double x = (j + 0.5) * height / cells;
-    const double front = 10 * time + 0.5 * gravity * time * time;
-    const double wanted = x < front ? 1 - 8 / std::sqrt(100 + 2 * gravity * x) : 0.2;
-    const double a = model.state().a[1].block(at.block)[at.at];
-    result.error += std::abs(a - wanted);
-    mean += wanted;
-    if (x < 0.5 * front) {
-      result.behind += std::abs(a - wanted);
-      smooth += wanted;
-    }
-    result.most = std::max(result.most, a);
-  }
-  result.error /= mean;
-  result.behind /= smooth;
-  return result;
-}
-
-/// A column of water under a gas cap, air coming in through `share` of its bottom.
-Model<2> column(const Grid<2>& grid, double superficial, double share, Settings<2> settings) {
-  const double width = grid.upper()[0];
-  auto in = opening("air", 0);
-  if (share < 1) in.within = AlignedBox<2>{{width * (0.5 - share / 2), -1}, {width * (0.5 + share / 2), 1}};
-  in.flow = [=](double) { return superficial * width; };
-  auto out = opening("vent", 1);
-  out.pressure = [](double) { return 0.0; };
-  return Model<2>(grid, std::move(settings), {}, {in, out});
-}
-
-Settings<2> bubbling() {
-  auto settings = layers<2>(false);
-  settings.pairs[0].second_in_first = drag_by("grace");
-  settings.phases[1].diameter = 4e-3;
-  return settings;
-}
-
-}  // namespace
+using namespace wavy::eulerian;
 
 TEST_CASE("the faucet: water that falls draws together behind a front, without overshoot on any grid") {
   const Faucet coarse = faucet(48);
@@ -104,17 +20,14 @@ TEST_CASE("the faucet: water that falls draws together behind a front, without o
   CHECK(fine.error < 0.03);
   CHECK(fine.error < coarse.error);
   CHECK(std::log2(coarse.behind / fine.behind) > 1);
-  const double behind_front = 1 - 8 / std::sqrt(100 + 2 * gravity * (6 + 0.18 * gravity));
-  CHECK(fine.most < behind_front);
-  CHECK(coarse.most < behind_front);
+  CHECK(fine.most < behind_front_of_faucet());
+  CHECK(coarse.most < behind_front_of_faucet());
 }
 
 TEST_CASE("a sparged column holds the gas that drift flux says, loses no water and lets out what comes in") {
   const Grid<2> grid({0, 0}, {0.2, 0.8}, partition<2>({0.2, 0.8}, 0.0125));
   for (const double superficial : {0.005, 0.02, 0.04}) {
-    auto settings = bubbling();
-    settings.walls = all<2>(Wall::slip);
-    Model<2> model = column(grid, superficial, 1, settings);
+    Model<2> model = column(grid, superficial, 1, bubbling<2>());
     lay<2>(model, BelowLevel<2>{0.5}, nullptr);
     const double water = model.volume(0);
     model.start();
@@ -126,13 +39,6 @@ TEST_CASE("a sparged column holds the gas that drift flux says, loses no water a
     CHECK((after[1].out[1] - before[1].out[1] - after[1].in[1] + before[1].in[1]) == about(in).epsilon(1e-3));
     CHECK(after[1].out[0] == 0);
     CHECK(std::abs(model.volume(0) / water - 1) < 1e-12);
-    // The water stands: superficial = a slip(a).
-    DispersedBodies of{998.2, 1.002e-3, 1.204, 1.813e-5, 0.0728, 4e-3, gravity, 0, 0};
-    double wanted = 0.01;
-    for (int i = 0; i < 100; ++i) {
-      of.share = wanted;
-      wanted = superficial / terminal_slip(drag_by("grace"), of);
-    }
     double held = 0;
     int cells = 0;
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
@@ -141,13 +47,13 @@ TEST_CASE("a sparged column holds the gas that drift flux says, loses no water a
       ++cells;
     });
     INFO(superficial);
-    CHECK(held / cells == about(wanted).epsilon(5e-3));
+    CHECK(held / cells == about(drift_flux_holdup(superficial)).epsilon(5e-3));
   }
 }
 
 TEST_CASE("a plume sways and splashes: fractions stay within 0 and 1, volumes hold") {
   const Grid<2> grid({0, 0}, {0.2, 0.4}, Partition<2>{{32, 64}, {16, 16}});
-  Model<2> model = column(grid, 0.02, 0.25, bubbling());
+  Model<2> model = column(grid, 0.02, 0.25, bubbling<2>());
   lay<2>(model, BelowLevel<2>{0.25}, nullptr);
   const double water = model.volume(0);
   const double air = model.volume(1);
@@ -171,7 +77,7 @@ TEST_CASE("threads change no bit") {
   std::vector<std::vector<double>> ends;
   for (const int count : {1, 2}) {
     omp_set_num_threads(count);
-    Model<2> model = column(grid, 0.02, 0.25, bubbling());
+    Model<2> model = column(grid, 0.02, 0.25, bubbling<2>());
     lay<2>(model, BelowLevel<2>{0.25}, nullptr);
     model.start();
     StepLimit limit{};
@@ -232,7 +138,7 @@ TEST_CASE("the tree hands all that is left of divergence out of the vessel, thro
   const Grid<2> grid({0, 0}, {1, 1}, Partition<2>{{32, 32}, {16, 16}});
   const Solid<2> ball{[](const Vec<2>& p) { return 0.2 - std::hypot(p[0] - 0.5, p[1] - 0.45); }, {0, 0}, {1, 1}};
   const OpenSpace<2> space(grid, &ball, {}, {});
-  auto out = opening("out", 1);
+  auto out = opening<2>("out", 1, 1);
   out.pressure = [](double) { return 0.0; };
   const Boundary<2> boundary(grid, space, {out});
   Faces<2> face_u{Cells<2>(grid), Cells<2>(grid)};
@@ -261,72 +167,22 @@ TEST_CASE("the tree hands all that is left of divergence out of the vessel, thro
 }
 
 TEST_CASE("a degassing surface lets out the gas that arrives; the liquid that a full vessel loses is what it holds") {
-  const Grid<2> grid({0, 0}, {0.2, 0.5}, partition<2>({0.2, 0.5}, 0.0125));
   for (const double share : {1.0, 0.25}) {
-    auto settings = bubbling();
-    settings.phases[1].carrier = false;
-    settings.phases[1].gas = true;
-    settings.pairs[0].first_in_second = {};
-    settings.walls = all<2>(Wall::slip);
-    auto in = opening("air", 0);
-    if (share < 1) in.within = AlignedBox<2>{{0.075, -1}, {0.125, 1}};
-    in.flow = [](double) { return 0.01 * 0.2; };
-    auto top = opening("top", 1);
-    top.flow = [](double) { return 0.0; };
-    settings.degassing = {1};
-    Model<2> model(grid, settings, {}, {in, top});
-    for (auto& value : model.state().a[0].data()) value = 1;
-    const double water = model.volume(0);
-    model.start();
-    run_until(model, 6, 0.02);
-    const auto before = model.boundary().throughput();
-    run_until(model, share == 1 ? 10 : 26, 0.02);
-    const auto after = model.boundary().throughput();
     INFO(share);
-    const double lost = after[1].out[0] - after[1].in[0];  // some comes back where the holdup falls
-    CHECK(lost == about(model.volume(1)).epsilon(1e-12));
-    CHECK(std::abs((model.volume(0) + lost) / water - 1) < 1e-12);
-    CHECK(after[1].in[1] == 0);
-    CHECK(mixture(model).sum_error < 1e-12);
-    const double came = after[0].in[1] - before[0].in[1];
-    const double left = after[1].out[1] - before[1].out[1];
-    if (share == 1) CHECK(left == about(came).epsilon(1e-3));
-    CHECK(left == about(came).epsilon(0.05));  // a plume that sways holds more and less gas
+    const Degassing degassed = degassing(share, share == 1 ? 10 : 26);
+    CHECK(degassed.lost == about(degassed.held).epsilon(1e-12));
+    CHECK(std::abs(degassed.volume_error) < 1e-12);
+    CHECK(degassed.came_back == 0);
+    CHECK(degassed.mixed.sum_error < 1e-12);
+    // A plume that sways holds more and less gas.
+    CHECK(degassed.left == about(degassed.came).epsilon(share == 1 ? 1e-3 : 0.05));
   }
 }
 
 TEST_CASE("plug flow through a settling tank loses the share of drops that Hazen says: v L / (U H)") {
-  constexpr double length = 2;
-  constexpr double height = 0.25;
-  constexpr double through = 0.01;  // [m/s]
-  const Drag drag = drag_by("schiller_naumann");
-  const Grid<2> grid({0, 0}, {length, height}, partition<2>({length, height}, height / 8));
   for (const double diameter : {5e-5, 1e-4}) {
-    auto settings = bodies_in_water<2>({885, 2.1e-3}, diameter, 0.025, drag);
-    settings.phases[1].gas = true;  // what reaches the top is skimmed
-    settings.degassing = {2};
-    constexpr double share = 1e-4;
-    auto in = opening("in", 0);
-    in.axis = 0;
-    in.flow = [](double) { return through * height; };
-    in.composition = {1 - share, share};
-    auto out = opening("out", 1);
-    out.axis = 0;
-    out.pressure = [](double) { return 0.0; };
-    out.outside = Opening<2>::Outside::inside;
-    auto top = opening("top", 1);
-    top.flow = [](double) { return 0.0; };
-    Model<2> model(grid, settings, {}, {in, out, top});
-    for (auto& value : model.state().a[0].data()) value = 1;
-    model.start();
-    run_until(model, 2 * length / through, 2);
-    const auto before = model.boundary().throughput();
-    run_until(model, 3 * length / through, 2);
-    const auto after = model.boundary().throughput();
-    const double came = after[0].in[1] - before[0].in[1];
-    const double left = after[1].out[1] - before[1].out[1];
-    const DispersedBodies of{998.2, 1.002e-3, 885, 2.1e-3, 0.025, diameter, gravity, 0, 0};
     INFO(diameter);
-    CHECK(1 - left / came == about(terminal_slip(drag, of) * length / (through * height)).epsilon(3e-3));
+    const PlugFlow tank = plug_flow(diameter);
+    CHECK(tank.removed == about(tank.wanted).epsilon(3e-3));
   }
 }
