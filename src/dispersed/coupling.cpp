@@ -294,10 +294,9 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         const double mixture = fields.set(at - s, at, dt, as_one, system);
         for (std::size_t i = 0; i < N; ++i) {
           // By what the cells hold: what a phase would do where it is not must not reach the mixture.
-          const double low = std::max(a[i][at - s], 0.0);
-          const double high = std::max(a[i][at], 0.0);
-          system.star[i] = low + high > nothing ? (low * u[i][at - s] + high * u[i][at]) / (low + high)
-                                                : 0.5 * (u[i][at - s] + u[i][at]);
+          const double low = std::max(a[i][at - s], 0.0) + trace;
+          const double high = std::max(a[i][at], 0.0) + trace;
+          system.star[i] = (low * u[i][at - s] + high * u[i][at]) / (low + high);
           star[i][at] = system.star[i];
         }
         double force = 0;  // of gravity on what changes from cell to cell

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <utility>
 
+#include "dispersed/parts.hpp"
 #include "flow/transport.hpp"
 
 namespace wavy::dispersed {
@@ -53,7 +54,7 @@ void transport_component(const Grid<D>& grid, const OpenSpace<D>& space, int blo
         most = std::max({most, v[at - s], v[at + s]});
         least = std::min({least, v[at - s], v[at + s]});
       }
-      out[at] = v[at] + change / held;
+      out[at] = v[at] + change / (held + trace);
       if (grouped == nullptr || grouped[at] == 0) out[at] = std::clamp(out[at], least, most);
     }
   });

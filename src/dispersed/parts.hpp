@@ -12,6 +12,9 @@ namespace wavy::dispersed {
 /// Fraction from which on a phase limits the step.
 inline constexpr double counts_for_steps = 1e-4;
 
+/// Added to fractions that weigh something: of less there is only rounding, whose say would be noise.
+inline constexpr double trace = 1e-11;
+
 /// fn(N), N the number of phases as a constant.
 template <class Fn>
 void for_phases(std::size_t phases, Fn&& fn) {

@@ -55,19 +55,23 @@ ValidationResult falling_faucet(bool quick) {
   ValidationResult result;
   result.x_title = "depth [m]";
   result.chart = {{"gas fraction", {}}};
-  double behind = 0;
-  for (const int cells : quick ? std::vector<int>{48, 96} : std::vector<int>{48, 96, 192, 384}) {
+  for (const int cells : quick ? std::vector<int>{96} : std::vector<int>{48, 96, 192, 384}) {
     const Faucet fell = faucet(cells);
     if (cells == 96)
       result.findings.push_back(small("mean error of the gas fraction over its mean, 96 cells", fell.error, 0.03));
-    if (behind > 0)
-      result.findings.push_back(at_least(fmt::format("order behind the front, {} to {} cells", cells / 2, cells),
-                                         std::log2(behind / fell.behind), 1));
-    behind = fell.behind;
     result.findings.push_back(small(fmt::format("greatest gas fraction above that behind the front, {} cells", cells),
                                     std::max(0.0, fell.most - behind_front_of_faucet()), 1e-3));
     result.chart[0].curves.push_back({fmt::format("{} cells", cells), fell.x, fell.gas});
     if (cells >= (quick ? 96 : 384)) result.chart[0].curves.push_back({"reference", fell.x, fell.wanted});
+  }
+  // The reference takes the gas for weightless: at 1 kg/m3 the fraction is 3e-4 off it, on any grid.
+  constexpr double light = 0.01;
+  double coarse = faucet(48, light).behind;
+  for (const int cells : quick ? std::vector<int>{96} : std::vector<int>{96, 192}) {
+    const double fine = faucet(cells, light).behind;
+    result.findings.push_back(at_least(
+        fmt::format("order behind the front, {} to {} cells, light gas", cells / 2, cells), std::log2(coarse / fine), 1));
+    coarse = fine;
   }
   return result;
 }
@@ -270,7 +274,7 @@ measures = "level"
 phase = "water"
 at = ["0.4 m"]
 [[gauge]]
-name = "oil_level"
+name = "oil_top"
 measures = "level"
 phase = "oil"
 at = ["0.4 m"]
@@ -292,7 +296,7 @@ name = "oil_out"
 side = "left"
 centre = ["30 cm"]
 size = ["6 cm"]
-holds = "oil_level"
+holds = "oil_top"
 target = "36 cm"
 full_at = "3 cm"
 most_flow = "0.5 L/s"
@@ -368,7 +372,7 @@ ValidationResult decanter_levels(bool) {
     return sum / time;
   };
   const double interface = level("interface");
-  const double top = level("oil_level");
+  const double top = level("oil_top");
   const double leg = level("leg");
   const auto& phases = own.model().dispersed().settings().phases;
   const double rho_water = phases[0].fluid.density;
@@ -432,7 +436,8 @@ ValidationResult accelerated_mixture(bool) {
           wanted, 5e-3));
       const double across = slip[0] * pull(0)[1] - slip[1] * pull(0)[0];
       result.findings.push_back(
-          small(fmt::format("slip across the pull, {:g} relaxation times, {}", times, name), across / gravity, 1e-9));
+          small(fmt::format("slip [m/s] across the pull over that along it, {:g} relaxation times, {}", times, name),
+                across / gravity / wanted, 5e-3));
     }
   }
   return result;

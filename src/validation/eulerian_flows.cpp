@@ -78,12 +78,12 @@ double front_of_faucet() { return 10 * faucet_time + 0.5 * gravity * faucet_time
 
 double behind_front_of_faucet() { return gas_in_faucet(front_of_faucet()); }
 
-Faucet faucet(int cells) {
+Faucet faucet(int cells, double gas_density) {
   constexpr double height = 12;
   const Vec<2> size{4 * height / cells, height};
   const Grid<2> grid({0, 0}, size, partition<2>(size, height / cells));
   Settings<2> settings;
-  settings.phases = {{"water", {1000, 1e-12}, true, 0}, {"gas", {1, 0}, false, 1e-3}};  // no stress to speak of
+  settings.phases = {{"water", {1000, 1e-12}, true, 0}, {"gas", {gas_density, 0}, false, 1e-3}};  // no stress to speak of
   const Drag none = drag_by(nullptr);
   settings.pairs = {{0, 1, 0, none, none, 0}};
   settings.walls = all<2>(Wall::slip);

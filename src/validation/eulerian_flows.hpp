@@ -172,7 +172,7 @@ struct Faucet {
   std::vector<double> gas;
   std::vector<double> wanted;
 };
-Faucet faucet(int cells);
+Faucet faucet(int cells, double gas_density = 1);
 /// The gas fraction just behind the faucet's front, which nothing may exceed.
 double behind_front_of_faucet();
 
