@@ -71,6 +71,12 @@ void add_run(CLI::App& app) {
   command->add_option("case", request->case_file, "Case file")->required();
   command->add_option("--into", request->folder, "Run folder; left out: CASE.run here");
   command->add_flag("--force", request->force, "Replace an earlier run in that folder");
+  command
+      ->add_option(
+          "--coarser-first", request->coarser_first,
+          "Runs it on cells twice as large before, this many times over (1 to 4), each run from the end of the "
+          "one before: the shorter way to a settled state")
+      ->check(CLI::Range(1, 4));
   add_run_options(*command, *request);
   command->callback([request] { exit_code() = run_case(*request); });
 }

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <functional>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -112,7 +113,8 @@ struct RunRequest {
   std::string folder;  ///< "" for the standard one
   bool force = false;
   bool json = false;
-  int threads = 0;  ///< 0: as many as the cells are worth
+  int threads = 0;        ///< 0: as many as the cells are worth
+  int coarser_first = 0;  ///< how often the cells are doubled for runs before
 };
 int run_case(const RunRequest& request);
 struct ResumeRequest {
@@ -126,6 +128,11 @@ struct CaseFile;
 /// that goes on there; null for a new one.
 int run_to_summary(const CaseFile& the_case, const std::filesystem::path& folder, const RunRequest& request,
                    Archive* kept = nullptr);
+/// The case to run after runs of it on cells 2^n, ..., 4 and 2 times as large, n = request.coarser_first, each from the
+/// end of the one before, in folders beside that of the run; it begins where the last one has ended. None: one of them
+/// was interrupted. Throws an input error where the case cannot be on such cells.
+std::optional<CaseFile> after_coarser(const CaseFile& the_case, const std::filesystem::path& folder,
+                                      const RunRequest& request);
 struct RunOutcome;
 void print_outcome(const CaseFile& the_case, const RunOutcome& outcome);
 int check_line(const CaseFile& the_case, const std::string& picture, bool json);

@@ -117,9 +117,11 @@ int run_to_summary(const CaseFile& the_case, const std::filesystem::path& folder
 
 int run_case(const RunRequest& request) {
   const CaseFile the_case = read_case(request.case_file);
-  return run_to_summary(
-      the_case, request.folder.empty() ? standard_run_folder(request.case_file) : std::filesystem::path(request.folder),
-      request);
+  const std::filesystem::path folder =
+      request.folder.empty() ? standard_run_folder(request.case_file) : std::filesystem::path(request.folder);
+  if (request.coarser_first == 0) return run_to_summary(the_case, folder, request);
+  const auto last = after_coarser(the_case, folder, request);
+  return last ? run_to_summary(*last, folder, request) : 1;
 }
 
 int demo(const std::string& folder, bool force) {
@@ -133,7 +135,7 @@ int demo(const std::string& folder, bool force) {
   fmt::print("$ wavy new tote_braking {}\n\n$ wavy check {}\n", file, file);
   check_case(file, (fs::path(folder) / "tote_braking.check.png").string(), false);
   fmt::print("\n$ wavy run {} --into {}\n", file, run_folder);
-  if (const int code = run_case({file, run_folder, force, false, 0}); code != 0) return code;
+  if (const int code = run_case({.case_file = file, .folder = run_folder, .force = force}); code != 0) return code;
   fmt::print("\n$ wavy draw {} (six pictures)\n", run_folder);
   for (const auto& [what, at] :
        std::initializer_list<std::pair<const char*, const char*>>{{"fraction", "0.6 s"},

@@ -80,12 +80,19 @@ PhaseForm read_form(Part& part) {
                        fmt::format("{} shares are given for {} diameters", form.shares.size(), form.diameters.size()));
     check_sum(part, "class_shares", form.shares);
   }
+  if (part.has("closest_packing")) {
+    if (form.as == As::carrier)
+      throw part.wrong("closest_packing", "a carrier fills its layer by itself",
+                       "leave it out, or give the phase a form");
+    form.packing = part.quantity("closest_packing");
+  }
   return form;
 }
 
 void refuse_dispersion(const Part& part) {
-  for (const char* key : {"form", "diameter", "diameters", "class_shares", "drag", "drag_coefficient", "hindrance",
-                          "swarm_exponent", "lift", "virtual_mass"})
+  for (const char* key :
+       {"form", "diameter", "diameters", "class_shares", "closest_packing", "drag", "drag_coefficient", "hindrance",
+        "swarm_exponent", "lift", "wall_lubrication", "virtual_mass"})
     if (part.has(key))
       throw part.wrong(key, fmt::format("'{}' belongs to model = \"eulerian\"", key), "leave it out, or set the model");
 }
@@ -160,7 +167,8 @@ Eulerian formed_phases(const std::vector<FormedFluid>& fluids) {
                                .carrier = !disperses(fluid),
                                .diameter = fluid.form.diameters.empty() ? 0 : fluid.form.diameters[c],
                                .gas = fluid.gas,
-                               .family = classes == 1 ? "" : fluid.name});
+                               .family = classes == 1 ? "" : fluid.name,
+                               .packing = fluid.form.packing});
   }
   return result;
 }
@@ -197,6 +205,11 @@ PairClosures read_closures(Part& part, const std::array<std::size_t, 2>& pair, c
   if (part.has("lift")) result.lift = part.choice("lift");
   if (result.lift == "tomiyama" && result.surface_tension == 0)
     throw part.wrong("lift", "tomiyama goes by the surface tension, which is 0 here", "give pair.surface_tension");
+  if (part.has("wall_lubrication")) result.wall_lubrication = part.choice("wall_lubrication");
+  if ((result.wall_lubrication == "tomiyama" || result.wall_lubrication == "frank") && result.surface_tension == 0)
+    throw part.wrong("wall_lubrication",
+                     fmt::format("{} goes by the surface tension, which is 0 here", result.wall_lubrication),
+                     "give pair.surface_tension, or choose antal");
   if (part.has("virtual_mass")) result.virtual_mass = part.quantity("virtual_mass");
   return result;
 }
@@ -217,15 +230,19 @@ void add_pairs(const std::vector<FormedFluid>& fluids, const std::vector<PairClo
       const Drag drag = drag_between(closures);
       const bool layers = !disperses(one) && !disperses(other);
       constexpr double sphere = 0.5;
-      eulerian.pairs.push_back({.first = static_cast<int>(i),
-                                .second = static_cast<int>(j),
-                                .surface_tension = closures.surface_tension,
-                                .first_in_second = drag,
-                                .second_in_first = drag,
-                                .virtual_mass = closures.virtual_mass >= 0 ? closures.virtual_mass
-                                                : layers                   ? 0.0
-                                                                           : sphere,
-                                .lift = closures.lift == "none" ? nullptr : find_law(lift_laws(), closures.lift)});
+      eulerian.pairs.push_back(
+          {.first = static_cast<int>(i),
+           .second = static_cast<int>(j),
+           .surface_tension = closures.surface_tension,
+           .first_in_second = drag,
+           .second_in_first = drag,
+           .virtual_mass = closures.virtual_mass >= 0 ? closures.virtual_mass
+                           : layers                   ? 0.0
+                                                      : sphere,
+           .lift = closures.lift == "none" ? nullptr : find_law(lift_laws(), closures.lift),
+           .wall_lubrication = closures.wall_lubrication == "none"
+                                   ? nullptr
+                                   : find_law(wall_lubrication_laws(), closures.wall_lubrication)});
       if (std::ranges::find(told, between) != told.end()) continue;
       told.push_back(between);
       if (closures.drag.empty() && closures.surface_tension == 0)

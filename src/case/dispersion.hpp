@@ -16,6 +16,7 @@ struct PhaseForm {
   As as = As::carrier;
   std::vector<double> diameters;  ///< of its bubbles or drops, one for each size class; of a carrier none or one [m]
   std::vector<double> shares;     ///< of each class in the phase, by volume
+  double packing = 1;             ///< greatest share of a place that its bubbles or drops reach
 };
 
 /// A fluid as the file has it, that becomes a phase for each of its size classes.
@@ -45,6 +46,7 @@ struct PairClosures {
   std::string hindrance{};  ///< likewise
   double swarm_exponent = 0;
   std::string lift = "none";
+  std::string wall_lubrication = "none";
   double virtual_mass = -1;  ///< below 0: to be chosen
 };
 

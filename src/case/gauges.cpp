@@ -329,8 +329,6 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
       if (part.has("wall")) {
         if (gauge.zone || gauge.line)
           throw part.wrong("wall", "a gauge reads on a wall or in a zone", "leave out one of them");
-        if (setup.eulerian)
-          throw part.wrong("wall", "the Eulerian model reads nothing on walls", "choose a plane or a box beside it");
         read_wall_name(setup, part, gauge.wall);
       }
       if (kind.name == "percentile") gauge.percent = part.quantity("percent");

@@ -259,6 +259,9 @@ const std::vector<Key>& keys() {
        "Mean speed of what comes in; a formula of t.", "\"0.5 m/s\""},
       {"opening", "volume_flow", Kind::formula, &volume_flow, "none", false, {},
        "Volume flow in; a formula of t.", "\"12 L/min\""},
+      {"opening", "standard_volume_flow", Kind::formula, &volume_flow, "none", false, {},
+       "Flow in of a gas of the built-in list, as its volume at 0 degC and 101325 Pa; what flows is the same mass at the "
+       "phase's density. A formula of t.", "\"20 m^3/h\""},
       {"opening", "mass_flow", Kind::formula, &mass_flow, "none", false, {},
        "Mass flow in; a formula of t.", "\"2 kg/min\""},
       {"opening", "vessel_volumes", Kind::formula, &shear_rate, "none", false, {},
@@ -360,6 +363,9 @@ const std::vector<Key>& keys() {
        "that say NAME mean all of them. Instead of diameter.", "[\"1 mm\", \"2 mm\"]", "above 0"},
       {"phase", "class_shares", Kind::quantities, &number, "all alike", false, {},
        "Share of each size class in the phase, by volume; they add up to 1.", "[0.3, 0.7]", "0 to 1"},
+      {"phase", "closest_packing", Kind::quantity, &number, "1", false, {},
+       "model = \"eulerian\": greatest share of a place that its bubbles or drops reach, together with those of all others "
+       "with such a limit; below 1 what gathers keeps some of the carrier between them.", "0.64", "0.3 to 1"},
       {"phase", "measured_at", Kind::quantities, &temperature, "none", false, {},
        "Rising temperatures at which measured_viscosity was measured; the viscosity at phase.temperature follows "
        "from ln(viscosity) linear in 1/T.", "[\"20 degC\", \"60 degC\"]"},
@@ -412,6 +418,8 @@ const std::vector<Key>& keys() {
        "-1.3", "-10 to 10"},
       {"pair", "lift", Kind::choice, nullptr, "none", false, names_of(lift_laws(), {}),
        "Law of the force across a shear flow: " + laws(lift_laws()) + ".", "\"tomiyama\""},
+      {"pair", "wall_lubrication", Kind::choice, nullptr, "none", false, names_of(wall_lubrication_laws(), {}),
+       "Law of the force that pushes bubbles or drops off walls: " + laws(wall_lubrication_laws()) + ".", "\"antal\""},
       {"pair", "virtual_mass", Kind::quantity, &number, "0.5; between two carriers 0", false, {},
        "Share of the carrier's mass, by volume, that bubbles or drops set in motion with them.", "0.5", "0 to 5"},
       {"pair", "contact_angle", Kind::quantity, &angle, "90 deg", false, {},

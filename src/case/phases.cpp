@@ -44,6 +44,8 @@ void read_fluid(Part& part, GivenPhase& given) {
   given.phase.properties = *properties_of(name, given.temperature);
   given.origin = fmt::format("{} at {:.4g} °C", name, celsius);
   given.gas = fluid->kind == "gas";
+  constexpr double freezing = 273.15;  // [K]
+  if (given.gas && fluid->coldest <= freezing) given.phase.standard_density = properties_of(name, freezing)->density;
 }
 
 /// `dispersed`: of the Eulerian model.
@@ -171,7 +173,11 @@ std::vector<FormedFluid> read_fluids(Sections& sections, Setup<D>& setup) {
   check_forms(fluids, setup.cell_size, last);
   setup.eulerian = formed_phases(fluids);
   setup.phases.clear();
-  for (const auto& phase : setup.eulerian->phases) setup.phases.push_back({phase.name, phase.fluid});
+  for (std::size_t f = 0; f < given.size(); ++f)
+    for (std::size_t c = 0; c < fluids[f].form.shares.size(); ++c) {
+      const auto& own = setup.eulerian->phases[setup.phases.size()];
+      setup.phases.push_back({own.name, own.fluid, given[f].phase.standard_density});
+    }
   std::set<std::string> taken;
   for (const auto& family : setup.eulerian->families) taken.insert(family.name);
   for (const auto& phase : setup.phases)

@@ -17,9 +17,9 @@ std::string function_list() {
   return listing(names, "and");
 }
 
-/// The topics and every law of bubbles and drops, by its name; of lift with that word before it.
+/// The topics and every law of bubbles and drops, by its name; of forces with their word before it.
 std::vector<Topic> with_closures(std::vector<Topic> list) {
-  const auto add = [&](const std::string& before, const std::string& what, const std::vector<Closure>& table) {
+  const auto add = [&](const std::string& before, const std::string& what, const auto& table) {
     for (const auto& law : table)
       list.push_back(
           {fmt::format("{}{}", before, law.name),
@@ -30,6 +30,9 @@ std::vector<Topic> with_closures(std::vector<Topic> list) {
   add("", "Drag coefficient of bubbles or drops (pair.drag)", drag_laws());
   add("", "Terminal slip among others over that of one alone (pair.hindrance)", hindrance_laws());
   add("lift ", "Lift coefficient (pair.lift)", lift_laws());
+  add("wall_lubrication ",
+      "Force off a wall at a distance y, C rho_c a |slip along the wall|^2 (pair.wall_lubrication), C in 1/m",
+      wall_lubrication_laws());
   return list;
 }
 

@@ -377,11 +377,8 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
     read_pairs(sections, setup);
   }
   const Solid<D> inside = read_inserts<D>(sections, setup, body, shape == "surface" ? back : Vec<D>{});
-  sections.each("moving_wall", [&](Part part) {
-    if (eulerian)
-      throw part.wrong("", "the Eulerian model has no moving walls", "leave it out, or set model = \"sharp\"");
-    setup.moving_walls.push_back(read_moving_wall(setup, part, sections.names()));
-  });
+  sections.each("moving_wall",
+                [&](Part part) { setup.moving_walls.push_back(read_moving_wall(setup, part, sections.names())); });
   read_motion(sections, setup);
   read_gauges(sections, setup, false);
   read_openings(sections, setup, Shell<D>{inside, plain});

@@ -63,7 +63,40 @@ Vec<D> times_curl(const Vec<D>& velocity, const std::array<const double*, D>& u,
   }
 }
 
+bool pushes_aside(const Pair& pair) { return pair.lift != nullptr || pair.wall_lubrication != nullptr; }
+
+/// What a wall pushes a body off with, over both fractions and its direction [N/m3]. A body's middle is no nearer to
+/// the wall than its radius.
+template <int D>
+double push_off_wall(const WallLubrication& law, DispersedBodies of, const Vec<D>& slip, const Vec<D>& off, double y) {
+  const double across = dot<D>(slip, off);
+  of.slip = std::sqrt(std::max(dot<D>(slip, slip) - across * across, 0.0));
+  return law.value(of, std::max(y, 0.5 * of.diameter)) * of.carrier_density * of.slip * of.slip;
+}
+
 }  // namespace
+
+/// Distance and direction by differences over half a cell to each side.
+template <int D>
+void Coupling<D>::find_walls(const Grid<D>& grid, const Settings<D>& settings) {
+  wall_distance_ = Cells<D>(grid);
+  for (auto& field : off_wall_) field = Cells<D>(grid);
+  for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t at, const Index<D>&) {
+    const Vec<D> middle = cell_middle<D>(grid, b, at);
+    const Vec<D>& h = grid.geometry(b).spacing;
+    Vec<D> off;
+    for (int d = 0; d < D; ++d) {
+      Vec<D> low = middle;
+      Vec<D> high = middle;
+      low[d] -= 0.5 * h[d];
+      high[d] += 0.5 * h[d];
+      off[d] = (settings.wall_distance(high) - settings.wall_distance(low)) / h[d];
+    }
+    const double size = length<D>(off);
+    for (int d = 0; d < D; ++d) off_wall_[d].block(b)[at] = size > 0 ? off[d] / size : 0.0;
+    wall_distance_.block(b)[at] = settings.wall_distance(middle);
+  });
+}
 
 template <int D>
 Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings)
@@ -73,8 +106,10 @@ Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Sett
     inertia_.push_back(pair.virtual_mass != 0 ? Cells<D>(grid) : Cells<D>());
     side_.emplace_back();
     for (auto& field : side_.back())
-      if (pair.lift != nullptr) field = Cells<D>(grid);
+      if (pushes_aside(pair)) field = Cells<D>(grid);
   }
+  if (settings.wall_distance && std::ranges::any_of(settings.pairs, &Pair::wall_lubrication))
+    find_walls(grid, settings);
   for (std::size_t i = 0; i < phases; ++i)
     for (auto* faces : {&response_, &star_}) {
       faces->emplace_back();
@@ -126,12 +161,19 @@ void Coupling<D>::find_rates(const Grid<D>& grid, const Settings<D>& settings, d
               for (int d = 0; d < D; ++d)
                 side[d] -= share * pair.lift->value(of) * phases[carrier].fluid.density * across[d];
             }
+            if (pair.wall_lubrication != nullptr && !wall_distance_.data().empty()) {
+              Vec<D> off;
+              for (int d = 0; d < D; ++d) off[d] = off_wall_[d].block(b)[at];
+              const double push = (body == i ? share : -share) *
+                                  push_off_wall<D>(*pair.wall_lubrication, of, slip, off, wall_distance_.block(b)[at]);
+              for (int d = 0; d < D; ++d) side[d] += push * off[d];
+            }
             if (begins) of.slip = std::max(of.slip, terminal_slip(drag, of));
             rate += share * drag_rate(drag, of);
           }
           kept = kept > 0 ? std::sqrt(kept * rate) : rate;
           if (pair.virtual_mass != 0) inertia_[p].block(b)[at] = pair.virtual_mass * inertia;
-          if (pair.lift != nullptr)
+          if (pushes_aside(pair))
             for (int d = 0; d < D; ++d) side_[p][d].block(b)[at] = side[d];
         }
       }
@@ -172,6 +214,8 @@ struct Coupling<D>::Fields {
   std::array<bool, N> carrier;
   std::array<OfPair, N*(N - 1) / 2> pairs;
   std::size_t count = 0;
+  std::array<double, N> packing;
+  bool packed = false;  // there are limits
 
   Fields(const Coupling& of, const Settings<D>& settings, const State<D>& state, int block)
       : count(settings.pairs.size()) {
@@ -179,11 +223,13 @@ struct Coupling<D>::Fields {
       a[i] = state.a[i].block(block);
       rho[i] = settings.phases[i].fluid.density;
       carrier[i] = settings.phases[i].carrier;
+      packing[i] = settings.phases[i].packing;
+      packed = packed || packing[i] < 1;
     }
     for (std::size_t p = 0; p < count; ++p) {
       pairs[p] = {static_cast<std::size_t>(settings.pairs[p].first), static_cast<std::size_t>(settings.pairs[p].second),
                   state.rate[p].block(block), of.inertia_[p].data().empty() ? nullptr : of.inertia_[p].block(block)};
-      if (settings.pairs[p].lift == nullptr) continue;
+      if (!pushes_aside(settings.pairs[p])) continue;
       for (std::size_t d = 0; d < D; ++d) pairs[p].side[d] = of.side_[p][d].block(block);
     }
   }
@@ -213,6 +259,29 @@ struct Coupling<D>::Fields {
           0.5 * (pair.inertia[low] + pair.inertia[high]);
     }
     return mixture;
+  }
+
+  /// Bodies slip the slower into a cell the less room their packing leaves in it, and not at all into a full one.
+  void crowd(const std::array<double*, N>& U, std::ptrdiff_t at, std::ptrdiff_t s, SmallSystem<N>& system) const {
+    if (!packed) return;
+    const auto held = [&](std::ptrdiff_t cell) {
+      double sum = 0;
+      for (std::size_t k = 0; k < N; ++k) sum += packing[k] < 1 ? a[k][cell] : 0.0;
+      return sum;
+    };
+    for (std::size_t p = 0; p < count; ++p)
+      for (const auto& [body, other] :
+           {std::array{pairs[p].first, pairs[p].second}, std::array{pairs[p].second, pairs[p].first}}) {
+        if (packing[body] == 1) continue;
+        const double slip = U[body][at] - U[other][at];
+        const double there = slip == 0 ? std::max(held(at - s), held(at)) : held(slip > 0 ? at : at - s);
+        constexpr double nearly_full = 0.05;  // of the packing
+        constexpr double least = 1e-9;
+        const double room = (packing[body] - there) / (nearly_full * packing[body]);
+        const double slower = 1 / std::clamp(room, least, 1.0);
+        system.drag[body][other] *= slower;
+        system.drag[other][body] = system.drag[body][other];
+      }
   }
 
   /// (E8): the same force upon all, body forces without a potential (`drive`) and buoyancy [N/m3].
@@ -292,6 +361,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         SmallSystem<N> system;
         const bool as_one = beside[at - s] + beside[at] > 0;
         const double mixture = fields.set(at - s, at, dt, as_one, system);
+        fields.crowd(U, at, s, system);
         for (std::size_t i = 0; i < N; ++i) {
           // By what the cells hold: what a phase would do where it is not must not reach the mixture.
           const double low = std::max(a[i][at - s], 0.0) + trace;
@@ -437,18 +507,21 @@ void Coupling<D>::unlock(const Grid<D>& grid, const Settings<D>& settings, int b
   for (int d = 0; d < D; ++d) {
     const std::ptrdiff_t s = layout.step[d];
     const double h = grid.geometry(block).spacing[d];
+    std::array<double*, N> U;
+    for (std::size_t i = 0; i < N; ++i) U[i] = state.phase_u[i][d].block(block);
     for_open_rows<D>(space_, block, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         if (beside[at - s] + beside[at] == 0 || response_[0][d].block(block)[at] == 0) continue;
         SmallSystem<N> system;
         const double mixture = fields.set(at - s, at, dt, false, system);
+        fields.crowd(U, at, s, system);
         for (std::size_t i = 0; i < N; ++i) system.star[i] = star_[i][d].block(block)[at];
         const double left = jump_[d].block(block)[at] - (p[at] - p[at - s]) / h;
         const auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], left);
         std::array<double, N> velocity;
         std::array<double, N> response;
         system.solve(f, dt, velocity, response);
-        for (std::size_t i = 0; i < N; ++i) state.phase_u[i][d].block(block)[at] = velocity[i];
+        for (std::size_t i = 0; i < N; ++i) U[i][at] = velocity[i];
       }
     });
   }

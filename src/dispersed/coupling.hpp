@@ -43,6 +43,7 @@ class Coupling {
  private:
   template <int N>
   struct Fields;
+  void find_walls(const Grid<D>& grid, const Settings<D>& settings);
   template <int N>
   void set_faces_of(const Grid<D>& grid, const Settings<D>& settings, int block, double dt, State<D>& state,
                     Faces<D>& inverse_density);
@@ -54,8 +55,11 @@ class Coupling {
   const OpenSpace<D>& space_;
   Layers<D> layers_;
   Vec<D> G_{}, drive_{};
-  std::vector<Cells<D>> inertia_;     // by pair: virtual mass over both fractions [kg/m3]; empty where there is none
-  std::vector<CellVectors<D>> side_;  // by pair: lift on the first, over both fractions [N/m3]; empty likewise
+  std::vector<Cells<D>> inertia_;  // by pair: virtual mass over both fractions [kg/m3]; empty where there is none
+  // By pair: lift and what pushes off walls, on the first, over both fractions [N/m3]; empty likewise.
+  std::vector<CellVectors<D>> side_;
+  Cells<D> wall_distance_;   // [m]; empty where nothing asks for it
+  CellVectors<D> off_wall_;  // unit vector
   std::vector<Faces<D>> response_;
   std::vector<Faces<D>> star_;  // velocities on the faces before forces and drag
   Faces<D> jump_;               // force of gravity on what changes from cell to cell, over a length [N/m3]

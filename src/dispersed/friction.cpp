@@ -30,8 +30,10 @@ Friction<D>::Friction(const Grid<D>& grid, const OpenSpace<D>& space, const Boun
                       const Settings<D>& settings)
     : space_(space),
       boundary_(boundary),
-      elements_(find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, {}, boundary)),
+      elements_(
+          find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, settings.moving_walls, boundary)),
       body_elements_(find_wall_elements<D>(grid, space, {slipping<D>(settings.walls), Wall::slip}, {}, boundary)),
+      walls_(grid, space, settings.moving_walls, elements_),
       stress_(grid, space, walls_, elements_),
       body_stress_(grid, space, walls_, body_elements_),
       mass_(grid, 1.0) {
@@ -51,6 +53,8 @@ void Friction<D>::fill_velocity(const Grid<D>& grid, const Settings<D>& settings
 template <int D>
 int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) {
   int iterations = 0;
+  if (!space_.is_uncut())
+    for (auto& component : state.wall_drag) component = Cells<D>(grid);
   for (std::size_t i = 0; i < state.a.size(); ++i) {
     const Properties& fluid = settings.phases[i].fluid;
     if (fluid.viscosity <= 0) continue;
@@ -59,20 +63,62 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
     const bool explicitly = 2 * D * set_faces(grid, state.a[i], fluid, dt, stress) <= 1;
     if (!space_.is_uncut()) set_walls(grid, state.a[i], fluid.viscosity, dt, explicitly, stress);
     replace_absent(grid, settings, i, state);
+    walls_.set_in_solids(grid, false, state.u[i]);
     fill_velocity(grid, settings, i, 1, state);
     if (explicitly) {
       stress.step_explicitly(grid, mass_, state.u[i]);
+      keep_drag(grid, stress, i, dt, state);
     } else {
       constexpr double tolerance = 1e-6;
       const double allowed = tolerance * std::max(greatest_component(grid, state.u[i]), 1e-30);
       stress.set_right_hand_sides(grid, mass_, state.u[i], still_, dt);
       for (int c = 0; c < D; ++c)
         iterations += stress.solve(grid, wall_kinds<D>(settings, i), c, mass_, allowed, state.u[i][c]);
+      keep_drag(grid, stress, i, dt, state);
       stress.share_in_groups(grid, mass_, state.u[i]);
     }
+    walls_.set_in_solids(grid, true, state.u[i]);
     restore_absent(grid, i, state);
   }
   return iterations;
+}
+
+/// What walls of solids have taken of a phase in the step.
+template <int D>
+void Friction<D>::keep_drag(const Grid<D>& grid, ViscousStress<D>& stress, std::size_t phase, double dt,
+                            State<D>& state) const {
+  if (space_.is_uncut()) return;
+  for_blocks(grid, [&](int b) {
+    const auto walls = stress.walls(b);
+    const auto& friction = stress.wall_friction(b);
+    for (std::size_t k = 0; k < friction.size(); ++k) {
+      if (walls[k].of != WallElement<D>::Of::solid) continue;
+      const Vec<D> own = walls_.of(walls[k]);
+      const std::ptrdiff_t at = walls[k].at;
+      for (std::size_t c = 0; c < D; ++c)
+        state.wall_drag[c].block(b)[at] += friction[k] / dt * (state.u[phase][c].block(b)[at] - own[c]);
+    }
+  });
+}
+
+template <int D>
+Vec<D> Friction<D>::drag(const Settings<D>& settings, const State<D>& state, const WallElement<D>& wall) const {
+  Vec<D> force{};
+  if (wall.of == WallElement<D>::Of::solid && !state.wall_drag[0].data().empty()) {
+    for (std::size_t c = 0; c < D; ++c) force[c] = state.wall_drag[c].block(wall.block)[wall.at];
+    return force;
+  }
+  if (wall.kind == Wall::slip || wall.kind == Wall::mirror) return force;
+  const Vec<D> own = walls_.of(wall);
+  for (std::size_t i = 0; i < state.a.size(); ++i) {
+    if (slips(settings, i)) continue;
+    const double friction =
+        wall.friction * settings.phases[i].fluid.viscosity * std::max(state.a[i].block(wall.block)[wall.at], 0.0);
+    for (std::size_t c = 0; c < D; ++c) force[c] += friction * (state.u[i][c].block(wall.block)[wall.at] - own[c]);
+  }
+  // Nothing but pressure acts upright on a flat wall.
+  if (wall.of != WallElement<D>::Of::solid) force[static_cast<std::size_t>(wall.axis)] = 0;
+  return force;
 }
 
 template <int D>

@@ -28,6 +28,12 @@ class Friction {
 
   /// Reads a(1); writes u(0). Returns the iterations of implicit steps.
   int operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state);
+  /// Walls move from now on as at this time [s].
+  void set_time(double time) { walls_.set_time(time); }
+  [[nodiscard]] const WallVelocity<D>& walls() const { return walls_; }
+  [[nodiscard]] const WallElements<D>& elements() const { return elements_; }
+  /// Force on a piece of wall, over the volume of a cell [N/m3].
+  [[nodiscard]] Vec<D> drag(const Settings<D>& settings, const State<D>& state, const WallElement<D>& wall) const;
   /// Fills `width` layers of the halo of a phase's velocity, behind walls and openings.
   void fill_velocity(const Grid<D>& grid, const Settings<D>& settings, std::size_t phase, int width,
                      State<D>& state) const;
@@ -38,6 +44,7 @@ class Friction {
   void set_masses(const Grid<D>& grid, const Cells<D>& fractions, double rho);
   void set_walls(const Grid<D>& grid, const Cells<D>& fractions, double mu, double dt, bool explicitly,
                  ViscousStress<D>& stress) const;
+  void keep_drag(const Grid<D>& grid, ViscousStress<D>& stress, std::size_t phase, double dt, State<D>& state) const;
   void replace_absent(const Grid<D>& grid, const Settings<D>& settings, std::size_t phase, State<D>& state);
   void restore_absent(const Grid<D>& grid, std::size_t phase, State<D>& state) const;
 

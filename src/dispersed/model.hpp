@@ -40,6 +40,8 @@ struct Phase {
   double diameter = 0;   ///< of its bubbles or drops, where another phase carries it [m]
   bool gas = false;      ///< it leaves through degassing surfaces
   std::string family{};  ///< name that it shares with other size classes of the same fluid; empty: none
+  /// Greatest fraction that its bodies reach, with those of all others that have one; 1: they may fill all.
+  double packing = 1;
 };
 
 /// Number of the lightest phase that is a carrier; they stand the densest first.
@@ -56,8 +58,9 @@ struct Pair {
   double surface_tension = 0;  ///< [N/m]
   Drag first_in_second;        ///< where the second carries the first
   Drag second_in_first;
-  double virtual_mass = 0;        ///< coefficient; a sphere has 0.5
-  const Closure* lift = nullptr;  ///< null: none
+  double virtual_mass = 0;                            ///< coefficient; a sphere has 0.5
+  const Closure* lift = nullptr;                      ///< null: none
+  const WallLubrication* wall_lubrication = nullptr;  ///< null: none
 };
 
 template <int D>
@@ -66,9 +69,12 @@ struct Settings {
   std::vector<Pair> pairs;
   WallKinds<D> walls{};  ///< of the grid's boundary, to carriers: [axis][lower, upper]
   Wall solid_walls = Wall::no_slip;
+  MovingWalls<D> moving_walls;               ///< carry carriers along
   bool bodies_slip = true;                   ///< bubbles and drops slip along walls
   double outside_density = 1.204;            ///< of what is outside openings [kg/m3]
   std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
+  /// How far a place is from the nearest wall that bubbles are pushed off [m]; empty: there is none.
+  std::function<double(const Vec<D>&)> wall_distance{};
   /// By opening: fractions of the phases in what comes in; empty: as `composition`, all with the same velocity.
   std::vector<std::vector<double>> inlet_fractions;
   /// Numbers of openings that are degassing surfaces (their flow counts as given): gas leaves as it arrives, and all
@@ -98,7 +104,9 @@ struct State {
   Cells<D> p;                     ///< pressure less rho G.x [Pa]
   Faces<D> face_u;                ///< volume flow over the whole area of the face, open or not [m/s]
   std::vector<Faces<D>> phase_u;  ///< of each phase, over what it takes of the open part [m/s]
-  std::vector<Cells<D>> rate;     ///< by pair: drag per volume, slip and both fractions; 0 at the start [kg/(m3 s)]
+  /// Of walls of solids, on all phases, by the last step, over a cell's volume [N/m3]; empty before, and without them.
+  CellVectors<D> wall_drag;
+  std::vector<Cells<D>> rate;  ///< by pair: drag per volume, slip and both fractions; 0 at the start [kg/(m3 s)]
   /// What others keep beside the flow, by name and component; no halos.
   std::map<std::string, std::vector<Cells<D>>> beside;
 };
@@ -166,6 +174,10 @@ class Model {
   /// Potential energy in a uniform field of gravity [m/s2], 0 for all fluid at the origin, all fluid of a cell being at
   /// the middle of what is open in it, per thickness [J/m^(3-D)].
   [[nodiscard]] double potential_energy(const Vec<D>& gravity) const;
+  /// Of all walls, as they meet the carriers.
+  [[nodiscard]] const WallElements<D>& wall_elements() const;
+  /// Force of friction of all phases on a piece of wall, over the volume of a cell [N/m3].
+  [[nodiscard]] Vec<D> drag(const WallElement<D>& element) const;
   /// The zero of pressures: 0 where a pressure is given at an opening; else the mean on the degassing surfaces, or
   /// without those the mean over the lightest carrier [Pa].
   [[nodiscard]] double reference_pressure() const;

@@ -23,7 +23,7 @@ namespace {
 /// fractions: with less, layers at rest would begin to stir on fine grids.
 constexpr double reduction = 1e-4;
 constexpr double longest_start = 1;          // step in which given flows begin, where nothing else limits it [s]
-constexpr double gravity_wave_number = 0.3;  // dt <= this x sqrt(h / |G|) where there are layers
+constexpr double gravity_wave_number = 0.3;  // dt <= this x sqrt(h / (Atwood number |G|)) where there are layers
 
 }  // namespace
 
@@ -157,6 +157,8 @@ template <int D>
 void Model<D>::start() {
   auto& s = state_;
   work_->fill_fractions(grid_, s);
+  s.wall_drag = {};
+  work_->diffuse.set_time(s.time);
   constexpr double moment = 1e-3;  // [s]
   couple(settings_.body_force(s.time), moment);
   double strength = 1e-12;
@@ -221,6 +223,16 @@ void Model<D>::start_flows() {
 }
 
 template <int D>
+const WallElements<D>& Model<D>::wall_elements() const {
+  return work_->diffuse.elements();
+}
+
+template <int D>
+Vec<D> Model<D>::drag(const WallElement<D>& element) const {
+  return work_->diffuse.drag(settings_, state_, element);
+}
+
+template <int D>
 void Model<D>::archive(Archive& a) {
   a("time", state_.time);
   const auto keep = [&](const std::string& name, auto& components) {
@@ -241,6 +253,7 @@ void Model<D>::archive(Archive& a) {
   a("last_step", last_step_);
   a.within("boundary", [&] { work_->boundary.archive(a); });
   if (!a.reading()) return;
+  work_->diffuse.set_time(state_.time);
   work_->fill_fractions(grid_, state_);
   work_->coupling.find_layers(grid_, state_, G_);
   work_->projection.set_sources(state_.time, true);
@@ -281,7 +294,9 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
-  double fastest = std::max(rate, work_->boundary.greatest_speed(state_.time) / grid_.smallest_spacing());
+  const double given =
+      std::max(work_->boundary.greatest_speed(state_.time), work_->diffuse.walls().greatest_speed(grid_));
+  double fastest = std::max(rate, given / grid_.smallest_spacing());
   for (const auto& inlet : work_->boundary.wall_inlets())
     fastest = std::max(fastest, std::abs(inlet.speed) * inlet.area / OpenVolumes<D>(space_, inlet.block)[inlet.at]);
   const double advection = fastest > 0 ? settings_.courant / fastest : 1e30;
@@ -289,9 +304,21 @@ double Model<D>::stable_step(StepLimit& limit) const {
   const double strength = length<D>(G);
   // From rest, too, bubbles soon move that are not seen to move yet.
   const bool waves_count = strength > 0 && (work_->coupling.layers().any() || last_step_ == 0);
-  const double waves = waves_count ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / strength) : 1e30;
+  // Between layers whose densities differ little they are slow (Atwood number).
+  const double heaviest = settings_.phases.front().fluid.density;
+  const double lightest = settings_.phases.back().fluid.density;
+  const double pull = strength * (heaviest - lightest) / (heaviest + lightest);
+  const double waves =
+      waves_count && pull > 0 ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / pull) : 1e30;
   limit = advection <= waves ? StepLimit::advection : StepLimit::gravity_waves;
   return std::min(advection, waves);
+}
+
+template <int D>
+double Model<D>::speed_by_drive() const {
+  return boundary().speed_by_drive(grid_, state_.time, settings_.body_force(state_.time),
+                                   settings_.phases.front().fluid.density, settings_.phases.back().fluid.density) +
+         work_->diffuse.walls().greatest_speed(grid_);
 }
 
 template <int D>
@@ -301,6 +328,7 @@ StepReport Model<D>::step(double dt) {
   report.dt = dt;
   Stopwatch watch;
   auto& s = state_;
+  work_->diffuse.set_time(s.time + dt);
   work_->fill_fractions(grid_, s);
   work_->fill_velocities(grid_, settings_, 2, s);
   work_->fill_accelerations(grid_, s);

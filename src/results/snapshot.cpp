@@ -102,8 +102,7 @@ constexpr const char* wall_drag_name = "wall_drag";
 
 template <int D>
 void add_wall_drag(const VesselModel<D>& model, vtkIdType count, vtkUnstructuredGrid* data) {
-  if (!model.is_sharp()) return;
-  const auto& drag = model.sharp().state().wall_drag;
+  const auto& drag = model.wall_drag();
   if (drag[0].data().empty()) return;
   vtkNew<vtkDoubleArray> array;
   array->SetName(wall_drag_name);
@@ -312,14 +311,15 @@ void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& mo
     }
   }
   model.set_time(time->GetComponent(0, 0));
+  auto& wall_drag = model.wall_drag();
+  wall_drag = {};
+  if (data->GetCellData()->HasArray(wall_drag_name) != 0) {  // those of earlier versions have none
+    for (auto& component : wall_drag) component = Cells<D>(grid);
+    if (!recalled.read(wall_drag_name, pointers<D>(wall_drag)))
+      throw other("its friction on walls does not fit its cells");
+  }
   if (model.is_sharp()) {
     auto& state = model.sharp().state();
-    state.wall_drag = {};
-    if (data->GetCellData()->HasArray(wall_drag_name) != 0) {  // those of earlier versions have none
-      for (auto& component : state.wall_drag) component = Cells<D>(grid);
-      if (!recalled.read(wall_drag_name, pointers<D>(state.wall_drag)))
-        throw other("its friction on walls does not fit its cells");
-    }
     if (!recalled.read("fraction", {&state.F}) || !recalled.read("velocity", pointers<D>(state.u)))
       throw other("its fraction or velocity does not fit its cells");
   } else {

@@ -19,15 +19,14 @@ class ForcesOnWall {
   /// fn(place, force) for each element.
   template <class Fn>
   void each(ForceOf of, VesselReading<D>& now, Fn&& fn) const {
-    const auto& model = now.model().sharp();
-    const auto& state = model.state();
+    const VesselModel<D>& model = now.model();
     for (const auto& element : elements_) {
       Vec<D> force{};
       if (of != ForceOf::pressure) force = model.drag(element);
       if (of != ForceOf::friction) {
-        const double F = state.F.block(element.block)[element.at];
-        const double pressure = state.p.block(element.block)[element.at] +
-                                model.hydrostatic_pressure(F, element.place) - now.reference_pressure();
+        const auto own = [&](const Cells<D>& field) { return field.block(element.block)[element.at]; };
+        const double pressure =
+            own(model.reduced_pressure()) + model.hydrostatic_pressure(own, element.place) - now.reference_pressure();
         for (std::size_t d = 0; d < D; ++d) force[d] += element.area * element.normal[d] * pressure;
       }
       for (double& component : force) component *= cell_volume_;

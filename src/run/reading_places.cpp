@@ -61,7 +61,7 @@ template <int D>
 std::vector<WallElement<D>> elements_of(const NamedWall& wall, const Setup<D>& setup, const VesselModel<D>& model) {
   std::vector<WallElement<D>> elements;
   const OfNamedWall<D> is_own(wall, setup);
-  for (const auto& of_block : model.sharp().wall_elements())
+  for (const auto& of_block : model.wall_elements())
     for (const auto& element : of_block)
       if (is_own(element)) elements.push_back(element);
   return elements;

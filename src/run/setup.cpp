@@ -176,6 +176,30 @@ std::function<Vec<D>(double)> body_force_of(const Setup<D>& setup) {
   };
 }
 
+/// Distance from the walls of the box, where it is the vessel, of the vessel's shape and of inserts.
+template <int D>
+std::function<double(const Vec<D>&)> distance_from_walls(const Setup<D>& setup) {
+  std::array<std::array<bool, 2>, D> counts{};
+  for (int d = 0; d < D; ++d)
+    for (int side = 0; side < 2; ++side) {
+      const bool open = std::ranges::any_of(setup.openings, [&](const auto& one) {
+        return one.on_side() && one.opening.axis == d && one.opening.side == side && !one.opening.within &&
+               !one.opening.round;
+      });
+      counts[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] =
+          !setup.vessel && !setup.periodic[static_cast<std::size_t>(d)] && !open && !(side == 0 && mirrored(setup, d));
+    }
+  return [=, size = setup.size, vessel = setup.vessel, inserts = setup.inserts](const Vec<D>& place) {
+    double nearest = vessel ? -vessel->distance(place) : 1e300;
+    for (const auto& insert : inserts) nearest = std::min(nearest, insert.distance(place));
+    for (std::size_t d = 0; d < D; ++d) {
+      if (counts[d][0]) nearest = std::min(nearest, place[d]);
+      if (counts[d][1]) nearest = std::min(nearest, size[d] - place[d]);
+    }
+    return nearest;
+  };
+}
+
 /// Throws an input error where gas stands over a degassing surface: it could never leave fast enough.
 template <int D>
 void check_degassing(const Setup<D>& setup, const dispersed::Model<D>& model) {
@@ -296,6 +320,8 @@ std::vector<Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid
       factor *= area;
     } else if (given.given == Given::volume_flow) {
       factor /= setup.thickness;
+    } else if (given.given == Given::standard_volume_flow) {
+      factor *= given.standard_density / (rho * setup.thickness);
     } else if (given.given == Given::mass_flow) {
       factor /= rho * setup.thickness;
     } else if (given.given == Given::vessel_volumes) {
@@ -405,6 +431,7 @@ std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const G
 template <int D>
 std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup, const Grid<D>& grid) {
   OpenSpace<D> space = one_space(setup, grid);
+  check_moving_walls(setup, grid, space);
   auto openings = make_openings(setup, grid, space);
   dispersed::Settings<D> settings;
   settings.phases = setup.eulerian->phases;
@@ -412,6 +439,8 @@ std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup,
   settings.walls = setup.walls;
   settings.solid_walls = setup.solid_walls;
   settings.body_force = body_force_of(setup);
+  settings.moving_walls = moving_walls(setup);
+  settings.wall_distance = distance_from_walls(setup);
   settings.courant = setup.courant;
   settings.projection_tolerance = setup.projection_tolerance;
   for (std::size_t i = 0; i < setup.openings.size(); ++i)

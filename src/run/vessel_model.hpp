@@ -56,6 +56,17 @@ class VesselModel {
   [[nodiscard]] const WallKinds<D>& walls() const {
     return visit([](auto& m) -> const WallKinds<D>& { return m.settings().walls; });
   }
+  [[nodiscard]] const WallElements<D>& wall_elements() const {
+    return visit([](auto& m) -> const WallElements<D>& { return m.wall_elements(); });
+  }
+  /// Force of friction on a piece of wall, over the volume of a cell [N/m3].
+  [[nodiscard]] Vec<D> drag(const WallElement<D>& element) const {
+    return visit([&](auto& m) { return m.drag(element); });
+  }
+  /// What walls of solids took of the fluid in the last step; empty where there are none [N/m3].
+  [[nodiscard]] CellVectors<D>& wall_drag() const {
+    return visit([](auto& m) -> auto& { return m.state().wall_drag; });
+  }
   [[nodiscard]] bool free_surface_only() const { return is_sharp() && sharp().settings().free_surface_only; }
   [[nodiscard]] double courant() const {
     return visit([](auto& m) { return m.settings().courant; });

@@ -108,8 +108,7 @@ TEST_CASE("in space, and round an axis, bodies rise as in the plane") {
         about(wanted).epsilon(1e-3));
 
   const Grid<2> section({0, 0}, {0.06, 0.4}, partition<2>({0.06, 0.4}, 0.01));
-  Model<2> round(section, bodies_in_water<2>(air, 4e-3, 0.0728, drag),
-                 OpenSpace<2>(section, nullptr, {}, {}, true));
+  Model<2> round(section, bodies_in_water<2>(air, 4e-3, 0.0728, drag), OpenSpace<2>(section, nullptr, {}, {}, true));
   fill(round, {0.97, 0.03});
   const double volume = round.volume(1);
   round.start();
@@ -152,4 +151,76 @@ TEST_CASE("lift pushes small bubbles across a shear flow to where the liquid is 
     const double across = model.state().u[1][0].block(at.block)[at.at] - model.state().u[0][0].block(at.block)[at.at];
     CHECK(across == about(wanted).epsilon(0.02));
   }
+}
+
+TEST_CASE("walls push bubbles off as their law says, from both sides, and the liquid the other way") {
+  // As with lift: over one step from rest across, without drag.
+  constexpr double slip = 0.2;  // [m/s]
+  constexpr double dt = 1e-5;
+  constexpr double width = 0.03;
+  constexpr double h = width / 24;
+  constexpr double diameter = 3e-3;
+  constexpr double share = 1e-6;
+  const Grid<2> grid({0, 0}, {width, width}, partition<2>({width, width}, h), {false, true});
+  for (const auto& law : wall_lubrication_laws()) {
+    INFO(law.name);
+    auto settings = bodies_in_water<2>(air, diameter, 0.0728, drag_by(nullptr));
+    settings.pairs[0].virtual_mass = 0.5;
+    settings.pairs[0].wall_lubrication = &law;
+    settings.wall_distance = [](const Vec<2>& place) { return std::min(place[0], width - place[0]); };
+    Model<2> model(grid, settings);
+    fill(model, {1 - share, share});
+    model.start();
+    for (auto& value : model.state().u[1][1].data()) value = slip;
+    model.step(dt);
+    const DispersedBodies of{water.density, water.viscosity, air.density, air.viscosity, 0.0728,
+                             diameter,      gravity,         slip,        share};
+    for (const int face : {2, 4, 9}) {
+      // Half-way between the middles of two cells; none of them nearer than a bubble's radius.
+      const double C =
+          0.5 * (law.value(of, std::max((face - 0.5) * h, diameter / 2)) + law.value(of, (face + 0.5) * h));
+      const double wanted = C * water.density * slip * slip / (air.density + 0.5 * water.density) * dt;
+      const auto across = [&](int at_face) {
+        const CellPlace at = CellMap<2>(grid)({at_face, 8});
+        return model.state().phase_u[1][0].block(at.block)[at.at] - model.state().phase_u[0][0].block(at.block)[at.at];
+      };
+      CHECK(across(face) == about(wanted).epsilon(1e-3));
+      CHECK(across(24 - face) == about(-wanted).epsilon(1e-3));
+    }
+    CHECK((law.value(of, 2 * h) > 0) == (law.name != "none"));
+  }
+}
+
+TEST_CASE("drops with a closest packing gather in a layer that keeps water between them, of the thickness they make") {
+  constexpr double height = 0.3;
+  constexpr double share = 0.2;
+  constexpr double packing = 0.6;
+  constexpr int cells = 60;
+  const Vec<2> size{4 * height / cells, height};
+  const Grid<2> grid({0, 0}, size, partition<2>(size, height / cells));
+  const Drag drag = drag_by("schiller_naumann", "richardson_zaki");
+  const auto layer_after = [&](double time, double limit, double diameter) {
+    auto settings = bodies_in_water<2>(oil, diameter, 0.025, drag);
+    settings.phases[1].packing = limit;
+    Model<2> model(grid, settings);
+    fill(model, {1 - share, share});
+    const double volume = model.volume(1);
+    model.start();
+    run_until(model, time, 0.02);
+    CHECK(std::abs(model.volume(1) / volume - 1) < 1e-12);
+    CHECK(mixture(model).sum_error < 1e-12);
+    return profile(model, 1);
+  };
+  const auto settled = layer_after(60, packing, 1e-3);
+  double thickness = 0;
+  for (const double a : settled) thickness += (a > packing / 2 ? 1 : 0) * height / cells;
+  CHECK(thickness == about(share * height / packing).epsilon(0.03));
+  CHECK(*std::ranges::max_element(settled) < packing * 1.001);
+  CHECK(settled.back() > packing * 0.97);
+  CHECK(settled.front() < 1e-6);
+  // Far from the packing nothing has changed.
+  const auto early = layer_after(2, packing, 1e-3);
+  const auto without = layer_after(2, 1, 1e-3);
+  for (std::size_t j = 0; j < 40; ++j) CHECK(early[j] == about(without[j]).epsilon(1e-6));
+  CHECK(*std::ranges::max_element(without) > packing);
 }

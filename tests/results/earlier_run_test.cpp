@@ -143,8 +143,7 @@ TEST_CASE("an Eulerian run begins where another one ended, moving as it moved, o
   SUBCASE("on others") {
     for (const std::string cell : {"2 cm", "8 mm", "5 mm"}) {
       Run next(basin(cell, phases, from_before), folder);
-      for (std::size_t i = 0; i < 2; ++i)
-        CHECK(next.model().volume(i) == about(first.model().volume(i)).epsilon(1e-9));
+      for (std::size_t i = 0; i < 2; ++i) CHECK(next.model().volume(i) == about(first.model().volume(i)).epsilon(1e-9));
       CHECK(next.model().kinetic_energy() == about(energy).epsilon(0.25));
       CHECK(next.model().kinetic_energy() < energy * 1.0001);  // means of boxes
       next.until(0.02);
@@ -174,7 +173,8 @@ TEST_CASE("an Eulerian run begins with the water of a sharp run, and with drops 
 
   // Later fills take their share of what is there.
   const std::string oil = "[[fill]]\nphase = \"oil\"\nshare = 0.1\nlevel = \"20 cm\"\n";
-  Run mixed(basin("1 cm", water_and_air + drops + "diameters = [\"1 mm\", \"2 mm\"]\n" + both_pairs, with + oil), folder);
+  Run mixed(basin("1 cm", water_and_air + drops + "diameters = [\"1 mm\", \"2 mm\"]\n" + both_pairs, with + oil),
+            folder);
   CHECK(mixed.model().volume(0) == about(0.9 * water).epsilon(1e-9));
   CHECK(mixed.model().volume(1) == about(0.1 * 0.5 * 0.24 * 0.2).epsilon(1e-9));
 }
@@ -188,9 +188,9 @@ TEST_CASE("one size of an earlier run may be several classes of the next") {
   first.keep(folder);
   const double volume = first.model().volume(1);
   REQUIRE(first.model().settings().phases[1].name == "oil");
-  Run next(basin("1 cm", phases + "diameters = [\"1 mm\", \"2 mm\"]\nclass_shares = [0.3, 0.7]\n" + both_pairs,
-                 from_before),
-           folder);
+  Run next(
+      basin("1 cm", phases + "diameters = [\"1 mm\", \"2 mm\"]\nclass_shares = [0.3, 0.7]\n" + both_pairs, from_before),
+      folder);
   CHECK(next.model().volume(1) == about(0.3 * volume).epsilon(1e-9));
   CHECK(next.model().volume(2) == about(0.7 * volume).epsilon(1e-9));
   CHECK(next.model().volume(0) == about(first.model().volume(0)).epsilon(1e-9));

@@ -132,13 +132,20 @@ TEST_CASE("gauges of an Eulerian run read the same from its snapshot, of every k
   for (const std::string part : {"fraction", "velocity_y", "speed", "pressure"})
     add("measures = \"mean\"\nquantity = \"" + part + "\"");
   add("measures = \"pressure\"\nat = [\"0 cm\", \"0 cm\"]");
+  for (const std::string measures : {"force", "pressure_force", "friction_force"})
+    add("measures = \"" + measures + "\"\nwall = \"left\"\nalong = \"" + (measures[0] == 'p' ? "x" : "y") + "\"");
+  add("measures = \"force\"\nwall = \"post\"\nalong = \"y\"");
+  add("measures = \"moment\"\nwall = \"post\"\nat = [\"0 cm\", \"0 cm\"]");
+  add("measures = \"mean\"\nquantity = \"pressure\"\nwall = \"post\"");
   add("measures = \"kinetic_energy\"");
   add("measures = \"potential_energy\"");
   add("measures = \"reach\"\nalong = \"y\"");
   add("measures = \"greatest_speed\"");
   add("measures = \"formula\"\nformula = \"2 * g1\"");
 
-  const CaseFile the_case = parse_case(column(gauges), "c.toml");
+  const std::string post =
+      "[[insert]]\nname = \"post\"\nshape = \"circle\"\ncentre = [\"3 cm\", \"12 cm\"]\ndiameter = \"2 cm\"\n";
+  const CaseFile the_case = parse_case(column(post + gauges), "c.toml");
   const auto& setup = setup_of(the_case);
   const Grid<2> grid = make_grid(setup);
   const OwnModel<2> own(setup, grid);

@@ -1,0 +1,85 @@
+// run --coarser-first: a case on larger cells, then on its own from where that has ended.
+#include <fmt/format.h>
+
+#include <cmath>
+#include <filesystem>
+#include <optional>
+
+#include "app/commands.hpp"
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "case/case_file.hpp"
+#include "case/part.hpp"
+#include "results/execute.hpp"
+
+namespace wavy {
+namespace {
+
+/// Text of a case as run, on cells of another size and, where it is given, from the end of an earlier run of it.
+std::string changed(const CaseFile& the_case, double cell, const std::filesystem::path& from) {
+  std::string text = the_case.as_run;
+  const std::string key = "\ncell = ";
+  const std::size_t at = text.find(key, text.find("[grid]")) + key.size();
+  text.replace(at, text.find('\n', at) - at, fmt::format("\"{} m\"", cell));
+  if (from.empty()) return text;
+  const bool by_names = with_vessel(the_case, [](const auto& setup) { return setup.eulerian.has_value(); });
+  return text + fmt::format("\n[[fill]]\nshape = \"run\"\nfrom = {}\n{}",
+                            toml_text(std::filesystem::absolute(from).string()),
+                            by_names ? "" : fmt::format("phase = {}\n", toml_text(phases_of(the_case)[0].name)));
+}
+
+}  // namespace
+
+std::optional<CaseFile> after_coarser(const CaseFile& the_case, const std::filesystem::path& folder,
+                                      const RunRequest& request) {
+  if (line_of(the_case) != nullptr)
+    throw input_error({the_case.file.string(), 0, 0, "--coarser-first"}, "a line has no cells in two directions",
+                      "leave the option out");
+  const double cell = with_vessel(the_case, [](const auto& setup) { return setup.cell_size; });
+  std::filesystem::path from;
+  for (int level = request.coarser_first; level > 0; --level) {
+    const double size = cell * std::exp2(level);
+    std::filesystem::path own = folder;
+    own.replace_filename(fmt::format("{}.coarser_{}{}", folder.stem().string(), level, folder.extension().string()));
+    const CaseFile coarse = [&] {
+      try {
+        return parse_case(changed(the_case, size, from), the_case.file);
+      } catch (const Error& error) {
+        throw input_error({the_case.file.string(), 0, 0, "--coarser-first"},
+                          fmt::format("on cells of {} there is no such case: {}", quantity(size, "m"), error.problem()),
+                          level > 1 ? fmt::format("give --coarser-first {}", level - 1) : "leave the option out");
+      }
+    }();
+    ProgressLine line(!request.json);
+    bool interrupted = false;
+    RunWatcher watcher;
+    std::function<bool()> stopped;
+    watcher.started = [&](const RunStart& start) {
+      stopped = stop_on_signals();
+      if (!request.json) fmt::print("on cells of {}: {} cells\n", quantity(size, "m"), start.cells);
+      std::fflush(stdout);
+    };
+    watcher.progress = [&](const Progress& p) { line.show(p); };
+    watcher.stop = [&] { return stopped(); };
+    try {
+      const RunOutcome outcome = execute(coarse, {own, request.force, request.threads, nullptr}, watcher);
+      line.clear();
+      const RunLedger& books = outcome.books();
+      interrupted = books.interrupted;
+      if (!request.json)
+        fmt::print("  {} at t = {}, {} of computing; wrote {}\n",
+                   interrupted     ? "interrupted"
+                   : books.settled ? "settled"
+                                   : "done",
+                   quantity(books.ended_at, "s"), duration(books.wall_seconds), own.string());
+    } catch (...) {
+      line.clear();
+      throw;
+    }
+    if (interrupted) return std::nullopt;
+    from = own;
+  }
+  return parse_case(changed(the_case, cell, from), the_case.file);
+}
+
+}  // namespace wavy
