@@ -61,7 +61,7 @@ std::string outside_words(const Setup<D>& setup, const OpeningSetup<D>& given, c
       return fmt::format("{}; outside stands {}{}", pressure, setup.phases[0].name, back);
     case Outside::level:
       return fmt::format("a level of {} of {} outside, {} on it{}", quantity(given.opening.outside_level, "m"),
-                         setup.phases[0].name, pressure, back);
+                         setup.phases[given.opening.column_phase].name, pressure, back);
   }
   return fmt::format("{}; {} flows back", pressure, incoming);
 }

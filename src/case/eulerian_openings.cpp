@@ -56,7 +56,7 @@ void read_mixture(const Setup<D>& setup, Part& part, bool flow, OpeningSetup<D>&
     if (std::abs(sum - 1) > hair)
       throw part.wrong("shares", fmt::format("the shares add up to {:.6g}, not to 1", sum), "change one of them");
   } else {
-    const std::size_t standard = flow ? 0 : lightest_carrier(setup);
+    const std::size_t standard = flow || made.balances ? 0 : lightest_carrier(setup);
     const NamedPhases phases = part.has("phase") ? named_phases(setup, part) : NamedPhases{static_cast<int>(standard)};
     if (!part.has("phase") && made.given != Given::pressure) part.note("phase", toml_text(setup.phases[standard].name));
     const double share = part.has("share") || made.given != Given::pressure ? part.quantity("share") : 1.0;
@@ -69,6 +69,13 @@ void read_mixture(const Setup<D>& setup, Part& part, bool flow, OpeningSetup<D>&
   made.opening.composition = mixture;
   made.opening.share_outside =
       made.given == Given::pressure && !part.has("phase") && !part.has("share") && !part.has("phases");
+  if (!made.balances) return;
+  const auto own = static_cast<std::size_t>(std::ranges::max_element(mixture) - mixture.begin());
+  if (mixture[own] < 1 || !setup.eulerian->phases[own].carrier || own == lightest_carrier(setup))
+    throw part.wrong("balances", "what stands outside up to the level is one carrier, under a lighter one",
+                     "give 'phase', the one whose level it is, and no shares");
+  made.opening.column_phase = own;
+  made.opening.share_outside = true;
 }
 
 template <int D>

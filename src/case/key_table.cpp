@@ -280,8 +280,8 @@ const std::vector<Key>& keys() {
        "With pressure, instead of outside: level of the denser phase outside, with the lighter one above it; the "
        "pressure holds at that level.", "\"0.3 m\""},
       {"opening", "balances", Kind::quantity, &length, "none", false, {},
-       "Level of the denser phase. The pressure outside is then what this level and the lighter phase above it, at rest, "
-       "have here: nothing flows at that level, the denser phase leaves above it. Of two phases another opening must give "
+       "Level of the denser phase, with model = \"eulerian\" of the carrier that phase names. The pressure outside is then what this level and the lighter phase above it, at rest, "
+       "have here: nothing flows at that level, that phase leaves above it. Of two phases another opening must give "
        "a pressure.",
        "\"0.4 m\""},
       {"opening", "holds", Kind::text, nullptr, "none", false, {},

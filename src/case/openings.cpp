@@ -485,12 +485,10 @@ void find_back_pressures(Setup<D>& setup, std::vector<std::string>& notes, const
                         "choose a lower level, or a higher vent");
     const double g = setup.acceleration[D - 1](0) - setup.gravity[D - 1](0);
     const double outside = sharp::Settings<D>{}.outside_density;
-    const auto weight = [&](int phase) {
-      return g * ((phase == 0 ? setup.phases.front() : setup.phases.back()).properties.density - outside);
-    };
-    const double pressure =
-        vent->value(0) + weight(0) * (given.target - height(given)) + weight(1) * (height(*vent) - given.target);
-    given.value = Formula(vent->value(0) + weight(1) * (height(*vent) - given.target));
+    const auto weight = [&](const Phase& phase) { return g * (phase.properties.density - outside); };
+    const double above = vent->value(0) + weight(setup.phases.back()) * (height(*vent) - given.target);
+    const double pressure = above + weight(setup.phases[given.opening.column_phase]) * (given.target - height(given));
+    given.value = Formula(above);
     notes.push_back(fmt::format("'{}' leads to a pressure of {}, which balances a level of {} below '{}'", name,
                                 quantity(pressure, "Pa"), quantity(given.target, "m"), vent->opening.name));
   }

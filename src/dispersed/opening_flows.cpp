@@ -171,7 +171,8 @@ FluidAtOpenings<D> fluid_at_openings(const Boundary<D>& boundary, const Settings
     for (std::size_t i = 0; i < state.a.size(); ++i)
       at.incoming += settings.phases[i].fluid.density *
                      boundary.incoming_share(face, i, state.a[i].block(face.block)[face.inside]);
-    at.column = boundary.column_density(face, at.inside, settings.phases.front().fluid.density,
+    const std::size_t column = boundary.openings()[face.opening].column_phase;
+    at.column = boundary.column_density(face, at.inside, settings.phases[column].fluid.density,
                                         settings.phases.back().fluid.density);
     return at;
   };

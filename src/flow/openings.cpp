@@ -332,9 +332,9 @@ double Boundary<D>::incoming_share(const OpeningFace<D>& face, std::size_t phase
       case Outside::inside:
         return std::clamp(inside, 0.0, 1.0);
       case Outside::liquid:
-        return phase == 0 ? 1 : 0;
+        return phase == opening.column_phase ? 1 : 0;
       case Outside::level:
-        return phase == (face.middle[D - 1] < opening.outside_level ? 0 : lightest) ? 1 : 0;
+        return phase == (face.middle[D - 1] < opening.outside_level ? opening.column_phase : lightest) ? 1 : 0;
     }
   }
   return opening.composition[phase];
@@ -419,12 +419,12 @@ void Boundary<D>::set_velocity_behind(const Grid<D>& grid, const Faces<D>& face_
 }
 
 template <int D>
-double Boundary<D>::column_density(const OpeningFace<D>& face, double inside, double densest, double lightest) const {
+double Boundary<D>::column_density(const OpeningFace<D>& face, double inside, double own, double lightest) const {
   using Outside = typename Opening<D>::Outside;
   const auto& opening = openings_[face.opening];
   if (opening.outside == Outside::inside) return inside;
   if (opening.outside == Outside::level && face.middle[D - 1] >= opening.outside_level) return lightest;
-  return densest;
+  return own;
 }
 
 template <int D>

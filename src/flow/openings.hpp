@@ -34,13 +34,14 @@ struct Opening {
   enum class Outside {
     air,     ///< air alone
     inside,  ///< a column of what stands inside, at every height
-    liquid,  ///< the densest phase
-    level    ///< the densest phase below `outside_level`, the lightest one above; the pressure holds at that level
+    liquid,  ///< `column_phase`
+    level    ///< `column_phase` below `outside_level`, the lightest one above; the pressure holds at that level
   };
   Outside outside = Outside::air;
-  double outside_level = 0;    ///< along the last axis [m]
-  bool share_outside = false;  ///< what comes in is what stands outside at that height, whatever `composition` says
-  bool developed = false;      ///< profile of what comes in: of laminar flow in a pipe or slot, else flat
+  double outside_level = 0;      ///< along the last axis [m]
+  std::size_t column_phase = 0;  ///< what stands outside below that level, or in place of the densest phase
+  bool share_outside = false;    ///< what comes in is what stands outside at that height, whatever `composition` says
+  bool developed = false;        ///< profile of what comes in: of laminar flow in a pipe or slot, else flat
 };
 
 /// What has passed since the start, by phase [m^D].
@@ -191,8 +192,8 @@ class Boundary {
   /// 1 where the axis points into the vessel, else -1.
   [[nodiscard]] int sign(const OpeningFace<D>& face) const { return openings_[face.opening].side == 0 ? 1 : -1; }
   /// Density of the column that stands outside a face with a given pressure, where that is not air, by that of what is
-  /// inside and of the densest and the lightest phase [kg/m3].
-  [[nodiscard]] double column_density(const OpeningFace<D>& face, double inside, double densest, double lightest) const;
+  /// inside, of the opening's `column_phase` and of the lightest phase [kg/m3].
+  [[nodiscard]] double column_density(const OpeningFace<D>& face, double inside, double own, double lightest) const;
   /// Share of a phase in what comes in through a face, beside a cell that holds as much of it as given.
   [[nodiscard]] double incoming_share(const OpeningFace<D>& face, std::size_t phase, double inside) const;
   /// Counts a volume of a phase that came in through an opening, or went out [m^D].

@@ -57,7 +57,8 @@ std::string replaced(const std::string& text, const std::string& pattern, const 
 }
 
 std::string with_end(const std::string& text, const std::string& end, const std::string& more) {
-  return replaced(text, "\nuntil = \"[^\"]*\"", "\nuntil = \"" + end + "\"" + more);
+  return replaced(replaced(text, "\nend_not_before = [^\n]*", ""), "\nuntil = \"[^\"]*\"",
+                  "\nuntil = \"" + end + "\"" + more);
 }
 
 void refuses(const std::string& text, const std::string& words, int line) {

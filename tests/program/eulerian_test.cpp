@@ -83,6 +83,54 @@ TEST_CASE("an aerated column runs, goes on, is measured, drawn, filmed, compared
   CHECK(compared.code == 0);
 }
 
+TEST_CASE("a run on coarser cells first goes on from their end, in either model") {
+  const Folder folder;
+  folder.write("column.toml", column);
+  const auto run = drive::wavy(folder, "run column.toml --coarser-first 1");
+  INFO(run.out);
+  REQUIRE(run.code == 0);
+  CHECK(run.says("on cells of 20 mm: 360 cells"));
+  CHECK(run.says("wrote column.coarser_1.run"));
+  CHECK(run.says("1440 cells"));
+  const wavy::Table before = wavy::read_csv(folder.path() / "column.coarser_1.run/history.csv");
+  const wavy::Table after = wavy::read_csv(folder.path() / "column.run/history.csv");
+  const auto holdup = static_cast<std::size_t>(after.find("air_holdup"));
+  CHECK(before.columns[0].back() == about(0.6));
+  CHECK(after.columns[0].front() == 0);
+  CHECK(before.columns[holdup].front() == 0);
+  CHECK(after.columns[holdup].front() == about(before.columns[holdup].back()).epsilon(1e-9));
+  CHECK(after.columns[holdup].back() > 1.5 * after.columns[holdup].front());
+  // Such a run goes on like any other.
+  CHECK(drive::wavy(folder, "resume column.run --until '0.7 s' --quiet").code == 0);
+  // What is there stays.
+  const auto again = drive::wavy(folder, "run column.toml --coarser-first 1");
+  CHECK(again.code == 2);
+  CHECK(again.says("column.coarser_1.run"));
+
+  folder.write("tank.toml", drive::small_tank());
+  const auto sharp = drive::wavy(folder, "run tank.toml --coarser-first 2");
+  INFO(sharp.out);
+  CHECK(sharp.code == 0);
+  CHECK(sharp.says("wrote tank.coarser_2.run"));
+  CHECK(sharp.says("wrote tank.coarser_1.run"));
+}
+
+TEST_CASE("coarser cells that cannot be are refused before anything runs") {
+  const Folder folder;
+  folder.write("column.toml", column);
+  const auto much = drive::wavy(folder, "run column.toml --coarser-first 5");
+  CHECK(much.code == 2);
+  const auto far = drive::wavy(folder, "run column.toml --coarser-first 4");
+  INFO(far.out);
+  CHECK(far.code == 2);
+  CHECK(far.says("--coarser-first"));
+  CHECK_FALSE(std::filesystem::exists(folder / "column.run"));
+  folder.write("line.toml", drive::given_case("wash_line"));
+  const auto line = drive::wavy(folder, "run line.toml --coarser-first 1");
+  CHECK(line.code == 2);
+  CHECK(line.says("a line has no cells in two directions"));
+}
+
 TEST_CASE("an Eulerian case that cannot be is refused with its line, and nothing is left behind") {
   drive::refuses(drive::replaced(column, "diameter = \"4 mm\"\n", ""), "bubbles need a size", 14);
   drive::refuses(drive::replaced(column, "volume_flow = \"25 L/min\"", "pressure = \"0 Pa\""),
