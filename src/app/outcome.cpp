@@ -32,7 +32,8 @@ std::string steps_taken(const RunLedger& ledger) {
                      quantity(ledger.largest_step, "s", 3), limits);
 }
 
-/// Share of each phase in what has left through each opening: percents, or parts per million of what is little.
+/// Share of each phase in what has left through each opening: percents, or parts per million of what is little; and
+/// how long each phase stays.
 void print_carry_over(const VesselLedger& ledger, const std::vector<std::string>& phases) {
   Rows rows;
   for (const auto& through : ledger.openings) {
@@ -51,6 +52,11 @@ void print_carry_over(const VesselLedger& ledger, const std::vector<std::string>
     rows.push_back({rows.empty() ? "left as" : "", through.opening, text});
   }
   if (!rows.empty()) fmt::print("{}", aligned(rows));
+  std::string stays;
+  for (std::size_t p = 0; p < phases.size(); ++p)
+    if (const double time = ledger.residence(p); time > 0)
+      stays += fmt::format("{}{} {}", stays.empty() ? "" : ", ", phases[p], duration(time));
+  if (!stays.empty()) fmt::print("{}", aligned({{"residence", stays + " (held now over what left in a second)"}}));
 }
 
 void print_ledger(const VesselLedger& ledger, const std::vector<std::string>& phases,

@@ -47,8 +47,9 @@ void take_mixture(const Setup<D>& setup, Part& part, const std::shared_ptr<const
                   Fill<D>& fill) {
   for (const char* key : {"phase", "share"})
     if (part.has(key))
-      throw part.wrong(key, fmt::format("an earlier run of the Eulerian model has all its phases, and a '{}' of its own", key),
-                       "leave the key out; the phases are taken by their names");
+      throw part.wrong(
+          key, fmt::format("an earlier run of the Eulerian model has all its phases, and a '{}' of its own", key),
+          "leave the key out; the phases are taken by their names");
   struct Source {
     std::size_t phase;  // there
     double share;       // of what it is there

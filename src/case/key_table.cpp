@@ -259,8 +259,8 @@ const std::vector<Key>& keys() {
        "Mean speed of what comes in; a formula of t.", "\"0.5 m/s\""},
       {"opening", "volume_flow", Kind::formula, &volume_flow, "none", false, {},
        "Volume flow in; a formula of t.", "\"12 L/min\""},
-      {"opening", "standard_volume_flow", Kind::formula, &volume_flow, "none", false, {},
-       "Flow in of a gas of the built-in list, as its volume at 0 degC and 101325 Pa; what flows is the same mass at the "
+      {"opening", "standard_flow", Kind::formula, &volume_flow, "none", false, {},
+       "Flow in of a gas of the built-in list, as its volume at 15 degC and 101.325 kPa; what flows is the same mass at the "
        "phase's density. A formula of t.", "\"20 m^3/h\""},
       {"opening", "mass_flow", Kind::formula, &mass_flow, "none", false, {},
        "Mass flow in; a formula of t.", "\"2 kg/min\""},

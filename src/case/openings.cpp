@@ -283,17 +283,17 @@ void read_composition(const Setup<D>& setup, Part& part, bool flow, OpeningSetup
   made.opening.share_outside = made.given == Given::pressure && !part.has("phase") && !part.has("share");
 }
 
-/// What a volume of gas at 0 degC and 101325 Pa weighs.
+/// What a volume of gas at 15 degC and 101.325 kPa weighs.
 template <int D>
 void read_standard(const Setup<D>& setup, const Part& part, OpeningSetup<D>& made) {
   const auto& shares = made.opening.composition;
   const auto gas = static_cast<std::size_t>(std::ranges::max_element(shares) - shares.begin());
   made.standard_density = setup.phases[gas].standard_density;
   if (made.standard_density == 0 || shares[gas] < 1)
-    throw part.wrong("standard_volume_flow",
-                     shares[gas] < 1
-                         ? "a standard volume is that of a gas alone, and a mixture comes in here"
-                         : fmt::format("what '{}' weighs at 0 degC and 101325 Pa is not known", setup.phases[gas].name),
+    throw part.wrong("standard_flow",
+                     shares[gas] < 1 ? "a standard volume is that of a gas alone, and a mixture comes in here"
+                                     : fmt::format("what '{}' weighs at 15 degC and 101.325 kPa is not known",
+                                                   setup.phases[gas].name),
                      shares[gas] < 1 ? "give volume_flow or mass_flow"
                                      : "name a gas of the built-in list by phase.fluid, or give mass_flow");
 }
@@ -303,7 +303,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
   using Given = typename OpeningSetup<D>::Given;
   static const std::vector<std::pair<std::string, Given>> kinds{{"speed", Given::speed},
                                                                 {"volume_flow", Given::volume_flow},
-                                                                {"standard_volume_flow", Given::standard_volume_flow},
+                                                                {"standard_flow", Given::standard_flow},
                                                                 {"mass_flow", Given::mass_flow},
                                                                 {"vessel_volumes", Given::vessel_volumes},
                                                                 {"pressure", Given::pressure},
@@ -348,7 +348,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     if (made.on_side()) made.opening.developed = part.choice("profile") == "developed";
   }
   read_composition(setup, part, flow, made);
-  if (made.given == Given::standard_volume_flow) read_standard(setup, part, made);
+  if (made.given == Given::standard_flow) read_standard(setup, part, made);
 }
 
 template <int D>

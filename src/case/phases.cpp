@@ -44,8 +44,9 @@ void read_fluid(Part& part, GivenPhase& given) {
   given.phase.properties = *properties_of(name, given.temperature);
   given.origin = fmt::format("{} at {:.4g} °C", name, celsius);
   given.gas = fluid->kind == "gas";
-  constexpr double freezing = 273.15;  // [K]
-  if (given.gas && fluid->coldest <= freezing) given.phase.standard_density = properties_of(name, freezing)->density;
+  constexpr double standard = 288.15;  // [K], as for lines
+  if (given.gas && fluid->coldest <= standard && fluid->hottest >= standard)
+    given.phase.standard_density = properties_of(name, standard)->density;
 }
 
 /// `dispersed`: of the Eulerian model.

@@ -119,8 +119,7 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const FieldChoice
   }
   if (!finite(data->GetPoints()->GetData())) return "it has points that are nowhere";
   for (const std::string name : {"fraction", "velocity"})
-    if (data->GetCellData()->HasArray(name.c_str()) == 0 &&
-        (name == "fraction" || !wanted || wanted(name)))
+    if (data->GetCellData()->HasArray(name.c_str()) == 0 && (name == "fraction" || !wanted || wanted(name)))
       return fmt::format("it has no field '{}'", name);
   for (const VesselQuantity* one : quantities_in(data)) {
     const VesselQuantity& quantity = *one;
@@ -158,8 +157,7 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const FieldChoice
 bool is_sealed(const std::string& content) { return content.rfind(seal_begins) != std::string::npos; }
 
 /// VTK's reader on what is in memory; null where it finds something wrong.
-vtkSmartPointer<vtkUnstructuredGrid> read_with_vtk(const std::string& content,
-                                                   const FieldChoice& wanted = {}) {
+vtkSmartPointer<vtkUnstructuredGrid> read_with_vtk(const std::string& content, const FieldChoice& wanted = {}) {
   vtkObject::GlobalWarningDisplayOff();
   vtkNew<vtkXMLUnstructuredGridReader> reader;
   reader->ReadFromInputStringOn();
@@ -234,13 +232,10 @@ std::string snapshot_seal(std::string_view content) {
 }
 
 FieldChoice fields_named(std::vector<std::string> names) {
-  return [names = std::move(names)](const std::string& name) {
-    return std::ranges::find(names, name) != names.end();
-  };
+  return [names = std::move(names)](const std::string& name) { return std::ranges::find(names, name) != names.end(); };
 }
 
-vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file,
-                                                   const FieldChoice& wanted) {
+vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file, const FieldChoice& wanted) {
   const auto broken = [&](const std::string& what) {
     return input_error({file.string(), 0, 0, ""}, fmt::format("the snapshot cannot be read: {}", what),
                        "give another snapshot, or run the case again");

@@ -87,7 +87,8 @@ const std::vector<Topic>& topics() {
        "many and too small to be followed one by one, and layers. Fractions move by limited second-order fluxes, bounded and "
        "adding up to 1 to round-off; drag is implicit and of all phases at once; where a fraction jumps there is a layer, whose "
        "level surface is found so that it stays at rest. There is no turbulence and no breakage or coalescence in it: plumes "
-       "hold together longer than in life, and sizes stay what they are."},
+       "hold together longer than in life, and sizes stay what they are. A run may begin where one of either model has ended "
+       "(fill.shape = \"run\")."},
       {"time step",
        "Chosen in every step: fluid crosses at most run.courant of a cell; short gravity and capillary waves stay "
        "stable; it grows by at most a quarter from step to step and lands on the snapshot times."},

@@ -450,29 +450,36 @@ void Coupling<D>::return_to(const Grid<D>& grid, const Settings<D>& settings, in
   constexpr double smoothing = 0.02;  // share of the mixture's part that is dropped: else a chequerboard would stay
   const bool cut = !space_.is_uncut(block);
   const Fields<N> fields(*this, settings, state, block);
+  struct Along {  // an axis
+    std::ptrdiff_t s;
+    const double* open;
+    const double* weight;
+    std::array<double*, N> u, gain;
+    std::array<const double*, N> U, star;
+  };
+  std::array<Along, D> along;
   for (int d = 0; d < D; ++d) {
-    const std::ptrdiff_t s = layout.step[d];
-    const double* open = cut ? space_.face_share()[d].block(block) : nullptr;
-    const double* weight = cut ? mean_weight_[d].block(block) : nullptr;
-    std::array<double*, N> u;
-    std::array<double*, N> gain;
-    std::array<const double*, N> U;
-    std::array<const double*, N> star;
+    Along& own = along[static_cast<std::size_t>(d)];
+    own.s = layout.step[d];
+    own.open = cut ? space_.face_share()[d].block(block) : nullptr;
+    own.weight = cut ? mean_weight_[d].block(block) : nullptr;
     for (std::size_t i = 0; i < N; ++i) {
-      u[i] = state.u[i][d].block(block);
-      gain[i] = state.acceleration[i][d].block(block);
-      U[i] = state.phase_u[i][d].block(block);
-      star[i] = star_[i][d].block(block);
+      own.u[i] = state.u[i][d].block(block);
+      own.gain[i] = state.acceleration[i][d].block(block);
+      own.U[i] = state.phase_u[i][d].block(block);
+      own.star[i] = star_[i][d].block(block);
     }
-    for_open_rows<D>(space_, block, layout, [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+  }
+  for_open_rows<D>(space_, block, layout, [&](std::ptrdiff_t o, int n) {
+    for (std::ptrdiff_t at = o; at < o + n; ++at) {
+      SmallSystem<N> system;
+      const double mass = fields.set(at, at, dt, beside[at] > 0, system);
+      for (const Along& axis : along) {
         const auto mean = [&](const double* face) {
-          return cut ? weight[at] * (open[at] * face[at] + open[at + s] * face[at + s])
-                     : 0.5 * (face[at] + face[at + s]);
+          return cut ? axis.weight[at] * (axis.open[at] * face[at] + axis.open[at + axis.s] * face[at + axis.s])
+                     : 0.5 * (face[at] + face[at + axis.s]);
         };
-        SmallSystem<N> system;
-        const double mass = fields.set(at, at, dt, beside[at] > 0, system);
-        for (std::size_t i = 0; i < N; ++i) system.star[i] = u[i][at] - mean(star[i]);
+        for (std::size_t i = 0; i < N; ++i) system.star[i] = axis.u[i][at] - mean(axis.star[i]);
         std::array<double, N> own;
         std::array<double, N> response;
         system.solve(no_force, dt, own, response);
@@ -480,13 +487,13 @@ void Coupling<D>::return_to(const Grid<D>& grid, const Settings<D>& settings, in
         for (std::size_t i = 0; i < N; ++i) common += system.a[i] * system.rho[i] * own[i];
         common *= smoothing / mass;
         for (std::size_t i = 0; i < N; ++i) {
-          const double now = mean(U[i]) + own[i] - common;
-          gain[i][at] = beside[at] > 0 ? 0.0 : (now - u[i][at]) / dt;
-          u[i][at] = now;
+          const double now = mean(axis.U[i]) + own[i] - common;
+          axis.gain[i][at] = beside[at] > 0 ? 0.0 : (now - axis.u[i][at]) / dt;
+          axis.u[i][at] = now;
         }
       }
-    });
-  }
+    }
+  });
 }
 
 template <int D>

@@ -5,7 +5,9 @@
 #include <cmath>
 #include <limits>
 
+#include "dispersed/friction.hpp"
 #include "dispersed/parts.hpp"
+#include "flow/shear_rate.hpp"
 #include "mesh/cover.hpp"
 
 namespace wavy::dispersed {
@@ -166,6 +168,37 @@ CellVectors<D> Model<D>::volume_velocity() const {
   return result;
 }
 
+template <int D>
+Cells<D> Model<D>::shear_rate() const {
+  CellVectors<D> u = volume_velocity();
+  fill_velocity_halo<D>(grid_, space_, settings_.walls, wall_velocity(), 1, u);
+  return shear_rates<D>(grid_, space_, u, [](int, std::ptrdiff_t) { return true; });
+}
+
+template <int D>
+double Model<D>::dissipation() const {
+  double heat = 0;
+  for (std::size_t i = 0; i < phases(); ++i) {
+    CellVectors<D> u = state_.u[i];
+    fill_velocity_halo<D>(grid_, space_, wall_kinds<D>(settings_, i), wall_velocity(), 1, u);
+    constexpr double least = 1e-6;  // fraction: less of it is not there
+    Cells<D> a = state_.a[i];
+    fill_halo(grid_, a, 1, all_walls<D>(Mirror::even), space_.open_spans());
+    const auto counts = [&](int block, std::ptrdiff_t at) { return a.block(block)[at] > least; };
+    const Cells<D> rates = shear_rates<D>(grid_, space_, u, counts);
+    heat += settings_.phases[i].fluid.viscosity * sum_volumes(grid_, [&](int b) {
+              const OpenVolumes<D> open(space_, b);
+              double sum = 0;
+              for_rows<D>(grid_.layout(), [&](std::ptrdiff_t row, int n) {
+                for (std::ptrdiff_t o = row; o < row + n; ++o)
+                  sum += open[o] * state_.a[i].block(b)[o] * rates.block(b)[o] * rates.block(b)[o];
+              });
+              return sum;
+            });
+  }
+  return grid_.cell_volume() * heat;
+}
+
 template double Model<2>::volume(std::size_t) const;
 template double Model<2>::greatest_speed(std::size_t) const;
 template double Model<2>::greatest_speed() const;
@@ -175,6 +208,8 @@ template double Model<2>::potential_energy(const Vec<2>&) const;
 template double Model<2>::reference_pressure() const;
 template Cells<2> Model<2>::true_pressure() const;
 template CellVectors<2> Model<2>::volume_velocity() const;
+template Cells<2> Model<2>::shear_rate() const;
+template double Model<2>::dissipation() const;
 template double Model<3>::volume(std::size_t) const;
 template double Model<3>::greatest_speed(std::size_t) const;
 template double Model<3>::greatest_speed() const;
@@ -184,5 +219,7 @@ template double Model<3>::potential_energy(const Vec<3>&) const;
 template double Model<3>::reference_pressure() const;
 template Cells<3> Model<3>::true_pressure() const;
 template CellVectors<3> Model<3>::volume_velocity() const;
+template Cells<3> Model<3>::shear_rate() const;
+template double Model<3>::dissipation() const;
 
 }  // namespace wavy::dispersed

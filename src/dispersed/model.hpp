@@ -23,6 +23,7 @@
 
 #include "flow/openings.hpp"
 #include "flow/wall_elements.hpp"
+#include "flow/wall_velocity.hpp"
 #include "flow/walls.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
@@ -183,6 +184,11 @@ class Model {
   [[nodiscard]] double reference_pressure() const;
   /// p + rho G.x in every cell, less the reference [Pa].
   [[nodiscard]] Cells<D> true_pressure() const;
+  /// sqrt(2 S:S) of the flow of all phases' volume [1/s]; no halos.
+  [[nodiscard]] Cells<D> shear_rate() const;
+  /// What the viscosity of all phases turns into heat, each by its own velocity, per thickness [W/m^(3-D)]. What drag
+  /// takes is not in it.
+  [[nodiscard]] double dissipation() const;
   /// Of the volume of all phases: the sum of their fractions times their velocities [m/s].
   [[nodiscard]] CellVectors<D> volume_velocity() const;
 
@@ -190,6 +196,7 @@ class Model {
   struct Work;
   void couple(const Vec<D>& body_force, double dt);
   void start_flows();
+  [[nodiscard]] const WallVelocity<D>& wall_velocity() const;
   const Grid<D>& grid_;
   Settings<D> settings_;
   OpenSpace<D> space_;

@@ -23,7 +23,7 @@ namespace {
 /// fractions: with less, layers at rest would begin to stir on fine grids.
 constexpr double reduction = 1e-4;
 constexpr double longest_start = 1;          // step in which given flows begin, where nothing else limits it [s]
-constexpr double gravity_wave_number = 0.3;  // dt <= this x sqrt(h / (Atwood number |G|)) where there are layers
+constexpr double gravity_wave_number = 0.6;  // dt <= this x sqrt(h / (Atwood number |G|)) where there are layers
 
 }  // namespace
 
@@ -228,6 +228,11 @@ const WallElements<D>& Model<D>::wall_elements() const {
 }
 
 template <int D>
+const WallVelocity<D>& Model<D>::wall_velocity() const {
+  return work_->diffuse.walls();
+}
+
+template <int D>
 Vec<D> Model<D>::drag(const WallElement<D>& element) const {
   return work_->diffuse.drag(settings_, state_, element);
 }
@@ -318,7 +323,7 @@ template <int D>
 double Model<D>::speed_by_drive() const {
   return boundary().speed_by_drive(grid_, state_.time, settings_.body_force(state_.time),
                                    settings_.phases.front().fluid.density, settings_.phases.back().fluid.density) +
-         work_->diffuse.walls().greatest_speed(grid_);
+         wall_velocity().greatest_speed(grid_);
 }
 
 template <int D>

@@ -494,6 +494,7 @@ nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::vector<std
                        {"volume_out_m3", ledger.volume_out[i]},
                        {"volume_now_m3", ledger.volume_now[i]},
                        {"drift", ledger.drift(static_cast<int>(i))}});
+    if (const double time = ledger.residence(i); time > 0) volumes.back()["residence_s"] = time;
   }
   if (!ledger.openings.empty()) {
     auto& openings = json["openings"] = nlohmann::ordered_json::array();

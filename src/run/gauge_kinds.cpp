@@ -33,7 +33,9 @@ const std::vector<GaugeKind>& gauge_kinds() {
     return [thickness = setup.thickness](auto& now) { return thickness * now.model().kinetic_energy(); };
   };
   const auto dissipation = [](const auto&, const auto& setup, const auto&) {
-    return [thickness = setup.thickness](auto& now) { return thickness * now.model().sharp().dissipation(); };
+    return [thickness = setup.thickness](auto& now) {
+      return thickness * now.model().visit([](auto& m) { return m.dissipation(); });
+    };
   };
   const auto potential_energy = [](const auto&, const auto& setup, const auto&) {
     return [&setup](auto& now) {
@@ -97,8 +99,8 @@ const std::vector<GaugeKind>& gauge_kinds() {
       in_vessel("kinetic_energy", "J", "of all fluid in the vessel", Needs::nothing, kinetic_energy),
       in_vessel("potential_energy", "J", "of all fluid in the vessel by gravity, 0 for all of it at the origin",
                 Needs::nothing, potential_energy),
-      of_sharp("dissipation", "W", "what viscosity turns into heat in the vessel: sum of mu (shear rate)^2 V",
-               Needs::nothing, dissipation),
+      in_vessel("dissipation", "W", "what viscosity turns into heat in the vessel: sum of mu (shear rate)^2 V",
+                Needs::nothing, dissipation),
       in_vessel("flow", "m3/s",
                 "of a phase through a plane, which is a box without thickness along one axis; positive along that axis",
                 Needs::phase_through_plane, [](const auto&... of) { return flow_reader(of...); }),

@@ -54,6 +54,10 @@ double LineLedger::drift(std::size_t phase) const {
   return (mass_now[phase] - expected) / size;
 }
 
+double VesselLedger::residence(std::size_t phase) const {
+  return volume_out[phase] > 0 && volume_in[phase] > 0 ? volume_now[phase] * ended_at / volume_out[phase] : 0;
+}
+
 double VesselLedger::drift(int phase) const {
   const auto p = static_cast<std::size_t>(phase);
   const double expected = volume_start[p] + volume_in[p] - volume_out[p];

@@ -61,6 +61,9 @@ struct VesselLedger : RunLedger {
 
   /// Change of a phase's volume that no opening explains, over what was there at the start or came in.
   [[nodiscard]] double drift(int phase) const;
+  /// How long a phase stays: what is held now over the mean flow that has left through openings; 0 where nothing has,
+  /// or nothing came in [s].
+  [[nodiscard]] double residence(std::size_t phase) const;
   [[nodiscard]] double nanoseconds_per_cell_and_step() const;
 };
 

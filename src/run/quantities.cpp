@@ -50,7 +50,9 @@ const auto fraction = [](const auto& model) {
   return carried_on(model, model.is_sharp() ? model.sharp().state().F : model.dispersed().state().a[0]);
 };
 const auto pressure = [](const auto& model) { return carried_on(model, model.true_pressure()); };
-const auto shear_rate = [](const auto& model) { return carried_on(model, model.sharp().shear_rate()); };
+const auto shear_rate = [](const auto& model) {
+  return carried_on(model, model.visit([](auto& m) { return m.shear_rate(); }));
+};
 const auto dynamic_pressure = [](const auto& model) { return carried_on(model, model.sharp().dynamic_pressure()); };
 
 /// What stands for gas that is left out is nobody's velocity.
@@ -245,8 +247,7 @@ const std::vector<VesselQuantity>& vessel_quantities() {
         .title = "shear rate",
         .scale = Scale::from_zero},
        shear_rate,
-       shear_rate,
-       true},
+       shear_rate},
   };
   return list;
 }

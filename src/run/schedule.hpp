@@ -14,7 +14,7 @@ namespace wavy {
 struct Phase {
   std::string name;
   Properties properties;
-  double standard_density = 0;  ///< of a gas of the built-in list at 0 degC and 101325 Pa [kg/m3]; 0: not known
+  double standard_density = 0;  ///< of a gas of the built-in list at 15 degC and 101.325 kPa [kg/m3]; 0: not known
 };
 
 inline std::vector<std::string> names_of(const std::vector<Phase>& phases) {

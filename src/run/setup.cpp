@@ -320,7 +320,7 @@ std::vector<Opening<D>> make_openings(const Setup<D>& setup, const Grid<D>& grid
       factor *= area;
     } else if (given.given == Given::volume_flow) {
       factor /= setup.thickness;
-    } else if (given.given == Given::standard_volume_flow) {
+    } else if (given.given == Given::standard_flow) {
       factor *= given.standard_density / (rho * setup.thickness);
     } else if (given.given == Given::mass_flow) {
       factor /= rho * setup.thickness;

@@ -57,7 +57,7 @@ std::string side_name(int axis, int side) {
 template <int D>
 struct OpeningSetup {
   /// degassing: gas leaves as it arrives, all else stays.
-  enum class Given { speed, volume_flow, standard_volume_flow, mass_flow, vessel_volumes, pressure, level, degassing };
+  enum class Given { speed, volume_flow, standard_flow, mass_flow, vessel_volumes, pressure, level, degassing };
   Opening<D> opening;             ///< where it is and what comes in; its functions are made of the rest
   std::string wall;               ///< name of the wall that it lies on; empty: a side of the vessel's box
   std::size_t insert = 0;         ///< number of the insert with that wall, the vessel itself behind the last
@@ -71,7 +71,7 @@ struct OpeningSetup {
   std::size_t gauge{};  ///< level: number of the gauge that is held
   double target = 0;    ///< level [m]; of a pressure: the one that it balances, where `balances`
   bool balances = false;
-  double standard_density = 0;  ///< standard_volume_flow: of the gas at 0 degC and 101325 Pa [kg/m3]
+  double standard_density = 0;  ///< standard_flow: of the gas at 15 degC and 101.325 kPa [kg/m3]
   bool has_stub = false;        ///< a pipe leads to it from the vessel's box
   bool outside_given = false;   ///< the case says what is at rest outside
 

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <optional>
 
+#include "flow/shear_rate.hpp"
 #include "geometry/clip.hpp"
 #include "mesh/cover.hpp"
 #include "sharp/extended_interface.hpp"
@@ -126,43 +127,11 @@ double Model<D>::potential_energy(const Vec<D>& gravity) const {
 
 template <int D>
 Cells<D> Model<D>::shear_rate() const {
-  const Layout<D>& layout = grid_.layout();
   CellVectors<D> u = state_.u;
   fill_velocity_halo<D>(grid_, space_, settings_.walls, wall_velocity(), 1, u);
-  Cells<D> result(grid_);
-  for_blocks(grid_, [&](int b) {
-    const Vec<D>& h = grid_.geometry(b).spacing;
-    const double* F = state_.F.block(b);
-    // Whether a neighbour's velocity is that of a fluid or, behind a side, of the wall.
-    const auto counts = [&](std::ptrdiff_t at) {
-      if (settings_.free_surface_only && F[at] <= 0) return false;
-      return space_.is_uncut() || space_.volume().block(b)[at] > 0;
-    };
-    for_rows<D>(layout, [&](std::ptrdiff_t row, int n) {
-      for (std::ptrdiff_t o = row; o < row + n; ++o) {
-        if (open_share(space_, b, o) == 0 || (settings_.free_surface_only && F[o] <= 0)) continue;
-        std::array<Vec<D>, D> gradient{};  // [direction][component]
-        for (std::size_t d = 0; d < D; ++d) {
-          const std::ptrdiff_t s = layout.step[d];
-          const std::ptrdiff_t up = counts(o + s) ? s : 0;
-          const std::ptrdiff_t down = counts(o - s) ? s : 0;
-          if (up + down == 0) continue;
-          const double apart = h[d] * static_cast<double>(up + down) / static_cast<double>(s);
-          for (std::size_t c = 0; c < D; ++c)
-            gradient[d][c] = (u[c].block(b)[o + up] - u[c].block(b)[o - down]) / apart;
-        }
-        double sum = 0;
-        for (std::size_t c = 0; c < D; ++c)
-          for (std::size_t d = 0; d < D; ++d) sum += 0.5 * std::pow(gradient[d][c] + gradient[c][d], 2);
-        if (space_.axisymmetric()) {
-          const double r = space_.radius_in_cells(b, layout, o) * h[0];
-          sum += 2 * std::pow(u[0].block(b)[o] / r, 2);
-        }
-        result.block(b)[o] = std::sqrt(sum);
-      }
-    });
+  return shear_rates<D>(grid_, space_, u, [&](int block, std::ptrdiff_t at) {
+    return !settings_.free_surface_only || state_.F.block(block)[at] > 0;
   });
-  return result;
 }
 
 template <int D>

@@ -188,8 +188,8 @@ TEST_CASE("what cannot be an Eulerian case gets a message of its own, with its l
        "phases are given without their shares", 19},
       {with("measures = \"share\"\nphase = \"air\"", "measures = \"pieces\""), "the Eulerian model has no 'pieces'",
        30},
-      {with("measures = \"share\"\nphase = \"air\"", "measures = \"mean\"\nquantity = \"shear_rate\""),
-       "'shear_rate' is nothing that the Eulerian model has", 31},
+      {with("measures = \"share\"\nphase = \"air\"", "measures = \"mean\"\nquantity = \"dynamic_pressure\""),
+       "'dynamic_pressure' is nothing that the Eulerian model has", 31},
       {with("measures = \"share\"\nphase = \"air\"", "measures = \"mean\"\nquantity = \"oil_fraction\""),
        "'oil_fraction' is nothing that the Eulerian model has", 31},
       {with("fluid = \"water\"\n", "fluid = \"water\"\nrheology = \"power-law\"\nexponent = 0.5\n"),
@@ -197,13 +197,13 @@ TEST_CASE("what cannot be an Eulerian case gets a message of its own, with its l
       {with("fluid = \"water\"\n", "fluid = \"water\"\nclosest_packing = 0.6\n"), "a carrier fills its layer by itself",
        11},
       {with("surface_tension = \"72 mN/m\"", "wall_lubrication = \"frank\""), "frank goes by the surface tension", 18},
-      {with("volume_flow = \"10 L/min\"\nphase = \"air\"", "standard_volume_flow = \"10 L/min\"\nphase = \"water\""),
+      {with("volume_flow = \"10 L/min\"\nphase = \"air\"", "standard_flow = \"10 L/min\"\nphase = \"water\""),
        "is not known", 22},
       {with("volume_flow = \"10 L/min\"\nphase = \"air\"",
-            "standard_volume_flow = \"10 L/min\"\nphase = \"air\"\nshare = 0.9"),
+            "standard_flow = \"10 L/min\"\nphase = \"air\"\nshare = 0.9"),
        "a standard volume is that of a gas alone", 22},
       {with("fluid = \"air\"", "density = \"1.2 kg/m^3\"\nviscosity = \"18 uPa.s\"",
-            with("volume_flow", "standard_volume_flow")),
+            with("volume_flow", "standard_flow")),
        "is not known", 23},
   };
   for (const auto& [text, says, line] : list) {
@@ -227,7 +227,7 @@ TEST_CASE("packing and what pushes off walls are read; a standard volume of gas 
   const CaseFile the_case = parse_case(
       with("diameter = \"4 mm\"", "diameter = \"4 mm\"\nclosest_packing = 0.7\ntemperature = \"60 degC\"",
            with("surface_tension = \"72 mN/m\"", "surface_tension = \"72 mN/m\"\nwall_lubrication = \"frank\"",
-                with("volume_flow", "standard_volume_flow"))),
+                with("volume_flow", "standard_flow"))),
       "c.toml");
   const auto& setup = setup_of(the_case);
   CHECK(setup.eulerian->phases[1].packing == 0.7);
@@ -237,7 +237,7 @@ TEST_CASE("packing and what pushes off walls are read; a standard volume of gas 
   const Grid<2> grid = make_grid(setup);
   const auto model = make_dispersed_model(setup, grid);
   // At one pressure a gas takes room by its temperature.
-  CHECK(model->boundary().openings()[0].flow(0) == about(10e-3 / 60 * 333.15 / 273.15).epsilon(1e-9));
+  CHECK(model->boundary().openings()[0].flow(0) == about(10e-3 / 60 * 333.15 / 288.15).epsilon(1e-9));
   // The sides are walls; the bottom and the top are open all over.
   CHECK(model->settings().wall_distance({0.03, 0.001}) == about(0.03));
   CHECK(model->settings().wall_distance({0.16, 0.999}) == about(0.04));

@@ -129,7 +129,7 @@ TEST_CASE("gauges of an Eulerian run read the same from its snapshot, of every k
       add("measures = \"mean\"\n" + quantity + "from = [\"1 cm\", \"1 cm\"]\nto = [\"10 cm\", \"20 cm\"]");
     }
   }
-  for (const std::string part : {"fraction", "velocity_y", "speed", "pressure"})
+  for (const std::string part : {"fraction", "velocity_y", "speed", "pressure", "shear_rate"})
     add("measures = \"mean\"\nquantity = \"" + part + "\"");
   add("measures = \"pressure\"\nat = [\"0 cm\", \"0 cm\"]");
   for (const std::string measures : {"force", "pressure_force", "friction_force"})
@@ -138,6 +138,7 @@ TEST_CASE("gauges of an Eulerian run read the same from its snapshot, of every k
   add("measures = \"moment\"\nwall = \"post\"\nat = [\"0 cm\", \"0 cm\"]");
   add("measures = \"mean\"\nquantity = \"pressure\"\nwall = \"post\"");
   add("measures = \"kinetic_energy\"");
+  add("measures = \"dissipation\"");
   add("measures = \"potential_energy\"");
   add("measures = \"reach\"\nalong = \"y\"");
   add("measures = \"greatest_speed\"");

@@ -64,12 +64,16 @@ TEST_CASE("a wall that slides along a gap drags the fluid with it, and both wall
       "\"0.3 m/s\"]\n[[gauge]]\nname = \"pulled\"\nmeasures = \"friction_force\"\nwall = \"left\"\nalong = "
       "\"y\"\n[[gauge]]\nname = \"held\"\nmeasures = \"friction_force\"\nwall = \"right\"\nalong = "
       "\"y\"\n[[gauge]]\nname = \"half\"\nmeasures = \"value\"\nquantity = \"oil_velocity_y\"\nat = [\"1 cm\", \"2 "
-      "cm\"]\n[[fill]]\nphase = \"oil\"\nlevel = \"4 cm\"\n[run]\nuntil = \"0.5 s\"\n",
+      "cm\"]\n[[gauge]]\nname = \"heat\"\nmeasures = \"dissipation\"\n[[gauge]]\nname = \"rate\"\nmeasures = "
+      "\"mean\"\nquantity = \"shear_rate\"\n[[fill]]\nphase = \"oil\"\nlevel = \"4 cm\"\n[run]\nuntil = \"0.5 s\"\n",
       0.5);
   const double force = 5 * 0.3 / 0.02 * 0.04;  // a length
   CHECK(row[1] == about(-force).epsilon(1e-3));
   CHECK(row[2] == about(force).epsilon(1e-3));
   CHECK(row[3] == about(0.15).epsilon(1e-3));
+  // All work of the wall becomes heat.
+  CHECK(row[4] == about(force * 0.3).epsilon(1e-3));
+  CHECK(row[5] == about(0.3 / 0.02).epsilon(1e-3));
 }
 
 TEST_CASE("the floor carries the weight of what stands on it, bubbles and all") {
