@@ -261,8 +261,10 @@ struct Coupling<D>::Fields {
     return mixture;
   }
 
-  /// Bodies slip the slower into a cell the less room their packing leaves in it, and not at all into a full one.
-  void crowd(const std::array<double*, N>& U, std::ptrdiff_t at, std::ptrdiff_t s, SmallSystem<N>& system) const {
+  /// Bodies slip the slower into a cell the less room their packing leaves in it, and not at all into a full one: the
+  /// cell to which G along this axis drives them, or else the one that they have slipped to.
+  void crowd(const std::array<double*, N>& U, double G, std::ptrdiff_t at, std::ptrdiff_t s,
+             SmallSystem<N>& system) const {
     if (!packed) return;
     const auto held = [&](std::ptrdiff_t cell) {
       double sum = 0;
@@ -273,8 +275,9 @@ struct Coupling<D>::Fields {
       for (const auto& [body, other] :
            {std::array{pairs[p].first, pairs[p].second}, std::array{pairs[p].second, pairs[p].first}}) {
         if (packing[body] == 1) continue;
-        const double slip = U[body][at] - U[other][at];
-        const double there = slip == 0 ? std::max(held(at - s), held(at)) : held(slip > 0 ? at : at - s);
+        const double driven = (rho[body] - rho[other]) * G;
+        const double towards = driven != 0 ? driven : U[body][at] - U[other][at];
+        const double there = held(towards > 0 ? at : at - s);
         constexpr double nearly_full = 0.05;  // of the packing
         constexpr double least = 1e-9;
         const double room = (packing[body] - there) / (nearly_full * packing[body]);
@@ -361,7 +364,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         SmallSystem<N> system;
         const bool as_one = beside[at - s] + beside[at] > 0;
         const double mixture = fields.set(at - s, at, dt, as_one, system);
-        fields.crowd(U, at, s, system);
+        fields.crowd(U, G_[d], at, s, system);
         for (std::size_t i = 0; i < N; ++i) {
           // By what the cells hold: what a phase would do where it is not must not reach the mixture.
           const double low = std::max(a[i][at - s], 0.0) + trace;
@@ -521,7 +524,7 @@ void Coupling<D>::unlock(const Grid<D>& grid, const Settings<D>& settings, int b
         if (beside[at - s] + beside[at] == 0 || response_[0][d].block(block)[at] == 0) continue;
         SmallSystem<N> system;
         const double mixture = fields.set(at - s, at, dt, false, system);
-        fields.crowd(U, at, s, system);
+        fields.crowd(U, G_[d], at, s, system);
         for (std::size_t i = 0; i < N; ++i) system.star[i] = star_[i][d].block(block)[at];
         const double left = jump_[d].block(block)[at] - (p[at] - p[at - s]) / h;
         const auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], left);

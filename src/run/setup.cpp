@@ -176,7 +176,8 @@ std::function<Vec<D>(double)> body_force_of(const Setup<D>& setup) {
   };
 }
 
-/// Distance from the walls of the box, where it is the vessel, of the vessel's shape and of inserts.
+/// Distance from the walls of the box, where it is the vessel, of the vessel's shape, of inserts and of walls thinner
+/// than a cell.
 template <int D>
 std::function<double(const Vec<D>&)> distance_from_walls(const Setup<D>& setup) {
   std::array<std::array<bool, 2>, D> counts{};
@@ -189,9 +190,14 @@ std::function<double(const Vec<D>&)> distance_from_walls(const Setup<D>& setup) 
       counts[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] =
           !setup.vessel && !setup.periodic[static_cast<std::size_t>(d)] && !open && !(side == 0 && mirrored(setup, d));
     }
-  return [=, size = setup.size, vessel = setup.vessel, inserts = setup.inserts](const Vec<D>& place) {
+  const auto& whole = setup.whole ? setup.whole : setup.vessel;  // a sector's second mirror is no wall
+  return [=, size = setup.size, vessel = whole, inserts = setup.inserts, thin = setup.thin_walls](const Vec<D>& place) {
     double nearest = vessel ? -vessel->distance(place) : 1e300;
     for (const auto& insert : inserts) nearest = std::min(nearest, insert.distance(place));
+    for (const auto& wall : thin) {
+      const double across = std::abs(dot<D>(minus<D>(place, wall.point), wall.normal));
+      nearest = std::min(nearest, std::max(across, wall.extent.distance(place)));
+    }
     for (std::size_t d = 0; d < D; ++d) {
       if (counts[d][0]) nearest = std::min(nearest, place[d]);
       if (counts[d][1]) nearest = std::min(nearest, size[d] - place[d]);

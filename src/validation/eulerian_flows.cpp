@@ -15,8 +15,8 @@ Drag drag_by(const char* law, const char* hindrance) {
 }
 
 double terminal(const Properties& bodies, double diameter, double tension, const Drag& drag, double share) {
-  return terminal_slip(drag, {water.density, water.viscosity, bodies.density, bodies.viscosity, tension, diameter,
-                              gravity, 0, share});
+  return terminal_slip(
+      drag, {water.density, water.viscosity, bodies.density, bodies.viscosity, tension, diameter, gravity, 0, share});
 }
 
 Shape<2> below(double level, double tilt) {
@@ -83,7 +83,8 @@ Faucet faucet(int cells, double gas_density) {
   const Vec<2> size{4 * height / cells, height};
   const Grid<2> grid({0, 0}, size, partition<2>(size, height / cells));
   Settings<2> settings;
-  settings.phases = {{"water", {1000, 1e-12}, true, 0}, {"gas", {gas_density, 0}, false, 1e-3}};  // no stress to speak of
+  settings.phases = {{"water", {1000, 1e-12}, true, 0},
+                     {"gas", {gas_density, 0}, false, 1e-3}};  // no stress to speak of
   const Drag none = drag_by(nullptr);
   settings.pairs = {{0, 1, 0, none, none, 0}};
   settings.walls = all<2>(Wall::slip);
@@ -230,8 +231,7 @@ Sloshing sloshing(int cells, double bubbles) {
     last = now;
   }
   const double swings = static_cast<double>(rises.size()) - 1;
-  result.period_error =
-      rises.size() < 4 ? std::nan("") : (rises.back() - rises.front()) / swings / period - 1;
+  result.period_error = rises.size() < 4 ? std::nan("") : (rises.back() - rises.front()) / swings / period - 1;
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
     const double a = model.state().a[0].block(b)[at];
     result.width += 4 * a * (1 - a) / cells;

@@ -163,7 +163,8 @@ double change(const dispersed::Model<2>& model, const std::vector<Cells<2>>& sta
 dispersed::Model<2> column(const Grid<2>& grid, double superficial, double share, dispersed::Settings<2> settings);
 
 /// Water at 10 m/s in 0.8 of a vertical pipe of 12 m that draws together as it falls, after 0.6 s: Ransom, in Hewitt,
-/// Delhaye & Zuber (eds), Multiphase Science and Technology 3 (1987) 465.
+/// Delhaye & Zuber (eds), Multiphase Science and Technology 3 (1987) 465, cited from memory; what it is held against is
+/// free fall.
 struct Faucet {
   double error = 0;   ///< mean of the gas fraction's error over the pipe, in shares of its mean
   double behind = 0;  ///< the same over the half nearer to the inlet, where all is smooth

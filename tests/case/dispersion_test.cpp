@@ -241,6 +241,18 @@ TEST_CASE("packing and what pushes off walls are read; a standard volume of gas 
   // The sides are walls; the bottom and the top are open all over.
   CHECK(model->settings().wall_distance({0.03, 0.001}) == about(0.03));
   CHECK(model->settings().wall_distance({0.16, 0.999}) == about(0.04));
+  // What stands in the column counts too, thin or not.
+  const CaseFile filled = parse_case(
+      with("[[opening]]\nname = \"sparger\"",
+           "[[insert]]\nname = \"plate\"\nshape = \"box\"\nlower = [\"99 mm\", \"20 cm\"]\nupper = [\"101 mm\", \"60 "
+           "cm\"]\n[[insert]]\nname = \"rod\"\nshape = \"circle\"\ncentre = [\"10 cm\", \"80 cm\"]\ndiameter = \"4 "
+           "cm\"\n[[opening]]\nname = \"sparger\""),
+      "c.toml");
+  const Grid<2> same = make_grid(setup_of(filled));
+  const auto around = make_dispersed_model(setup_of(filled), same);
+  CHECK(around->settings().wall_distance({0.13, 0.4}) == about(0.03).epsilon(0.05));
+  CHECK(around->settings().wall_distance({0.07, 0.4}) == about(0.03).epsilon(0.05));
+  CHECK(around->settings().wall_distance({0.1, 0.83}) == about(0.01));
 }
 
 TEST_CASE("a degassing surface under gas is refused when the model is made") {

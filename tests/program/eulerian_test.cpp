@@ -50,10 +50,7 @@ TEST_CASE("an aerated column runs, goes on, is measured, drawn, filmed, compared
   CHECK(in == about(0.6 * 25e-3 / 60).epsilon(1e-6));
   for (const auto& phase : phases) CHECK(std::abs(phase["drift"].get<double>()) < 1e-12);
 
-  CHECK(run.says("residence"));
-  const double stays = phases[1]["residence_s"];
-  CHECK(stays == about(phases[1]["volume_now_m3"].get<double>() * 0.6 / phases[1]["volume_out_m3"].get<double>()));
-
+  CHECK_FALSE(phases[1].contains("residence_s"));  // no bubble has come through yet
   REQUIRE(drive::wavy(folder, "resume column.run --until '0.8 s' --quiet").code == 0);
   const wavy::Table history = wavy::read_csv(folder.path() / "column.run/history.csv");
   CHECK(history.columns[0].back() == about(0.8));

@@ -103,6 +103,17 @@ TEST_CASE("what is not a run folder is refused, whatever is wrong with it") {
   CHECK_THROWS_WITH_AS(open_run_folder(run_folder), doctest::Contains("no snapshots"), Error);
 }
 
+TEST_CASE("a phase stays as long as its flow out takes for what is held") {
+  VesselLedger ledger;
+  ledger.volume_in = {3, 1, 0};
+  ledger.volume_out = {2, 0, 4};
+  ledger.volume_now = {6, 1, 1};
+  ledger.ended_at = 10;
+  CHECK(ledger.residence(0) == about(30));
+  CHECK(ledger.residence(1) == 0);  // nothing has left
+  CHECK(ledger.residence(2) == 0);  // it only drains
+}
+
 TEST_CASE("drift is what no opening explains, and the standard folder is named after the case") {
   VesselLedger ledger;
   ledger.volume_start = {2, 1};
