@@ -104,8 +104,11 @@ const std::vector<GaugeKind>& gauge_kinds() {
       in_vessel("flow", "m3/s",
                 "of a phase through a plane, which is a box without thickness along one axis; positive along that axis",
                 Needs::phase_through_plane, [](const auto&... of) { return flow_reader(of...); }),
-      of_sharp("interface_area", "m2", "of the interface between the phases, in a zone", Needs::zone,
-               [](const auto&... of) { return interface_area_reader(of...); }),
+      in_vessel(
+          "interface_area", "m2",
+          "of the interface between the phases, in a zone; in the Eulerian model of all bubbles and drops of phases "
+          "that carry nothing, as spheres",
+          Needs::zone, [](const auto&... of) { return interface_area_reader(of...); }),
       in_vessel("reach", "m", "how far along an axis a phase reaches that fills cells by half or more: of a front",
                 Needs::phase_along, [](const auto&... of) { return reach_reader(of...); }),
       of_sharp("pieces", "1", "how many drops, bubbles or pools of a phase there are, of a cell's volume or more",

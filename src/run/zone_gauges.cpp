@@ -158,6 +158,14 @@ VesselReader<D> flow_reader(const Gauge<D>& gauge, const Setup<D>& setup, const 
 
 template <int D>
 VesselReader<D> interface_area_reader(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model) {
+  if (setup.eulerian)
+    return [volumes = Volumes<D>(gauge, setup, model), &phases = setup.eulerian->phases](VesselReading<D>& now) {
+      constexpr double sphere = 6;  // area over volume and diameter
+      double sum = 0;
+      for (std::size_t p = 0; p < phases.size(); ++p)
+        if (!phases[p].carrier) sum += sphere * volumes.of(p, p + 1, now) / phases[p].diameter;
+      return sum;
+    };
   // How much of each cell counts, where there is a zone.
   std::optional<Cells<D>> counted;
   if (gauge.zone) {

@@ -72,7 +72,7 @@ std::size_t column_of(const VesselRun<2>& run, const std::string& name) {
 }  // namespace
 
 TEST_CASE("what an Eulerian run measures without asking adds up, and what comes in a zone comes in whole") {
-  const CaseFile the_case = parse_case(column(""), "c.toml");
+  const CaseFile the_case = parse_case(column("[[gauge]]\nname = \"area\"\nmeasures = \"interface_area\"\n"), "c.toml");
   const auto& setup = setup_of(the_case);
   const Grid<2> grid = make_grid(setup);
   const OwnModel<2> own(setup, grid);
@@ -84,6 +84,7 @@ TEST_CASE("what an Eulerian run measures without asking adds up, and what comes 
   CHECK(row[column_of(run, "oil_volume")] == about(0.02 * room).epsilon(1e-12));
   CHECK(row[column_of(run, "oil_sauter")] == about(1 / (0.25 / 1e-3 + 0.75 / 2e-3)).epsilon(1e-12));
   CHECK(row[column_of(run, "air_holdup")] == 0);
+  CHECK(row[column_of(run, "area")] == about(6 * 0.02 * room / row[column_of(run, "oil_sauter")]).epsilon(1e-9));
   while (run.time() < 1) {
     run.step(std::min(run.wanted_step().dt, 1 - run.time()));
     row = run.read();
@@ -139,6 +140,7 @@ TEST_CASE("gauges of an Eulerian run read the same from its snapshot, of every k
   add("measures = \"mean\"\nquantity = \"pressure\"\nwall = \"post\"");
   add("measures = \"kinetic_energy\"");
   add("measures = \"dissipation\"");
+  add("measures = \"interface_area\"\n" + ball);
   add("measures = \"potential_energy\"");
   add("measures = \"reach\"\nalong = \"y\"");
   add("measures = \"greatest_speed\"");
