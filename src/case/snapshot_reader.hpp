@@ -26,8 +26,7 @@ FieldChoice fields_named(std::vector<std::string> names);
 /// that names the file where it cannot be read or is damaged: a checksum or a size that is wrong, points or values that
 /// are not finite, corners that are not there, fractions outside 0 to 1. `wanted`: what is
 /// unpacked of the cells' fields, beside the fraction.
-vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file,
-                                                   const FieldChoice& wanted = {});
+vtkSmartPointer<vtkUnstructuredGrid> read_snapshot(const std::filesystem::path& file, const FieldChoice& wanted = {});
 
 /// The quantities that a snapshot holds: those without a phase's name in their order, then the others in that of the
 /// file.

@@ -43,7 +43,8 @@ typename Laying<D>::Brought Laying<D>::brought_to(int block, std::ptrdiff_t at, 
     auto& shares = brought[k];
     double sum = 0;
     for (std::size_t p = 0; p < phases_; ++p) {
-      const Covering<D> own{[&](const Vec<D>& lower, const Vec<D>& upper) { return fills_[k].mixture(p, lower, upper); }};
+      const Covering<D> own{
+          [&](const Vec<D>& lower, const Vec<D>& upper) { return fills_[k].mixture(p, lower, upper); }};
       shares[p] = covered_share<D>(grid_, space_, block, at, cell, own);
       sum += shares[p];
     }
@@ -61,8 +62,7 @@ typename Laying<D>::Held Laying<D>::nothing() const {
 
 /// Lays the fills in a piece of which each covers a share, as if each lay within those that cover more.
 template <int D>
-void Laying<D>::add_piece(const Brought& brought, const std::vector<double>& covered, double share,
-                          Held& held) const {
+void Laying<D>::add_piece(const Brought& brought, const std::vector<double>& covered, double share, Held& held) const {
   std::vector<double> ends{0.0, 1.0};
   ends.insert(ends.end(), covered.begin(), covered.end());
   std::ranges::sort(ends);
