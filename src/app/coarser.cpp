@@ -1,6 +1,7 @@
 // run --coarser-first: a case on larger cells, then on its own from where that has ended.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <filesystem>
 #include <optional>
@@ -22,6 +23,9 @@ std::string changed(const CaseFile& the_case, double cell, const std::filesystem
   const std::size_t at = text.find(key, text.find("[grid]")) + key.size();
   text.replace(at, text.find('\n', at) - at, fmt::format("\"{} m\"", cell));
   if (from.empty()) return text;
+  const std::string fill = "\n[[fill]]\n";  // what it began with otherwise
+  for (std::size_t begin = text.find(fill); begin != std::string::npos; begin = text.find(fill))
+    text.erase(begin, std::min(text.find("\n[", begin + fill.size()), text.size()) - begin);
   const bool by_names = with_vessel(the_case, [](const auto& setup) { return setup.eulerian.has_value(); });
   return text + fmt::format("\n[[fill]]\nshape = \"run\"\nfrom = {}\n{}",
                             toml_text(std::filesystem::absolute(from).string()),

@@ -114,6 +114,9 @@ TEST_CASE("a run on coarser cells first goes on from their end, in either model"
   CHECK(sharp.code == 0);
   CHECK(sharp.says("wrote tank.coarser_2.run"));
   CHECK(sharp.says("wrote tank.coarser_1.run"));
+  CHECK_FALSE(sharp.says("warning"));
+  CHECK(drive::replaced(folder.read("tank.run/case.toml"), "shape = \"run\"", "").find("shape = ") ==
+        folder.read("tank.run/case.toml").find("shape = "));  // the vessel's
 }
 
 TEST_CASE("coarser cells that cannot be are refused before anything runs") {
