@@ -12,6 +12,7 @@
 #include "case/case_file.hpp"
 #include "case/part.hpp"
 #include "results/execute.hpp"
+#include "results/run_folder.hpp"
 
 namespace wavy {
 namespace {
@@ -39,6 +40,7 @@ std::optional<CaseFile> after_coarser(const CaseFile& the_case, const std::files
   if (line_of(the_case) != nullptr)
     throw input_error({the_case.file.string(), 0, 0, "--coarser-first"}, "a line has no cells in two directions",
                       "leave the option out");
+  check_run_folder(folder, request.force);  // before hours have gone into the others
   const double cell = with_vessel(the_case, [](const auto& setup) { return setup.cell_size; });
   std::filesystem::path from;
   for (int level = request.coarser_first; level > 0; --level) {

@@ -100,7 +100,7 @@ void clear(const fs::path& folder) {
 
 }  // namespace
 
-FileLock prepare_run_folder(const fs::path& folder, bool force) {
+void check_run_folder(const fs::path& folder, bool force) {
   std::error_code status;
   const bool there = fs::exists(folder, status);
   if (there && !fs::is_directory(folder, status))
@@ -120,6 +120,12 @@ FileLock prepare_run_folder(const fs::path& folder, bool force) {
                         "this folder holds something else than a run; --force does not touch it",
                         "choose another folder with --into");
   }
+}
+
+FileLock prepare_run_folder(const fs::path& folder, bool force) {
+  check_run_folder(folder, force);
+  std::error_code status;
+  const bool there = fs::exists(folder, status);
   fs::create_directories(folder, status);
   if (status)
     throw failure(fmt::format("the folder '{}' cannot be made: {}", folder.string(), status.message()),

@@ -20,9 +20,11 @@ namespace wavy {
 /// Name of the run folder for a case file: "tote.toml" -> "tote.run", beside the present folder.
 std::filesystem::path standard_run_folder(const std::filesystem::path& case_file);
 
-/// Makes the folder. An existing one is refused unless `force` is set and it is a run folder; then its contents, and
-/// nothing else, are removed; what a user has put into it stays. Returns the lock on the folder, which no other run
-/// must hold.
+/// Throws an input error where the folder is there already, unless it is empty, or `force` is set and it is a run
+/// folder.
+void check_run_folder(const std::filesystem::path& folder, bool force);
+/// Makes the folder, where check_run_folder finds nothing wrong; the contents of an earlier run, and nothing else, are
+/// removed; what a user has put into it stays. Returns the lock on the folder, which no other run must hold.
 FileLock prepare_run_folder(const std::filesystem::path& folder, bool force);
 /// The lock on the folder of a run that goes on, with nothing removed. Throws an input error where another holds it.
 FileLock lock_run_folder(const std::filesystem::path& folder);

@@ -106,7 +106,9 @@ TEST_CASE("a run on coarser cells first goes on from their end, in either model"
   // What is there stays.
   const auto again = drive::wavy(folder, "run column.toml --coarser-first 1");
   CHECK(again.code == 2);
-  CHECK(again.says("column.coarser_1.run"));
+  CHECK(again.says("column.run: this folder holds an earlier run"));
+  std::filesystem::remove_all(folder / "column.run");
+  CHECK(drive::wavy(folder, "run column.toml --coarser-first 1").says("column.coarser_1.run: this folder holds"));
 
   folder.write("tank.toml", drive::small_tank());
   const auto sharp = drive::wavy(folder, "run tank.toml --coarser-first 2");
