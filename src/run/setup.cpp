@@ -206,6 +206,28 @@ std::function<double(const Vec<D>&)> distance_from_walls(const Setup<D>& setup) 
   };
 }
 
+/// Throws an input error where the start packs bodies closer than they can be: they could never move again.
+template <int D>
+void check_packing(const Setup<D>& setup, const dispersed::Model<D>& model) {
+  const auto& phases = model.settings().phases;
+  double packing = 1;
+  for (const auto& phase : phases) packing = std::min(packing, phase.packing);
+  if (packing == 1) return;
+  for_cells_in_order<D>(model.grid(), [&](int b, std::ptrdiff_t at, const Index<D>&) {
+    double held = 0;
+    for (std::size_t i = 0; i < phases.size(); ++i)
+      if (phases[i].packing < 1) held += model.state().a[i].block(b)[at];
+    constexpr double hair = 1e-6;
+    if (held > packing * (1 + hair))
+      throw input_error(
+          setup.fills.empty() ? setup.grid_place : setup.fills.back().place,
+          fmt::format("bubbles and drops fill {:.3g} % at ({:.4g}) m at the start, more than their closest packing of "
+                      "{:.3g} %",
+                      100 * held, fmt::join(cell_middle<D>(model.grid(), b, at), ", "), 100 * packing),
+          "give a smaller fill.share, or a larger phase.closest_packing");
+  });
+}
+
 /// Throws an input error where gas stands over a degassing surface: it could never leave fast enough.
 template <int D>
 void check_degassing(const Setup<D>& setup, const dispersed::Model<D>& model) {
@@ -458,6 +480,7 @@ std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup,
   std::vector<CellVectors<D>*> u;
   for (auto& own : model->state().u) u.push_back(&own);
   set_velocities<D>(setup, grid, model->space(), u);
+  check_packing(setup, *model);
   check_degassing(setup, *model);
   return model;
 }

@@ -241,6 +241,14 @@ TEST_CASE("packing and what pushes off walls are read; a standard volume of gas 
   // The sides are walls; the bottom and the top are open all over.
   CHECK(model->settings().wall_distance({0.03, 0.001}) == about(0.03));
   CHECK(model->settings().wall_distance({0.16, 0.999}) == about(0.04));
+  const CaseFile full = parse_case(
+      with("diameter = \"4 mm\"", "diameter = \"4 mm\"\nclosest_packing = 0.7",
+           with("[[opening]]\nname = \"sparger\"",
+                "[[fill]]\nphase = \"air\"\nshare = 0.8\nlevel = \"50 cm\"\n[[opening]]\nname = \"sparger\"")),
+      "c.toml");
+  const Grid<2> own = make_grid(setup_of(full));
+  CHECK_THROWS_WITH_AS(make_dispersed_model(setup_of(full), own),
+                       doctest::Contains("more than their closest packing of 70 %"), Error);
   // What stands in the column counts too, thin or not.
   const CaseFile filled = parse_case(
       with("[[opening]]\nname = \"sparger\"",
