@@ -56,33 +56,14 @@ std::optional<CaseFile> after_coarser(const CaseFile& the_case, const std::files
                           level > 1 ? fmt::format("give --coarser-first {}", level - 1) : "leave the option out");
       }
     }();
-    ProgressLine line(!request.json);
-    bool interrupted = false;
-    RunWatcher watcher;
-    std::function<bool()> stopped;
-    watcher.started = [&](const RunStart& start) {
-      stopped = stop_on_signals();
-      if (!request.json) fmt::print("on cells of {}: {} cells\n", quantity(size, "m"), start.cells);
-      std::fflush(stdout);
-    };
-    watcher.progress = [&](const Progress& p) { line.show(p); };
-    watcher.stop = [&] { return stopped(); };
-    try {
-      const RunOutcome outcome = execute(coarse, {own, request.force, request.threads, nullptr}, watcher);
-      line.clear();
-      const RunLedger& books = outcome.books();
-      interrupted = books.interrupted;
-      if (!request.json)
-        fmt::print("  {} at t = {}, {} of computing; wrote {}\n",
-                   interrupted     ? "interrupted"
-                   : books.settled ? "settled"
-                                   : "done",
-                   quantity(books.ended_at, "s"), duration(books.wall_seconds), own.string());
-    } catch (...) {
-      line.clear();
-      throw;
-    }
-    if (interrupted) return std::nullopt;
+    const RunOutcome outcome = execute_watched(
+        coarse, {own, request.force, request.threads, nullptr}, !request.json,
+        [&](const RunStart& start) { fmt::print("on cells of {}: {} cells\n", quantity(size, "m"), start.cells); });
+    const RunLedger& books = outcome.books();
+    if (!request.json)
+      fmt::print("  {} at t = {}, {} of computing; wrote {}\n", ending_of(outcome), quantity(books.ended_at, "s"),
+                 duration(books.wall_seconds), own.string());
+    if (books.interrupted) return std::nullopt;
     from = own;
   }
   return parse_case(changed(the_case, cell, from), the_case.file);

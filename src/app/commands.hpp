@@ -134,6 +134,14 @@ int run_to_summary(const CaseFile& the_case, const std::filesystem::path& folder
 std::optional<CaseFile> after_coarser(const CaseFile& the_case, const std::filesystem::path& folder,
                                       const RunRequest& request);
 struct RunOutcome;
+struct RunOptions;
+struct RunStart;
+/// Executes a case, with progress on the terminal where it is `shown`, and `tell` called as the first step begins; ends
+/// in order when it is asked to by a signal.
+RunOutcome execute_watched(const CaseFile& the_case, const RunOptions& options, bool shown,
+                           const std::function<void(const RunStart&)>& tell);
+/// "done", "settled" or "interrupted".
+std::string ending_of(const RunOutcome& outcome);
 void print_outcome(const CaseFile& the_case, const RunOutcome& outcome);
 int check_line(const CaseFile& the_case, const std::string& picture, bool json);
 struct SnapshotFile;

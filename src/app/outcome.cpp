@@ -126,13 +126,14 @@ void print_ledger(const LineLedger& ledger, const std::vector<std::string>& phas
 
 }  // namespace
 
+std::string ending_of(const RunOutcome& outcome) {
+  const RunLedger& books = outcome.books();
+  return books.interrupted ? "interrupted" : books.settled ? "settled" : "done";
+}
+
 void print_outcome(const CaseFile& the_case, const RunOutcome& outcome) {
   const RunLedger& books = outcome.books();
-  fmt::print("{} at t = {}\n",
-             books.interrupted ? "interrupted"
-             : books.settled   ? "settled"
-                               : "done",
-             quantity(books.ended_at, "s"));
+  fmt::print("{} at t = {}\n", ending_of(outcome), quantity(books.ended_at, "s"));
   if (!books.settling.empty()) fmt::print("  {}: {}\n", books.settled ? "settled" : "not settled", books.settling);
   const auto names = names_of(phases_of(the_case));
   std::visit([&](const auto& ledger) { print_ledger(ledger, names, outcome.gauges); }, outcome.ledger);

@@ -74,33 +74,41 @@ std::function<bool()> stop_on_signals() {
   return [] { return asked_to_stop.load() > 0; };
 }
 
-/// Runs a case as a command does, with progress and summary on the terminal.
-int run_to_summary(const CaseFile& the_case, const std::filesystem::path& folder, const RunRequest& request,
-                   Archive* kept) {
-  ProgressLine line(!request.json);
+RunOutcome execute_watched(const CaseFile& the_case, const RunOptions& options, bool shown,
+                           const std::function<void(const RunStart&)>& tell) {
+  ProgressLine line(shown);
   std::function<bool()> stopped;  // while the case is prepared Ctrl-C ends the program
   RunWatcher watcher;
   watcher.started = [&](const RunStart& start) {
     stopped = stop_on_signals();
-    if (request.json) return;
+    if (shown) tell(start);
+    std::fflush(stdout);
+  };
+  watcher.progress = [&](const Progress& p) { line.show(p); };
+  watcher.stop = [&] { return stopped(); };
+  try {
+    RunOutcome outcome = execute(the_case, options, watcher);
+    line.clear();
+    return outcome;
+  } catch (...) {
+    line.clear();
+    throw;
+  }
+}
+
+/// Runs a case as a command does, with progress and summary on the terminal.
+int run_to_summary(const CaseFile& the_case, const std::filesystem::path& folder, const RunRequest& request,
+                   Archive* kept) {
+  const auto tell = [&](const RunStart& start) {
     const std::string from = kept != nullptr ? fmt::format("on from {} ", quantity(start.time, "s")) : "";
     fmt::print("{}: {} cells, {}until {}\n", the_case.title, start.cells, from,
                quantity(schedule_of(the_case).until, "s"));
     if (const auto count = start.warnings.size(); count > 0)
       fmt::print("{} {}; see {} or 'wavy check'\n", count, count == 1 ? "warning" : "warnings",
                  (folder / "log.txt").string());
-    std::fflush(stdout);
   };
-  watcher.progress = [&](const Progress& p) { line.show(p); };
-  watcher.stop = [&] { return stopped(); };
-  RunOutcome outcome;
-  try {
-    outcome = execute(the_case, {folder, request.force, request.threads, kept}, watcher);
-  } catch (...) {
-    line.clear();
-    throw;
-  }
-  line.clear();
+  const RunOutcome outcome =
+      execute_watched(the_case, {folder, request.force, request.threads, kept}, !request.json, tell);
   const bool interrupted = outcome.books().interrupted;
   if (request.json) {
     constexpr std::uintmax_t longest = 1U << 30U;

@@ -13,19 +13,10 @@ using As = PhaseForm::As;
 
 namespace {
 
-constexpr double share_hair = 1e-6;
-
 bool disperses(const FormedFluid& fluid) { return fluid.form.as != As::carrier; }
 
 /// What a fluid is dispersed as.
 const char* bodies_of(const FormedFluid& fluid) { return fluid.gas ? "bubbles" : "drops"; }
-
-/// The sum of shares must be 1; what is missing is told.
-void check_sum(const Part& part, const char* key, const std::vector<double>& shares) {
-  const double sum = std::accumulate(shares.begin(), shares.end(), 0.0);
-  if (std::abs(sum - 1) > share_hair)
-    throw part.wrong(key, fmt::format("the shares add up to {:.6g}, not to 1", sum), "change one of them");
-}
 
 /// Laws that say themselves how bodies hinder each other.
 bool counts_neighbours(const std::string& drag) {
@@ -34,6 +25,12 @@ bool counts_neighbours(const std::string& drag) {
 
 bool needs_tension(const std::string& drag) {
   return drag == "ishii_zuber" || drag == "grace" || drag.starts_with("tomiyama");
+}
+
+/// Nothing where a name is "none".
+template <class Laws>
+auto* law_or_none(const Laws& laws, const std::string& name) {
+  return name == "none" ? nullptr : find_law(laws, name);
 }
 
 /// The drag of bodies of a fluid in another, where the case says it or not.
@@ -45,12 +42,19 @@ Drag drag_between(const PairClosures& given) {
   Drag drag;
   drag.law = law == "constant" ? nullptr : find_law(drag_laws(), law);
   drag.constant = given.drag_coefficient;
-  drag.hindrance = hindrance == "none" ? nullptr : find_law(hindrance_laws(), hindrance);
+  drag.hindrance = law_or_none(hindrance_laws(), hindrance);
   drag.swarm_exponent = given.swarm_exponent;
   return drag;
 }
 
 }  // namespace
+
+void check_shares(const Part& part, const char* key, const std::vector<double>& shares) {
+  constexpr double hair = 1e-6;
+  const double sum = std::accumulate(shares.begin(), shares.end(), 0.0);
+  if (std::abs(sum - 1) > hair)
+    throw part.wrong(key, fmt::format("the shares add up to {:.6g}, not to 1", sum), "change one of them");
+}
 
 PhaseForm read_form(Part& part) {
   PhaseForm form;
@@ -78,7 +82,7 @@ PhaseForm read_form(Part& part) {
     if (form.shares.size() != form.diameters.size())
       throw part.wrong("class_shares",
                        fmt::format("{} shares are given for {} diameters", form.shares.size(), form.diameters.size()));
-    check_sum(part, "class_shares", form.shares);
+    check_shares(part, "class_shares", form.shares);
   }
   if (part.has("closest_packing")) {
     if (form.as == As::carrier)
@@ -185,15 +189,18 @@ PairClosures read_closures(Part& part, const std::array<std::size_t, 2>& pair, c
       throw part.wrong(key, "the Eulerian model follows no contact line", "leave it out, or set model = \"sharp\"");
   PairClosures result{.fluids = pair};
   result.surface_tension = part.quantity("surface_tension", "0 N/m");
+  const auto need_tension = [&](const char* key, const std::string& law, const char* otherwise) {
+    if (result.surface_tension == 0)
+      throw part.wrong(key, fmt::format("{} goes by the surface tension, which is 0 here", law),
+                       fmt::format("give pair.surface_tension{}", otherwise));
+  };
   if (part.has("drag")) result.drag = part.choice("drag");
   if (part.has("drag_coefficient")) {
     if (result.drag != "constant")
       throw part.wrong("drag_coefficient", "a coefficient belongs to drag = \"constant\"", "leave it out");
     result.drag_coefficient = part.quantity("drag_coefficient");
   }
-  if (needs_tension(result.drag) && result.surface_tension == 0)
-    throw part.wrong("drag", fmt::format("{} goes by the surface tension, which is 0 here", result.drag),
-                     "give pair.surface_tension, or choose schiller_naumann for spheres");
+  if (needs_tension(result.drag)) need_tension("drag", result.drag, ", or choose schiller_naumann for spheres");
   if (part.has("hindrance")) result.hindrance = part.choice("hindrance");
   if (!result.hindrance.empty() && result.hindrance != "none" &&
       (counts_neighbours(result.drag) || (result.drag.empty() && result.surface_tension > 0)))
@@ -203,13 +210,10 @@ PairClosures read_closures(Part& part, const std::array<std::size_t, 2>& pair, c
                      "leave hindrance out, or choose another drag");
   if (part.has("swarm_exponent")) result.swarm_exponent = part.quantity("swarm_exponent");
   if (part.has("lift")) result.lift = part.choice("lift");
-  if (result.lift == "tomiyama" && result.surface_tension == 0)
-    throw part.wrong("lift", "tomiyama goes by the surface tension, which is 0 here", "give pair.surface_tension");
+  if (result.lift == "tomiyama") need_tension("lift", result.lift, "");
   if (part.has("wall_lubrication")) result.wall_lubrication = part.choice("wall_lubrication");
-  if ((result.wall_lubrication == "tomiyama" || result.wall_lubrication == "frank") && result.surface_tension == 0)
-    throw part.wrong("wall_lubrication",
-                     fmt::format("{} goes by the surface tension, which is 0 here", result.wall_lubrication),
-                     "give pair.surface_tension, or choose antal");
+  if (result.wall_lubrication == "tomiyama" || result.wall_lubrication == "frank")
+    need_tension("wall_lubrication", result.wall_lubrication, ", or choose antal");
   if (part.has("virtual_mass")) result.virtual_mass = part.quantity("virtual_mass");
   return result;
 }
@@ -230,19 +234,16 @@ void add_pairs(const std::vector<FormedFluid>& fluids, const std::vector<PairClo
       const Drag drag = drag_between(closures);
       const bool layers = !disperses(one) && !disperses(other);
       constexpr double sphere = 0.5;
-      eulerian.pairs.push_back(
-          {.first = static_cast<int>(i),
-           .second = static_cast<int>(j),
-           .surface_tension = closures.surface_tension,
-           .first_in_second = drag,
-           .second_in_first = drag,
-           .virtual_mass = closures.virtual_mass >= 0 ? closures.virtual_mass
-                           : layers                   ? 0.0
-                                                      : sphere,
-           .lift = closures.lift == "none" ? nullptr : find_law(lift_laws(), closures.lift),
-           .wall_lubrication = closures.wall_lubrication == "none"
-                                   ? nullptr
-                                   : find_law(wall_lubrication_laws(), closures.wall_lubrication)});
+      eulerian.pairs.push_back({.first = static_cast<int>(i),
+                                .second = static_cast<int>(j),
+                                .surface_tension = closures.surface_tension,
+                                .first_in_second = drag,
+                                .second_in_first = drag,
+                                .virtual_mass = closures.virtual_mass >= 0 ? closures.virtual_mass
+                                                : layers                   ? 0.0
+                                                                           : sphere,
+                                .lift = law_or_none(lift_laws(), closures.lift),
+                                .wall_lubrication = law_or_none(wall_lubrication_laws(), closures.wall_lubrication)});
       if (std::ranges::find(told, between) != told.end()) continue;
       told.push_back(between);
       if (closures.drag.empty() && closures.surface_tension == 0)

@@ -28,6 +28,8 @@ struct FormedFluid {
   Place place;
 };
 
+/// Throws an input error where shares do not add up to 1.
+void check_shares(const Part& part, const char* key, const std::vector<double>& shares);
 PhaseForm read_form(Part& part);
 /// Throws where a phase or a pair of another model has a key of the Eulerian one.
 void refuse_dispersion(const Part& part);

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "case/coverings.hpp"
+#include "case/dispersion.hpp"
 #include "mesh/cover.hpp"
 
 namespace wavy {
@@ -47,14 +48,9 @@ void read_mixture(const Setup<D>& setup, Part& part, bool flow, OpeningSetup<D>&
     const auto shares = part.quantities("shares", dispersed::most_phases);
     if (names.size() != shares.size())
       throw part.wrong("shares", fmt::format("{} shares are given for {} phases", shares.size(), names.size()));
-    double sum = 0;
-    for (std::size_t k = 0; k < names.size(); ++k) {
+    for (std::size_t k = 0; k < names.size(); ++k)
       add(phases_called(setup, known[names[k]], part, "phases"), shares[k]);
-      sum += shares[k];
-    }
-    constexpr double hair = 1e-6;
-    if (std::abs(sum - 1) > hair)
-      throw part.wrong("shares", fmt::format("the shares add up to {:.6g}, not to 1", sum), "change one of them");
+    check_shares(part, "shares", shares);
   } else {
     const std::size_t standard = flow || made.balances ? 0 : lightest_carrier(setup);
     const NamedPhases phases = part.has("phase") ? named_phases(setup, part) : NamedPhases{static_cast<int>(standard)};

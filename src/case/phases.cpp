@@ -174,10 +174,12 @@ std::vector<FormedFluid> read_fluids(Sections& sections, Setup<D>& setup) {
   check_forms(fluids, setup.cell_size, last);
   setup.eulerian = formed_phases(fluids);
   setup.phases.clear();
+  sections.out().phase_origins.clear();
   for (std::size_t f = 0; f < given.size(); ++f)
     for (std::size_t c = 0; c < fluids[f].form.shares.size(); ++c) {
       const auto& own = setup.eulerian->phases[setup.phases.size()];
       setup.phases.push_back({own.name, own.fluid, given[f].phase.standard_density});
+      sections.out().phase_origins.push_back(given[f].origin);
     }
   std::set<std::string> taken;
   for (const auto& family : setup.eulerian->families) taken.insert(family.name);
@@ -185,10 +187,6 @@ std::vector<FormedFluid> read_fluids(Sections& sections, Setup<D>& setup) {
     if (!taken.insert(phase.name).second)
       throw input_error(last, fmt::format("a size class and a phase are both called '{}'", phase.name),
                         "give that phase another name");
-  sections.out().phase_origins.clear();
-  for (std::size_t f = 0; f < given.size(); ++f)
-    for (std::size_t c = 0; c < fluids[f].form.shares.size(); ++c)
-      sections.out().phase_origins.push_back(given[f].origin);
   return fluids;
 }
 

@@ -64,6 +64,13 @@ double Model<D>::greatest_speed() const {
 }
 
 template <int D>
+double Model<D>::speed_by_drive() const {
+  return boundary().speed_by_drive(grid_, state_.time, settings_.body_force(state_.time),
+                                   settings_.phases.front().fluid.density, settings_.phases.back().fluid.density) +
+         wall_velocity().greatest_speed(grid_);
+}
+
+template <int D>
 std::string Model<D>::fastest_place() const {
   double greatest = -1;
   Vec<D> fastest{};
@@ -202,6 +209,7 @@ double Model<D>::dissipation() const {
 template double Model<2>::volume(std::size_t) const;
 template double Model<2>::greatest_speed(std::size_t) const;
 template double Model<2>::greatest_speed() const;
+template double Model<2>::speed_by_drive() const;
 template std::string Model<2>::fastest_place() const;
 template double Model<2>::kinetic_energy() const;
 template double Model<2>::potential_energy(const Vec<2>&) const;
@@ -213,6 +221,7 @@ template double Model<2>::dissipation() const;
 template double Model<3>::volume(std::size_t) const;
 template double Model<3>::greatest_speed(std::size_t) const;
 template double Model<3>::greatest_speed() const;
+template double Model<3>::speed_by_drive() const;
 template std::string Model<3>::fastest_place() const;
 template double Model<3>::kinetic_energy() const;
 template double Model<3>::potential_energy(const Vec<3>&) const;

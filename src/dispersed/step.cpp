@@ -299,8 +299,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
-  const double given =
-      std::max(work_->boundary.greatest_speed(state_.time), work_->diffuse.walls().greatest_speed(grid_));
+  const double given = std::max(work_->boundary.greatest_speed(state_.time), wall_velocity().greatest_speed(grid_));
   double fastest = std::max(rate, given / grid_.smallest_spacing());
   for (const auto& inlet : work_->boundary.wall_inlets())
     fastest = std::max(fastest, std::abs(inlet.speed) * inlet.area / OpenVolumes<D>(space_, inlet.block)[inlet.at]);
@@ -317,13 +316,6 @@ double Model<D>::stable_step(StepLimit& limit) const {
       waves_count && pull > 0 ? gravity_wave_number * std::sqrt(grid_.smallest_spacing() / pull) : 1e30;
   limit = advection <= waves ? StepLimit::advection : StepLimit::gravity_waves;
   return std::min(advection, waves);
-}
-
-template <int D>
-double Model<D>::speed_by_drive() const {
-  return boundary().speed_by_drive(grid_, state_.time, settings_.body_force(state_.time),
-                                   settings_.phases.front().fluid.density, settings_.phases.back().fluid.density) +
-         wall_velocity().greatest_speed(grid_);
 }
 
 template <int D>

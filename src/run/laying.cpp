@@ -139,7 +139,9 @@ void Laying<D>::split_at_edges(const Brought& brought, const Vec<D>& lower, cons
 template <int D>
 typename Laying<D>::Held Laying<D>::in(int block, std::ptrdiff_t at, const Index<D>& cell) const {
   Held held = nothing();
-  const Brought brought = brought_to(block, at, cell);
+  const bool varies = std::ranges::any_of(fills_, [](const auto& fill) { return fill.mixture != nullptr; });
+  const Brought own = varies ? brought_to(block, at, cell) : Brought();
+  const Brought& brought = varies ? own : brought_;
   std::vector<double> covered;
   for (const auto& fill : fills_) covered.push_back(covered_share<D>(grid_, space_, block, at, cell, fill.shape));
   if (partly(covered) <= 1) {
