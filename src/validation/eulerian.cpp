@@ -26,21 +26,14 @@ ValidationResult terminal_speeds(bool quick) {
   ValidationResult result;
   const std::vector<Bodies> all_bodies{{"bubbles of 1 to 8 mm", air, 0.0728, {1e-3, 2e-3, 4e-3, 8e-3}},
                                        {"drops of 0.1 to 3 mm", oil, 0.025, {1e-4, 3e-4, 1e-3, 3e-3}}};
-  const Grid<2> grid({0, 0}, {0.04, 0.6}, partition<2>({0.04, 0.6}, 0.01));
-  const CellPlace middle = CellMap<2>(grid)({2, 30});
   for (const auto& law : drag_laws()) {
     const Drag drag = drag_by(law.name.data());
     for (const auto& [name, fluid, tension, diameters] : all_bodies) {
       Finding worst;
       for (const double diameter : diameters) {
         if (quick && diameter != diameters[1]) continue;
-        dispersed::Model<2> model(grid, bodies_in_water<2>(fluid, diameter, tension, drag));
         constexpr double share = 0.05;
-        fill(model, {1 - share, share});
-        model.start();
-        run_until(model, 0.6, 0.02);
-        const auto& u = model.state().u;
-        const double slip = u[1][1].block(middle.block)[middle.at] - u[0][1].block(middle.block)[middle.at];
+        const double slip = slip_in_column(fluid, diameter, tension, drag, share);
         const Finding one = close(fmt::format("slip [m/s], {}, {}, worst of {}", law.name, name, diameters.size()),
                                   slip, terminal(fluid, diameter, tension, drag, share), 1e-3);
         if (worst.what.empty() || one.error > worst.error) worst = one;
@@ -202,36 +195,15 @@ ValidationResult sparged_column(bool quick) {
 ValidationResult three_layers(bool quick) {
   ValidationResult result;
   const int steps = quick ? 200 : 1000;
-  const auto stays = [&](dispersed::Model<2>& model, const std::string& name) {
-    const auto start = model.state().a;
-    model.start();
-    dispersed::StepLimit limit{};
-    for (int step = 0; step < steps; ++step) model.step(std::min(5e-3, model.stable_step(limit)));
+  const auto stays = [&](const Rest& rest, const std::string& name) {
     result.findings.push_back(small(fmt::format("speed / sqrt(g H), {}, {} steps", name, steps),
-                                    mixture(model).speed / std::sqrt(gravity), 1e-9));
-    result.findings.push_back(
-        small(fmt::format("level / H, {}", name), change(model, start) * model.grid().spacing()[1], 1e-6));
+                                    rest.mixed.speed / std::sqrt(gravity), 1e-9));
+    result.findings.push_back(small(fmt::format("level / H, {}", name), rest.change * rest.h, 1e-6));
   };
-  const Grid<2> box({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 24));
-  for (const double degrees : {0.0, 27.0}) {
-    const double tilt = degrees * M_PI / 180;
-    auto settings = layers<2>(true);
-    settings.body_force = downwards<2>(tilt);
-    dispersed::Model<2> model(box, settings);
-    const Shape<2> oil_and_water = below(0.4651, tilt);
-    lay<2>(model, below(0.2137, tilt), &oil_and_water);
-    stays(model, fmt::format("box tilted {:g} degrees", degrees));
-  }
-  const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 32));
-  const Solid<2> drum = ball_solid<2>({0.5, 0.5}, 0.48);
-  for (const bool weir : {false, true}) {
-    std::vector<Solid<2>> inserts;
-    if (weir) inserts.push_back(box_solid<2>({0.55, 0}, {0.65, 0.35}));
-    dispersed::Model<2> model(grid, layers<2>(true), OpenSpace<2>(grid, &drum, inserts, {}));
-    const Shape<2> oil_and_water = BelowLevel<2>{0.4651};
-    lay<2>(model, BelowLevel<2>{0.2137}, &oil_and_water);
-    stays(model, weir ? "lying cylinder with a weir" : "lying cylinder");
-  }
+  for (const double degrees : {0.0, 27.0})
+    stays(rest_in_box(degrees * M_PI / 180, steps), fmt::format("box tilted {:g} degrees", degrees));
+  for (const bool weir : {false, true})
+    stays(rest_in_drum(weir, steps), weir ? "lying cylinder with a weir" : "lying cylinder");
   return result;
 }
 
@@ -502,50 +474,17 @@ ValidationResult mirrored_plume(bool) {
   return result;
 }
 
-/// Fractions and upward velocities of both phases after some steps of a plume, stopped half-way or not.
-std::vector<double> plume(int threads, bool stopped) {
-  const Grid<2> grid({0, 0}, {0.4, 0.4}, Partition<2>{{160, 160}, {32, 32}});
-  omp_set_num_threads(threads);
-  const auto go_on = [](dispersed::Model<2>& model) {
-    dispersed::StepLimit limit{};
-    for (int step = 0; step < 15; ++step) model.step(std::min(0.01, model.stable_step(limit)));
-  };
-  const auto fields = [&](const dispersed::Model<2>& model) {
-    std::vector<double> values;
-    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
-      for (std::size_t i = 0; i < 2; ++i)
-        for (const auto* field : {&model.state().a[i], &model.state().u[i][1]}) values.push_back(field->block(b)[at]);
-    });
-    return values;
-  };
-  dispersed::Model<2> model = column(grid, 0.02, 0.25, bubbling<2>());
-  lay<2>(model, BelowLevel<2>{0.25}, nullptr);
-  model.start();
-  go_on(model);
-  if (!stopped) {
-    go_on(model);
-    return fields(model);
-  }
-  Archive a;
-  model.archive(a);
-  Archive kept(a.numbers(), a.texts());
-  dispersed::Model<2> other = column(grid, 0.02, 0.25, bubbling<2>());
-  other.archive(kept);
-  go_on(other);
-  return fields(other);
-}
-
 ValidationResult same_bits(bool) {
   ValidationResult result;
   const int threads = omp_get_max_threads();
-  const auto plain = plume(1, false);
+  const auto plain = plume(1, false).fields;
   const auto difference = [&](const std::vector<double>& other) {
     double greatest = 0;
     for (std::size_t i = 0; i < plain.size(); ++i) greatest = std::max(greatest, std::abs(plain[i] - other[i]));
     return greatest;
   };
-  result.findings.push_back(small("two threads less one", difference(plume(2, false)), 0));
-  result.findings.push_back(small("stopped half-way less not", difference(plume(1, true)), 0));
+  result.findings.push_back(small("two threads less one", difference(plume(2, false).fields), 0));
+  result.findings.push_back(small("stopped half-way less not", difference(plume(1, true).fields), 0));
   omp_set_num_threads(threads);
   return result;
 }

@@ -1,5 +1,10 @@
 #include "validation/eulerian_flows.hpp"
 
+#include <omp.h>
+
+#include "base/archive.hpp"
+#include "validation/flows.hpp"
+
 namespace wavy::eulerian {
 
 using namespace dispersed;
@@ -46,14 +51,56 @@ std::vector<double> profile(const Model<2>& model, std::size_t phase) {
   return values;
 }
 
-double change(const Model<2>& model, const std::vector<Cells<2>>& start) {
-  double greatest = 0;
+double slip_in_column(const Properties& bodies, double diameter, double tension, const Drag& drag, double share) {
+  const Grid<2> grid({0, 0}, {0.04, 0.6}, partition<2>({0.04, 0.6}, 0.01));
+  Model<2> model(grid, bodies_in_water<2>(bodies, diameter, tension, drag));
+  fill(model, {1 - share, share});
+  model.start();
+  run_until(model, 0.6, 0.02);
+  const CellPlace at = CellMap<2>(grid)({2, 30});  // before the ends are felt
+  const auto& u = model.state().u;
+  return u[1][1].block(at.block)[at.at] - u[0][1].block(at.block)[at.at];
+}
+
+namespace {
+
+Rest rest_of(Model<2>& model, int steps) {
+  const auto start = model.state().a;
+  model.start();
+  StepLimit limit{};
+  for (int step = 0; step < steps; ++step) model.step(std::min(5e-3, model.stable_step(limit)));
+  Rest result;
+  result.mixed = mixture(model);
+  result.h = model.grid().spacing()[1];
   for_cells_in_order<2>(model.grid(), [&](int b, std::ptrdiff_t at, const Index<2>&) {
     if (open_share(model.space(), b, at) == 0) return;
     for (std::size_t i = 0; i < model.phases(); ++i)
-      greatest = std::max(greatest, std::abs(model.state().a[i].block(b)[at] - start[i].block(b)[at]));
+      result.change = std::max(result.change, std::abs(model.state().a[i].block(b)[at] - start[i].block(b)[at]));
   });
-  return greatest;
+  return result;
+}
+
+}  // namespace
+
+Rest rest_in_box(double tilt, int steps) {
+  const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 24));
+  auto settings = layers<2>(true);
+  settings.body_force = downwards<2>(tilt);
+  Model<2> model(grid, settings);
+  const Shape<2> oil_and_water = below(0.4651, tilt);
+  lay<2>(model, below(0.2137, tilt), &oil_and_water);
+  return rest_of(model, steps);
+}
+
+Rest rest_in_drum(bool weir, int steps) {
+  const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 32));
+  const Solid<2> drum{[](const Vec<2>& p) { return std::hypot(p[0] - 0.5, p[1] - 0.5) - 0.48; }, {0, 0}, {1, 1}};
+  std::vector<Solid<2>> inserts;
+  if (weir) inserts.push_back(box_solid<2>({0.55, 0}, {0.65, 0.35}));
+  Model<2> model(grid, layers<2>(true), OpenSpace<2>(grid, &drum, inserts, {}));
+  const Shape<2> oil_and_water = BelowLevel<2>{0.4651};
+  lay<2>(model, BelowLevel<2>{0.2137}, &oil_and_water);
+  return rest_of(model, steps);
 }
 
 Model<2> column(const Grid<2>& grid, double superficial, double share, Settings<2> settings) {
@@ -64,6 +111,38 @@ Model<2> column(const Grid<2>& grid, double superficial, double share, Settings<
   auto out = opening<2>("vent", 1, 1);
   out.pressure = [](double) { return 0.0; };
   return Model<2>(grid, std::move(settings), {}, {in, out});
+}
+
+Plume plume(int threads, bool stopped) {
+  const Grid<2> grid({0, 0}, {0.4, 0.4}, Partition<2>{{160, 160}, {32, 32}});
+  omp_set_num_threads(threads);
+  const auto go_on = [](Model<2>& model) {
+    StepLimit limit{};
+    for (int step = 0; step < 15; ++step) model.step(std::min(0.01, model.stable_step(limit)));
+  };
+  const auto end_of = [&](Model<2>& model) {
+    go_on(model);
+    Plume result;
+    result.gas_speed = model.greatest_speed(1);
+    result.cells = grid.cell_count();
+    const auto& s = model.state();
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
+      for (const auto* field : {&s.a[0], &s.a[1], &s.u[0][0], &s.u[0][1], &s.u[1][0], &s.u[1][1], &s.p})
+        result.fields.push_back(field->block(b)[at]);
+    });
+    return result;
+  };
+  Model<2> model = column(grid, 0.02, 0.25, bubbling<2>());
+  lay<2>(model, BelowLevel<2>{0.25}, nullptr);
+  model.start();
+  go_on(model);
+  if (!stopped) return end_of(model);
+  Archive a;
+  model.archive(a);
+  Archive kept(a.numbers(), a.texts());
+  Model<2> other = column(grid, 0.02, 0.25, bubbling<2>());
+  other.archive(kept);
+  return end_of(other);
 }
 
 namespace {
@@ -211,27 +290,18 @@ Sloshing sloshing(int cells, double bubbles) {
   const double before = model.volume(0);
   model.start();
   const double period = 2 * M_PI / std::sqrt(gravity * M_PI * std::tanh(M_PI * depth));
-  const auto mode = [&] {
-    double sum = 0;
-    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
-      sum += model.state().a[0].block(b)[at] * std::cos(M_PI * (cell[0] + 0.5) / cells);
-    });
-    return 2 * sum / (cells * cells);
-  };
+  const auto mode = [&] { return validation::mode_amplitude(grid, model.state().a[0], 1); };
   Sloshing result;
-  std::vector<double> rises;  // times at which the mode passes 0 upwards
-  double last = mode();
+  validation::Swing swing(mode());
   StepLimit limit{};
   while (model.state().time < 5 * period) {
-    const double time = model.state().time;
     model.step(std::min(period / 40, model.stable_step(limit)));
     const double now = mode();
-    if (last < 0 && now >= 0) rises.push_back(time - last / (now - last) * (model.state().time - time));
+    swing.add(model.state().time, now);
     if (model.state().time > 4 * period) result.amplitude = std::max(result.amplitude, std::abs(now) / amplitude);
-    last = now;
   }
-  const double swings = static_cast<double>(rises.size()) - 1;
-  result.period_error = rises.size() < 4 ? std::nan("") : (rises.back() - rises.front()) / swings / period - 1;
+  constexpr std::size_t enough = 7;  // passes through 0
+  result.period_error = swing.crossings.size() < enough ? std::nan("") : swing.period() / period - 1;
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
     const double a = model.state().a[0].block(b)[at];
     result.width += 4 * a * (1 - a) / cells;

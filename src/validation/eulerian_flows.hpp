@@ -88,6 +88,9 @@ dispersed::Settings<D> bubbling() {
 /// Slip at which the bodies of `bodies_in_water` rise or sink in the end, where they take such a share.
 double terminal(const Properties& bodies, double diameter, double tension, const Drag& drag, double share);
 
+/// The slip that such bodies have reached after 0.6 s in the middle of a still column.
+double slip_in_column(const Properties& bodies, double diameter, double tension, const Drag& drag, double share);
+
 /// Size of the sum of a u over the phases: the greatest; how far the fractions' sum is off 1 at most; the extremes of
 /// any fraction.
 struct Mixture {
@@ -156,8 +159,22 @@ Shape<2> below(double level, double tilt);
 /// A fraction in the second column of cells, from the bottom up.
 std::vector<double> profile(const dispersed::Model<2>& model, std::size_t phase);
 
-/// Greatest change of a fraction in any open cell.
-double change(const dispersed::Model<2>& model, const std::vector<Cells<2>>& start);
+/// What gas over oil over water that should stay at rest does in so many steps.
+struct Rest {
+  Mixture mixed;
+  double change = 0;  ///< greatest one of a fraction in any open cell
+  double h = 0;       ///< height of a cell, for a depth of 1 [m]
+};
+Rest rest_in_box(double tilt, int steps);
+Rest rest_in_drum(bool weir, int steps);
+
+/// A plume of bubbles, stopped on its way or not, on two threads or one.
+struct Plume {
+  std::vector<double> fields;  ///< fractions, velocities and pressure, cell by cell
+  double gas_speed = 0;        ///< greatest one [m/s]
+  long cells = 0;
+};
+Plume plume(int threads, bool stopped);
 
 /// A column of water under a cap of air, air coming in through `share` of its bottom at a superficial speed.
 dispersed::Model<2> column(const Grid<2>& grid, double superficial, double share, dispersed::Settings<2> settings);

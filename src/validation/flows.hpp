@@ -97,14 +97,16 @@ void fill_below(const Grid<2>& grid, Cells<2>& F, Height&& height) {
   });
 }
 
-/// 2/width times the integral over the width of (liquid height) cos(n pi x / width).
-inline double mode_amplitude(const sharp::Model<2>& model, int n) {
-  const Grid<2>& grid = model.grid();
+/// 2/width times the integral over the width of (liquid height) cos(n pi x / width), by the share of every cell.
+inline double mode_amplitude(const Grid<2>& grid, const Cells<2>& F, int n) {
   double sum = 0;
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
-    sum += model.state().F.block(b)[o] * std::cos(n * M_PI * (cell[0] + 0.5) / grid.cells()[0]);
+    sum += F.block(b)[o] * std::cos(n * M_PI * (cell[0] + 0.5) / grid.cells()[0]);
   });
   return 2 * sum * grid.cell_volume() / grid.upper()[0];
+}
+inline double mode_amplitude(const sharp::Model<2>& model, int n) {
+  return mode_amplitude(model.grid(), model.state().F, n);
 }
 
 /// Follows something that swings round zero: when it crosses, and how far it went before each crossing.
