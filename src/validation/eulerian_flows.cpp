@@ -127,8 +127,10 @@ Plume plume(int threads, bool stopped) {
     result.cells = grid.cell_count();
     const auto& s = model.state();
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
-      for (std::size_t i = 0; i < 2; ++i)
-        for (const auto* field : {&s.a[i], &s.u[i][0], &s.u[i][1]}) result.fields.push_back(field->block(b)[at]);
+      for (std::size_t i = 0; i < 2; ++i) {
+        result.fields.push_back(s.a[i].block(b)[at]);
+        for (const auto& component : s.u[i]) result.fields.push_back(component.block(b)[at]);
+      }
       result.fields.push_back(s.p.block(b)[at]);
     });
     return result;
