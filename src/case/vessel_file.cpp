@@ -235,26 +235,8 @@ Solid<D> read_inserts(Sections& sections, Setup<D>& setup, const Solid<D>& body,
     }
     // A box thinner than a cell along one axis: a wall on faces, at its middle.
     int thin = -1;
-    double least = 1e300;
-    for (int d = 0; d < D; ++d) {
-      least = std::min(least, solid.upper[d] - solid.lower[d]);
+    for (int d = 0; d < D; ++d)
       if (solid.upper[d] - solid.lower[d] < setup.cell_size) thin = d;
-    }
-    // Layers see through what has no solid cell in it.
-    const bool layers = setup.eulerian && std::ranges::count_if(setup.eulerian->phases, &dispersed::Phase::carrier) > 1;
-    constexpr double hair = 1e-9;
-    if (layers && least < setup.cell_size * (1 - hair))
-      throw part.wrong(
-          "",
-          fmt::format("'{}' is thinner ({}) than a cell of {}: layers at different levels on its two sides "
-                      "would set each other in motion",
-                      name, quantity(least, "m"), quantity(setup.cell_size, "m")),
-          "make it two cells thick, or choose a smaller grid.cell");
-    if (layers && least < 2 * setup.cell_size * (1 - hair))
-      part.remark(
-          fmt::format("insert '{}' is {} thick, less than two cells: layers at different levels on its two sides "
-                      "may stir each other at some cm/s. Make it thicker, or choose a smaller grid.cell.",
-                      name, quantity(least, "m")));
     if (shape == "box" && !part.has("tilted") && thin >= 0) {
       ThinWall<D> wall;
       wall.normal[thin] = 1;

@@ -46,13 +46,16 @@ DispersedBodies bodies_in(const Phase& body, const Phase& carrier, double tensio
           .share = std::clamp(1 - a, 0.0, most_share)};
 }
 
-/// (velocity) x (curl of u) at a cell, by central differences.
+/// (velocity) x (curl of u) at a cell, by central differences; what is hidden is taken for what is in the cell.
 template <int D>
-Vec<D> times_curl(const Vec<D>& velocity, const std::array<const double*, D>& u, const Layout<D>& layout,
-                  const Vec<D>& h, std::ptrdiff_t at) {
+Vec<D> times_curl(const Vec<D>& velocity, const std::array<const double*, D>& u, const Sight<D>& sight,
+                  const Grid<D>& grid, int block, std::ptrdiff_t at) {
   const auto slope = [&](int c, int d) {
-    return (u[static_cast<std::size_t>(c)][at + layout.step[d]] - u[static_cast<std::size_t>(c)][at - layout.step[d]]) /
-           (2 * h[static_cast<std::size_t>(d)]);
+    const double* v = u[static_cast<std::size_t>(c)];
+    const std::ptrdiff_t s = grid.layout().step[d];
+    const std::ptrdiff_t low = sight.parts(block, d, at) ? at : at - s;
+    const std::ptrdiff_t high = sight.parts(block, d, at + s) ? at : at + s;
+    return (v[high] - v[low]) / (2 * grid.geometry(block).spacing[d]);
   };
   const double z = slope(1, 0) - slope(0, 1);
   if constexpr (D == 2) return {velocity[1] * z, -velocity[0] * z};
@@ -99,8 +102,9 @@ void Coupling<D>::find_walls(const Grid<D>& grid, const Settings<D>& settings) {
 }
 
 template <int D>
-Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings)
-    : space_(space), layers_(grid, space, settings.phases.size()) {
+Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight,
+                      const Settings<D>& settings)
+    : space_(space), sight_(sight), layers_(grid, space, sight, settings.phases.size()) {
   const std::size_t phases = settings.phases.size();
   for (const auto& pair : settings.pairs) {
     inertia_.push_back(pair.virtual_mass != 0 ? Cells<D>(grid) : Cells<D>());
@@ -157,7 +161,7 @@ void Coupling<D>::find_rates(const Grid<D>& grid, const Settings<D>& settings, d
                                            length<D>(slip), fractions[carrier]);
             inertia += share * phases[carrier].fluid.density;
             if (pair.lift != nullptr) {
-              const Vec<D> across = times_curl<D>(slip, u[carrier], layout, grid.geometry(b).spacing, at);
+              const Vec<D> across = times_curl<D>(slip, u[carrier], sight_, grid, b, at);
               for (int d = 0; d < D; ++d)
                 side[d] -= share * pair.lift->value(of) * phases[carrier].fluid.density * across[d];
             }

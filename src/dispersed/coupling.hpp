@@ -13,7 +13,7 @@ namespace wavy::dispersed {
 template <int D>
 class Coupling {
  public:
-  Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings);
+  Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight, const Settings<D>& settings);
 
   /// (E7): drag of every pair in the cells and one layer round them, by the slips there; the geometric mean with what
   /// it was in the step before, without which steps longer than a body's response would swing from one value to
@@ -53,6 +53,7 @@ class Coupling {
   void unlock(const Grid<D>& grid, const Settings<D>& settings, int block, double dt, State<D>& state) const;
 
   const OpenSpace<D>& space_;
+  const Sight<D>& sight_;
   Layers<D> layers_;
   Vec<D> G_{}, drive_{};
   std::vector<Cells<D>> inertia_;  // by pair: virtual mass over both fractions [kg/m3]; empty where there is none

@@ -42,9 +42,9 @@ struct Facing {
 }  // namespace
 
 template <int D>
-FractionTransport<D>::FractionTransport(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>& boundary,
-                                        std::size_t phases)
-    : space_(space), boundary_(boundary) {
+FractionTransport<D>::FractionTransport(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight,
+                                        Boundary<D>& boundary, std::size_t phases)
+    : space_(space), sight_(sight), boundary_(boundary) {
   for (std::size_t i = 0; i < phases; ++i) {
     for (auto* faces : {&passed_, &correction_}) {
       faces->emplace_back();
@@ -103,10 +103,12 @@ void FractionTransport<D>::find_fluxes(const Grid<D>& grid, const Layers<D>& lay
         double below = 0;
         double above = 0;
         const double open = area == nullptr ? 1.0 : area[at];
+        const bool low_ends = sight_.parts(block, d, at - s);
+        const bool high_ends = sight_.parts(block, d, at + s);
         for (std::size_t i = 0; i < N; ++i) {
           velocity[i] = open * U[i][at];
-          const double low_slope = limited_slope(a[i][at - 2 * s], a[i][at - s], a[i][at]);
-          const double high_slope = limited_slope(a[i][at - s], a[i][at], a[i][at + s]);
+          const double low_slope = low_ends ? 0.0 : limited_slope(a[i][at - 2 * s], a[i][at - s], a[i][at]);
+          const double high_slope = high_ends ? 0.0 : limited_slope(a[i][at - s], a[i][at], a[i][at + s]);
           const double crosses = std::clamp(U[i][at] * per_width, -1.0, 1.0);
           low_edge[i] = a[i][at - s] + 0.5 * (1 - std::max(crosses, 0.0)) * low_slope;
           high_edge[i] = a[i][at] - 0.5 * (1 + std::min(crosses, 0.0)) * high_slope;
@@ -209,7 +211,7 @@ void FractionTransport<D>::find_limits(const Grid<D>& grid, int block) {
         for (int d = 0; d < D; ++d) {
           const std::ptrdiff_t s = layout.step[d];
           for (const std::ptrdiff_t beside : {at - s, at + s}) {
-            if (volume[beside] == 0) continue;
+            if (volume[beside] == 0 || sight_.parts(block, d, std::max(beside, at))) continue;
             most = std::max({most, old[beside], low[beside]});
             least = std::min({least, old[beside], low[beside]});
           }

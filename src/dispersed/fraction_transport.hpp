@@ -20,7 +20,8 @@ namespace wavy::dispersed {
 template <int D>
 class FractionTransport {
  public:
-  FractionTransport(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>& boundary, std::size_t phases);
+  FractionTransport(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight, Boundary<D>& boundary,
+                    std::size_t phases);
 
   /// Reads a(2), face_u, phase_u; writes a(0) and the fluxes. `layers`: of these fractions.
   void operator()(const Grid<D>& grid, const Settings<D>& settings, const Layers<D>& layers, double dt,
@@ -40,6 +41,7 @@ class FractionTransport {
   void record(const Grid<D>& grid);
 
   const OpenSpace<D>& space_;
+  const Sight<D>& sight_;
   Boundary<D>& boundary_;
   std::vector<Faces<D>> passed_;
   std::vector<Faces<D>> correction_;

@@ -8,9 +8,30 @@
 namespace wavy::dispersed {
 
 template <int D>
-Layers<D>::Layers(const Grid<D>& grid, const OpenSpace<D>& space, std::size_t phases) : space_(space), beside_(grid) {
+Layers<D>::Layers(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight, std::size_t phases)
+    : space_(space), sight_(sight), beside_(grid) {
   for (std::size_t k = 0; k + 1 < phases; ++k)
     for (auto* fields : {&place_, &weight_}) fields->emplace_back(grid);
+}
+
+/// Whether a fraction changes by more than half over four cells in a row along an axis, of which `at` is one of the
+/// middle two. `a`: there.
+template <int D>
+bool Layers<D>::changes_at(const Layout<D>& layout, int block, std::ptrdiff_t at, int axis, const double* a) const {
+  const std::ptrdiff_t s = layout.step[axis];
+  constexpr double jump = 0.5;
+  const auto over_half = [&](double farther_low, double low, double high, double farther_high) {
+    const auto [least, most] = std::minmax({low, a[0], high});
+    return std::max(most, farther_low) - std::min(least, farther_low) > jump ||
+           std::max(most, farther_high) - std::min(least, farther_high) > jump;
+  };
+  if (sight_.everywhere()) return over_half(a[-2 * s], a[-s], a[s], a[2 * s]);
+  // What is hidden is taken for the last that is seen.
+  const double low = sight_.parts(block, axis, at) ? a[0] : a[-s];
+  const double high = sight_.parts(block, axis, at + s) ? a[0] : a[s];
+  const bool below = sight_.parts(block, axis, at) || sight_.parts(block, axis, at - s);
+  const bool above = sight_.parts(block, axis, at + s) || sight_.parts(block, axis, at + 2 * s);
+  return over_half(below ? low : a[-2 * s], low, high, above ? high : a[2 * s]);
 }
 
 template <int D>
@@ -26,13 +47,7 @@ void Layers<D>::update(const Grid<D>& grid, const State<D>& state, const std::ty
                bool found = false;
                for (std::size_t i = 0; i < state.a.size() && !found; ++i) {
                  const double* a = state.a[i].block(b) + at;
-                 for (int d = 0; d < D && !found; ++d) {
-                   const std::ptrdiff_t s = layout.step[d];
-                   const auto [low, high] = std::minmax({a[-s], a[0], a[s]});
-                   constexpr double jump = 0.5;
-                   found = std::max(high, a[-2 * s]) - std::min(low, a[-2 * s]) > jump ||
-                           std::max(high, a[2 * s]) - std::min(low, a[2 * s]) > jump;
-                 }
+                 for (int d = 0; d < D && !found; ++d) found = changes_at(layout, b, at, d, a);
                }
                beside[at] = found ? 1 : 0;
                some = found ? 1.0 : some;
@@ -126,7 +141,7 @@ void Layers<D>::find_places(const Grid<D>& grid, const State<D>& state, const Ve
   }
 }
 
-/// Cells with a wall in them, which say little of how fractions change, are beside a surface if cells near are.
+/// Cells that walls cut, which say little of how fractions change, are beside a surface if cells near are.
 template <int D>
 void Layers<D>::mark_walls(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
@@ -138,10 +153,10 @@ void Layers<D>::mark_walls(const Grid<D>& grid) {
     const double* beside = beside_.block(b);
     for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        if (at_wall[at] == 0) continue;
+        if (at_wall[at] == 0 || is_clear(b, at)) continue;
         for_shifts<D>(reach, [&](const Index<D>& shift, int) {
           const std::ptrdiff_t from = at + layout.offset(shift);
-          if (is_clear(b, from) && beside[from] != 0) marked.block(b)[at] = 1;
+          if (is_clear(b, from) && beside[from] != 0 && sight_.reaches(layout, b, at, shift)) marked.block(b)[at] = 1;
         });
       }
     });
@@ -150,7 +165,7 @@ void Layers<D>::mark_walls(const Grid<D>& grid) {
   fill_halo(grid, beside_, 1, all_walls<D>(Mirror::even));
 }
 
-/// In cells with a wall in them the surface goes on as it stands in the nearest cells without.
+/// In cells that walls cut the surface goes on as it stands in the nearest cells that none does.
 template <int D>
 void Layers<D>::carry_to_walls(const Grid<D>& grid, const State<D>& state) {
   const Layout<D>& layout = grid.layout();
@@ -163,12 +178,12 @@ void Layers<D>::carry_to_walls(const Grid<D>& grid, const State<D>& state) {
       double* place = place_[k].block(b);
       for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          if (at_wall[at] == 0 || beside_.block(b)[at] == 0) continue;
+          if (at_wall[at] == 0 || is_clear(b, at) || beside_.block(b)[at] == 0) continue;
           double sum = 0;
           double weights = 0;
           for_shifts<D>(reach, [&](const Index<D>& shift, int square) {
             const std::ptrdiff_t from = at + layout.offset(shift);
-            if (weight[from] < least_weight || !is_clear(b, from)) return;
+            if (weight[from] < least_weight || !is_clear(b, from) || !sight_.reaches(layout, b, at, shift)) return;
             const double counts = weight[from] / (square * square);  // the nearest most
             sum += counts * place[from];
             weights += counts;

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "dispersed/model.hpp"
+#include "mesh/sight.hpp"
 
 namespace wavy::dispersed {
 
@@ -13,11 +14,11 @@ namespace wavy::dispersed {
 /// A cell is beside a surface where a fraction changes by more than half over four cells in a row, of which it is one
 /// of the middle two. There the place at which gravity acts on the change of density is that of a plane across G which
 /// leaves the right volume below it: all places along a level surface are then the same to round-off, and a liquid at
-/// rest stays at rest however it lies to the grid.
+/// rest stays at rest however it lies to the grid. Cells behind a wall, however thin, have no say.
 template <int D>
 class Layers {
  public:
-  Layers(const Grid<D>& grid, const OpenSpace<D>& space, std::size_t phases);
+  Layers(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight, std::size_t phases);
 
   /// Reads a(3).
   void update(const Grid<D>& grid, const State<D>& state, const std::type_identity_t<Vec<D>>& G);
@@ -42,15 +43,18 @@ class Layers {
  private:
   static constexpr int reach = 2;  ///< cells from which walls know of a surface
   static constexpr double least_weight = 1e-14;
-  /// Open, and no wall in it.
+  /// Wholly open.
   [[nodiscard]] bool is_clear(int block, std::ptrdiff_t at) const {
-    return space_.is_uncut(block) || (space_.at_wall().block(block)[at] == 0 && space_.volume().block(block)[at] > 0);
+    constexpr double hair = 1e-12;
+    return open_share(space_, block, at) > 1 - hair;
   }
+  [[nodiscard]] bool changes_at(const Layout<D>& layout, int block, std::ptrdiff_t at, int axis, const double* a) const;
   void find_places(const Grid<D>& grid, const State<D>& state, const Vec<D>& G);
   void mark_walls(const Grid<D>& grid);
   void carry_to_walls(const Grid<D>& grid, const State<D>& state);
 
   const OpenSpace<D>& space_;
+  const Sight<D>& sight_;
   Vec<D> G_{};
   Cells<D> beside_;
   std::vector<Cells<D>> place_;   // [m2/s2]

@@ -45,6 +45,7 @@ State<D>::State(const Grid<D>& grid, std::size_t phases, std::size_t pairs) : p(
 template <int D>
 struct Model<D>::Work {
   const OpenSpace<D>& space;
+  Sight<D> sight;
   Boundary<D> boundary;
   FractionTransport<D> transport;
   Coupling<D> coupling;
@@ -57,9 +58,10 @@ struct Model<D>::Work {
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& open_space,
        const std::vector<Opening<D>>& openings)
       : space(open_space),
+        sight(grid, space),
         boundary(grid, space, openings, settings.phases.size()),
-        transport(grid, space, boundary, settings.phases.size()),
-        coupling(grid, space, settings),
+        transport(grid, space, sight, boundary, settings.phases.size()),
+        coupling(grid, space, sight, settings),
         projection(grid, space, boundary),
         tree(grid, space, boundary),
         diffuse(grid, space, boundary, settings) {

@@ -204,6 +204,9 @@ ValidationResult three_layers(bool quick) {
     stays(rest_in_box(degrees * M_PI / 180, steps), fmt::format("box tilted {:g} degrees", degrees));
   for (const bool weir : {false, true})
     stays(rest_in_drum(weir, steps), weir ? "lying cylinder with a weir" : "lying cylinder");
+  constexpr double cell = 1.0 / 32;
+  stays(rest_beside_plate(0.1 * cell, 0, steps), "levels apart beside a plate of 0.1 cells");
+  stays(rest_beside_plate(cell, 20 * M_PI / 180, steps), "levels apart beside a leaning plate of one cell");
   return result;
 }
 

@@ -103,6 +103,36 @@ Rest rest_in_drum(bool weir, int steps) {
   return rest_of(model, steps);
 }
 
+Rest rest_beside_plate(double thickness, double lean, int steps) {
+  const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 32));
+  const double along = std::cos(lean);
+  const double across = std::sin(lean);
+  const auto side_of = [=](const Vec<2>& p) { return along * (p[0] - 0.51) - across * p[1]; };  // of the plate's middle
+  const Solid<2> plate{[=](const Vec<2>& p) {
+                         const double up = across * (p[0] - 0.51) + along * p[1];
+                         return std::max(std::abs(side_of(p)) - 0.5 * thickness, std::abs(up) - 0.81);
+                       },
+                       {0, 0},
+                       {1, 1}};
+  OpenSpace<2> space = lean == 0 && thickness < grid.spacing()[0]
+                           ? OpenSpace<2>(grid, nullptr, {}, {{{0.51, 0}, {1, 0}, plate}})
+                           : OpenSpace<2>(grid, nullptr, {plate}, {});
+  Model<2> model(grid, layers<2>(true), std::move(space));
+  // Each cell by the side on which its middle lies: the levels differ by several cells.
+  const auto lay_side = [&](bool right, double water_level, double oil_level) {
+    const Shape<2> both = BelowLevel<2>{oil_level};
+    Model<2> filled(grid, layers<2>(true));
+    lay<2>(filled, BelowLevel<2>{water_level}, &both);
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
+      if ((side_of(cell_middle(grid, b, at)) > 0) != right) return;
+      for (std::size_t i = 0; i < 3; ++i) model.state().a[i].block(b)[at] = filled.state().a[i].block(b)[at];
+    });
+  };
+  lay_side(false, 0.2137, 0.4651);
+  lay_side(true, 0.3512, 0.6233);
+  return rest_of(model, steps);
+}
+
 Model<2> column(const Grid<2>& grid, double superficial, double share, Settings<2> settings) {
   const double width = grid.upper()[0];
   auto in = opening<2>("air", 1, 0);

@@ -167,6 +167,8 @@ struct Rest {
 };
 Rest rest_in_box(double tilt, int steps);
 Rest rest_in_drum(bool weir, int steps);
+/// Oil and water at different levels on the two sides of a plate, upright or leaning.
+Rest rest_beside_plate(double thickness, double lean, int steps);
 
 /// A plume of bubbles, stopped on its way or not, on two threads or one.
 struct Plume {

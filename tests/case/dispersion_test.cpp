@@ -263,24 +263,6 @@ TEST_CASE("packing and what pushes off walls are read; a standard volume of gas 
   CHECK(around->settings().wall_distance({0.1, 0.83}) == about(0.01));
 }
 
-TEST_CASE("between layers nothing is as thin as a cell, and little thicker is remarked on") {
-  const std::string insert =
-      "[[insert]]\nname = \"plate\"\nshape = \"box\"\nlower = [\"10 cm\", \"0 cm\"]\nupper = [\"";
-  const auto layers = [&](const std::string& upper, bool two_carriers) {
-    std::string text = with("[run]", insert + upper + "\", \"60 cm\"]\n[run]");
-    if (!two_carriers) return text;
-    text = with("form = \"bubbles\"\n", "", text);
-    return with("fluid = \"water\"\n", "fluid = \"water\"\ndiameter = \"1 mm\"\n", text);
-  };
-  CHECK_THROWS_WITH_AS(parse_case(layers("105 mm", true), "c.toml"),
-                       doctest::Contains("'plate' is thinner (5 mm) than a cell of 10 mm"), Error);
-  const auto remarked = parse_case(layers("115 mm", true), "c.toml").remarks;
-  REQUIRE(remarked.size() == 1);
-  CHECK(remarked[0].find("less than two cells") != std::string::npos);
-  CHECK(parse_case(layers("12 cm", true), "c.toml").remarks.empty());
-  CHECK(parse_case(layers("105 mm", false), "c.toml").remarks.empty());
-}
-
 TEST_CASE("a degassing surface under gas is refused when the model is made") {
   std::string text = with("form = \"bubbles\"\n", "");
   text = with("fluid = \"water\"\n", "fluid = \"water\"\ndiameter = \"1 mm\"\n", text);

@@ -36,6 +36,15 @@ TEST_CASE("they stay at rest in a lying cylinder, with and without a weir") {
   }
 }
 
+TEST_CASE("they stay at rest at different levels on the two sides of a plate, thinner than a cell too") {
+  // On faces; within cells; in one of them, or in two cut ones; leaning.
+  for (const double cells : {0.1, 0.9, 1.0, 1.5, 2.0})
+    for (const double degrees : {0.0, 20.0}) {
+      INFO(cells, ' ', degrees);
+      rests(rest_beside_plate(cells / 32, degrees * M_PI / 180, 100));
+    }
+}
+
 TEST_CASE("a gas cap sloshes over a liquid with bubbles in it at the liquid's period, and stays above it") {
   for (const double bubbles : {0.0, 0.03}) {
     INFO(bubbles);
