@@ -5,30 +5,8 @@
 #include <cmath>
 #include <utility>
 
-#include "linear/conjugate_gradients.hpp"
-
 namespace wavy {
 namespace {
-
-constexpr int most_iterations = 500;
-
-/// A sum and a greatest value over the blocks, in tree order.
-struct SumAndGreatest {
-  double sum = 0;
-  double greatest = 0;
-};
-
-template <int D, class Fn>
-SumAndGreatest reduce(const Grid<D>& grid, Fn&& fn) {
-  std::vector<SumAndGreatest> parts(static_cast<std::size_t>(grid.blocks()));
-  for_blocks(grid, [&](int b) { parts[static_cast<std::size_t>(b)] = fn(b); });
-  SumAndGreatest total;
-  for (const auto& part : parts) {
-    total.sum += part.sum;
-    total.greatest = std::max(total.greatest, part.greatest);
-  }
-  return total;
-}
 
 /// One velocity component for all cells of a group, beside that of their walls: what they have of momentum by what they
 /// hold. (Cell merging: Ye et al., J. Comput. Phys. 156 (1999) 209.) `mass` and `held`: over the volume of a whole
@@ -70,13 +48,7 @@ double greatest_component(const Grid<D>& grid, const std::type_identity_t<CellVe
 template <int D>
 ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
                                 const WallElements<D>& elements)
-    : space_(space),
-      wall_velocity_(walls),
-      elements_(elements),
-      residual_(grid),
-      direction_(grid),
-      product_(grid),
-      inverse_(grid) {
+    : space_(space), wall_velocity_(walls), elements_(elements), implicit_(grid, &space) {
   if (!space.is_uncut()) {
     held_ = Cells<D>(grid, 1.0);
     for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
@@ -232,162 +204,20 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
   wall_velocity_.set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
 }
 
-/// rho x - dt sum_d d_d(mu d_d x) = rhs for one component, the normal direction counted twice. Cells of a group change
-/// by the same: their equations count as one, which stands with the first of them. Preconditioned by the diagonal,
-/// without the walls' share.
-template <int D>
-struct ViscousStress<D>::System {
-  static constexpr double sign = 1;
-  ViscousStress<D>& own;
-  const Grid<D>& grid;
-  const Cells<D>& mass;
-  const int c;
-  const WallRules<D> rules;
-  const double allowed;
-  Cells<D>& x;
-  SumAndGreatest now{};  // of r.z, and |z|
-
-  [[nodiscard]] std::array<const double*, D> faces(int b) const {
-    std::array<const double*, D> face;
-    for (int d = 0; d < D; ++d) face[d] = own.face_[d][c].block(b);
-    return face;
-  }
-  static double& at(Cells<D>& field, const CellPlace& place) { return field.block(place.block)[place.at]; }
-  void sum_in_groups(Cells<D>& field) const {
-    for_all_groups<D>(grid, own.space_, {}, [&](std::size_t, const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
-    });
-  }
-
-  /// out = operator on v (halo filled); returns v . out of the block.
-  double product(const double* v, int b, double* out) const {
-    const double* rho = mass.block(b);
-    const auto face = faces(b);
-    double sum = 0;
-    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      double row = 0;
-#pragma omp simd reduction(+ : row)
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t a = o + i;
-        double value = rho[a] * v[a];
-        for (int d = 0; d < D; ++d) {
-          const std::ptrdiff_t s = grid.layout().step[d];
-          const double flux = face[d][a + s] * (v[a + s] - v[a]) - face[d][a] * (v[a] - v[a - s]);
-          value -= d == c ? 2 * flux : flux;
-        }
-        out[a] = value;
-        row += value * v[a];
-      }
-      sum += row;
-    });
-    return sum;
-  }
-
-  void begin() {
-    fill_halo(grid, x, 1, rules);
-    own.wall_velocity_.add_behind(grid, c, 1, x);
-    for_blocks(grid, [&](int b) {
-      double* r = own.residual_.block(b);
-      double* diagonal = own.inverse_.block(b);
-      const double* f = own.rhs_[c].block(b);
-      const double* rho = mass.block(b);
-      product(x.block(b), b, r);
-      const auto face = faces(b);
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) {
-          const std::ptrdiff_t a = o + i;
-          r[a] = f[a] - r[a];
-          diagonal[a] = rho[a];
-          for (int d = 0; d < D; ++d) {
-            const double both = face[d][a] + face[d][a + grid.layout().step[d]];
-            diagonal[a] += d == c ? 2 * both : both;
-          }
-        }
-      });
-    });
-    sum_in_groups(own.residual_);
-    for_all_groups<D>(grid, own.space_, {}, [&](std::size_t, const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(own.inverse_, group[0]) += at(own.inverse_, group[k]);
-    });
-    now = measured([&](int b) {
-      return [r = own.residual_.block(b), inverse = own.inverse_.block(b)](std::ptrdiff_t a) {
-        inverse[a] = 1 / inverse[a];
-        return r[a];
-      };
-    });
-  }
-
-  /// r.z and the greatest |z| = |r| / diagonal; of_block(b)(offset) brings up to date and returns r in a cell of a
-  /// block.
-  template <class OfBlock>
-  SumAndGreatest measured(OfBlock&& of_block) const {
-    return reduce(grid, [&](int b) {
-      const double* inverse = own.inverse_.block(b);
-      const auto residual = of_block(b);
-      SumAndGreatest part;
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-        double sum = 0;
-        double greatest = 0;
-#pragma omp simd reduction(+ : sum) reduction(max : greatest)
-        for (int i = 0; i < n; ++i) {
-          const double r = residual(o + i);
-          const double z = inverse[o + i] * r;
-          sum += r * z;
-          greatest = std::max(greatest, std::abs(z));
-        }
-        part.sum += sum;
-        part.greatest = std::max(part.greatest, greatest);
-      });
-      return part;
-    });
-  }
-
-  [[nodiscard]] bool more(int) const { return now.greatest > allowed; }
-  [[nodiscard]] double precondition() const { return now.sum; }
-
-  void turn(double beta) const {
-    for_blocks(grid, [&](int b) {
-      double* d = own.direction_.block(b);
-      const double* r = own.residual_.block(b);
-      const double* inverse = own.inverse_.block(b);
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
-      });
-    });
-  }
-
-  [[nodiscard]] double apply() const {
-    for_all_groups<D>(grid, own.space_, {}, [&](std::size_t, const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(own.direction_, group[k]) = at(own.direction_, group[0]);
-    });
-    fill_halo(grid, own.direction_, 1, rules);
-    const double dAd =
-        sum_blocks(grid, [&](int b) { return product(own.direction_.block(b), b, own.product_.block(b)); });
-    sum_in_groups(own.product_);
-    return dAd;
-  }
-
-  void advance(double alpha) {
-    now = measured([&](int b) {
-      return [alpha, v = x.block(b), r = own.residual_.block(b), d = own.direction_.block(b),
-              q = own.product_.block(b)](std::ptrdiff_t a) {
-        v[a] += alpha * d[a];
-        r[a] -= alpha * q[a];
-        return r[a];
-      };
-    });
-  }
-};
-
+/// rho x - dt sum_d d_d(mu d_d x) = rhs for one component, the normal direction counted twice.
 template <int D>
 int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed,
                             Cells<D>& x) {
   assert(c >= 0 && c < D && allowed > 0);
-  System system{*this, grid, held(c, mass), c, velocity_rules<D>(kinds, c), allowed, x};
-  system.begin();
-  return conjugate_gradients(system, most_iterations);
+  const WallRules<D> rules = velocity_rules<D>(kinds, c);
+  std::array<const Cells<D>*, D> faces;
+  for (int d = 0; d < D; ++d) faces[d] = &face_[d][c];
+  const auto fill = [&](Cells<D>& v) {
+    fill_halo(grid, v, 1, rules);
+    wall_velocity_.add_behind(grid, c, 1, v);
+  };
+  return implicit_.solve(
+      grid, {held(c, mass), faces, c, rhs_[c], allowed, fill, [&](Cells<D>& v) { fill_halo(grid, v, 1, rules); }}, x);
 }
 
 template double greatest_component<2>(const Grid<2>&, const CellVectors<2>&);

@@ -6,6 +6,7 @@
 #include <type_traits>
 #include <vector>
 
+#include "flow/implicit_diffusion.hpp"
 #include "flow/wall_elements.hpp"
 #include "flow/wall_velocity.hpp"
 #include "mesh/grid.hpp"
@@ -61,7 +62,6 @@ class ViscousStress {
   void share_in_groups(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& u) const;
 
  private:
-  struct System;
   [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_.axisymmetric(); }
   [[nodiscard]] const Cells<D>& held(int c, const Cells<D>& mass) const {
     return space_.is_uncut() ? mass : is_radial(c) ? held_radial_ : held_;
@@ -74,7 +74,7 @@ class ViscousStress {
   const WallElements<D>& elements_;
   std::vector<std::vector<double>> wall_friction_;  // by block, as walls()
   Cells<D> held_, held_radial_;
-  Cells<D> residual_, direction_, product_, inverse_;
+  ImplicitDiffusion<D> implicit_;
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;
 };

@@ -10,7 +10,6 @@
 namespace wavy::sharp {
 namespace {
 
-constexpr double explicit_in_bulk = 0.25;
 constexpr double explicit_at_interface = 0.9;
 
 /// The interface in a cell as the stress on its faces sees it.

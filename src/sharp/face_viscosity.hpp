@@ -59,6 +59,10 @@ BothViscosities viscosities_at(const Settings<D>& settings, double rate) {
   return {own(settings.liquid), own(settings.gas)};
 }
 
+/// Greatest sum over a cell's faces of dt mu/(rho h^2) in the bulk of a phase for which a step is explicit: then it is
+/// no less accurate in time than in space.
+inline constexpr double explicit_in_bulk = 0.25;
+
 /// (S11): sets dt mu / h^2 on the faces, times the space's conductances (where walls slip, areas), for every component.
 /// Returns how much of what an explicit step allows they take: up to 1 one is stable. Halos of F (2) and, where
 /// viscosities depend on the shear rate, u (1) must be filled.

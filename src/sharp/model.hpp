@@ -20,6 +20,7 @@
 #include <string>
 
 #include "flow/openings.hpp"
+#include "flow/turbulence.hpp"
 #include "flow/wall_elements.hpp"
 #include "flow/wall_velocity.hpp"
 #include "flow/walls.hpp"
@@ -47,6 +48,7 @@ struct Settings {
   bool free_surface_only = false;
   double outside_density = 1.204;            ///< of what is outside openings [kg/m3]
   std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
+  TurbulenceSettings<D> turbulence;          ///< without a law: laminar
   double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
   double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
@@ -69,6 +71,7 @@ struct State {
   /// What the walls of solids took from the fluid by friction in the last step, over the volume of a whole cell; empty
   /// before the first step, and where nothing is cut [N/m3].
   CellVectors<D> wall_drag;
+  TurbulentState<D> turbulent;
   /// What others keep beside the flow, by name and component; no halos.
   std::map<std::string, std::vector<Cells<D>>> beside;
 };
@@ -79,6 +82,7 @@ struct StepReport {
   int pressure_iterations = 0;
   bool pressure_converged = true;
   int viscous_iterations = 0;
+  int turbulent_iterations = 0;
   double divergence = 0;            ///< greatest |div u| dt of a cell after the projection
   double volume_correction = 0;     ///< liquid put back onto the interface, because div u is not quite 0 [m^D]
   std::array<double, 4> seconds{};  ///< wall time: advection, viscosity, forces, projection
@@ -123,6 +127,10 @@ class Model {
   void start();
   /// (S19), (S20): greatest stable step of the physics, and what limits it.
   [[nodiscard]] double stable_step(StepLimit& limit) const;
+  /// Null where the flow is laminar.
+  [[nodiscard]] const Turbulence<D>* turbulence() const;
+  /// Distance of first cells from their walls in wall units; 0 elsewhere, and where the flow is laminar.
+  [[nodiscard]] Cells<D> wall_units() const;
   /// What drives the flow could bring about now, at most [m/s]: all given flow through one face, the speed of walls,
   /// and what the lighter phase (the liquid where gas is left out) would gain by all work of gravity, of the tank's
   /// acceleration, of given pressures and of surface tension.

@@ -152,22 +152,24 @@ class Viscosity {
   explicit Viscosity(const Grid<D>& grid)
       : Viscosity(grid, all_open<D>(), nullptr, walls_at_rest<D>(), no_wall_elements<D>()) {}
 
+  /// `eddies`: what turbulence adds; null: nothing.
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
-                 const Cells<D>& mass, State<D>& state, double dt);
+                 const Cells<D>& mass, State<D>& state, double dt, const EddyStress<D>* eddies = nullptr);
   /// What the wall of a solid, or a thin one, takes from the fluid, over the volume of a whole cell [N/m3]: a solid's
   /// in the last step, where there was one. Reads F(1), filled.
   [[nodiscard]] Vec<D> drag(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                            const WallElement<D>& wall) const;
+                            const WallElement<D>& wall, const EddyStress<D>* eddies = nullptr) const;
 
  private:
   void fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const;
   void finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
-                           const State<D>& state, double dt, bool explicitly);
+                           const State<D>& state, double dt, bool explicitly, const EddyStress<D>* eddies);
   [[nodiscard]] double wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
-                                                 const State<D>& state, double dt, const WallElement<D>& wall) const;
+                                                 const State<D>& state, double dt, const WallElement<D>& wall,
+                                                 const EddyStress<D>* eddies) const;
   void keep_drag(const Grid<D>& grid, State<D>& state, double dt);
   void hold(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state, double dt,
-            bool explicitly);
+            bool explicitly, const EddyStress<D>* eddies);
 
   const OpenSpace<D>* space_;
   const Boundary<D>* boundary_;  // null where it is closed

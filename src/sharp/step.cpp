@@ -59,6 +59,8 @@ struct Model<D>::Work {
   Cells<D> mass;
   Cells<D> section_mass;                       // round an axis; else empty
   std::optional<InactiveGas<D>> inactive_gas;  // where gas is left out
+  std::optional<Turbulence<D>> turbulence;     // where the flow is not laminar
+  Cells<D> nu, rho;                            // likewise; else empty
 
   Work(const Grid<D>& grid, const Settings<D>& settings, const OpenSpace<D>& open_space,
        const std::vector<Opening<D>>& openings)
@@ -77,9 +79,50 @@ struct Model<D>::Work {
       inverse_density[d] = Cells<D>(grid);
     }
     if (space.axisymmetric() && !space.is_uncut()) section_mass = Cells<D>(grid, 1.0);
+    if (settings.turbulence.law != nullptr) {
+      turbulence.emplace(grid, space, boundary, walls, wall_elements, settings.turbulence);
+      nu = rho = Cells<D>(grid);
+    }
     if (!settings.free_surface_only) return;
     inactive_gas.emplace(grid, boundary);
     advect.leave_out(inactive_gas->inactive());
+  }
+
+  /// fn(what turbulence adds to the stress), null where the flow is laminar.
+  template <class Fn>
+  auto with_eddies(const State<D>& state, Fn&& fn) const {
+    if (!turbulence) return fn(static_cast<const EddyStress<D>*>(nullptr));
+    const MeanFlow<D> flow = mean_flow(state);
+    const EddyStress<D> eddies{*turbulence, state.turbulent, flow, rho};
+    return fn(&eddies);
+  }
+
+  [[nodiscard]] MeanFlow<D> mean_flow(const State<D>& state) const {
+    return {state.u, state.face_u, nu, &state.F, state.time};
+  }
+
+  /// What turbulence looks at: velocities behind walls, and the mixture in the cells and one layer round them.
+  void find_mean_flow(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) {
+    fill_velocity_halo<D>(grid, space, settings.walls, walls, 1, state.u);
+    if (!boundary.closed())
+      for (int c = 0; c < D; ++c) boundary.set_velocity_behind(grid, state.face_u, c, state.u[c]);
+    fill_halo(grid, state.F, 1, all_walls<D>(Mirror::even));
+    find_mixture(grid, settings, state);
+  }
+  void find_mixture(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state) {
+    const CellRange<D> range = with_layers(grid.layout(), 1);
+    for_blocks(grid, [&](int b) {
+      for_rows<D>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          const double F = std::clamp(state.F.block(b)[at], 0.0, 1.0);
+          rho.block(b)[at] = density(settings, F);
+          // What is left out is taken for more of the liquid.
+          nu.block(b)[at] = settings.free_surface_only
+                                ? viscosity(settings, 1, turbulence->strain().block(b)[at]) / settings.liquid.density
+                                : viscosity(settings, F, turbulence->strain().block(b)[at]) / rho.block(b)[at];
+        }
+      });
+    });
   }
 
   void find_masses(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& F) {
@@ -170,7 +213,8 @@ template <int D>
 Vec<D> Model<D>::drag(const WallElement<D>& element) const {
   if (settings_.free_surface_only && state_.F.block(element.block)[element.at] <= 0) return {};  // there is nothing
   if (element.of == WallElement<D>::Of::side) return drag_of_side(element);
-  Vec<D> drag = work_->diffuse.drag(grid_, settings_, state_, element);
+  Vec<D> drag = work_->with_eddies(
+      state_, [&](const auto* eddies) { return work_->diffuse.drag(grid_, settings_, state_, element, eddies); });
   if (element.of == WallElement<D>::Of::thin) drag[static_cast<std::size_t>(element.axis)] = 0;
   return drag;
 }
@@ -184,7 +228,9 @@ Vec<D> Model<D>::drag_of_side(const WallElement<D>& side) const {
   for (int d = 0; d < D; ++d)
     shear[d] = d == side.axis ? 0.0 : (state_.u[d].block(side.block)[side.at] - wall[d]) / distance;
   const double mu = viscosity(settings_, state_.F.block(side.block)[side.at], length<D>(shear));
-  for (double& component : shear) component *= mu * side.area;
+  const double turbulent = work_->with_eddies(
+      state_, [&](const auto* eddies) { return eddies == nullptr ? 1.0 : eddies->wall_factor(side); });
+  for (double& component : shear) component *= mu * turbulent * side.area;
   return shear;
 }
 
@@ -200,6 +246,10 @@ void Model<D>::start() {
   work_->find_masses(grid_, settings_, state_.F);
   work_->find_forces(grid_, settings_, state_, G_, drive_);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
+  if (work_->turbulence) {
+    work_->find_mean_flow(grid_, settings_, state_);
+    work_->turbulence->start(grid_, work_->mean_flow(state_), state_.turbulent);
+  }
   const auto& boundary = work_->boundary;
   auto& projection = work_->projection;
   work_->predict(grid_, state_, 1.0);
@@ -235,11 +285,26 @@ void Model<D>::archive(Archive& a) {
   a("steps", steps_);
   a("last_step", last_step_);
   a.within("boundary", [&] { work_->boundary.archive(a); });
+  if (work_->turbulence) {
+    if (a.reading()) state_.turbulent = work_->turbulence->empty_state(grid_);
+    a.within("turbulence", [&] { wavy::archive<D>(a, state_.turbulent); });
+  }
   if (!a.reading()) return;
+  if (work_->turbulence) work_->find_mean_flow(grid_, settings_, state_);
   // What follows from it, as the last step has left it.
   work_->walls.set_time(state_.time);
   work_->advect.extended_interface().update(grid_, settings_, state_, pad);
   leave_out_gas_cells();
+}
+
+template <int D>
+const Turbulence<D>* Model<D>::turbulence() const {
+  return work_->turbulence ? &*work_->turbulence : nullptr;
+}
+
+template <int D>
+Cells<D> Model<D>::wall_units() const {
+  return work_->turbulence ? work_->turbulence->wall_units(grid_, state_.u, work_->nu) : Cells<D>(grid_);
 }
 
 template <int D>
@@ -256,6 +321,7 @@ template <int D>
 void Model<D>::recall(const Vec<D>& body_force) {
   G_ = body_force;
   work_->walls.set_time(state_.time);
+  if (work_->turbulence) work_->find_mean_flow(grid_, settings_, state_);
   work_->advect.extended_interface().update(grid_, settings_, state_, pad);
 }
 
@@ -395,7 +461,13 @@ StepReport Model<D>::step(double dt) {
   else
     fill_halo(grid_, s.F, 2, all_walls<D>(Mirror::even));
   work_->find_masses(grid_, settings_, s.F);
-  report.viscous_iterations = work_->diffuse(grid_, settings_, interface.extended_fraction(s), work_->mass, s, dt);
+  if (work_->turbulence) {
+    work_->find_mean_flow(grid_, settings_, s);
+    report.turbulent_iterations = work_->turbulence->step(grid_, work_->mean_flow(s), dt, s.turbulent);
+  }
+  report.viscous_iterations = work_->with_eddies(s, [&](const auto* eddies) {
+    return work_->diffuse(grid_, settings_, interface.extended_fraction(s), work_->mass, s, dt, eddies);
+  });
   report.seconds[1] = watch.lap();
 
   set_body_force(s.time + 0.5 * dt);

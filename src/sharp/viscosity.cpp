@@ -12,8 +12,6 @@ namespace wavy::sharp {
 namespace {
 
 constexpr double tolerance = 1e-6;  // how far a velocity may be off, as a share of the greatest one
-/// Greatest sum over a cell's faces of dt mu / (rho h^2) for which a step is explicit: it is stable and monotone up to
-/// 1, and in the bulk of a phase no less accurate in time than in space up to the first of these.
 
 /// A cell at a wall in which the liquid is a film or a drop: it is less than half full, as all beside it are.
 template <int D>
@@ -67,15 +65,19 @@ Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Bo
 
 template <int D>
 int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
-                             const Cells<D>& mass, State<D>& state, double dt) {
+                             const Cells<D>& mass, State<D>& state, double dt, const EddyStress<D>* eddies) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
   walls_->set_in_solids(grid, false, state.u);
   const bool by_rate = depends_on_rate(settings);
   if (by_rate) fill_halos(grid, settings, state);
-  const bool explicitly =
-      set_face_viscosities<D>(grid, *space_, settings, extended_fraction, state.u, dt, stress_.faces()) <= 1;
-  finish_coefficients(grid, settings, mass, state, dt, explicitly);
+  const auto set_faces = [&] {
+    const double molecular =
+        set_face_viscosities<D>(grid, *space_, settings, extended_fraction, state.u, dt, stress_.faces());
+    return eddies == nullptr ? molecular : molecular + eddies->add_to(grid, dt, stress_.faces()) / explicit_in_bulk;
+  };
+  const bool explicitly = set_faces() <= 1;
+  finish_coefficients(grid, settings, mass, state, dt, explicitly, eddies);
   if (explicitly) {
     push(grid, *space_, state, dt);
     fill_halos(grid, settings, state);
@@ -99,8 +101,8 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   for (int round = 0; round < (by_rate ? rounds : 1); ++round) {
     if (round > 0) {
       fill_halos(grid, settings, state);
-      set_face_viscosities<D>(grid, *space_, settings, extended_fraction, state.u, dt, stress_.faces());
-      finish_coefficients(grid, settings, mass, state, dt, explicitly);
+      set_faces();
+      finish_coefficients(grid, settings, mass, state, dt, explicitly, eddies);
       stress_.set_right_hand_sides(grid, mass, start, state.acceleration, dt);
     }
     for (int c = 0; c < D; ++c)
@@ -124,8 +126,8 @@ void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, 
 /// What solids and openings change: no stress acts through an opening.
 template <int D>
 void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
-                                       const State<D>& state, double dt, bool explicitly) {
-  if (!space_->is_uncut()) hold(grid, settings, mass, state, dt, explicitly);
+                                       const State<D>& state, double dt, bool explicitly, const EddyStress<D>* eddies) {
+  if (!space_->is_uncut()) hold(grid, settings, mass, state, dt, explicitly, eddies);
   if (boundary_ == nullptr) return;
   for_blocks(grid, [&](int b) {
     for (int d = 0; d < D; ++d)
@@ -137,7 +139,8 @@ void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& s
 /// Momentum that a wall takes per velocity in a step [kg/m3]. Liquid rests as a film on walls of solids.
 template <int D>
 double Viscosity<D>::wall_friction_coefficient(const Settings<D>& settings, const Layout<D>& layout,
-                                               const State<D>& state, double dt, const WallElement<D>& wall) const {
+                                               const State<D>& state, double dt, const WallElement<D>& wall,
+                                               const EddyStress<D>* eddies) const {
   if (wall.kind == Wall::slip || wall.friction == 0) return 0;
   const double* F = state.F.block(wall.block) + wall.at;
   const bool film = wall.of == WallElement<D>::Of::solid && holds_film<D>(F, layout.step);
@@ -148,7 +151,8 @@ double Viscosity<D>::wall_friction_coefficient(const Settings<D>& settings, cons
     speed = std::sqrt(speed);
   }
   const double rate = speed > 0 ? speed * wall.friction / wall.area : 0.0;
-  const double layer = dt * wall.friction * viscosity(settings, *F, rate);
+  const double turbulent = eddies == nullptr ? 1.0 : eddies->wall_factor(wall);
+  const double layer = dt * wall.friction * viscosity(settings, *F, rate) * turbulent;
   if (!film) return layer;
   const double depth = *F * space_->volume().block(wall.block)[wall.at] / wall.area;
   return std::max(layer, dt * wall.area * film_friction<D>(settings, depth, speed));
@@ -156,7 +160,7 @@ double Viscosity<D>::wall_friction_coefficient(const Settings<D>& settings, cons
 
 template <int D>
 Vec<D> Viscosity<D>::drag(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
-                          const WallElement<D>& wall) const {
+                          const WallElement<D>& wall, const EddyStress<D>* eddies) const {
   const bool kept = wall.of == WallElement<D>::Of::solid && !state.wall_drag[0].data().empty();
   if (kept) {
     Vec<D> taken;
@@ -164,7 +168,7 @@ Vec<D> Viscosity<D>::drag(const Grid<D>& grid, const Settings<D>& settings, cons
     return taken;
   }
   constexpr double second = 1;
-  const double friction = wall_friction_coefficient(settings, grid.layout(), state, second, wall);
+  const double friction = wall_friction_coefficient(settings, grid.layout(), state, second, wall, eddies);
   Vec<D> result = walls_->of(wall);
   for (std::size_t c = 0; c < D; ++c) result[c] = friction * (state.u[c].block(wall.block)[wall.at] - result[c]);
   return result;
@@ -193,13 +197,13 @@ void Viscosity<D>::keep_drag(const Grid<D>& grid, State<D>& state, double dt) {
 /// Friction of all walls, and what it adds to the masses.
 template <int D>
 void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state,
-                        double dt, bool explicitly) {
+                        double dt, bool explicitly, const EddyStress<D>* eddies) {
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const auto walls = stress_.walls(b);
     auto& friction = stress_.wall_friction(b);
     for (std::size_t k = 0; k < friction.size(); ++k)
-      friction[k] = wall_friction_coefficient(settings, layout, state, dt, walls[k]);
+      friction[k] = wall_friction_coefficient(settings, layout, state, dt, walls[k], eddies);
   });
   stress_.set_held(grid, mass, !explicitly || space_->axisymmetric());
   if (!space_->axisymmetric()) return;
@@ -218,7 +222,9 @@ void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const 
         const double r = space_->radius_in_cells(b, layout, at) * h[0];
         const double rate = depends_on_rate(settings) ? shear_rate<D>(u, layout, h, 0, at, &r) : 0.0;
         const double mu = viscosity(settings, F[at], rate);
-        radial[at] = held[at] + dt * volume[at] * 2 * mu / (r * r);
+        const double eddy =
+            eddies == nullptr ? 0.0 : eddies->density.block(b)[at] * eddies->state.eddy_viscosity.block(b)[at];
+        radial[at] = held[at] + dt * volume[at] * 2 * (mu + eddy) / (r * r);
       }
     });
   });

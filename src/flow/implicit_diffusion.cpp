@@ -1,0 +1,201 @@
+#include "flow/implicit_diffusion.hpp"
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+#include <utility>
+
+#include "linear/conjugate_gradients.hpp"
+
+namespace wavy {
+namespace {
+
+constexpr int most_iterations = 500;
+
+/// A sum and a greatest value over the blocks, in tree order.
+struct SumAndGreatest {
+  double sum = 0;
+  double greatest = 0;
+};
+
+template <int D, class Fn>
+SumAndGreatest reduce(const Grid<D>& grid, Fn&& fn) {
+  std::vector<SumAndGreatest> parts(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) { parts[static_cast<std::size_t>(b)] = fn(b); });
+  SumAndGreatest total;
+  for (const auto& part : parts) {
+    total.sum += part.sum;
+    total.greatest = std::max(total.greatest, part.greatest);
+  }
+  return total;
+}
+
+}  // namespace
+
+template <int D>
+ImplicitDiffusion<D>::ImplicitDiffusion(const Grid<D>& grid, const OpenSpace<D>* grouped)
+    : grouped_(grouped), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {}
+
+/// Cells of a group change by the same; their equation stands with the first of them. The preconditioner leaves out
+/// the walls' share.
+template <int D>
+struct ImplicitDiffusion<D>::System {
+  static constexpr double sign = 1;
+  ImplicitDiffusion<D>& own;
+  const Grid<D>& grid;
+  const Equation& equation;
+  Cells<D>& x;
+  SumAndGreatest now{};  // of r.z, and |z|
+
+  [[nodiscard]] std::array<const double*, D> faces(int b) const {
+    std::array<const double*, D> face;
+    for (int d = 0; d < D; ++d) face[d] = equation.faces[d]->block(b);
+    return face;
+  }
+  static double& at(Cells<D>& field, const CellPlace& place) { return field.block(place.block)[place.at]; }
+  template <class Fn>
+  void for_groups_here(Fn&& fn) const {
+    if (own.grouped_ != nullptr)
+      for_all_groups<D>(grid, *own.grouped_, {}, [&](std::size_t, const auto& group) { fn(group); });
+  }
+  void sum_in_groups(Cells<D>& field) const {
+    for_groups_here([&](const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
+    });
+  }
+
+  /// out = operator on v (halo filled); returns v . out of the block.
+  double product(const double* v, int b, double* out) const {
+    const double* rho = equation.mass.block(b);
+    const auto face = faces(b);
+    const int doubled = equation.doubled;
+    double sum = 0;
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      double row = 0;
+#pragma omp simd reduction(+ : row)
+      for (int i = 0; i < n; ++i) {
+        const std::ptrdiff_t a = o + i;
+        double value = rho[a] * v[a];
+        for (int d = 0; d < D; ++d) {
+          const std::ptrdiff_t s = grid.layout().step[d];
+          const double flux = face[d][a + s] * (v[a + s] - v[a]) - face[d][a] * (v[a] - v[a - s]);
+          value -= d == doubled ? 2 * flux : flux;
+        }
+        out[a] = value;
+        row += value * v[a];
+      }
+      sum += row;
+    });
+    return sum;
+  }
+
+  void begin() {
+    equation.fill(x);
+    for_blocks(grid, [&](int b) {
+      double* r = own.residual_.block(b);
+      double* diagonal = own.inverse_.block(b);
+      const double* f = equation.rhs.block(b);
+      const double* rho = equation.mass.block(b);
+      product(x.block(b), b, r);
+      const auto face = faces(b);
+      const int doubled = equation.doubled;
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          r[a] = f[a] - r[a];
+          diagonal[a] = rho[a];
+          for (int d = 0; d < D; ++d) {
+            const double both = face[d][a] + face[d][a + grid.layout().step[d]];
+            diagonal[a] += d == doubled ? 2 * both : both;
+          }
+        }
+      });
+    });
+    sum_in_groups(own.residual_);
+    for_groups_here([&](const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(own.inverse_, group[0]) += at(own.inverse_, group[k]);
+    });
+    now = measured([&](int b) {
+      return [r = own.residual_.block(b), inverse = own.inverse_.block(b)](std::ptrdiff_t a) {
+        inverse[a] = 1 / inverse[a];
+        return r[a];
+      };
+    });
+  }
+
+  /// r.z and the greatest |z| = |r| / diagonal; of_block(b)(offset) brings up to date and returns r in a cell of a
+  /// block.
+  template <class OfBlock>
+  SumAndGreatest measured(OfBlock&& of_block) const {
+    return reduce(grid, [&](int b) {
+      const double* inverse = own.inverse_.block(b);
+      const auto residual = of_block(b);
+      SumAndGreatest part;
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+        double sum = 0;
+        double greatest = 0;
+#pragma omp simd reduction(+ : sum) reduction(max : greatest)
+        for (int i = 0; i < n; ++i) {
+          const double r = residual(o + i);
+          const double z = inverse[o + i] * r;
+          sum += r * z;
+          greatest = std::max(greatest, std::abs(z));
+        }
+        part.sum += sum;
+        part.greatest = std::max(part.greatest, greatest);
+      });
+      return part;
+    });
+  }
+
+  [[nodiscard]] bool more(int) const { return now.greatest > equation.allowed; }
+  [[nodiscard]] double precondition() const { return now.sum; }
+
+  void turn(double beta) const {
+    for_blocks(grid, [&](int b) {
+      double* d = own.direction_.block(b);
+      const double* r = own.residual_.block(b);
+      const double* inverse = own.inverse_.block(b);
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
+      });
+    });
+  }
+
+  [[nodiscard]] double apply() const {
+    for_groups_here([&](const auto& group) {
+      for (std::size_t k = 1; k < group.size(); ++k) at(own.direction_, group[k]) = at(own.direction_, group[0]);
+    });
+    equation.fill_direction(own.direction_);
+    const double dAd =
+        sum_blocks(grid, [&](int b) { return product(own.direction_.block(b), b, own.product_.block(b)); });
+    sum_in_groups(own.product_);
+    return dAd;
+  }
+
+  void advance(double alpha) {
+    now = measured([&](int b) {
+      return [alpha, v = x.block(b), r = own.residual_.block(b), d = own.direction_.block(b),
+              q = own.product_.block(b)](std::ptrdiff_t a) {
+        v[a] += alpha * d[a];
+        r[a] -= alpha * q[a];
+        return r[a];
+      };
+    });
+  }
+};
+
+template <int D>
+int ImplicitDiffusion<D>::solve(const Grid<D>& grid, const Equation& equation, Cells<D>& x) {
+  assert(equation.allowed > 0);
+  System system{*this, grid, equation, x};
+  system.begin();
+  return conjugate_gradients(system, most_iterations);
+}
+
+template class ImplicitDiffusion<2>;
+template class ImplicitDiffusion<3>;
+
+}  // namespace wavy

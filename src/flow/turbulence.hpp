@@ -1,0 +1,145 @@
+// Turbulence of one flow, for any field model: energy and dissipation of its fluctuations (or what a grid does not
+// resolve of them), the eddy viscosity that they make, and what walls do to a turbulent flow (docs/method.md, (T1) to
+// (T8)).
+#pragma once
+
+#include <array>
+#include <functional>
+#include <utility>
+#include <vector>
+
+#include "flow/implicit_diffusion.hpp"
+#include "flow/openings.hpp"
+#include "flow/wall_elements.hpp"
+#include "flow/wall_velocity.hpp"
+#include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
+#include "physics/turbulence.hpp"
+
+namespace wavy {
+
+/// How strong turbulence is, and how large its eddies are.
+struct TurbulenceLevel {
+  double intensity = 0.05;  ///< rms of a component of the fluctuations over the speed
+  double length = 0;        ///< of mixing, l = 0.09^(3/4) k^(3/2)/epsilon [m]
+};
+
+template <int D>
+struct TurbulenceSettings {
+  const TurbulenceLaw* law = nullptr;  ///< null: laminar
+  TurbulenceLevel start;
+  double start_speed = 0;               ///< of which `start.intensity` is a share, besides that of the flow [m/s]
+  std::vector<TurbulenceLevel> inflow;  ///< by opening
+  double roughness = 0;                 ///< of all walls, as that of sand [m]
+  /// What a sharp interface damps it by: omega there goes to this times 6 nu/(0.075 h^2); 0: not at all.
+  double interface_damping = 0;
+  std::function<double(const Vec<D>&)> wall_distance;  ///< from walls that do not slip [m]; empty: there are none
+};
+
+/// Of a law of two equations all three fields, of a large-eddy law the last. All empty where the flow is laminar.
+template <int D>
+struct TurbulentState {
+  Cells<D> k;               ///< [m2/s2]
+  Cells<D> second;          ///< epsilon [m2/s3] or omega [1/s]
+  Cells<D> eddy_viscosity;  ///< nu_t [m2/s], one layer of halo
+};
+
+/// A flow as its turbulence sees it.
+template <int D>
+struct MeanFlow {
+  const CellVectors<D>& u;          ///< [m/s], one layer of halo, by the kinds of its walls
+  const Faces<D>& face_u;           ///< volume flow over the whole area of the face [m/s]
+  const Cells<D>& nu;               ///< kinematic viscosity [m2/s], one layer of halo
+  const Cells<D>* share = nullptr;  ///< of one of two phases that do not mix, one layer of halo; null: there are none
+  double time = 0;
+};
+
+/// The turbulence of one model.
+template <int D>
+class Turbulence {
+ public:
+  /// Space, boundary, walls and their elements must outlive it.
+  Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary, const WallVelocity<D>& walls,
+             const WallElements<D>& elements, TurbulenceSettings<D> settings);
+
+  /// Fields of the right sizes, all 0.
+  [[nodiscard]] TurbulentState<D> empty_state(const Grid<D>& grid) const;
+  /// Values of the start: by the intensity of the fastest of the flow, of what openings bring and of `start_speed`.
+  void start(const Grid<D>& grid, const MeanFlow<D>& flow, TurbulentState<D>& state) const;
+  /// Advances by dt with the flow as it is. Returns the iterations.
+  int step(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, TurbulentState<D>& state);
+
+  /// nu_t on the faces between cells is added to `faces`, as ViscousStress wants them: dt rho nu_t/h^2 times the
+  /// conductance of the face. `density`: of the cells [kg/m3], one layer of halo. Sides that do not slip then carry the
+  /// stress of the wall's law. Returns the greatest share of a cell's momentum that passes its faces by it.
+  double add_to(const Grid<D>& grid, const Cells<D>& density, const MeanFlow<D>& flow, double dt,
+                const TurbulentState<D>& state, std::array<CellVectors<D>, D>& faces) const;
+  /// Stress of a wall over that of laminar flow, with the fluid's velocity in its cell now.
+  [[nodiscard]] double wall_factor(const WallElement<D>& element, const CellVectors<D>& u, double nu) const;
+  /// Distance of the first cells from their walls in wall units, u* y/nu; 0 elsewhere.
+  [[nodiscard]] Cells<D> wall_units(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& nu) const;
+  /// epsilon in the cells [m2/s3]; of a large-eddy law what the eddy viscosity takes from the flow, nu_t S^2.
+  [[nodiscard]] Cells<D> dissipation(const Grid<D>& grid, const TurbulentState<D>& state) const;
+  /// S of the last step [1/s].
+  [[nodiscard]] const Cells<D>& strain() const { return strain_; }
+  [[nodiscard]] const TurbulenceSettings<D>& settings() const { return settings_; }
+
+ private:
+  struct Gradients;
+  [[nodiscard]] bool two_equations() const { return settings_.law->second != TurbulenceLaw::Second::none; }
+  [[nodiscard]] double speed_along(const WallElement<D>& element, const CellVectors<D>& u) const;
+  [[nodiscard]] double second_of(double k, double length) const;
+  void fill(const Grid<D>& grid, int width, Cells<D>& field) const;
+  void carry(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, bool is_second, const Cells<D>& carried,
+             Cells<D>& next) const;
+  void make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow);
+  void set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state);
+  int diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, bool is_second, TurbulentState<D>& state,
+              Cells<D>& field);
+  void find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& flow, TurbulentState<D>& state);
+  [[nodiscard]] LocalTurbulence local(const MeanFlow<D>& flow, const TurbulentState<D>& state, int block,
+                                      std::ptrdiff_t at, const Gradients& gradients) const;
+  [[nodiscard]] double re_y(const LocalTurbulence& at) const;
+
+  const OpenSpace<D>& space_;
+  const Boundary<D>& boundary_;
+  const WallVelocity<D>& walls_;
+  const WallElements<D>& elements_;
+  TurbulenceSettings<D> settings_;
+  double farthest_;    // distance that stands for none
+  double beside_;      // distance from a wall up to which its law tells the dissipation [m]
+  Cells<D> distance_;  // [m], in cells and one layer round them
+  Cells<D> strain_;    // S of the last step [1/s]
+  Cells<D> at_walls_;  // production of k by the law of the wall beside it, -1 away from walls [m2/s3]
+  ImplicitDiffusion<D> implicit_;
+  Cells<D> carried_k_, carried_second_;
+  std::array<Cells<D>, 2> gain_, sink_, share_;  // of k and the second
+  std::array<Cells<D>, D> diffusion_;
+  Cells<D> mass_, rhs_;
+};
+
+/// What turbulence adds to the stress of one velocity field. What it refers to must outlive it.
+template <int D>
+struct EddyStress {
+  const Turbulence<D>& turbulence;
+  const TurbulentState<D>& state;
+  const MeanFlow<D>& flow;
+  const Cells<D>& density;  ///< [kg/m3], one layer of halo
+
+  double add_to(const Grid<D>& grid, double dt, std::array<CellVectors<D>, D>& faces) const {
+    return turbulence.add_to(grid, density, flow, dt, state, faces);
+  }
+  [[nodiscard]] double wall_factor(const WallElement<D>& element) const {
+    return turbulence.wall_factor(element, flow.u, flow.nu.block(element.block)[element.at]);
+  }
+};
+
+/// Keeps the state of a turbulent flow; nothing of a laminar one.
+template <int D>
+void archive(Archive& a, TurbulentState<D>& state) {
+  for (auto& [name, field] : {std::pair{"k", &state.k}, std::pair{"second", &state.second},
+                              std::pair{"eddy_viscosity", &state.eddy_viscosity}})
+    if (!field->data().empty()) wavy::archive<D>(a, name, *field);
+}
+
+}  // namespace wavy
