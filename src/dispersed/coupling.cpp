@@ -212,7 +212,10 @@ struct Coupling<D>::Fields {
     const double* rate = nullptr;
     const double* inertia = nullptr;      // null: none
     std::array<const double*, D> side{};  // likewise
+    const TurbulentDispersion* dispersion = nullptr;
   };
+  const double* energy = nullptr;  // of the turbulence; null: none
+  const double* eddy_viscosity = nullptr;
   std::array<const double*, N> a;
   std::array<double, N> rho;
   std::array<bool, N> carrier;
@@ -223,6 +226,8 @@ struct Coupling<D>::Fields {
 
   Fields(const Coupling& of, const Settings<D>& settings, const State<D>& state, int block)
       : count(settings.pairs.size()) {
+    if (!state.turbulent.eddy_viscosity.data().empty()) eddy_viscosity = state.turbulent.eddy_viscosity.block(block);
+    if (!state.turbulent.k.data().empty()) energy = state.turbulent.k.block(block);
     for (std::size_t i = 0; i < N; ++i) {
       a[i] = state.a[i].block(block);
       rho[i] = settings.phases[i].fluid.density;
@@ -233,6 +238,7 @@ struct Coupling<D>::Fields {
     for (std::size_t p = 0; p < count; ++p) {
       pairs[p] = {static_cast<std::size_t>(settings.pairs[p].first), static_cast<std::size_t>(settings.pairs[p].second),
                   state.rate[p].block(block), of.inertia_[p].data().empty() ? nullptr : of.inertia_[p].block(block)};
+      if (eddy_viscosity != nullptr) pairs[p].dispersion = settings.pairs[p].turbulent_dispersion;
       if (!pushes_aside(settings.pairs[p])) continue;
       for (std::size_t d = 0; d < D; ++d) pairs[p].side[d] = of.side_[p][d].block(block);
     }
@@ -314,6 +320,20 @@ struct Coupling<D>::Fields {
         f[i] += system.a[j] * mean;
         f[j] -= system.a[i] * mean;
       }
+      if (pairs[p].dispersion != nullptr && all > 0)
+        for (const auto& [body, other] : {std::array{i, j}, std::array{j, i}}) {
+          if (carries[other] <= 0 || system.a[body] < nothing) continue;
+          DispersedBodies of;
+          of.carrier_density = system.rho[other];
+          of.share = std::min(system.a[body], most_share);
+          const double drag = 0.5 * (pairs[p].rate[at - s] + pairs[p].rate[at]) * system.a[other];
+          const double fluctuates = energy == nullptr ? 0.0 : 0.5 * (energy[at - s] + energy[at]);
+          const double eddies = 0.5 * (eddy_viscosity[at - s] + eddy_viscosity[at]);
+          const double push = carries[other] / all * pairs[p].dispersion->value(of, fluctuates, eddies, drag) *
+                              (a[body][at] - a[body][at - s]) / h;
+          f[body] -= push / system.a[body];
+          f[other] += push / std::max(system.a[other], least_carrier);
+        }
       const double inertia = system.a[i] * system.rho[j] + system.a[j] * system.rho[i];
       if (inertia < nothing) continue;
       const double slip = U[i][at] - U[j][at];

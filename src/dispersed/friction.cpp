@@ -18,6 +18,12 @@ bool slips(const Settings<D>& settings, std::size_t phase) {
   return settings.bodies_slip && !settings.phases[phase].carrier;
 }
 
+/// Stress of a wall over that of laminar flow.
+template <int D>
+double factor_at(const typename Friction<D>::Eddying& eddies, const WallElement<D>& wall) {
+  return eddies.turbulence.wall_factor(wall, eddies.flow.u, eddies.flow.nu.block(wall.block)[wall.at]);
+}
+
 }  // namespace
 
 template <int D>
@@ -51,7 +57,8 @@ void Friction<D>::fill_velocity(const Grid<D>& grid, const Settings<D>& settings
 }
 
 template <int D>
-int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) {
+int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, const Eddying* eddies,
+                            State<D>& state) {
   int iterations = 0;
   if (!space_.is_uncut())
     for (auto& component : state.wall_drag) component = Cells<D>(grid);
@@ -60,8 +67,10 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
     if (fluid.viscosity <= 0) continue;
     auto& stress = slips(settings, i) ? body_stress_ : stress_;
     set_masses(grid, state.a[i], fluid.density);
-    const bool explicitly = 2 * D * set_faces(grid, state.a[i], fluid, dt, stress) <= 1;
-    if (!space_.is_uncut()) set_walls(grid, state.a[i], fluid.viscosity, dt, explicitly, stress);
+    double passes = 2 * D * set_faces(grid, state.a[i], fluid, dt, stress);
+    if (eddies != nullptr) passes += add_eddies(grid, state.a[i], fluid.density, dt, *eddies, stress);
+    const bool explicitly = passes <= 1;
+    if (!space_.is_uncut()) set_walls(grid, state.a[i], fluid, dt, explicitly, eddies, stress);
     replace_absent(grid, settings, i, state);
     walls_.set_in_solids(grid, false, state.u[i]);
     fill_velocity(grid, settings, i, 1, state);
@@ -102,7 +111,8 @@ void Friction<D>::keep_drag(const Grid<D>& grid, ViscousStress<D>& stress, std::
 }
 
 template <int D>
-Vec<D> Friction<D>::drag(const Settings<D>& settings, const State<D>& state, const WallElement<D>& wall) const {
+Vec<D> Friction<D>::drag(const Settings<D>& settings, const State<D>& state, const WallElement<D>& wall,
+                         const Eddying* eddies) const {
   Vec<D> force{};
   if (wall.of == WallElement<D>::Of::solid && !state.wall_drag[0].data().empty()) {
     for (std::size_t c = 0; c < D; ++c) force[c] = state.wall_drag[c].block(wall.block)[wall.at];
@@ -110,10 +120,11 @@ Vec<D> Friction<D>::drag(const Settings<D>& settings, const State<D>& state, con
   }
   if (wall.kind == Wall::slip || wall.kind == Wall::mirror) return force;
   const Vec<D> own = walls_.of(wall);
+  const double turbulent = eddies == nullptr ? 1.0 : factor_at<D>(*eddies, wall);
   for (std::size_t i = 0; i < state.a.size(); ++i) {
     if (slips(settings, i)) continue;
-    const double friction =
-        wall.friction * settings.phases[i].fluid.viscosity * std::max(state.a[i].block(wall.block)[wall.at], 0.0);
+    const double friction = turbulent * wall.friction * settings.phases[i].fluid.viscosity *
+                            std::max(state.a[i].block(wall.block)[wall.at], 0.0);
     for (std::size_t c = 0; c < D; ++c) force[c] += friction * (state.u[i][c].block(wall.block)[wall.at] - own[c]);
   }
   // Nothing but pressure acts upright on a flat wall.
@@ -166,16 +177,36 @@ double Friction<D>::set_faces(const Grid<D>& grid, const Cells<D>& fractions, co
   });
 }
 
+/// The eddies' part of the stress on the faces. Returns how much of what an explicit step allows it takes.
 template <int D>
-void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, double mu, double dt, bool explicitly,
-                            ViscousStress<D>& stress) const {
+double Friction<D>::add_eddies(const Grid<D>& grid, const Cells<D>& fractions, double rho, double dt,
+                               const Eddying& eddies, ViscousStress<D>& stress) {
+  if (held_.data().empty()) held_ = Cells<D>(grid);
+  const CellRange<D> range = with_layers(grid.layout(), 1);
+  for_blocks(grid, [&](int b) {
+    const double* a = fractions.block(b);
+    double* held = held_.block(b);
+    for_rows<D>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) held[at] = rho * std::max(a[at], least);
+    });
+  });
+  constexpr double of_harmonic_mean = 2;  // by that fractions may make more of a face than of a cell
+  return of_harmonic_mean * eddies.turbulence.add_to(grid, held_, eddies.flow, dt, eddies.felt, stress.faces());
+}
+
+template <int D>
+void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, const Properties& fluid, double dt,
+                            bool explicitly, const Eddying* eddies, ViscousStress<D>& stress) const {
+  const double mu = fluid.viscosity;
   for_blocks(grid, [&](int b) {
     const double* a = fractions.block(b);
     const auto elements = stress.walls(b);
     auto& friction = stress.wall_friction(b);
-    for (std::size_t k = 0; k < friction.size(); ++k)
-      friction[k] =
-          elements[k].kind == Wall::slip ? 0.0 : dt * elements[k].friction * mu * std::max(a[elements[k].at], 0.0);
+    for (std::size_t k = 0; k < friction.size(); ++k) {
+      const auto& wall = elements[k];
+      const double turbulent = eddies == nullptr ? 1.0 : factor_at<D>(*eddies, wall);
+      friction[k] = wall.kind == Wall::slip ? 0.0 : turbulent * dt * wall.friction * mu * std::max(a[wall.at], 0.0);
+    }
   });
   stress.set_held(grid, mass_, !explicitly || space_.axisymmetric());
   if (!space_.axisymmetric()) return;
@@ -191,7 +222,8 @@ void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, doub
     for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const double r = space_.radius_in_cells(b, layout, at) * h;
-        radial[at] = held[at] + dt * volume[at] * 2 * mu * std::max(a[at], 0.0) / (r * r);
+        const double eddy = eddies == nullptr ? 0.0 : fluid.density * eddies->felt.eddy_viscosity.block(b)[at];
+        radial[at] = held[at] + dt * volume[at] * 2 * (mu + eddy) * std::max(a[at], 0.0) / (r * r);
       }
     });
   });

@@ -22,6 +22,7 @@
 #include <vector>
 
 #include "flow/openings.hpp"
+#include "flow/turbulence.hpp"
 #include "flow/wall_elements.hpp"
 #include "flow/wall_velocity.hpp"
 #include "flow/walls.hpp"
@@ -59,9 +60,10 @@ struct Pair {
   double surface_tension = 0;  ///< [N/m]
   Drag first_in_second;        ///< where the second carries the first
   Drag second_in_first;
-  double virtual_mass = 0;                            ///< coefficient; a sphere has 0.5
-  const Closure* lift = nullptr;                      ///< null: none
-  const WallLubrication* wall_lubrication = nullptr;  ///< null: none
+  double virtual_mass = 0;                                    ///< coefficient; a sphere has 0.5
+  const Closure* lift = nullptr;                              ///< null: none
+  const WallLubrication* wall_lubrication = nullptr;          ///< null: none
+  const TurbulentDispersion* turbulent_dispersion = nullptr;  ///< null: none
 };
 
 template <int D>
@@ -85,7 +87,9 @@ struct Settings {
   [[nodiscard]] bool degasses(std::size_t opening) const {
     return std::ranges::find(degassing, opening) != degassing.end();
   }
-  double courant = 0.4;  ///< greatest sum over axes of |u| dt / h of any phase; at most 0.5
+  TurbulenceSettings<D> turbulence;  ///< of the mixture; without a law: laminar
+  bool bodies_stir = true;           ///< bubbles and drops add to its eddy viscosity
+  double courant = 0.4;              ///< greatest sum over axes of |u| dt / h of any phase; at most 0.5
   double projection_tolerance = 1e-6;
   int most_iterations = 200;
 };
@@ -107,6 +111,7 @@ struct State {
   std::vector<Faces<D>> phase_u;  ///< of each phase, over what it takes of the open part [m/s]
   /// Of walls of solids, on all phases, by the last step, over a cell's volume [N/m3]; empty before, and without them.
   CellVectors<D> wall_drag;
+  TurbulentState<D> turbulent;
   std::vector<Cells<D>> rate;  ///< by pair: drag per volume, slip and both fractions; 0 at the start [kg/(m3 s)]
   /// What others keep beside the flow, by name and component; no halos.
   std::map<std::string, std::vector<Cells<D>>> beside;
@@ -118,6 +123,7 @@ struct StepReport {
   int pressure_iterations = 0;
   bool pressure_converged = true;
   int viscous_iterations = 0;
+  int turbulent_iterations = 0;
   double divergence = 0;            ///< greatest |div| dt of a cell that the pressure has left
   std::array<double, 4> seconds{};  ///< wall time: transport, viscosity, coupling, projection
 };
@@ -154,7 +160,7 @@ class Model {
   void archive(Archive& a);
   /// To be called once state() has been given the time, a, u and p of another run of the same case: all that can be
   /// measured is then as it was there, with the body force of its last step. Such a model cannot go on.
-  void recall(const Vec<D>& body_force) { G_ = body_force; }
+  void recall(const Vec<D>& body_force);
   /// Body force of the last step, along axes that do not repeat [m/s2].
   [[nodiscard]] const Vec<D>& body_force() const { return G_; }
 
@@ -189,6 +195,10 @@ class Model {
   /// What the viscosity of all phases turns into heat, each by its own velocity, per thickness [W/m^(3-D)]. What drag
   /// takes is not in it.
   [[nodiscard]] double dissipation() const;
+  /// Null where the flow is laminar.
+  [[nodiscard]] const Turbulence<D>* turbulence() const;
+  /// Distance of first cells from their walls in wall units; 0 elsewhere, and where the flow is laminar.
+  [[nodiscard]] Cells<D> wall_units() const;
   /// Of the volume of all phases: the sum of their fractions times their velocities [m/s].
   [[nodiscard]] CellVectors<D> volume_velocity() const;
 

@@ -3,11 +3,13 @@
 #include <algorithm>
 #include <cassert>
 #include <cmath>
+#include <optional>
 #include <utility>
 
 #include "base/error.hpp"
 #include "base/stopwatch.hpp"
 #include "dispersed/coupling.hpp"
+#include "dispersed/eddies.hpp"
 #include "dispersed/fraction_transport.hpp"
 #include "dispersed/friction.hpp"
 #include "dispersed/momentum.hpp"
@@ -52,6 +54,7 @@ struct Model<D>::Work {
   Projection<D> projection;
   DivergenceTree<D> tree;
   Friction<D> diffuse;
+  std::optional<Eddies<D>> eddies;  // where the flow is not laminar
   Faces<D> inverse_density;
   std::vector<CellVectors<D>> scratch;
 
@@ -66,10 +69,20 @@ struct Model<D>::Work {
         tree(grid, space, boundary),
         diffuse(grid, space, boundary, settings) {
     for (int d = 0; d < D; ++d) inverse_density[d] = Cells<D>(grid);
+    if (settings.turbulence.law != nullptr) eddies.emplace(grid, space, boundary, diffuse, settings);
     for (std::size_t i = 0; i < settings.phases.size(); ++i) {
       scratch.emplace_back();
       for (auto& field : scratch.back()) field = Cells<D>(grid);
     }
+  }
+
+  /// fn(what turbulence adds to friction), null where the flow is laminar.
+  template <class Fn>
+  auto with_eddies(const State<D>& state, Fn&& fn) const {
+    if (!eddies) return fn(static_cast<const typename Friction<D>::Eddying*>(nullptr));
+    const MeanFlow<D> flow = eddies->flow(state);
+    const typename Friction<D>::Eddying adds{eddies->turbulence(), eddies->felt(), flow};
+    return fn(&adds);
   }
 
   void fill_fractions(const Grid<D>& grid, State<D>& state) const {
@@ -161,6 +174,10 @@ void Model<D>::start() {
   work_->fill_fractions(grid_, s);
   s.wall_drag = {};
   work_->diffuse.set_time(s.time);
+  if (work_->eddies) {
+    work_->fill_velocities(grid_, settings_, 1, s);
+    work_->eddies->start(grid_, settings_, s);
+  }
   constexpr double moment = 1e-3;  // [s]
   couple(settings_.body_force(s.time), moment);
   double strength = 1e-12;
@@ -236,7 +253,27 @@ const WallVelocity<D>& Model<D>::wall_velocity() const {
 
 template <int D>
 Vec<D> Model<D>::drag(const WallElement<D>& element) const {
-  return work_->diffuse.drag(settings_, state_, element);
+  return work_->with_eddies(
+      state_, [&](const auto* eddies) { return work_->diffuse.drag(settings_, state_, element, eddies); });
+}
+
+template <int D>
+const Turbulence<D>* Model<D>::turbulence() const {
+  return work_->eddies ? &work_->eddies->turbulence() : nullptr;
+}
+
+template <int D>
+Cells<D> Model<D>::wall_units() const {
+  if (!work_->eddies) return Cells<D>(grid_);
+  return work_->eddies->turbulence().wall_units(grid_, work_->eddies->velocity(), work_->eddies->nu());
+}
+
+template <int D>
+void Model<D>::recall(const Vec<D>& body_force) {
+  G_ = body_force;
+  if (!work_->eddies) return;
+  work_->fill_fractions(grid_, state_);
+  work_->eddies->find_mixture(grid_, settings_, state_);
 }
 
 template <int D>
@@ -259,9 +296,14 @@ void Model<D>::archive(Archive& a) {
   a("G", G_);
   a("last_step", last_step_);
   a.within("boundary", [&] { work_->boundary.archive(a); });
+  if (work_->eddies) {
+    if (a.reading()) state_.turbulent = work_->eddies->turbulence().empty_state(grid_);
+    a.within("turbulence", [&] { wavy::archive<D>(a, state_.turbulent); });
+  }
   if (!a.reading()) return;
   work_->diffuse.set_time(state_.time);
   work_->fill_fractions(grid_, state_);
+  if (work_->eddies) work_->eddies->find_mixture(grid_, settings_, state_);
   work_->coupling.find_layers(grid_, state_, G_);
   work_->projection.set_sources(state_.time, true);
 }
@@ -336,7 +378,12 @@ StepReport Model<D>::step(double dt) {
   transport_momentum<D>(grid_, space_, work_->transport, dt, s, work_->scratch);
   report.seconds[0] = watch.lap();
 
-  report.viscous_iterations = work_->diffuse(grid_, settings_, dt, s);
+  if (work_->eddies) {
+    work_->fill_velocities(grid_, settings_, 1, s);
+    report.turbulent_iterations = work_->eddies->step(grid_, settings_, dt, s);
+  }
+  report.viscous_iterations =
+      work_->with_eddies(s, [&](const auto* eddies) { return work_->diffuse(grid_, settings_, dt, eddies, s); });
   report.seconds[1] = watch.lap();
 
   couple(settings_.body_force(s.time + 0.5 * dt), dt);
