@@ -96,7 +96,7 @@ PhaseForm read_form(Part& part) {
 void refuse_dispersion(const Part& part) {
   for (const char* key :
        {"form", "diameter", "diameters", "class_shares", "closest_packing", "drag", "drag_coefficient", "hindrance",
-        "swarm_exponent", "lift", "wall_lubrication", "virtual_mass"})
+        "swarm_exponent", "lift", "wall_lubrication", "turbulent_dispersion", "virtual_mass"})
     if (part.has(key))
       throw part.wrong(key, fmt::format("'{}' belongs to model = \"eulerian\"", key), "leave it out, or set the model");
 }
@@ -177,7 +177,8 @@ Eulerian formed_phases(const std::vector<FormedFluid>& fluids) {
   return result;
 }
 
-PairClosures read_closures(Part& part, const std::array<std::size_t, 2>& pair, const std::vector<FormedFluid>& fluids) {
+PairClosures read_closures(Part& part, const std::array<std::size_t, 2>& pair, const std::vector<FormedFluid>& fluids,
+                           const TurbulenceLaw* turbulence) {
   const FormedFluid& first = fluids[pair[0]];
   const FormedFluid& second = fluids[pair[1]];
   if (disperses(first) && disperses(second))
@@ -214,12 +215,21 @@ PairClosures read_closures(Part& part, const std::array<std::size_t, 2>& pair, c
   if (part.has("wall_lubrication")) result.wall_lubrication = part.choice("wall_lubrication");
   if (result.wall_lubrication == "tomiyama" || result.wall_lubrication == "frank")
     need_tension("wall_lubrication", result.wall_lubrication, ", or choose antal");
+  if (part.has("turbulent_dispersion")) {
+    result.turbulent_dispersion = part.choice("turbulent_dispersion");
+    if (result.turbulent_dispersion != "none" && turbulence == nullptr)
+      throw part.wrong("turbulent_dispersion", "the flow is laminar", "leave it out, or give [turbulence] a law");
+    if (result.turbulent_dispersion == "lopez_de_bertodano" && turbulence->second == TurbulenceLaw::Second::none)
+      throw part.wrong("turbulent_dispersion",
+                       fmt::format("lopez_de_bertodano goes by k, which {} does not know", turbulence->name),
+                       "choose favre, or another turbulence.law");
+  }
   if (part.has("virtual_mass")) result.virtual_mass = part.quantity("virtual_mass");
   return result;
 }
 
-void add_pairs(const std::vector<FormedFluid>& fluids, const std::vector<PairClosures>& given, Eulerian& eulerian,
-               CaseFile& out) {
+void add_pairs(const std::vector<FormedFluid>& fluids, const std::vector<PairClosures>& given,
+               const TurbulenceLaw* turbulence, Eulerian& eulerian, CaseFile& out) {
   std::vector<std::size_t> fluid_of;  // by phase
   for (std::size_t f = 0; f < fluids.size(); ++f) fluid_of.resize(fluid_of.size() + fluids[f].form.shares.size(), f);
   std::vector<std::array<std::size_t, 2>> told;
@@ -234,6 +244,9 @@ void add_pairs(const std::vector<FormedFluid>& fluids, const std::vector<PairClo
       const Drag drag = drag_between(closures);
       const bool layers = !disperses(one) && !disperses(other);
       constexpr double sphere = 0.5;
+      const std::string spread = !closures.turbulent_dispersion.empty() ? closures.turbulent_dispersion
+                                 : turbulence != nullptr                ? "favre"
+                                                                        : "none";
       eulerian.pairs.push_back({.first = static_cast<int>(i),
                                 .second = static_cast<int>(j),
                                 .surface_tension = closures.surface_tension,
@@ -243,7 +256,8 @@ void add_pairs(const std::vector<FormedFluid>& fluids, const std::vector<PairClo
                                                 : layers                   ? 0.0
                                                                            : sphere,
                                 .lift = law_or_none(lift_laws(), closures.lift),
-                                .wall_lubrication = law_or_none(wall_lubrication_laws(), closures.wall_lubrication)});
+                                .wall_lubrication = law_or_none(wall_lubrication_laws(), closures.wall_lubrication),
+                                .turbulent_dispersion = law_or_none(turbulent_dispersion_laws(), spread)});
       if (std::ranges::find(told, between) != told.end()) continue;
       told.push_back(between);
       if (closures.drag.empty() && closures.surface_tension == 0)

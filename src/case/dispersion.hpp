@@ -49,13 +49,15 @@ struct PairClosures {
   double swarm_exponent = 0;
   std::string lift = "none";
   std::string wall_lubrication = "none";
-  double virtual_mass = -1;  ///< below 0: to be chosen
+  std::string turbulent_dispersion{};  ///< empty: to be chosen
+  double virtual_mass = -1;            ///< below 0: to be chosen
 };
 
-/// Of a pair of these fluids.
-PairClosures read_closures(Part& part, const std::array<std::size_t, 2>& pair, const std::vector<FormedFluid>& fluids);
+/// Of a pair of these fluids. `turbulence`: law of it; null: laminar.
+PairClosures read_closures(Part& part, const std::array<std::size_t, 2>& pair, const std::vector<FormedFluid>& fluids,
+                           const TurbulenceLaw* turbulence);
 /// Of all pairs of phases of which one carries the other, given or not; what was chosen where it was not is told.
-void add_pairs(const std::vector<FormedFluid>& fluids, const std::vector<PairClosures>& given, Eulerian& eulerian,
-               CaseFile& out);
+void add_pairs(const std::vector<FormedFluid>& fluids, const std::vector<PairClosures>& given,
+               const TurbulenceLaw* turbulence, Eulerian& eulerian, CaseFile& out);
 
 }  // namespace wavy

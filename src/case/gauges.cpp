@@ -216,6 +216,12 @@ void read_gauge_quantity(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
     }
   }
   gauge.quantity = part.choice("quantity");
+  if (const auto* law = setup.turbulence.law; !find_quantity_part(gauge.quantity).quantity->known_with(law))
+    throw part.wrong(
+        "quantity",
+        law == nullptr ? fmt::format("the flow is laminar: it has no {}", gauge.quantity)
+                       : fmt::format("{} keeps no {} of its own", law->name, gauge.quantity),
+        law == nullptr ? "give [turbulence] a law, or choose another quantity" : "choose another, or a law of k");
   if (find_quantity_part(gauge.quantity).axis >= D)
     throw part.wrong("quantity", "a 2-D vessel has no z axis", "choose a component along x or y");
 }

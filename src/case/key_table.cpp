@@ -5,6 +5,7 @@
 #include "base/text.hpp"
 #include "case/keys.hpp"
 #include "physics/bubbles_and_drops.hpp"
+#include "physics/turbulence.hpp"
 #include "run/gauge_kinds.hpp"
 #include "run/quantities.hpp"
 
@@ -68,6 +69,9 @@ const std::vector<Section>& sections() {
        "The space that holds the fluids: the inside of a shape, whose lower corner is the origin; the last axis (y in "
        "2-D, z in 3-D) points up."},
       {"vessel.walls", false, "How the fluids meet the walls."},
+      {"turbulence", false,
+       "What the cells do not resolve of a turbulent flow. Left out: the flow is laminar, or turbulent as far as cells "
+       "resolve it."},
       {"insert", true,
        "Something solid in the vessel (a baffle, a weir, a pipe), or a shape that opens or confines it. In this "
        "order."},
@@ -312,6 +316,11 @@ const std::vector<Key>& keys() {
       {"opening", "profile", Kind::choice, nullptr, "plug", false, {"plug", "developed"},
        "Of a given flow. developed: that of laminar flow in a pipe or slot.", "\"developed\""},
 
+      {"opening", "turbulence_intensity", Kind::quantity, &number, "0.05", false, {},
+       "With turbulence.law: fluctuations of what comes in, as a share of its speed.", "0.05", "0 to 1"},
+      {"opening", "turbulence_length", Kind::quantity, &length, "7 % of the opening's extent", false, {},
+       "With turbulence.law: size of the eddies in what comes in (mixing length).", "\"5 mm\"", "above 0"},
+
       {"vessel.walls", "all", Kind::choice, nullptr, "no-slip", false, {"no-slip", "slip"},
        "All walls that are not named below. no-slip: the fluid at the wall stands still, as real fluids do; slip: "
        "it glides without friction.", "\"no-slip\""},
@@ -327,6 +336,24 @@ const std::vector<Key>& keys() {
        "The wall at the bottom.", "\"slip\""},
       {"vessel.walls", "top", Kind::choice, nullptr, "as all", false, {"no-slip", "slip"},
        "The wall at the top, the lid.", "\"slip\""},
+
+      {"turbulence", "law", Kind::choice, nullptr, "none", false, names_of(turbulence_laws(), {"none"}),
+       "Law of turbulence: " + laws(turbulence_laws()) + "; none: laminar. Walls are met by the law of the wall at any distance of the "
+       "first cell.", "\"k_epsilon\""},
+      {"turbulence", "start_intensity", Kind::quantity, &number, "0.05", false, {},
+       "Fluctuations at the start, as a share of start_speed.", "0.05", "0 to 1"},
+      {"turbulence", "start_speed", Kind::quantity, &speed, "the fastest flow there is at the start", false, {},
+       "Speed of which start_intensity is a share.", "\"1 m/s\"", "0 m/s or more"},
+      {"turbulence", "start_length", Kind::quantity, &length, "7 % of the vessel's least extent", false, {},
+       "Size of the eddies at the start (mixing length).", "\"20 mm\"", "above 0"},
+      {"turbulence", "roughness", Kind::quantity, &length, "0 m: smooth", false, {},
+       "Roughness of all walls, as the size of the sand that would be as rough.", "\"50 um\"", "0 m or more"},
+      {"turbulence", "interface_damping", Kind::quantity, &number, "10", false, {},
+       "model = \"sharp\", a law of k: how strongly the interface damps turbulence (Egorov 2004); 0: not at all, which "
+       "lets turbulence grow in gas that a liquid's surface shears.", "10", "0 to 1000"},
+      {"turbulence", "bodies_stir", Kind::choice, nullptr, "yes", false, {"yes", "no"},
+       "model = \"eulerian\": bubbles and drops add to the eddy viscosity (Sato & Sekoguchi, Int. J. Multiphase Flow 2 (1975) "
+       "79).", "\"no\""},
 
       {"grid", "cell", Kind::quantity, &length, "", true, {},
        "Side of a cell. The program takes the nearest size that divides the vessel evenly; check shows it. Half the "
@@ -420,6 +447,10 @@ const std::vector<Key>& keys() {
        "Law of the force across a shear flow: " + laws(lift_laws()) + ".", "\"tomiyama\""},
       {"pair", "wall_lubrication", Kind::choice, nullptr, "none", false, names_of(wall_lubrication_laws(), {}),
        "Law of the force that pushes bubbles or drops off walls: " + laws(wall_lubrication_laws()) + ".", "\"antal\""},
+      {"pair", "turbulent_dispersion", Kind::choice, nullptr, "favre with turbulence.law, else none", false,
+       names_of(turbulent_dispersion_laws(), {"none"}),
+       "Law of the force by which turbulence spreads bubbles or drops: favre (Burns et al., 5th Int. Conf. Multiphase Flow (2004), no. "
+       "392), lopez_de_bertodano (Lopez de Bertodano, Nucl. Eng. Des. 179 (1998) 65; a law of k); none.", "\"favre\""},
       {"pair", "virtual_mass", Kind::quantity, &number, "0.5; between two carriers 0", false, {},
        "Share of the carrier's mass, by volume, that bubbles or drops set in motion with them.", "0.5", "0 to 5"},
       {"pair", "contact_angle", Kind::quantity, &angle, "90 deg", false, {},

@@ -347,6 +347,11 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
     made.direction = part.choice("direction") == "out" ? -1 : 1;
     if (made.on_side()) made.opening.developed = part.choice("profile") == "developed";
   }
+  for (const char* key : {"turbulence_intensity", "turbulence_length"})
+    if (part.has(key) && setup.turbulence.law == nullptr)
+      throw part.wrong(key, "the flow is laminar", "leave it out, or give [turbulence] a law");
+  if (part.has("turbulence_intensity")) made.turbulence.intensity = part.quantity("turbulence_intensity");
+  if (part.has("turbulence_length")) made.turbulence.length = part.quantity("turbulence_length");
   read_composition(setup, part, flow, made);
   if (made.given == Given::standard_flow) read_standard(setup, part, made);
 }

@@ -196,10 +196,10 @@ void read_fluid_pairs(Sections& sections, const std::vector<FormedFluid>& fluids
   for (const auto& fluid : fluids) names.push_back(fluid.name);
   std::vector<PairClosures> given;
   each_pair(sections, names, setup.pairs, [&](Part& part, Pair& pair) {
-    given.push_back(read_closures(part, pair.between, fluids));
+    given.push_back(read_closures(part, pair.between, fluids, setup.turbulence.law));
     pair.surface_tension = given.back().surface_tension;
   });
-  add_pairs(fluids, given, *setup.eulerian, sections.out());
+  add_pairs(fluids, given, setup.turbulence.law, *setup.eulerian, sections.out());
 }
 
 template <int D>

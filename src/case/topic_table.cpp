@@ -5,6 +5,7 @@
 #include "base/text.hpp"
 #include "case/keys.hpp"
 #include "physics/bubbles_and_drops.hpp"
+#include "physics/turbulence.hpp"
 #include "run/quantities.hpp"
 
 namespace wavy {
@@ -33,6 +34,14 @@ std::vector<Topic> with_closures(std::vector<Topic> list) {
   add("wall_lubrication ",
       "Force off a wall at a distance y, C rho_c a |slip along the wall|^2 (pair.wall_lubrication), C in 1/m",
       wall_lubrication_laws());
+  for (const auto& law : turbulence_laws())
+    list.push_back({std::string(law.name), fmt::format("Law of turbulence (turbulence.law): {}. {}. For {}.",
+                                                       law.equation, law.source, law.range)});
+  for (const auto& law : turbulent_dispersion_laws())
+    list.push_back({fmt::format("turbulent_dispersion {}", law.name),
+                    fmt::format("Force by which turbulence spreads bubbles or drops (pair.turbulent_dispersion), per "
+                                "volume -D grad a: {}. {}.",
+                                law.equation, law.source)});
   return list;
 }
 
@@ -86,8 +95,8 @@ const std::vector<Topic>& topics() {
        "Two to six phases that share one pressure, each with its share of every cell and its own velocity: bubbles and drops too "
        "many and too small to be followed one by one, and layers. Fractions move by limited second-order fluxes, bounded and "
        "adding up to 1 to round-off; drag is implicit and of all phases at once; where a fraction jumps there is a layer, whose "
-       "level surface is found so that it stays at rest. There is no turbulence and no breakage or coalescence in it: plumes "
-       "hold together longer than in life, and sizes stay what they are. A run may begin where one of either model has ended "
+       "level surface is found so that it stays at rest. Turbulence is that of the mixture ([turbulence]); without a law plumes "
+       "hold together longer than in life. There is no breakage or coalescence: sizes stay what they are. A run may begin where one of either model has ended "
        "(fill.shape = \"run\")."},
       {"time step",
        "Chosen in every step: fluid crosses at most run.courant of a cell; short gravity and capillary waves stay "

@@ -12,6 +12,7 @@
 #include "case/openings.hpp"
 #include "case/phases.hpp"
 #include "case/solids.hpp"
+#include "case/turbulence.hpp"
 #include "run/gauges.hpp"
 #include "run/quantities.hpp"
 
@@ -370,6 +371,7 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
   read_walls(sections, setup);
   read_grid(sections, setup);
   if (!plain) setup.vessel = body;
+  read_turbulence(sections, setup);
   if (eulerian) {
     read_fluid_pairs(sections, read_fluids(sections, setup), setup);
   } else {

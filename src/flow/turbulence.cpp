@@ -84,7 +84,14 @@ Turbulence<D>::Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const 
       carried_second_(grid),
       mass_(grid, 1.0),
       rhs_(grid) {
-  assert(settings_.law != nullptr);
+  assert(settings_.law != nullptr && settings_.start.length > 0);
+  settings_.inflow.resize(boundary.openings().size());
+  for (std::size_t i = 0; i < settings_.inflow.size(); ++i) {
+    constexpr double of_extent = 0.07;  // as in developed flow in pipes
+    auto& length = settings_.inflow[i].length;
+    const bool spread = boundary.openings()[i].zone.has_value();
+    if (length <= 0) length = spread ? settings_.start.length : of_extent * std::pow(boundary.area(i), 1.0 / (D - 1));
+  }
   double diagonal = 0;
   for (int d = 0; d < D; ++d) diagonal += std::pow(grid.upper()[d] - grid.lower()[d], 2);
   farthest_ = 10 * std::sqrt(diagonal);
@@ -299,7 +306,7 @@ double Turbulence<D>::re_y(const LocalTurbulence& at) const {
 
 /// (T5), (T6) What is made and lost of both. Reads k(1), second(1), eddy_viscosity(1).
 template <int D>
-void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state) {
+void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state) {
   const Layout<D>& layout = grid.layout();
   const bool omega = settings_.law->second == TurbulenceLaw::Second::omega;
   for_blocks(grid, [&](int b) {
@@ -321,13 +328,9 @@ void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, doub
         TurbulentRates rates = settings_.law->rates(own, production, nu_t[at]);
         const double y_re = re_y(own);
         if (made[at] >= 0 || own.distance < beside_ || y_re < near_wall) {
-          const double length = dissipation_length(own.distance, y_re);
-          const double epsilon = std::pow(own.k, 1.5) / length;
-          // Whatever the second was: k goes by the dissipation of its own length.
-          rates.k_sink = std::sqrt(own.k) / length;
+          // Whatever the second is: k goes by the dissipation of its own length.
+          rates.k_sink = std::sqrt(own.k) / dissipation_length(own.distance, y_re);
           rates.k_gain = production;
-          rates.second_sink = held_fast / dt;
-          rates.second_gain = rates.second_sink * (omega ? std::sqrt(own.k) / (c_mu * length) : epsilon);
         } else if (settings_.interface_damping > 0 && flow.share != nullptr) {
           double steep = 0;  // how much of the cell's surroundings the interface takes
           for (int d = 0; d < D; ++d) {
@@ -356,6 +359,26 @@ void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, doub
       }
   });
   for (auto& share : share_) fill(grid, 1, share);
+}
+
+/// (T2) Beside walls the second follows from k as it is now.
+template <int D>
+void Turbulence<D>::hold_second(const Grid<D>& grid, const MeanFlow<D>& flow, double dt,
+                                const TurbulentState<D>& state) {
+  for_blocks(grid, [&](int b) {
+    for_open_rows<D>(space_, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        const double k = state.k.block(b)[at];
+        const double y = distance_.block(b)[at];
+        const double y_re = std::sqrt(k) * y / flow.nu.block(b)[at];
+        if (at_walls_.block(b)[at] < 0 && y >= beside_ && y_re >= near_wall) continue;
+        const double omega = std::sqrt(k) / (c_mu * dissipation_length(y, y_re));
+        sink_[1].block(b)[at] = held_fast / dt;
+        gain_[1].block(b)[at] =
+            held_fast / dt * (settings_.law->second == TurbulenceLaw::Second::omega ? omega : c_mu * k * omega);
+      }
+    });
+  });
 }
 
 /// (T5) One of the two: diffusion and sinks implicit, gains explicit, so that it stays positive.
@@ -413,10 +436,15 @@ int Turbulence<D>::diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double 
   constexpr double accuracy = 1e-10;
   field = start;
   const int iterations = implicit_.solve(grid, {mass_, faces, -1, rhs_, accuracy * greatest, even, even}, field);
-  const double least = is_second ? least_second : least_k;
   for_blocks(grid, [&](int b) {
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) field.block(b)[at] = std::max(field.block(b)[at], least);
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        // No eddies are larger than the distance from the wall lets them be.
+        const double least =
+            is_second ? std::max(second_of(state.k.block(b)[at], karman * distance_.block(b)[at]), least_second)
+                      : least_k;
+        field.block(b)[at] = std::max(field.block(b)[at], least);
+      }
     });
   });
   return iterations;
@@ -468,10 +496,11 @@ int Turbulence<D>::step(const Grid<D>& grid, const MeanFlow<D>& flow, double dt,
     make_at_walls(grid, flow);
     fill(grid, 2, state.k);
     fill(grid, 2, state.second);
-    set_rates(grid, flow, dt, state);
+    set_rates(grid, flow, state);
     carry(grid, flow, dt, false, state.k, carried_k_);
     carry(grid, flow, dt, true, state.second, carried_second_);
     iterations += diffuse(grid, flow, dt, false, state, state.k);
+    hold_second(grid, flow, dt, state);
     iterations += diffuse(grid, flow, dt, true, state, state.second);
   }
   find_eddy_viscosity(grid, flow, state);
@@ -536,6 +565,15 @@ Cells<D> Turbulence<D>::dissipation(const Grid<D>& grid, const TurbulentState<D>
     });
   });
   return result;
+}
+
+template <int D>
+void Turbulence<D>::recall(const Cells<D>& epsilon, TurbulentState<D>& state) const {
+  if (!two_equations()) return;
+  state.second = epsilon;
+  if (settings_.law->second != TurbulenceLaw::Second::omega) return;
+  for (std::size_t i = 0; i < state.second.data().size(); ++i)
+    state.second.data()[i] /= c_mu * std::max(state.k.data()[i], least_k);
 }
 
 template class Turbulence<2>;

@@ -29,7 +29,7 @@ struct TurbulenceSettings {
   const TurbulenceLaw* law = nullptr;  ///< null: laminar
   TurbulenceLevel start;
   double start_speed = 0;               ///< of which `start.intensity` is a share, besides that of the flow [m/s]
-  std::vector<TurbulenceLevel> inflow;  ///< by opening
+  std::vector<TurbulenceLevel> inflow;  ///< by opening; a length of 0: 7 % of its extent
   double roughness = 0;                 ///< of all walls, as that of sand [m]
   /// What a sharp interface damps it by: omega there goes to this times 6 nu/(0.075 h^2); 0: not at all.
   double interface_damping = 0;
@@ -80,6 +80,8 @@ class Turbulence {
   [[nodiscard]] Cells<D> wall_units(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& nu) const;
   /// epsilon in the cells [m2/s3]; of a large-eddy law what the eddy viscosity takes from the flow, nu_t S^2.
   [[nodiscard]] Cells<D> dissipation(const Grid<D>& grid, const TurbulentState<D>& state) const;
+  /// The second of a law of two equations from its dissipation, k being there.
+  void recall(const Cells<D>& epsilon, TurbulentState<D>& state) const;
   /// S of the last step [1/s].
   [[nodiscard]] const Cells<D>& strain() const { return strain_; }
   [[nodiscard]] const TurbulenceSettings<D>& settings() const { return settings_; }
@@ -93,7 +95,8 @@ class Turbulence {
   void carry(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, bool is_second, const Cells<D>& carried,
              Cells<D>& next) const;
   void make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow);
-  void set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state);
+  void set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state);
+  void hold_second(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state);
   int diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, bool is_second, TurbulentState<D>& state,
               Cells<D>& field);
   void find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& flow, TurbulentState<D>& state);

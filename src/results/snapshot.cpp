@@ -331,6 +331,16 @@ void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& mo
         throw other(fmt::format("it has no fraction or velocity of '{}'", name));
     }
   }
+  model.visit([&](auto& m) {
+    if (m.turbulence() == nullptr) return;
+    auto& state = m.state().turbulent;
+    state = m.turbulence()->empty_state(grid);
+    Cells<D> epsilon(grid);
+    if (!recalled.read("eddy_viscosity", {&state.eddy_viscosity}) || !recalled.read("dissipation_rate", {&epsilon}) ||
+        (!state.k.data().empty() && !recalled.read("turbulent_energy", {&state.k})))
+      throw other("it has no turbulence");
+    m.turbulence()->recall(epsilon, state);
+  });
   // Snapshots of earlier versions do not say it: then that of their time, which is half a step later.
   Vec<D> body_force = model.visit([](auto& m) { return m.settings().body_force(m.state().time); });
   if (auto* kept = data->GetFieldData()->GetArray("body_force"); kept != nullptr && kept->GetNumberOfValues() == D)

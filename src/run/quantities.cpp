@@ -55,6 +55,28 @@ const auto shear_rate = [](const auto& model) {
 };
 const auto dynamic_pressure = [](const auto& model) { return carried_on(model, model.sharp().dynamic_pressure()); };
 
+/// Fields of turbulence. Throws an input error where the run has none, or a law that does not know it.
+template <class Value>
+auto of_turbulence(Value&& value) {
+  return [value = std::forward<Value>(value)](const auto& model) {
+    return model.visit([&](auto& m) {
+      if (m.turbulence() == nullptr)
+        throw input_error({}, "the flow of this run is laminar", "give its case a [turbulence] section with a law");
+      return carried_on(model, value(m));
+    });
+  };
+}
+const auto turbulent_energy = of_turbulence([](auto& m) {
+  if (m.state().turbulent.k.data().empty())
+    throw input_error({}, fmt::format("{} keeps no energy of its own", m.turbulence()->settings().law->name),
+                      "look at eddy_viscosity, or choose a law of k");
+  return m.state().turbulent.k;
+});
+const auto dissipation_rate =
+    of_turbulence([](auto& m) { return m.turbulence()->dissipation(m.grid(), m.state().turbulent); });
+const auto eddy_viscosity = of_turbulence([](auto& m) { return m.state().turbulent.eddy_viscosity; });
+const auto wall_units = of_turbulence([](auto& m) { return m.wall_units(); });
+
 /// What stands for gas that is left out is nobody's velocity.
 const auto velocity = [](const auto& model) -> CellValue {
   if (!model.is_sharp()) {
@@ -248,6 +270,51 @@ const std::vector<VesselQuantity>& vessel_quantities() {
         .scale = Scale::from_zero},
        shear_rate,
        shear_rate},
+      {{.name = "turbulent_energy",
+        .unit = "m2/s2",
+        .meaning = "k, energy of the fluctuations per mass (with turbulence.law)",
+        .heading = "turbulent energy",
+        .title = "turbulent energy",
+        .scale = Scale::from_zero,
+        .exact = true},
+       turbulent_energy,
+       turbulent_energy,
+       false,
+       VesselQuantity::Needs::energy},
+      {{.name = "dissipation_rate",
+        .unit = "m2/s3",
+        .meaning = "epsilon, what the fluctuations lose to heat per mass and time (with turbulence.law)",
+        .heading = "dissipation rate",
+        .title = "dissipation rate of turbulence",
+        .scale = Scale::from_zero,
+        .exact = true},
+       dissipation_rate,
+       dissipation_rate,
+       false,
+       VesselQuantity::Needs::turbulence},
+      {{.name = "eddy_viscosity",
+        .unit = "m2/s",
+        .meaning = "kinematic viscosity that fluctuations add (with turbulence.law)",
+        .heading = "eddy viscosity",
+        .title = "eddy viscosity",
+        .scale = Scale::from_zero,
+        .exact = true},
+       eddy_viscosity,
+       eddy_viscosity,
+       false,
+       VesselQuantity::Needs::turbulence},
+      {{.name = "wall_units",
+        .unit = "1",
+        .meaning =
+            "y+ of first cells: their distance from walls that hold the fluid, over viscosity/friction velocity (with "
+            "turbulence.law); 0 elsewhere",
+        .heading = "y+",
+        .title = "first cells' distance from walls in wall units",
+        .scale = Scale::from_zero},
+       wall_units,
+       wall_units,
+       false,
+       VesselQuantity::Needs::turbulence},
   };
   return list;
 }
@@ -294,8 +361,10 @@ std::vector<const VesselQuantity*> phase_quantities(const std::string& phase) {
 template <int D>
 std::vector<const VesselQuantity*> quantities_of(const VesselModel<D>& model) {
   std::vector<const VesselQuantity*> result;
+  const auto* turbulence = model.visit([](auto& m) { return m.turbulence(); });
+  const TurbulenceLaw* law = turbulence == nullptr ? nullptr : turbulence->settings().law;
   for (const auto& quantity : vessel_quantities())
-    if (model.is_sharp() || !quantity.sharp_only) result.push_back(&quantity);
+    if (quantity.known_with(law) && (model.is_sharp() || !quantity.sharp_only)) result.push_back(&quantity);
   if (model.is_sharp()) return result;
   for (const auto& phase : model.dispersed().settings().phases)
     for (const auto* quantity : phase_quantities(phase.name)) result.push_back(quantity);

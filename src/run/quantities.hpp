@@ -35,6 +35,13 @@ struct VesselQuantity : Quantity {
   std::function<CellValue(const VesselModel<2>&)> of_flat;
   std::function<CellValue(const VesselModel<3>&)> of_solid;
   bool sharp_only = false;  ///< the Eulerian model has none
+  enum class Needs { nothing, turbulence, energy };
+  Needs needs = Needs::nothing;  ///< a law of turbulence; one of k
+
+  [[nodiscard]] bool known_with(const TurbulenceLaw* law) const {
+    return needs == Needs::nothing ||
+           (law != nullptr && (needs == Needs::turbulence || law->second != TurbulenceLaw::Second::none));
+  }
 
   [[nodiscard]] CellValue of(const VesselModel<2>& model) const { return of_flat(model); }
   [[nodiscard]] CellValue of(const VesselModel<3>& model) const { return of_solid(model); }

@@ -179,7 +179,7 @@ std::function<Vec<D>(double)> body_force_of(const Setup<D>& setup) {
 /// Distance from the walls of the box, where it is the vessel, of the vessel's shape, of inserts and of walls thinner
 /// than a cell.
 template <int D>
-std::function<double(const Vec<D>&)> distance_from_walls(const Setup<D>& setup) {
+std::function<double(const Vec<D>&)> distance_from_walls(const Setup<D>& setup, bool that_hold) {
   std::array<std::array<bool, 2>, D> counts{};
   for (int d = 0; d < D; ++d)
     for (int side = 0; side < 2; ++side) {
@@ -188,12 +188,16 @@ std::function<double(const Vec<D>&)> distance_from_walls(const Setup<D>& setup) 
                !one.opening.round;
       });
       counts[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] =
-          !setup.vessel && !setup.periodic[static_cast<std::size_t>(d)] && !open && !(side == 0 && mirrored(setup, d));
+          !setup.vessel && !setup.periodic[static_cast<std::size_t>(d)] && !open &&
+          !(side == 0 && mirrored(setup, d)) &&
+          !(that_hold && setup.walls[static_cast<std::size_t>(d)][static_cast<std::size_t>(side)] == Wall::slip);
     }
+  const bool solids = !that_hold || setup.solid_walls != Wall::slip;
   const auto& whole = setup.whole ? setup.whole : setup.vessel;  // a sector's second mirror is no wall
   return [=, size = setup.size, vessel = whole, inserts = setup.inserts, thin = setup.thin_walls](const Vec<D>& place) {
-    double nearest = vessel ? -vessel->distance(place) : 1e300;
-    for (const auto& insert : inserts) nearest = std::min(nearest, insert.distance(place));
+    double nearest = vessel && solids ? -vessel->distance(place) : 1e300;
+    if (solids)
+      for (const auto& insert : inserts) nearest = std::min(nearest, insert.distance(place));
     for (const auto& wall : thin) {
       const double across = std::abs(dot<D>(minus<D>(place, wall.point), wall.normal));
       nearest = std::min(nearest, std::max(across, wall.extent.distance(place)));
@@ -204,6 +208,16 @@ std::function<double(const Vec<D>&)> distance_from_walls(const Setup<D>& setup) 
     }
     return nearest;
   };
+}
+
+/// Turbulence with what walls and openings say of it.
+template <int D>
+TurbulenceSettings<D> turbulence_of(const Setup<D>& setup) {
+  TurbulenceSettings<D> result = setup.turbulence;
+  if (result.law == nullptr) return result;
+  result.wall_distance = distance_from_walls(setup, true);
+  for (const auto& given : setup.openings) result.inflow.push_back(given.turbulence);
+  return result;
 }
 
 /// Throws an input error where the start packs bodies closer than they can be: they could never move again.
@@ -450,7 +464,9 @@ std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const G
   OpenSpace<D> space = one_space(setup, grid);
   check_moving_walls(setup, grid, space);
   auto openings = make_openings(setup, grid, space);
-  auto model = std::make_unique<sharp::Model<D>>(grid, model_settings(setup), std::move(space), openings);
+  sharp::Settings<D> settings = model_settings(setup);
+  settings.turbulence = turbulence_of(setup);
+  auto model = std::make_unique<sharp::Model<D>>(grid, std::move(settings), std::move(space), openings);
   fill(setup, grid, model->space(), {&model->state().F});
   set_velocities<D>(setup, grid, model->space(), {&model->state().u});
   return model;
@@ -468,7 +484,9 @@ std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup,
   settings.solid_walls = setup.solid_walls;
   settings.body_force = body_force_of(setup);
   settings.moving_walls = moving_walls(setup);
-  settings.wall_distance = distance_from_walls(setup);
+  settings.wall_distance = distance_from_walls(setup, false);
+  settings.turbulence = turbulence_of(setup);
+  settings.bodies_stir = setup.bodies_stir;
   settings.courant = setup.courant;
   settings.projection_tolerance = setup.projection_tolerance;
   for (std::size_t i = 0; i < setup.openings.size(); ++i)

@@ -73,6 +73,7 @@ struct OpeningSetup {
   bool balances = false;
   double standard_density = 0;  ///< standard_flow: of the gas at 15 degC and 101.325 kPa [kg/m3]
   bool has_stub = false;        ///< a pipe leads to it from the vessel's box
+  TurbulenceLevel turbulence;   ///< of what comes in; length 0: by its extent
   bool outside_given = false;   ///< the case says what is at rest outside
 
   double gain = 0;  ///< level: flow out per height above the target [m2/s]
@@ -160,6 +161,8 @@ struct Setup {
   std::vector<Pair> pairs{1};
   std::optional<Eulerian> eulerian;  ///< none: the sharp model
   bool free_surface_only = false;    ///< one liquid with a free surface
+  TurbulenceSettings<D> turbulence;  ///< but for what is known of openings and walls
+  bool bodies_stir = true;           ///< Eulerian: bubbles and drops add to the eddy viscosity
   std::array<std::array<Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lightest carrier; later ones over earlier ones
   std::array<Formula, D> gravity;
