@@ -79,6 +79,7 @@ Turbulence<D>::Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const 
       distance_(grid),
       strain_(grid),
       at_walls_(grid),
+      strain_at_walls_(grid),
       implicit_(grid, nullptr),
       carried_k_(grid),
       carried_second_(grid),
@@ -206,13 +207,19 @@ template <int D>
 void Turbulence<D>::make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow) {
   for_blocks(grid, [&](int b) {
     double* made = at_walls_.block(b);
-    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) { std::fill_n(made + o, n, -1.0); });
+    double* grows = strain_at_walls_.block(b);
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      std::fill_n(made + o, n, -1.0);
+      std::fill_n(grows + o, n, 0.0);
+    });
     for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
       if (!holds(element)) continue;
       const double y = element.area / element.friction;
       const double nu = flow.nu.block(b)[element.at];
       const double friction = friction_velocity(speed_along(element, flow.u), y, nu, settings_.roughness);
       made[element.at] = std::max(made[element.at], wall_production(friction, y, nu, settings_.roughness));
+      const double slope = wall_law_slope(friction * y / nu, friction * settings_.roughness / nu);
+      grows[element.at] = std::max(grows[element.at], friction * friction / nu * slope);
     }
   });
 }
@@ -295,7 +302,7 @@ LocalTurbulence Turbulence<D>::local(const MeanFlow<D>& flow, const TurbulentSta
   result.second = std::max(state.second.block(block)[at], least_second);
   result.nu = flow.nu.block(block)[at];
   result.strain = strain_rate(gradients.mean);
-  result.distance = distance_.block(block)[at];
+  result.distance = distance_.block(block)[at] + rough_shift(result.k, result.nu, settings_.roughness);
   return result;
 }
 
@@ -317,6 +324,7 @@ void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, cons
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const Gradients gradients(*this, grid, flow, nu_t, b, at);
         LocalTurbulence own = local(flow, state, b, at, gradients);
+        if (made[at] >= 0) own.strain = strain_at_walls_.block(b)[at];
         strain_.block(b)[at] = own.strain;
         if (omega)
           for (int d = 0; d < D; ++d) {
@@ -369,8 +377,9 @@ void Turbulence<D>::hold_second(const Grid<D>& grid, const MeanFlow<D>& flow, do
     for_open_rows<D>(space_, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const double k = state.k.block(b)[at];
-        const double y = distance_.block(b)[at];
-        const double y_re = std::sqrt(k) * y / flow.nu.block(b)[at];
+        const double nu = flow.nu.block(b)[at];
+        const double y = distance_.block(b)[at] + rough_shift(k, nu, settings_.roughness);
+        const double y_re = std::sqrt(k) * y / nu;
         if (at_walls_.block(b)[at] < 0 && y >= beside_ && y_re >= near_wall) continue;
         const double omega = std::sqrt(k) / (c_mu * dissipation_length(y, y_re));
         sink_[1].block(b)[at] = held_fast / dt;
@@ -471,7 +480,7 @@ void Turbulence<D>::find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& 
           own.second = std::max(state.second.block(b)[at], least_second);
           own.nu = nu;
           own.strain = strain[at];
-          own.distance = distance_.block(b)[at];
+          own.distance = distance_.block(b)[at] + rough_shift(own.k, nu, settings_.roughness);
           const double y_re = re_y(own);
           const double law = share_of_law(y_re);
           const double beside = c_mu * std::sqrt(own.k) * viscosity_length(own.distance, y_re);

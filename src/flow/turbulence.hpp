@@ -109,11 +109,12 @@ class Turbulence {
   const WallVelocity<D>& walls_;
   const WallElements<D>& elements_;
   TurbulenceSettings<D> settings_;
-  double farthest_;    // distance that stands for none
-  double beside_;      // distance from a wall up to which its law tells the dissipation [m]
-  Cells<D> distance_;  // [m], in cells and one layer round them
-  Cells<D> strain_;    // S of the last step [1/s]
-  Cells<D> at_walls_;  // production of k by the law of the wall beside it, -1 away from walls [m2/s3]
+  double farthest_;           // distance that stands for none
+  double beside_;             // distance from a wall up to which its law tells the dissipation [m]
+  Cells<D> distance_;         // [m], in cells and one layer round them
+  Cells<D> strain_;           // S of the last step [1/s]
+  Cells<D> at_walls_;         // production of k by the law of the wall beside it, -1 away from walls [m2/s3]
+  Cells<D> strain_at_walls_;  // S by the same [1/s]
   ImplicitDiffusion<D> implicit_;
   Cells<D> carried_k_, carried_second_;
   std::array<Cells<D>, 2> gain_, sink_, share_;  // of k and the second

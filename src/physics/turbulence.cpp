@@ -60,6 +60,14 @@ namespace {
 const double mixing = karman * std::pow(c_mu, -0.75);
 }
 
+double rough_shift(double k, double nu, double roughness) {
+  const double friction = std::pow(c_mu, 0.25) * std::sqrt(k);
+  const double k_plus = friction * roughness / nu;
+  constexpr double smooth = 5;
+  if (k_plus <= smooth) return 0;
+  return 0.9 * nu / friction * (std::sqrt(k_plus) - k_plus * std::exp(-k_plus / 6));
+}
+
 double dissipation_length(double y, double re_y) {
   const double x = re_y / (2 * mixing);
   return mixing * y * (x > 1e-8 ? 1 - std::exp(-x) : 1e-8);

@@ -74,6 +74,9 @@ double dissipation_length(double y, double re_y);
 double viscosity_length(double y, double re_y);
 /// Share of the law's own eddy viscosity, the rest being that of (T2) (Jongen, PhD thesis, EPF Lausanne (1992)).
 double share_of_law(double re_y);
+/// How much farther the wall seems to be where it is rough, in these lengths [m]: Cebeci & Chang, AIAA J. 16 (1978) 730,
+/// after Rotta.
+double rough_shift(double k, double nu, double roughness);
 inline constexpr double near_wall = 200;  ///< Re_y up to which (T2) says the dissipation
 
 /// (T3) Eddy viscosity on a face between cells: as the stress of a profile that grows away from a wall wants it.
