@@ -313,8 +313,9 @@ const std::vector<Key>& keys() {
       {"opening", "lets_out", Kind::choice, nullptr, "none", false, {"gas"},
        "model = \"eulerian\": a degassing surface. Gas leaves as fast as it arrives, liquids slip along it and stay; what a "
        "growing holdup pushes out of a full vessel leaves over it evenly.", "\"gas\""},
-      {"opening", "profile", Kind::choice, nullptr, "plug", false, {"plug", "developed"},
-       "Of a given flow. developed: that of laminar flow in a pipe or slot.", "\"developed\""},
+      {"opening", "profile", Kind::choice, nullptr, "plug", false, {"plug", "developed", "turbulent"},
+       "Of a given flow. developed: that of laminar flow in a pipe or slot; turbulent: with the power 1/7 of the distance from "
+       "the opening's edge.", "\"developed\""},
 
       {"opening", "turbulence_intensity", Kind::quantity, &number, "0.05", false, {},
        "With turbulence.law: fluctuations of what comes in, as a share of its speed.", "0.05", "0 to 1"},

@@ -345,7 +345,11 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
   if (made.given == Given::level) read_level_control(setup, part, made);
   if (flow) {
     made.direction = part.choice("direction") == "out" ? -1 : 1;
-    if (made.on_side()) made.opening.developed = part.choice("profile") == "developed";
+    using Profile = typename Opening<D>::Profile;
+    if (made.on_side())
+      made.opening.profile = part.one_of<Profile>(
+          "profile", {{"plug", Profile::plug}, {"developed", Profile::laminar}, {"turbulent", Profile::turbulent}},
+          "a profile");
   }
   for (const char* key : {"turbulence_intensity", "turbulence_length"})
     if (part.has(key) && setup.turbulence.law == nullptr)

@@ -11,20 +11,26 @@
 namespace wavy {
 namespace {
 
-/// Velocity over the mean one would have without a wall's share: 1, or the profile of laminar flow. The mean over the
-/// opening's faces is put right later.
+/// Velocity over what it would be without a profile, but for a factor: the mean over the opening's faces is put right
+/// later.
 template <int D>
 double profile(const Opening<D>& opening, const Vec<D>& p, const Vec<D>& lower, const Vec<D>& upper) {
-  if (!opening.developed) return 1;
-  double value = 1;
+  using Profile = typename Opening<D>::Profile;
+  if (opening.profile == Profile::plug) return 1;
+  // By the distance from the middle over that of the edge.
+  const auto at = [&](double out) {
+    constexpr double power = 1.0 / 7;
+    return out >= 1 ? 0.0 : opening.profile == Profile::laminar ? 1 - out * out : std::pow(1 - out, power);
+  };
   if (opening.round) {
     double square = 0;
     for (int d = 0; d < D; ++d)
       if (d != opening.axis) square += std::pow((p[d] - opening.round->centre[d]) / opening.round->radius, 2);
-    return std::max(0.0, 1 - square);
+    return at(std::sqrt(square));
   }
+  double value = 1;
   for (int d = 0; d < D; ++d)
-    if (d != opening.axis) value *= std::max(0.0, (p[d] - lower[d]) * (upper[d] - p[d]));
+    if (d != opening.axis) value *= at(std::abs(2 * p[d] - lower[d] - upper[d]) / (upper[d] - lower[d]));
   return value;
 }
 

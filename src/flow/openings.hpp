@@ -41,7 +41,10 @@ struct Opening {
   double outside_level = 0;      ///< along the last axis [m]
   std::size_t column_phase = 0;  ///< what stands outside below that level, or in place of the densest phase
   bool share_outside = false;    ///< what comes in is what stands outside at that height, whatever `composition` says
-  bool developed = false;        ///< profile of what comes in: of laminar flow in a pipe or slot, else flat
+  /// Profile of what comes in: flat; of laminar flow in a pipe or slot; with the power 1/7 of the distance from its
+  /// edge (Nikuradse, VDI-Forschungsheft 356 (1932), for Reynolds numbers near 1e5).
+  enum class Profile { plug, laminar, turbulent };
+  Profile profile = Profile::plug;
 };
 
 /// What has passed since the start, by phase [m^D].

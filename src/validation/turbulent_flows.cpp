@@ -184,6 +184,7 @@ side = "left"
 centre = ["5 m"]
 size = ["8 m"]
 speed = "1 m/s"
+profile = "turbulent"
 phase = "air"
 turbulence_intensity = 0.01
 turbulence_length = "0.1 m"

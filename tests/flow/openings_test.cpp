@@ -50,7 +50,7 @@ TEST_CASE("an opening has the area of its hole, wherever that cuts the faces") {
 TEST_CASE("a developed flow brings its volume with the parabola of laminar flow") {
   const Grid<2> grid = grid_over<2>({0, 0}, {1, 1}, 1.0 / 64);
   auto opening = opening_in<2>(0, 0, 0.25, 0.75);
-  opening.developed = true;
+  opening.profile = Opening<2>::Profile::laminar;
   opening.flow = [](double t) { return 0.1 * t; };
   const OpenSpace<2> space;
   const Boundary<2> boundary(grid, space, {opening});
@@ -66,6 +66,31 @@ TEST_CASE("a developed flow brings its volume with the parabola of laminar flow"
   }
   CHECK(flow == about(0.3).epsilon(1e-12));
   CHECK(boundary.greatest_speed(3) == about(0.9).epsilon(2e-3));
+}
+
+TEST_CASE("a turbulent flow brings its volume with the power 1/7 of the distance from its edge") {
+  const Grid<3> grid = grid_over<3>({0, 0, 0}, {1, 1, 1}, 1.0 / 32);
+  auto opening = opening_in<3>(2, 0, 0, 1);
+  opening.within.reset();
+  opening.round = Ball<3>{{0.5, 0.5, 0}, 0.4};
+  opening.profile = Opening<3>::Profile::turbulent;
+  opening.flow = [](double) { return 0.2; };
+  const OpenSpace<3> space;
+  const Boundary<3> boundary(grid, space, {opening});
+  Faces<3> face_u;
+  for (auto& field : face_u) field = Cells<3>(grid);
+  const CellVectors<3> u = face_u;
+  boundary.set_faces(grid, 0, u, face_u);
+  double flow = 0;
+  const double mean = 0.2 / (M_PI * 0.4 * 0.4);
+  for (const auto& face : boundary.faces(2)) {
+    const double speed = face_u[2].block(face.block)[face.face];
+    flow += speed * grid.spacing()[0] * grid.spacing()[1];
+    const double off = std::hypot(face.middle[0] - 0.5, face.middle[1] - 0.5) / 0.4;
+    // Mean over the greatest speed: 2 / ((1 + 1/7) (2 + 1/7)) = 49/60.
+    if (off < 0.8) CHECK(speed == about(mean * 60.0 / 49 * std::pow(1 - off, 1.0 / 7)).epsilon(0.01));
+  }
+  CHECK(flow == about(0.2).epsilon(1e-12));
 }
 
 TEST_CASE("what comes in is what stands outside at that height, for any number of phases") {
