@@ -247,6 +247,33 @@ void describe_moving_walls(const Setup<D>& setup, Understood& result) {
 }
 
 /// The fill at the start; of a body in space also two upright sections through its middle.
+/// Its law, what it starts with, and how far from walls first cells are where the flow is as fast as anything given.
+template <int D>
+void describe_turbulence(const Setup<D>& setup, const VesselModel<D>& model, Understood& out) {
+  const auto& turbulence = setup.turbulence;
+  if (turbulence.law == nullptr) return;
+  std::string text(turbulence.law->name);
+  if (turbulence.law->second != TurbulenceLaw::Second::none)
+    text += fmt::format("; at the start {:g} % of {}, eddies of {}", 100 * turbulence.start.intensity,
+                        turbulence.start_speed > 0 ? quantity(turbulence.start_speed, "m/s") : "what moves then",
+                        quantity(turbulence.start.length, "m"));
+  text += turbulence.roughness > 0 ? fmt::format("; walls as rough as sand of {}", quantity(turbulence.roughness, "m"))
+                                   : "; smooth walls";
+  out.rows.push_back({"turbulence", text});
+  const auto& densest = setup.phases.front();
+  const double given = model.boundary().greatest_speed(0);
+  const double speed = given > 0 ? given : 1.0;
+  const double y = 0.5 * model.grid().smallest_spacing();
+  const double nu = densest.properties.viscosity / densest.properties.density;
+  if (!(nu > 0)) return;
+  const double y_plus = friction_velocity(speed, y, nu, turbulence.roughness) * y / nu;
+  out.rows.push_back({"", fmt::format("first cells are at y+ {:.3g} where {} flows along a wall at {}{}", y_plus,
+                                      densest.name, quantity(speed, "m/s"),
+                                      y_plus < 1     ? ": laminar"
+                                      : y_plus > 500 ? ": coarse for the law of the wall"
+                                                     : "")});
+}
+
 template <int D>
 void draw_start(const CaseFile& the_case, const Setup<D>& setup, const VesselModel<D>& model,
                 const std::string& picture, Understood& result) {
@@ -317,6 +344,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
                                   : " of " + setup.phases[static_cast<std::size_t>(1 - setup.fills[k].phase)].name));
   describe_openings(setup, model, result);
   describe_moving_walls(setup, result);
+  describe_turbulence(setup, model, result);
   model.start();
   if (!picture.empty()) draw_start(the_case, setup, model, picture, result);
   estimate_cost(the_case, setup, model, trial_steps, result);

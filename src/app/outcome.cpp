@@ -59,6 +59,12 @@ void print_carry_over(const VesselLedger& ledger, const std::vector<std::string>
   if (!stays.empty()) fmt::print("{}", aligned({{"residence", stays + " (held now over what left in a second)"}}));
 }
 
+/// What is to be said of most first cells' distance from walls.
+std::string too_far(double y_plus) {
+  constexpr double law_holds = 500;
+  return y_plus > law_holds ? ": coarse for the law of the wall, friction is a guess there" : "";
+}
+
 void print_ledger(const VesselLedger& ledger, const std::vector<std::string>& phases,
                   const std::vector<GaugeSummary>& gauges) {
   const auto passed = [](double volume) { return volume > 0 ? quantity(volume, "m3") : std::string("-"); };
@@ -98,6 +104,9 @@ void print_ledger(const VesselLedger& ledger, const std::vector<std::string>& ph
     rows.push_back({"interface", fmt::format("{:.2g} % of {} lies away from the interface in mixed cells (at most "
                                              "{:.2g} %)",
                                              100 * ledger.smeared, phases[0], 100 * ledger.greatest_smeared)});
+  if (const auto& [least, middle, greatest] = ledger.wall_units; greatest > 0)
+    rows.push_back({"walls", fmt::format("first cells at y+ {:.3g} to {:.3g}, half of them beyond {:.3g}{}", least,
+                                         greatest, middle, too_far(middle))});
   rows.insert(
       rows.end(),
       {{"pressure", fmt::format("{:.1f} iterations a step, at most {}; greatest volume error of a cell {:.1e} a step",

@@ -168,6 +168,7 @@ void Turbulence<D>::start(const Grid<D>& grid, const MeanFlow<D>& flow, Turbulen
   fill(grid, 1, eddy);
 }
 
+/// Of the fluid beside a wall, relative to it.
 template <int D>
 double Turbulence<D>::speed_along(const WallElement<D>& element, const CellVectors<D>& u) const {
   const Vec<D> wall = walls_.of(element);

@@ -1,6 +1,6 @@
 // Turbulence of one flow, for any field model: energy and dissipation of its fluctuations (or what a grid does not
 // resolve of them), the eddy viscosity that they make, and what walls do to a turbulent flow (docs/method.md, (T1) to
-// (T8)).
+// (T7)).
 #pragma once
 
 #include <array>

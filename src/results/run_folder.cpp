@@ -517,6 +517,7 @@ nlohmann::ordered_json to_json(const VesselLedger& ledger, const std::vector<std
     json["smeared_share"] = ledger.smeared;
     json["greatest_smeared_share"] = ledger.greatest_smeared;
   }
+  if (ledger.wall_units[2] > 0) json["wall_units_least_middle_greatest"] = ledger.wall_units;
   json["greatest_divergence_per_step"] = ledger.greatest_divergence;
   if (ledger.has_interface) json["volume_put_back_m3"] = ledger.volume_correction;
   json["kinetic_energy_J"] = ledger.kinetic_energy;

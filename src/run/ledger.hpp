@@ -43,10 +43,13 @@ struct VesselLedger : RunLedger {
     std::vector<double> in;
     std::vector<double> out;
   };
-  std::vector<Through> openings;   ///< what passed through each [m3]
-  bool has_interface = true;       ///< it is followed sharply
-  double smeared = 0;              ///< share of the denser phase in mixed cells more than one cell from the interface
-  double greatest_smeared = 0;     ///< the same, greatest at any snapshot
+  std::vector<Through> openings;  ///< what passed through each [m3]
+  bool has_interface = true;      ///< it is followed sharply
+  double smeared = 0;             ///< share of the denser phase in mixed cells more than one cell from the interface
+  double greatest_smeared = 0;    ///< the same, greatest at any snapshot
+  /// Of a turbulent flow: y+ of the first cells beside walls at the end, the least, the middle one and the greatest;
+  /// all 0 where there are none.
+  std::array<double, 3> wall_units{};
   double greatest_divergence = 0;  ///< |div u| dt after the projection
   double volume_correction = 0;  ///< liquid put back onto the interface over the run, because div u is not quite 0 [m3]
   double kinetic_energy = 0;     ///< at the end [J]

@@ -110,7 +110,21 @@ void VesselRun<D>::close_books() {
   ledger_.has_interface = model_.is_sharp();
   if (model_.is_sharp()) ledger_.smeared = smeared_share<D>(model_.grid(), model_.space(), model_.sharp().state().F);
   ledger_.greatest_smeared = std::max(ledger_.greatest_smeared, ledger_.smeared);
+  ledger_.wall_units = wall_units_at_walls();
   ledger_.kinetic_energy = model_.kinetic_energy() * setup_.thickness;
+}
+
+template <int D>
+std::array<double, 3> VesselRun<D>::wall_units_at_walls() const {
+  if (model_.visit([](auto& m) { return m.turbulence() == nullptr; })) return {};
+  const Cells<D> all = model_.visit([](auto& m) { return m.wall_units(); });
+  std::vector<double> values;
+  for_cells_in_order<D>(model_.grid(), [&](int b, std::ptrdiff_t at, const Index<D>&) {
+    if (all.block(b)[at] > 0) values.push_back(all.block(b)[at]);
+  });
+  if (values.empty()) return {};
+  std::ranges::sort(values);
+  return {values.front(), values[values.size() / 2], values.back()};
 }
 
 template <int D>

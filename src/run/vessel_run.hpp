@@ -27,6 +27,7 @@ class SpeedWatch {
   }
 
  private:
+  [[nodiscard]] std::array<double, 3> wall_units_at_walls() const;
   std::vector<double> last_;  // speeds of the steps before [m/s]
   double by_drive_ = 0;       // greatest so far, that of the start included [m/s]
 };
@@ -54,6 +55,7 @@ class VesselRun {
   void archive(Archive& a);
 
  private:
+  [[nodiscard]] std::array<double, 3> wall_units_at_walls() const;
   const Setup<D>& setup_;
   VesselModel<D> model_;
   Gauges<D> gauges_;

@@ -223,6 +223,19 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
   });
 }
 
+template <int D>
+void Advection<D>::follow_walls(const Grid<D>& grid) {
+  wall_slopes_.emplace(grid, *space_);
+  for (auto& smooth : smooth_)
+    for_blocks(grid, [&](int b) {
+      const CellRange<D> range = with_layers(grid.layout(), 1);
+      for_rows<D>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at)
+          if (wall_slopes_->tells(b, at)) smooth.block(b)[at] = 0;
+      });
+    });
+}
+
 /// Cells of groups through which so much passes that the dilation of one direction could take more liquid from them
 /// than they hold, or bring more than they have room for, count as full or not as their groups do.
 template <int D>
@@ -309,6 +322,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
   fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 2, state.u);
   gained_ = 0;
   keep_start(grid, settings, state, 0.5 * dt);
+  if (wall_slopes_) wall_slopes_->find(grid, state.u, state.F);
   fill_with_groups(grid, state, dt);
 
   for (int pass = 0; pass < D; ++pass) {
@@ -361,7 +375,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
         act(std::true_type{},
             {space_->volume().block(b), space_->inverse_volume().block(b), space_->area()[axis].block(b),
              space_->at_wall().block(b), alone_.block(b), smooth_[axis].block(b), &interface_, space_, b,
-             &small_[static_cast<std::size_t>(b)], rest_.block(b)});
+             &small_[static_cast<std::size_t>(b)], rest_.block(b), wall_slopes_ ? &*wall_slopes_ : nullptr});
       if (inactive_ != nullptr) empty_inactive(layout, b, *inactive_, state);
       share(b);
     });

@@ -8,6 +8,9 @@
 
 namespace wavy::sharp {
 
+template <int D>
+class WallSlopes;
+
 /// What the sweep of one block reads of solids; all null where there are none.
 template <int D>
 struct Cut {
@@ -21,7 +24,8 @@ struct Cut {
   const OpenSpace<D>* space = &all_open<D>();
   int block = 0;
   const std::vector<SmallCell<D>>* small = nullptr;
-  const double* rest = nullptr;  // share of liquid in the rest of a small cell's group
+  const double* rest = nullptr;           // share of liquid in the rest of a small cell's group
+  const WallSlopes<D>* slopes = nullptr;  // where they tell of cells at walls
 };
 
 /// (S4): Courant number C = u dt/h times the open area, and liquid flux (share of a cell), through the faces [first,

@@ -13,6 +13,7 @@
 #include "sharp/extended_interface.hpp"
 #include "sharp/model.hpp"
 #include "sharp/opening_fluxes.hpp"
+#include "sharp/wall_slopes.hpp"
 
 namespace wavy::sharp {
 
@@ -96,6 +97,8 @@ class Advection {
   double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
   [[nodiscard]] ExtendedInterface<D>& extended_interface() { return interface_; }
+  /// Where the fluid moves along solids' walls: there it is to keep its profile. Only where there are solids.
+  void follow_walls(const Grid<D>& grid);
   /// From now on cells with `inactive` = 1 stay empty and still, whatever the loops beside them leave there. It must
   /// outlive this.
   void leave_out(const Cells<D>& inactive) { inactive_ = &inactive; }
@@ -113,6 +116,7 @@ class Advection {
   std::optional<OpeningFluxes<D>> openings_;
   const WallVelocity<D>* walls_;
   const Cells<D>* inactive_ = nullptr;
+  std::optional<WallSlopes<D>> wall_slopes_;
   double gained_ = 0;
   ExtendedInterface<D> interface_;
   Field<unsigned char, D> full_;  // 1 where F > 1/2 at the start of the step

@@ -83,6 +83,7 @@ struct Model<D>::Work {
       turbulence.emplace(grid, space, boundary, walls, wall_elements, settings.turbulence);
       nu = rho = Cells<D>(grid);
     }
+    if (!space.is_uncut() && turbulence) advect.follow_walls(grid);
     if (!settings.free_surface_only) return;
     inactive_gas.emplace(grid, boundary);
     advect.leave_out(inactive_gas->inactive());

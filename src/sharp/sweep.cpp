@@ -4,6 +4,8 @@
 #include <cmath>
 #include <memory>
 
+#include "sharp/wall_slopes.hpp"
+
 namespace wavy::sharp {
 namespace {
 
@@ -168,6 +170,8 @@ class BlockSweep {
       weight[i] = 0.5 * (1 - k) * (limit < leaving ? limit : leaving);
     }
     carry_through_faces(field_.u, before, row, C, o, s, lo, hi);
+    if constexpr (is_cut)
+      if (cut_.slopes != nullptr) cut_.slopes->add(block_, axis_, o, lo, hi, C, row);
   }
 
   /// (S5), (S8): the dilation of the direction has the density of what the cell was full of at the start of the step.

@@ -139,11 +139,11 @@ TEST_CASE("coarser cells that cannot be are refused before anything runs") {
 }
 
 TEST_CASE("an Eulerian case that cannot be is refused with its line, and nothing is left behind") {
-  drive::refuses(drive::replaced(column, "diameter = \"4 mm\"\n", ""), "bubbles need a size", 14);
+  drive::refuses(drive::replaced(column, "diameter = \"4 mm\"\n", ""), "bubbles need a size", 16);
   drive::refuses(drive::replaced(column, "volume_flow = \"25 L/min\"", "pressure = \"0 Pa\""),
-                 "what comes in through 'sparger' is not given", 22);
-  drive::refuses(drive::replaced(column, "tube = \"3 cm\"", "tube = \"30 cm\""), "does not fit into a ring", 27);
+                 "what comes in through 'sparger' is not given", 24);
+  drive::refuses(drive::replaced(column, "tube = \"3 cm\"", "tube = \"30 cm\""), "does not fit into a ring", 29);
   drive::refuses(drive::replaced(column, "spread = \"ring\"", "spread = \"ring\"\nside = \"bottom\""), "has no 'side'",
-                 25);
-  drive::refuses(drive::replaced(column, "model = \"eulerian\"", "model = \"sharp\""), "belongs to model", 17);
+                 27);
+  drive::refuses(drive::replaced(column, "model = \"eulerian\"", "model = \"sharp\""), "belongs to model", 19);
 }

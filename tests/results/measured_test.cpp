@@ -32,9 +32,11 @@ struct Beyond {
   bool corner = true;
 };
 
-/// A gauge of every kind, in several forms.
+/// A gauge of every kind, in several forms, in a flow with this law of turbulence.
 template <int D>
-std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond) {
+std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond, const TurbulenceLaw* law) {
+  std::vector<std::string> parts = quantity_parts(D);
+  std::erase_if(parts, [&](const std::string& part) { return !find_quantity_part(part).quantity->known_with(law); });
   const auto place = [](const char* x, const char* y) {
     return fmt::format("[\"{}\", {}\"{}\"]", x, D == 3 ? "\"5 cm\", " : "", y);
   };
@@ -69,11 +71,10 @@ std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond) 
         add(measures + "where = \"8 cm - y - x\"");
         break;
       case GaugeKind::Needs::quantity_at_point:
-        for (const auto& part : quantity_parts(D))
-          add(measures + "quantity = \"" + part + "\"\nat = " + place("33 mm", "41 mm"));
+        for (const auto& part : parts) add(measures + "quantity = \"" + part + "\"\nat = " + place("33 mm", "41 mm"));
         break;
       case GaugeKind::Needs::quantity_in_zone:
-        for (const auto& part : quantity_parts(D)) {
+        for (const auto& part : parts) {
           const std::string quantity = measures + "quantity = \"" + part + "\"\n";
           add(quantity + ball);
           add(quantity + "wall = \"" + wall + "\"");
@@ -110,9 +111,11 @@ std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond) 
 
 /// Runs a case for some steps, keeps a snapshot, and compares what its gauges read of both.
 template <int D>
-void compare(const std::string& text, const std::string& wall, const Beyond& beyond = {}) {
+void compare_with(const TurbulenceLaw* law, const std::string& text, const std::string& wall, const Beyond& beyond) {
   CAPTURE(text);
-  const CaseFile the_case = parse_case(text + gauges_of_every_kind<D>(wall, beyond), "case.toml");
+  const std::string turbulence =
+      law == nullptr ? "" : fmt::format("[turbulence]\nlaw = \"{}\"\nstart_speed = \"1 m/s\"\n", law->name);
+  const CaseFile the_case = parse_case(text + turbulence + gauges_of_every_kind<D>(wall, beyond, law), "case.toml");
   const auto& setup = std::get<Setup<D>>(the_case.setup);
   const Grid<D> grid = make_grid(setup);
   const auto model = make_sharp_model(setup, grid);
@@ -147,6 +150,12 @@ void compare(const std::string& text, const std::string& wall, const Beyond& bey
     CHECK(std::isnan(now) == std::isnan(later));
     if (!std::isnan(now)) CHECK(std::abs(later - now) <= 1e-12 * scale.at(unit_of(setup.gauges[g])));
   }
+}
+
+template <int D>
+void compare(const std::string& text, const std::string& wall, const Beyond& beyond = {}) {
+  for (const TurbulenceLaw* law : {static_cast<const TurbulenceLaw*>(nullptr), &k_epsilon, &k_omega_sst})
+    compare_with<D>(law, text, wall, beyond);
 }
 
 const std::string phases =
