@@ -131,16 +131,27 @@ struct ImplicitDiffusion<D>::System {
     return reduce(grid, [&](int b) {
       const double* inverse = own.inverse_.block(b);
       const auto residual = of_block(b);
+      const double* weight = equation.weight == nullptr ? nullptr : equation.weight->block(b);
       SumAndGreatest part;
       for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
         double sum = 0;
         double greatest = 0;
+        if (weight == nullptr) {
 #pragma omp simd reduction(+ : sum) reduction(max : greatest)
-        for (int i = 0; i < n; ++i) {
-          const double r = residual(o + i);
-          const double z = inverse[o + i] * r;
-          sum += r * z;
-          greatest = std::max(greatest, std::abs(z));
+          for (int i = 0; i < n; ++i) {
+            const double r = residual(o + i);
+            const double z = inverse[o + i] * r;
+            sum += r * z;
+            greatest = std::max(greatest, std::abs(z));
+          }
+        } else {
+#pragma omp simd reduction(+ : sum) reduction(max : greatest)
+          for (int i = 0; i < n; ++i) {
+            const double r = residual(o + i);
+            const double z = inverse[o + i] * r;
+            sum += r * z;
+            greatest = std::max(greatest, std::abs(z) * weight[o + i]);
+          }
         }
         part.sum += sum;
         part.greatest = std::max(part.greatest, greatest);

@@ -23,9 +23,10 @@ class ImplicitDiffusion {
     std::array<const Cells<D>*, D> faces;  ///< what passes a face per difference of its cells
     int doubled = -1;                      ///< axis along which twice as much does; -1: none
     const Cells<D>& rhs;
-    double allowed = 0;                             ///< how far x may be off in any cell
+    double allowed = 0;                             ///< how far x may be off in any cell, times `weight`
     std::function<void(Cells<D>&)> fill;            ///< one layer of the halo of x, as it is behind walls
     std::function<void(Cells<D>&)> fill_direction;  ///< the same of what x is changed by
+    const Cells<D>* weight = nullptr;               ///< null: 1
   };
   /// From a first guess in x (cells of the blocks). Returns the iterations.
   int solve(const Grid<D>& grid, const Equation& equation, Cells<D>& x);

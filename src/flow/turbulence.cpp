@@ -33,7 +33,6 @@ struct Turbulence<D>::Gradients {
             std::ptrdiff_t at) {
     const Vec<D>& h = grid.geometry(block).spacing;
     const bool cut = !of.space_.is_uncut(block);
-    const double* nu = flow.nu.block(block);
     double along = 0;  // nu_t of the derivatives along the axes, with all components
     for (std::size_t d = 0; d < D; ++d) {
       const std::ptrdiff_t s = grid.layout().step[d];
@@ -49,7 +48,7 @@ struct Turbulence<D>::Gradients {
           sum[c] += slope;
           square += (c == d ? 2 : 1) * slope * slope;
         }
-        lost += eddy_viscosity_between(nu_t[face - s], nu_t[face], 0.5 * (nu[face - s] + nu[face])) * square;
+        lost += of.between_[d].block(block)[face] * square;
         ++faces;
       }
       if (faces == 0) continue;
@@ -84,7 +83,8 @@ Turbulence<D>::Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const 
       carried_k_(grid),
       carried_second_(grid),
       mass_(grid, 1.0),
-      rhs_(grid) {
+      rhs_(grid),
+      inverse_size_(grid) {
   assert(settings_.law != nullptr && settings_.start.length > 0);
   settings_.inflow.resize(boundary.openings().size());
   for (std::size_t i = 0; i < settings_.inflow.size(); ++i) {
@@ -96,9 +96,14 @@ Turbulence<D>::Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const 
   double diagonal = 0;
   for (int d = 0; d < D; ++d) diagonal += std::pow(grid.upper()[d] - grid.lower()[d], 2);
   farthest_ = 10 * std::sqrt(diagonal);
-  for (auto* pair : {&gain_, &sink_, &share_})
+  for (auto* pair : {&gain_, &sink_})
     for (auto& field : *pair) field = Cells<D>(grid);
+  if (two_equations()) {
+    const TurbulentRates rates = settings_.law->rates({.k = 1, .second = 1, .nu = 1, .distance = 1}, 0, 1);
+    share_ = {Cells<D>(grid, rates.k_share), Cells<D>(grid, rates.second_share)};
+  }
   for (auto& field : diffusion_) field = Cells<D>(grid);
+  for (auto& field : between_) field = Cells<D>(grid);
   const double least = 1e-3 * grid.smallest_spacing();
   const CellRange<D> range = with_layers(grid.layout(), 1);
   for (int b = 0; b < grid.blocks(); ++b)
@@ -240,29 +245,57 @@ void Turbulence<D>::carry(const Grid<D>& grid, const MeanFlow<D>& flow, double d
     double* out = next.block(b);
     const bool cut = !space_.is_uncut(b);
     const OpenVolumes<D> volume(space_, b);
-    for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        out[at] = q[at];
-        if (cut && volume[at] == 0) continue;
-        const double weight = cut ? space_.weight(b, layout, at) : 1.0;
-        const double room = cut ? std::max(volume[at], OpenSpace<D>::small * weight) : 1.0;
-        double change = 0;
-        for (int d = 0; d < D; ++d) {
-          const std::ptrdiff_t s = layout.step[d];
-          const double per_width = dt / grid.geometry(b).spacing[d];
-          const double* flux = flow.face_u[d].block(b);
-          const auto through = [&](std::ptrdiff_t face) {
-            const bool upwards = flux[face] > 0;
-            const std::ptrdiff_t from = upwards ? face - s : face;
-            if (cut && space_.at_wall().block(b)[from] != 0) return q[from];
-            const double stays = 1 - std::min(std::abs(flux[face]) * per_width, 1.0);
-            return q[from] + (upwards ? 0.5 : -0.5) * stays * limited_slope(q[from - s], q[from], q[from + s]);
-          };
-          change += per_width * (flux[at] * (through(at) - q[at]) - flux[at + s] * (through(at + s) - q[at]));
+    std::array<const double*, D> fluxes;
+    Vec<D> widths;
+    for (std::size_t d = 0; d < D; ++d) {
+      fluxes[d] = flow.face_u[d].block(b);
+      widths[d] = dt / grid.geometry(b).spacing[d];
+    }
+    if (!cut)
+      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t a = o + i;
+          double change = 0;
+          for (std::size_t d = 0; d < D; ++d) {
+            const std::ptrdiff_t s = layout.step[d];
+            const double low = widths[d] * fluxes[d][a];
+            const double high = widths[d] * fluxes[d][a + s];
+            const double below = limited_slope(q[a - 2 * s], q[a - s], q[a]);
+            const double own = limited_slope(q[a - s], q[a], q[a + s]);
+            const double above = limited_slope(q[a], q[a + s], q[a + 2 * s]);
+            const double from_low = low > 0 ? q[a - s] + 0.5 * (1 - low) * below : q[a] - 0.5 * (1 + low) * own;
+            const double to_high = high > 0 ? q[a] + 0.5 * (1 - high) * own : q[a + s] - 0.5 * (1 + high) * above;
+            change += low * (from_low - q[a]) - high * (to_high - q[a]);
+          }
+          out[a] = q[a] + change;
         }
-        out[at] += change / room;
-      }
-    });
+      });
+    if (cut)
+      for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          out[at] = q[at];
+          if (volume[at] == 0) continue;
+          const double weight = space_.weight(b, layout, at);
+          const double room = std::max(volume[at], OpenSpace<D>::small * weight);
+          double change = 0;
+          for (int d = 0; d < D; ++d) {
+            const std::ptrdiff_t s = layout.step[d];
+            const auto e = static_cast<std::size_t>(d);
+            const double per_width = widths[e];
+            const double* flux = fluxes[e];
+            const auto through = [&](std::ptrdiff_t face) {
+              const bool upwards = flux[face] > 0;
+              const std::ptrdiff_t from = upwards ? face - s : face;
+              if (space_.at_wall().block(b)[from] != 0) return q[from];
+              const double stays = 1 - std::min(std::abs(flux[face]) * per_width, 1.0);
+              return q[from] + (upwards ? 0.5 : -0.5) * stays * limited_slope(q[from - s], q[from], q[from + s]);
+            };
+            change += per_width * (flux[at] * (through(at) - q[at]) - flux[at + s] * (through(at + s) - q[at]));
+          }
+          out[at] += change / room;
+        }
+      });
     for (int d = 0; d < D; ++d)
       boundary_.each(b, d, [&](const OpeningFace<D>& face) {
         const double flux = boundary_.sign(face) * flow.face_u[d].block(b)[face.face];
@@ -310,6 +343,27 @@ LocalTurbulence Turbulence<D>::local(const MeanFlow<D>& flow, const TurbulentSta
 template <int D>
 double Turbulence<D>::re_y(const LocalTurbulence& at) const {
   return std::sqrt(at.k) * at.distance / at.nu;
+}
+
+/// (T3) On the faces between cells.
+template <int D>
+void Turbulence<D>::find_between(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state) {
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    const double* nu = flow.nu.block(b);
+    const double* nu_t = state.eddy_viscosity.block(b);
+    for (int d = 0; d < D; ++d) {
+      const std::ptrdiff_t s = layout.step[d];
+      double* between = between_[d].block(b);
+      for_open_rows<D>(space_, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) {
+          const std::ptrdiff_t at = o + i;
+          between[at] = eddy_viscosity_between(nu_t[at - s], nu_t[at], 0.5 * (nu[at] + nu[at - s]));
+        }
+      });
+    }
+  });
 }
 
 /// (T5), (T6) What is made and lost of both. Reads k(1), second(1), eddy_viscosity(1).
@@ -367,7 +421,8 @@ void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, cons
         sink_[0].block(b)[element.at] += flow.nu.block(b)[element.at] * element.friction / room;
       }
   });
-  for (auto& share : share_) fill(grid, 1, share);
+  if (omega)  // else they are the same everywhere
+    for (auto& share : share_) fill(grid, 1, share);
 }
 
 /// (T2) Beside walls the second follows from k as it is now.
@@ -400,18 +455,16 @@ int Turbulence<D>::diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double 
   const Cells<D>& start = is_second ? carried_second_ : carried_k_;
   for_blocks(grid, [&](int b) {
     const double* nu = flow.nu.block(b);
-    const double* nu_t = state.eddy_viscosity.block(b);
     const double* share = share_[i].block(b);
     for (int d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       const double factor = dt / std::pow(grid.geometry(b).spacing[d], 2);
       const double* conductance = space_.is_uncut(b) ? nullptr : space_.face_conductance()[d].block(b);
       double* face = diffusion_[static_cast<std::size_t>(d)].block(b);
+      const double* eddy = between_[d].block(b);
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          const double own = 0.5 * (nu[at] + nu[at - s]);
-          const double eddy = eddy_viscosity_between(nu_t[at - s], nu_t[at], own);
-          face[at] = factor * (own + 0.5 * (share[at] + share[at - s]) * eddy) *
+          face[at] = factor * (0.5 * (nu[at] + nu[at - s]) + 0.5 * (share[at] + share[at - s]) * eddy[at]) *
                      (conductance == nullptr ? 1.0 : conductance[at]);
         }
       });
@@ -427,25 +480,17 @@ int Turbulence<D>::diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double 
         const bool open = volume[at] > 0;
         mass_.block(b)[at] = open ? room * (1 + dt * sink_[i].block(b)[at]) : 1.0;
         rhs_.block(b)[at] = open ? room * (from[at] + dt * gain_[i].block(b)[at]) : from[at];
+        // Most of it stays where it is in a step.
+        inverse_size_.block(b)[at] = 1 / std::max(rhs_.block(b)[at] / mass_.block(b)[at], 1e-30);
       }
     });
   });
-  const double greatest = std::max(max_blocks(grid,
-                                              [&](int b) {
-                                                double most = 0;
-                                                for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-                                                  for (std::ptrdiff_t at = o; at < o + n; ++at)
-                                                    most = std::max(most, rhs_.block(b)[at] / mass_.block(b)[at]);
-                                                });
-                                                return most;
-                                              }),
-                                   least_k);
   std::array<const Cells<D>*, D> faces;
   for (std::size_t d = 0; d < D; ++d) faces[d] = &diffusion_[d];
   const auto even = [&](Cells<D>& v) { fill_halo(grid, v, 1, all_walls<D>(Mirror::even)); };
-  constexpr double accuracy = 1e-10;
+  constexpr double accuracy = 1e-6;  // of each cell's own
   field = start;
-  const int iterations = implicit_.solve(grid, {mass_, faces, -1, rhs_, accuracy * greatest, even, even}, field);
+  const int iterations = implicit_.solve(grid, {mass_, faces, -1, rhs_, accuracy, even, even, &inverse_size_}, field);
   for_blocks(grid, [&](int b) {
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
@@ -504,6 +549,7 @@ int Turbulence<D>::step(const Grid<D>& grid, const MeanFlow<D>& flow, double dt,
   int iterations = 0;
   if (two_equations()) {
     make_at_walls(grid, flow);
+    find_between(grid, flow, state);
     fill(grid, 2, state.k);
     fill(grid, 2, state.second);
     set_rates(grid, flow, state);

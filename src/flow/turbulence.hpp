@@ -94,6 +94,7 @@ class Turbulence {
   void fill(const Grid<D>& grid, int width, Cells<D>& field) const;
   void carry(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, bool is_second, const Cells<D>& carried,
              Cells<D>& next) const;
+  void find_between(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state);
   void make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow);
   void set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state);
   void hold_second(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state);
@@ -119,7 +120,8 @@ class Turbulence {
   Cells<D> carried_k_, carried_second_;
   std::array<Cells<D>, 2> gain_, sink_, share_;  // of k and the second
   std::array<Cells<D>, D> diffusion_;
-  Cells<D> mass_, rhs_;
+  Cells<D> mass_, rhs_, inverse_size_;
+  Faces<D> between_;  // (T3) [m2/s]
 };
 
 /// What turbulence adds to the stress of one velocity field. What it refers to must outlive it.

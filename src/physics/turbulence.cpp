@@ -24,27 +24,36 @@ double strain_rate(const VelocityGradient& g) {
   return std::sqrt(sum);
 }
 
-double wall_law(double y_plus, double k_plus) {
-  const double layer = 1 - std::exp(-y_plus / 11) - y_plus / 11 * std::exp(-0.33 * y_plus);
-  return std::log(1 + karman * y_plus / (1 + rough_slope * k_plus)) / karman +
-         to_turbulent * smoothness(k_plus) * layer;
+namespace {
+
+struct LawAndSlope {
+  double law = 0;
+  double slope = 0;
+};
+
+LawAndSlope law_and_slope(double y_plus, double k_plus) {
+  const double slow = std::exp(-y_plus / 11);
+  const double fast = std::exp(-0.33 * y_plus);
+  const double rough_wall = 1 + rough_slope * k_plus;
+  const double strength = to_turbulent * (k_plus > 0 ? smoothness(k_plus) : 1.0);
+  return {std::log(1 + karman * y_plus / rough_wall) / karman + strength * (1 - slow - y_plus / 11 * fast),
+          1 / (rough_wall + karman * y_plus) + strength * (slow - fast + 0.33 * y_plus * fast) / 11};
 }
 
-double wall_law_slope(double y_plus, double k_plus) {
-  const double layer =
-      (std::exp(-y_plus / 11) - std::exp(-0.33 * y_plus) + 0.33 * y_plus * std::exp(-0.33 * y_plus)) / 11;
-  return 1 / (1 + rough_slope * k_plus + karman * y_plus) + to_turbulent * smoothness(k_plus) * layer;
-}
+}  // namespace
 
-double friction_velocity(double speed, double y, double nu, double roughness, double guess) {
+double wall_law(double y_plus, double k_plus) { return law_and_slope(y_plus, k_plus).law; }
+double wall_law_slope(double y_plus, double k_plus) { return law_and_slope(y_plus, k_plus).slope; }
+
+double friction_velocity(double speed, double y, double nu, double roughness) {
   if (!(speed > 0)) return 0;
-  constexpr double accuracy = 1e-10;
-  double u = guess > 0 ? guess : std::sqrt(nu * speed / y);
+  constexpr double accuracy = 1e-9;
+  // Laminar, or by the power 1/7, whichever is more.
+  double u = std::max(std::sqrt(nu * speed / y), std::pow(speed / 8.3, 0.875) * std::pow(nu / y, 0.125));
   for (int n = 0; n < 100; ++n) {
-    const double law = wall_law(u * y / nu, u * roughness / nu);
+    const auto [law, slope] = law_and_slope(u * y / nu, u * roughness / nu);
     // By Newton, the roughness held: that it grows with u is a small part of the slope.
-    const double next =
-        std::max(u - (u * law - speed) / (law + u * y / nu * wall_law_slope(u * y / nu, u * roughness / nu)), 0.1 * u);
+    const double next = std::max(u - (u * law - speed) / (law + u * y / nu * slope), 0.1 * u);
     if (std::abs(next - u) < accuracy * u) return next;
     u = next;
   }
@@ -81,15 +90,6 @@ double viscosity_length(double y, double re_y) {
 double share_of_law(double re_y) {
   constexpr double width = 8.7;
   return 0.5 * (1 + std::tanh((re_y - near_wall) / width));
-}
-
-double eddy_viscosity_between(double a, double b, double nu) {
-  // In the buffer layer viscosities grow with a high power of the distance, and the geometric mean carries the right
-  // stress; farther out they grow with the distance itself.
-  constexpr double buffer = 8;
-  const double geometric = std::sqrt((nu + a) * (nu + b)) - nu;
-  const double least = std::min(a, b);
-  return geometric + (least > 0 ? least / (least + buffer * nu) : 0.0) * (0.5 * (a + b) - geometric);
 }
 
 const std::vector<TurbulenceLaw>& turbulence_laws() {

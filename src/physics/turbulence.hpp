@@ -2,7 +2,9 @@
 // the wall, and what holds beside walls for any of them.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <cmath>
 #include <string_view>
 #include <vector>
 
@@ -63,8 +65,8 @@ inline constexpr double most_production = 10;  ///< in units of the dissipation:
 double wall_law(double y_plus, double k_plus = 0);
 /// Its slope.
 double wall_law_slope(double y_plus, double k_plus = 0);
-/// Friction velocity by that law of a flow of so much speed at a distance y [m/s]. `guess`: where the search begins.
-double friction_velocity(double speed, double y, double nu, double roughness = 0, double guess = 0);
+/// Friction velocity by that law of a flow of so much speed at a distance y [m/s].
+double friction_velocity(double speed, double y, double nu, double roughness = 0);
 /// Production of k by that law [m2/s3].
 double wall_production(double friction_velocity, double y, double nu, double roughness = 0);
 
@@ -74,12 +76,19 @@ double dissipation_length(double y, double re_y);
 double viscosity_length(double y, double re_y);
 /// Share of the law's own eddy viscosity, the rest being that of (T2) (Jongen, PhD thesis, EPF Lausanne (1992)).
 double share_of_law(double re_y);
-/// How much farther the wall seems to be where it is rough, in these lengths [m]: Cebeci & Chang, AIAA J. 16 (1978) 730,
-/// after Rotta.
+/// How much farther the wall seems to be where it is rough, in these lengths [m]: Cebeci & Chang, AIAA J. 16 (1978)
+/// 730, after Rotta.
 double rough_shift(double k, double nu, double roughness);
 inline constexpr double near_wall = 200;  ///< Re_y up to which (T2) says the dissipation
 
 /// (T3) Eddy viscosity on a face between cells: as the stress of a profile that grows away from a wall wants it.
-double eddy_viscosity_between(double a, double b, double nu);
+inline double eddy_viscosity_between(double a, double b, double nu) {
+  // In the buffer layer viscosities grow with a high power of the distance, and the geometric mean carries the right
+  // stress; farther out they grow with the distance itself.
+  constexpr double buffer = 8;
+  const double geometric = std::sqrt((nu + a) * (nu + b)) - nu;
+  const double least = std::min(a, b);
+  return geometric + (least > 0 ? least / (least + buffer * nu) : 0.0) * (0.5 * (a + b) - geometric);
+}
 
 }  // namespace wavy
