@@ -133,29 +133,25 @@ struct ImplicitDiffusion<D>::System {
       const auto residual = of_block(b);
       const double* weight = equation.weight == nullptr ? nullptr : equation.weight->block(b);
       SumAndGreatest part;
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-        double sum = 0;
-        double greatest = 0;
-        if (weight == nullptr) {
+      const auto measure = [&](auto&& weigh) {
+        for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+          double sum = 0;
+          double greatest = 0;
 #pragma omp simd reduction(+ : sum) reduction(max : greatest)
           for (int i = 0; i < n; ++i) {
             const double r = residual(o + i);
             const double z = inverse[o + i] * r;
             sum += r * z;
-            greatest = std::max(greatest, std::abs(z));
+            greatest = std::max(greatest, std::abs(z) * weigh(o + i));
           }
-        } else {
-#pragma omp simd reduction(+ : sum) reduction(max : greatest)
-          for (int i = 0; i < n; ++i) {
-            const double r = residual(o + i);
-            const double z = inverse[o + i] * r;
-            sum += r * z;
-            greatest = std::max(greatest, std::abs(z) * weight[o + i]);
-          }
-        }
-        part.sum += sum;
-        part.greatest = std::max(part.greatest, greatest);
-      });
+          part.sum += sum;
+          part.greatest = std::max(part.greatest, greatest);
+        });
+      };
+      if (weight == nullptr)
+        measure([](std::ptrdiff_t) { return 1.0; });
+      else
+        measure([weight](std::ptrdiff_t at) { return weight[at]; });
       return part;
     });
   }

@@ -98,7 +98,7 @@ void carry_through_faces(const Carried<N>& carried, const TransportRow<N>& befor
   const double* weight = row.weight;
   for (std::size_t c = 0; c < N; ++c) {
     const double* v = carried.value[c] + o;
-    const double* g = carried.gain[c] + o;
+    const double* gain = carried.gain[c] + o;
     const double* slope_low = before.slope[c];
     const double* slope_high = row.slope[c];
     double* passes = row.passes[c];
@@ -107,7 +107,7 @@ void carry_through_faces(const Carried<N>& carried, const TransportRow<N>& befor
       // Without branches, so that the loop runs in vectors.
       const double from_low = 0.5 + std::copysign(0.5, C[o + i]);
       const double from_high = 1 - from_low;
-      const double value = from_low * (v[i - s] + g[i - s]) + from_high * (v[i] + g[i]);
+      const double value = from_low * (v[i - s] + gain[i - s]) + from_high * (v[i] + gain[i]);
       const double slope = from_low * slope_low[i] + from_high * slope_high[i];
       passes[i] = mass[i] * value + weight[i] * slope;
     }
@@ -124,11 +124,12 @@ void take_up(const Carried<N>& carried, const TransportRow<N>& row, const Transp
   for (std::size_t c = 0; c < N; ++c) {
     double* v = carried.value[c] + o;
     const double* v0 = carried.start[c] + o;
-    const double* g = carried.gain[c] + o;
+    const double* gain = carried.gain[c] + o;
     const double* in = row.passes[c];
     const double* out = next.passes[c];
 #pragma omp simd
-    for (int i = lo; i < hi; ++i) v[i] = (held[i] * v[i] - (out[i] - in[i]) + dilated[i] * (v0[i] + g[i])) * after[i];
+    for (int i = lo; i < hi; ++i)
+      v[i] = (held[i] * v[i] - (out[i] - in[i]) + dilated[i] * (v0[i] + gain[i])) * after[i];
   }
 }
 

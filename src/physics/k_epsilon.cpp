@@ -19,7 +19,7 @@ double realisable(const LocalTurbulence& at) {
   return std::min(standard(at), bound);
 }
 
-TurbulentRates rates(const LocalTurbulence& at, double production, double) {
+TurbulentRates epsilon_rates(const LocalTurbulence& at, double production, double) {
   const double rate = at.second / at.k;
   const double made = std::min(production, most_production * at.second);
   return {made, rate, c1 * made * rate, c2 * rate, 1, 1 / sigma_epsilon};
@@ -33,7 +33,7 @@ const TurbulenceLaw k_epsilon{"k_epsilon",
                               "fully turbulent flow; separation comes late, jets round an axis spread too fast",
                               TurbulenceLaw::Second::epsilon,
                               standard,
-                              rates};
+                              epsilon_rates};
 
 const TurbulenceLaw k_epsilon_realisable{"k_epsilon_realisable",
                                          "as k_epsilon, nu_t at most 0.6 k/(sqrt(3) S)",
@@ -41,6 +41,6 @@ const TurbulenceLaw k_epsilon_realisable{"k_epsilon_realisable",
                                          "as k_epsilon; stagnation points make no turbulence of their own",
                                          TurbulenceLaw::Second::epsilon,
                                          realisable,
-                                         rates};
+                                         epsilon_rates};
 
 }  // namespace wavy

@@ -24,13 +24,13 @@ double first_blend(const LocalTurbulence& at) {
   return std::tanh(std::pow(std::min(argument, 10.0), 4));
 }
 
-double eddy_viscosity(const LocalTurbulence& at) {
+double sst_viscosity(const LocalTurbulence& at) {
   const double argument = std::min(std::max(2 * of_length(at), of_viscosity(at)), 10.0);
   const double second_blend = std::tanh(argument * argument);
   return a1 * at.k / std::max(a1 * at.second, at.strain * second_blend);
 }
 
-TurbulentRates rates(const LocalTurbulence& at, double production, double eddy) {
+TurbulentRates sst_rates(const LocalTurbulence& at, double production, double eddy) {
   const double f = first_blend(at);
   const auto blend = [f](double beside, double far) { return f * beside + (1 - f) * far; };
   const double made = std::min(production, most_production * beta_star * at.second * at.k);
@@ -53,7 +53,7 @@ const TurbulenceLaw k_omega_sst{
     "Menter, Kuntz & Langtry, Turbulence, Heat and Mass Transfer 4 (2003) 625",
     "fully turbulent flow, along walls too where it slows down and separates",
     TurbulenceLaw::Second::omega,
-    eddy_viscosity,
-    rates};
+    sst_viscosity,
+    sst_rates};
 
 }  // namespace wavy

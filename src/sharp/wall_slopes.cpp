@@ -136,8 +136,9 @@ void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cel
       for (std::size_t c = 0; c < D; ++c) mean[c] += own * u[c].block(place.block)[place.at];
     }
     for (double& c : mean) c /= room;
-    for (const auto& [place, middle] : members) {
-      const auto& [b, at] = place;
+    for (const Member& member : members) {
+      const int b = member.place.block;
+      const std::ptrdiff_t at = member.place.at;
       for_shifts<D>(1, [&](const Index<D>& shift, int) {
         const std::ptrdiff_t there = at + layout.offset(shift);
         if (space_.volume().block(b)[there] == 0) return;
@@ -146,7 +147,7 @@ void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cel
         Vec<D> way;
         double square = 0;
         for (int d = 0; d < D; ++d) {
-          way[d] = (shift[d] + middle_[d].block(b)[there] - middle[d]) * h[d];
+          way[d] = (shift[d] + middle_[d].block(b)[there] - member.middle[d]) * h[d];
           square += std::pow(way[d] / h[d], 2);
         }
         constexpr double itself = 1e-6;
