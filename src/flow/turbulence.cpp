@@ -15,12 +15,6 @@ constexpr double least_second = 1e-14;  // [m2/s3], [1/s]
 constexpr double most_ratio = 1e6;      // of eddy viscosity over that of the fluid
 constexpr double held_fast = 1e6;       // weight of what the law of the wall says
 
-/// Whether a wall slows the fluid down.
-template <int D>
-bool holds(const WallElement<D>& element) {
-  return element.kind == Wall::no_slip && element.friction > 0;
-}
-
 }  // namespace
 
 /// Gradients of the mean flow in a cell, as far as it sees open cells on its sides.
@@ -171,63 +165,6 @@ void Turbulence<D>::start(const Grid<D>& grid, const MeanFlow<D>& flow, Turbulen
     });
   auto& eddy = state.eddy_viscosity;
   fill(grid, 1, eddy);
-}
-
-/// Of the fluid beside a wall, relative to it.
-template <int D>
-double Turbulence<D>::speed_along(const WallElement<D>& element, const CellVectors<D>& u) const {
-  const Vec<D> wall = walls_.of(element);
-  Vec<D> relative;
-  for (std::size_t d = 0; d < D; ++d) relative[d] = u[d].block(element.block)[element.at] - wall[d];
-  const double across = dot<D>(relative, element.normal);
-  return std::sqrt(std::max(dot<D>(relative, relative) - across * across, 0.0));
-}
-
-template <int D>
-double Turbulence<D>::wall_factor(const WallElement<D>& element, const CellVectors<D>& u, double nu) const {
-  if (!holds(element)) return 1;
-  const double speed = speed_along(element, u);
-  if (!(speed > 0)) return 1;
-  const double y = element.area / element.friction;
-  const double friction = friction_velocity(speed, y, nu, settings_.roughness);
-  return std::max(friction * friction * y / (nu * speed), 1.0);
-}
-
-template <int D>
-Cells<D> Turbulence<D>::wall_units(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& nu) const {
-  Cells<D> result(grid);
-  for_blocks(grid, [&](int b) {
-    for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
-      if (!holds(element)) continue;
-      const double y = element.area / element.friction;
-      const double own = nu.block(b)[element.at];
-      double& most = result.block(b)[element.at];
-      most = std::max(most, friction_velocity(speed_along(element, u), y, own, settings_.roughness) * y / own);
-    }
-  });
-  return result;
-}
-
-/// Production of k beside walls by their law: a cell there says little of how the velocity grows within it.
-template <int D>
-void Turbulence<D>::make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow) {
-  for_blocks(grid, [&](int b) {
-    double* made = at_walls_.block(b);
-    double* grows = strain_at_walls_.block(b);
-    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      std::fill_n(made + o, n, -1.0);
-      std::fill_n(grows + o, n, 0.0);
-    });
-    for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
-      if (!holds(element)) continue;
-      const double y = element.area / element.friction;
-      const double nu = flow.nu.block(b)[element.at];
-      const double friction = friction_velocity(speed_along(element, flow.u), y, nu, settings_.roughness);
-      made[element.at] = std::max(made[element.at], wall_production(friction, y, nu, settings_.roughness));
-      const double slope = wall_law_slope(friction * y / nu, friction * settings_.roughness / nu);
-      grows[element.at] = std::max(grows[element.at], friction * friction / nu * slope);
-    }
-  });
 }
 
 /// (T4) What the flow carries, by the mean of the upwind cell's limited profile over what leaves it. Reads carried(2).
@@ -561,49 +498,6 @@ int Turbulence<D>::step(const Grid<D>& grid, const MeanFlow<D>& flow, double dt,
   }
   find_eddy_viscosity(grid, flow, state);
   return iterations;
-}
-
-template <int D>
-double Turbulence<D>::add_to(const Grid<D>& grid, const Cells<D>& density, const MeanFlow<D>& flow, double dt,
-                             const TurbulentState<D>& state, std::array<CellVectors<D>, D>& faces) const {
-  const Layout<D>& layout = grid.layout();
-  return max_blocks(grid, [&](int b) {
-    const double* nu = flow.nu.block(b);
-    const double* nu_t = state.eddy_viscosity.block(b);
-    const double* rho = density.block(b);
-    double greatest = 0;
-    for (int d = 0; d < D; ++d) {
-      const std::ptrdiff_t s = layout.step[d];
-      const double factor = dt / std::pow(grid.geometry(b).spacing[d], 2);
-      const double* conductance = space_.is_uncut(b) ? nullptr : space_.face_conductance()[d].block(b);
-      std::array<double*, D> face;
-      for (int c = 0; c < D; ++c) face[c] = faces[d][c].block(b);
-      for_open_rows<D>(space_, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          const double eddy = eddy_viscosity_between(nu_t[at - s], nu_t[at], 0.5 * (nu[at] + nu[at - s]));
-          const double mass = 2 * rho[at] * rho[at - s] / (rho[at] + rho[at - s]);  // the lighter moves the less
-          const double value = factor * mass * eddy * (conductance == nullptr ? 1.0 : conductance[at]);
-          for (int c = 0; c < D; ++c) face[c][at] += value;
-          greatest = std::max(greatest, factor * eddy);
-        }
-      });
-    }
-    for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
-      if (element.of != WallElement<D>::Of::side) continue;
-      const auto d = static_cast<std::size_t>(element.axis);
-      const double h = grid.geometry(b).spacing[d];
-      const double eddy = holds(element) ? (wall_factor(element, flow.u, nu[element.at]) - 1) * nu[element.at] : 0.0;
-      const double share = element.area * h;  // of the face
-      // In place of the eddies' part, which ends there.
-      const double between = eddy_viscosity_between(nu_t[element.face], nu_t[element.face - layout.step[d]],
-                                                    0.5 * (nu[element.face] + nu[element.face - layout.step[d]]));
-      const double value = dt / (h * h) * rho[element.at] * share * (eddy - between);
-      for (std::size_t c = 0; c < D; ++c) faces[d][c].block(b)[element.face] += value;
-      greatest = std::max(greatest, dt / (h * h) * eddy);
-    }
-    constexpr int faces_of_cell = 2 * (D - 1) + 4;  // those across a component's own axis counted twice
-    return faces_of_cell * greatest;
-  });
 }
 
 template <int D>

@@ -33,6 +33,12 @@ struct WallElement {
   std::ptrdiff_t face = 0;            ///< of a side or a thin wall
 };
 
+/// Whether it slows the fluid down.
+template <int D>
+bool holds(const WallElement<D>& element) {
+  return element.kind == Wall::no_slip && element.friction > 0;
+}
+
 /// By block: sides by axis and side, less what openings take; then solids, then thin walls, both by wall cell.
 template <int D>
 using WallElements = std::vector<std::vector<WallElement<D>>>;

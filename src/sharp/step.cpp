@@ -9,6 +9,7 @@
 #include "base/error.hpp"
 #include "base/stopwatch.hpp"
 #include "flow/projection.hpp"
+#include "sharp/face_viscosity.hpp"
 #include "sharp/inactive_gas.hpp"
 #include "sharp/opening_fluxes.hpp"
 #include "sharp/parts.hpp"
@@ -124,6 +125,8 @@ struct Model<D>::Work {
         }
       });
     });
+    // The shear rate beyond a block is its neighbour's.
+    if (depends_on_rate(settings)) fill_halo(grid, nu, 1, all_walls<D>(Mirror::even));
   }
 
   void find_masses(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& F) {

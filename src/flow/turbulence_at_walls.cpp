@@ -1,0 +1,120 @@
+// What turbulence does at walls and to the stress of a flow.
+#include <algorithm>
+#include <cmath>
+
+#include "flow/turbulence.hpp"
+
+namespace wavy {
+
+/// Of the fluid beside a wall, relative to it.
+template <int D>
+double Turbulence<D>::speed_along(const WallElement<D>& element, const CellVectors<D>& u) const {
+  const Vec<D> wall = walls_.of(element);
+  Vec<D> relative;
+  for (std::size_t d = 0; d < D; ++d) relative[d] = u[d].block(element.block)[element.at] - wall[d];
+  const double across = dot<D>(relative, element.normal);
+  return std::sqrt(std::max(dot<D>(relative, relative) - across * across, 0.0));
+}
+
+template <int D>
+double Turbulence<D>::wall_factor(const WallElement<D>& element, const CellVectors<D>& u, double nu) const {
+  if (!holds(element)) return 1;
+  const double speed = speed_along(element, u);
+  if (!(speed > 0)) return 1;
+  const double y = element.area / element.friction;
+  const double friction = friction_velocity(speed, y, nu, settings_.roughness);
+  return std::max(friction * friction * y / (nu * speed), 1.0);
+}
+
+template <int D>
+Cells<D> Turbulence<D>::wall_units(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& nu) const {
+  Cells<D> result(grid);
+  for_blocks(grid, [&](int b) {
+    for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
+      if (!holds(element)) continue;
+      const double y = element.area / element.friction;
+      const double own = nu.block(b)[element.at];
+      double& most = result.block(b)[element.at];
+      most = std::max(most, friction_velocity(speed_along(element, u), y, own, settings_.roughness) * y / own);
+    }
+  });
+  return result;
+}
+
+/// Production of k beside walls by their law: a cell there says little of how the velocity grows within it.
+template <int D>
+void Turbulence<D>::make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow) {
+  for_blocks(grid, [&](int b) {
+    double* made = at_walls_.block(b);
+    double* grows = strain_at_walls_.block(b);
+    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+      std::fill_n(made + o, n, -1.0);
+      std::fill_n(grows + o, n, 0.0);
+    });
+    for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
+      if (!holds(element)) continue;
+      const double y = element.area / element.friction;
+      const double nu = flow.nu.block(b)[element.at];
+      const double friction = friction_velocity(speed_along(element, flow.u), y, nu, settings_.roughness);
+      made[element.at] = std::max(made[element.at], wall_production(friction, y, nu, settings_.roughness));
+      const double slope = wall_law_slope(friction * y / nu, friction * settings_.roughness / nu);
+      grows[element.at] = std::max(grows[element.at], friction * friction / nu * slope);
+    }
+  });
+}
+
+template <int D>
+double Turbulence<D>::add_to(const Grid<D>& grid, const Cells<D>& density, const MeanFlow<D>& flow, double dt,
+                             const TurbulentState<D>& state, std::array<CellVectors<D>, D>& faces) const {
+  const Layout<D>& layout = grid.layout();
+  return max_blocks(grid, [&](int b) {
+    const double* nu = flow.nu.block(b);
+    const double* nu_t = state.eddy_viscosity.block(b);
+    const double* rho = density.block(b);
+    double greatest = 0;
+    for (int d = 0; d < D; ++d) {
+      const std::ptrdiff_t s = layout.step[d];
+      const double factor = dt / std::pow(grid.geometry(b).spacing[d], 2);
+      const double* conductance = space_.is_uncut(b) ? nullptr : space_.face_conductance()[d].block(b);
+      std::array<double*, D> face;
+      for (int c = 0; c < D; ++c) face[c] = faces[d][c].block(b);
+      for_open_rows<D>(space_, b, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          const double eddy = eddy_viscosity_between(nu_t[at - s], nu_t[at], 0.5 * (nu[at] + nu[at - s]));
+          const double mass = 2 * rho[at] * rho[at - s] / (rho[at] + rho[at - s]);  // the lighter moves the less
+          const double value = factor * mass * eddy * (conductance == nullptr ? 1.0 : conductance[at]);
+          for (int c = 0; c < D; ++c) face[c][at] += value;
+          greatest = std::max(greatest, factor * eddy);
+        }
+      });
+    }
+    for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
+      if (element.of != WallElement<D>::Of::side) continue;
+      const auto d = static_cast<std::size_t>(element.axis);
+      const double h = grid.geometry(b).spacing[d];
+      const double eddy = holds(element) ? (wall_factor(element, flow.u, nu[element.at]) - 1) * nu[element.at] : 0.0;
+      const double share = element.area * h;  // of the face
+      // In place of the eddies' part, which ends there.
+      const double between = eddy_viscosity_between(nu_t[element.face], nu_t[element.face - layout.step[d]],
+                                                    0.5 * (nu[element.face] + nu[element.face - layout.step[d]]));
+      const double value = dt / (h * h) * rho[element.at] * share * (eddy - between);
+      for (std::size_t c = 0; c < D; ++c) faces[d][c].block(b)[element.face] += value;
+      greatest = std::max(greatest, dt / (h * h) * eddy);
+    }
+    constexpr int faces_of_cell = 2 * (D - 1) + 4;  // those across a component's own axis counted twice
+    return faces_of_cell * greatest;
+  });
+}
+
+template double Turbulence<2>::wall_factor(const WallElement<2>&, const CellVectors<2>&, double) const;
+template Cells<2> Turbulence<2>::wall_units(const Grid<2>&, const CellVectors<2>&, const Cells<2>&) const;
+template void Turbulence<2>::make_at_walls(const Grid<2>&, const MeanFlow<2>&);
+template double Turbulence<2>::add_to(const Grid<2>&, const Cells<2>&, const MeanFlow<2>&, double,
+                                      const TurbulentState<2>&, std::array<CellVectors<2>, 2>&) const;
+template double Turbulence<3>::wall_factor(const WallElement<3>&, const CellVectors<3>&, double) const;
+template Cells<3> Turbulence<3>::wall_units(const Grid<3>&, const CellVectors<3>&, const Cells<3>&) const;
+template void Turbulence<3>::make_at_walls(const Grid<3>&, const MeanFlow<3>&);
+template double Turbulence<3>::add_to(const Grid<3>&, const Cells<3>&, const MeanFlow<3>&, double,
+                                      const TurbulentState<3>&, std::array<CellVectors<3>, 3>&) const;
+
+}  // namespace wavy
