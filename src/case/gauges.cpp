@@ -144,6 +144,52 @@ bool has_word(const std::string& text, const std::string& word) {
   return false;
 }
 
+/// The agitator or the part of one that a gauge is about; `impeller`: it has to be one.
+template <int D>
+void read_gauge_agitator(const Setup<D>& setup, Part& part, bool impeller, Gauge<D>& gauge) {
+  if (setup.agitators.empty())
+    throw part.wrong("measures", "nothing turns in this vessel", "add an [[agitator]], or leave the gauge out");
+  std::vector<std::string> known;
+  if (!impeller)
+    for (const auto& agitator : setup.agitators) known.push_back(agitator.name);
+  std::vector<std::size_t> impellers;
+  for (std::size_t p = 0; p < setup.agitator_parts.size(); ++p) {
+    const auto& own = setup.agitator_parts[p];
+    if (own.impeller) impellers.push_back(p);
+    if (own.impeller || !impeller) known.push_back(own.name);
+  }
+  if (impeller && impellers.empty())
+    throw part.wrong("measures", "no impeller turns in this vessel", "add an [[impeller]], or leave the gauge out");
+  if (!part.has("agitator")) {
+    if (impeller ? impellers.size() > 1 : setup.agitators.size() > 1)
+      throw part.wrong("measures", "which one is not said",
+                       fmt::format("add agitator = \"{}\"; there are {}", known[0], listing(known, "and")));
+    if (impeller) {
+      gauge.part = impellers[0];
+      gauge.agitator = setup.agitator_parts[impellers[0]].agitator;
+    }
+    return;
+  }
+  const std::string name = part.text("agitator");
+  for (std::size_t i = 0; i < setup.agitators.size() && !impeller; ++i)
+    if (setup.agitators[i].name == name) {
+      gauge.agitator = i;
+      return;
+    }
+  for (std::size_t p = 0; p < setup.agitator_parts.size(); ++p) {
+    const auto& own = setup.agitator_parts[p];
+    if (own.name != name || (impeller && !own.impeller)) continue;
+    gauge.part = p;
+    gauge.agitator = own.agitator;
+    return;
+  }
+  const std::string near = nearest(name, known);
+  throw part.wrong(
+      "agitator",
+      fmt::format("no {} is called '{}'", impeller ? "impeller" : "agitator or part of one", name.substr(0, 60)),
+      near.empty() ? fmt::format("known are {}", listing(known, "and")) : fmt::format("did you mean '{}'?", near));
+}
+
 /// A formula of the gauges that were read before.
 template <int D>
 void read_gauge_formula(const Setup<D>& setup, Part& part, const FormulaNames& names, Gauge<D>& gauge) {
@@ -241,6 +287,7 @@ void refuse_foreign(Part& part, const GaugeKind& kind) {
        "is not measured at a place"},
       {{"wall"}, {Needs::wall, Needs::wall_and_point, Needs::quantity_in_zone}, "does not belong to a wall"},
       {{"along"}, {Needs::wall, Needs::phase_along}, "has no direction"},
+      {{"agitator"}, {Needs::agitator, Needs::impeller}, "does not belong to an agitator"},
       {{"about"}, {Needs::wall_and_point}, "is not a moment about an axis"},
       {{"phase"},
        {Needs::phase_in_zone, Needs::phase, Needs::phase_along, Needs::phase_through_plane, Needs::upright_line,
@@ -345,6 +392,10 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
     case Needs::wall_and_point:
       read_gauge_axis(setup, part, gauge);
       gauge.at = point<D>(part, "at");
+      break;
+    case Needs::agitator:
+    case Needs::impeller:
+      read_gauge_agitator(setup, part, kind.needs == Needs::impeller, gauge);
       break;
     case Needs::nothing:
     case Needs::place_in_leg:

@@ -26,8 +26,7 @@ void read_turbulence(Sections& sections, Setup<D>& setup) {
     if (large_eddy && part.has(key))
       throw part.wrong(key, name + " keeps no energy of its own", "leave it out, or choose a law of k");
   const double least = *std::ranges::min_element(setup.size);
-  constexpr double of_extent = 0.07;
-  turbulence.start.length = of_extent * least;
+  turbulence.start.length = mixing_share * least;
   if (!large_eddy) {
     turbulence.start.intensity = part.quantity("start_intensity");
     if (part.has("start_speed")) turbulence.start_speed = part.quantity("start_speed");

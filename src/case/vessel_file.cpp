@@ -6,6 +6,7 @@
 #include <numbers>
 #include <set>
 
+#include "case/agitators.hpp"
 #include "case/fills.hpp"
 #include "case/gauges.hpp"
 #include "case/moving_walls.hpp"
@@ -201,7 +202,8 @@ void read_grid(Sections& sections, Setup<D>& setup) {
 }
 
 template <int D>
-Solid<D> read_inserts(Sections& sections, Setup<D>& setup, const Solid<D>& body, const Vec<D>& of_files) {
+Solid<D> read_inserts(Sections& sections, Setup<D>& setup, const Solid<D>& body, const Vec<D>& of_files,
+                      std::vector<ToTurn<D>>& to_turn) {
   Solid<D> shell = body;
   std::size_t number = 0;
   sections.each("insert", [&](Part part) {
@@ -232,6 +234,10 @@ Solid<D> read_inserts(Sections& sections, Setup<D>& setup, const Solid<D>& body,
     if (does == "confines") {
       shell = intersection<D>(shell, solid);
       setup.vessel = shell;
+      return;
+    }
+    if (part.has("turns_with")) {
+      to_turn.push_back(read_turning_insert(part, setup, solid, name));
       return;
     }
     // A box thinner than a cell along one axis: a wall on faces, at its middle.
@@ -378,9 +384,12 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
     read_phases(sections, setup);
     read_pairs(sections, setup);
   }
-  const Solid<D> inside = read_inserts<D>(sections, setup, body, shape == "surface" ? back : Vec<D>{});
+  std::vector<ToTurn<D>> to_turn;
+  const Solid<D> inside = read_inserts<D>(sections, setup, body, shape == "surface" ? back : Vec<D>{}, to_turn);
   sections.each("moving_wall",
                 [&](Part part) { setup.moving_walls.push_back(read_moving_wall(setup, part, sections.names())); });
+  read_impellers(sections, setup, to_turn);
+  read_agitators(sections, setup, inside, std::move(to_turn));
   read_motion(sections, setup);
   read_gauges(sections, setup, false);
   read_openings(sections, setup, Shell<D>{inside, plain});
@@ -392,6 +401,7 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
   sections.each("fill", [&](Part part) { setup.fills.push_back(read_fill(setup, part, sections.names())); });
   choose_outside(setup, sections.out().notes);
   read_schedule(sections, setup);
+  describe_agitators(setup, sections.out());
   take_part(setup, sections.out().notes);
   double cells = 1;  // with all that inserts and stubs add
   for (std::size_t d = 0; d < D; ++d) cells *= std::max(4.0, (setup.upper[d] - setup.lower[d]) / setup.cell_size);

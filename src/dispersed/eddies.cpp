@@ -40,8 +40,7 @@ void Eddies<D>::find_mixture(const Grid<D>& grid, const Settings<D>& settings, c
       }
     });
   });
-  fill_velocity_halo<D>(grid, space_, settings.walls, friction_.walls(), 1, u_);
-  for (int c = 0; c < D; ++c) boundary_.set_velocity_behind(grid, state.face_u, c, u_[c]);
+  fill_velocity_behind<D>(grid, space_, settings.walls, friction_.walls(), boundary_, state.face_u, u_);
 }
 
 template <int D>

@@ -18,12 +18,6 @@ bool slips(const Settings<D>& settings, std::size_t phase) {
   return settings.bodies_slip && !settings.phases[phase].carrier;
 }
 
-/// Stress of a wall over that of laminar flow.
-template <int D>
-double factor_at(const typename Friction<D>::Eddying& eddies, const WallElement<D>& wall) {
-  return eddies.turbulence.wall_factor(wall, eddies.flow.u, eddies.flow.nu.block(wall.block)[wall.at]);
-}
-
 }  // namespace
 
 template <int D>
@@ -44,6 +38,7 @@ Friction<D>::Friction(const Grid<D>& grid, const OpenSpace<D>& space, const Boun
       body_stress_(grid, space, walls_, body_elements_),
       mass_(grid, 1.0) {
   for (int d = 0; d < D; ++d) own_[d] = still_[d] = Cells<D>(grid);
+  if (settings.turbulence.law != nullptr) held_ = Cells<D>(grid);
 }
 
 template <int D>
@@ -57,7 +52,7 @@ void Friction<D>::fill_velocity(const Grid<D>& grid, const Settings<D>& settings
 }
 
 template <int D>
-int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, const Eddying* eddies,
+int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, double dt, const EddyStress<D>* eddies,
                             State<D>& state) {
   int iterations = 0;
   if (!space_.is_uncut())
@@ -112,7 +107,7 @@ void Friction<D>::keep_drag(const Grid<D>& grid, ViscousStress<D>& stress, std::
 
 template <int D>
 Vec<D> Friction<D>::drag(const Settings<D>& settings, const State<D>& state, const WallElement<D>& wall,
-                         const Eddying* eddies) const {
+                         const EddyStress<D>* eddies) const {
   Vec<D> force{};
   if (wall.of == WallElement<D>::Of::solid && !state.wall_drag[0].data().empty()) {
     for (std::size_t c = 0; c < D; ++c) force[c] = state.wall_drag[c].block(wall.block)[wall.at];
@@ -120,7 +115,7 @@ Vec<D> Friction<D>::drag(const Settings<D>& settings, const State<D>& state, con
   }
   if (wall.kind == Wall::slip || wall.kind == Wall::mirror) return force;
   const Vec<D> own = walls_.of(wall);
-  const double turbulent = eddies == nullptr ? 1.0 : factor_at<D>(*eddies, wall);
+  const double turbulent = eddies == nullptr ? 1.0 : eddies->wall_factor(wall);
   for (std::size_t i = 0; i < state.a.size(); ++i) {
     if (slips(settings, i)) continue;
     const double friction = turbulent * wall.friction * settings.phases[i].fluid.viscosity *
@@ -180,8 +175,7 @@ double Friction<D>::set_faces(const Grid<D>& grid, const Cells<D>& fractions, co
 /// The eddies' part of the stress on the faces. Returns how much of what an explicit step allows it takes.
 template <int D>
 double Friction<D>::add_eddies(const Grid<D>& grid, const Cells<D>& fractions, double rho, double dt,
-                               const Eddying& eddies, ViscousStress<D>& stress) {
-  if (held_.data().empty()) held_ = Cells<D>(grid);
+                               const EddyStress<D>& eddies, ViscousStress<D>& stress) {
   const CellRange<D> range = with_layers(grid.layout(), 1);
   for_blocks(grid, [&](int b) {
     const double* a = fractions.block(b);
@@ -191,12 +185,12 @@ double Friction<D>::add_eddies(const Grid<D>& grid, const Cells<D>& fractions, d
     });
   });
   constexpr double of_harmonic_mean = 2;  // by that fractions may make more of a face than of a cell
-  return of_harmonic_mean * eddies.turbulence.add_to(grid, held_, eddies.flow, dt, eddies.felt, stress.faces());
+  return of_harmonic_mean * eddies.add_to(grid, dt, stress.faces());
 }
 
 template <int D>
 void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, const Properties& fluid, double dt,
-                            bool explicitly, const Eddying* eddies, ViscousStress<D>& stress) const {
+                            bool explicitly, const EddyStress<D>* eddies, ViscousStress<D>& stress) const {
   const double mu = fluid.viscosity;
   for_blocks(grid, [&](int b) {
     const double* a = fractions.block(b);
@@ -204,11 +198,11 @@ void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, cons
     auto& friction = stress.wall_friction(b);
     for (std::size_t k = 0; k < friction.size(); ++k) {
       const auto& wall = elements[k];
-      const double turbulent = eddies == nullptr ? 1.0 : factor_at<D>(*eddies, wall);
+      const double turbulent = eddies == nullptr ? 1.0 : eddies->wall_factor(wall);
       friction[k] = wall.kind == Wall::slip ? 0.0 : turbulent * dt * wall.friction * mu * std::max(a[wall.at], 0.0);
     }
   });
-  stress.set_held(grid, mass_, !explicitly || space_.axisymmetric());
+  stress.set_held(grid, mass_, !explicitly);
   if (!space_.axisymmetric()) return;
   // The stress round the axis, 2 mu u_r / r, pulls along r alone.
   const Layout<D>& layout = grid.layout();
@@ -222,7 +216,7 @@ void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, cons
     for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const double r = space_.radius_in_cells(b, layout, at) * h;
-        const double eddy = eddies == nullptr ? 0.0 : fluid.density * eddies->felt.eddy_viscosity.block(b)[at];
+        const double eddy = eddies == nullptr ? 0.0 : fluid.density * eddies->state.eddy_viscosity.block(b)[at];
         radial[at] = held[at] + dt * volume[at] * 2 * (mu + eddy) * std::max(a[at], 0.0) / (r * r);
       }
     });

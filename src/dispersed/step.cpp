@@ -79,9 +79,9 @@ struct Model<D>::Work {
   /// fn(what turbulence adds to friction), null where the flow is laminar.
   template <class Fn>
   auto with_eddies(const State<D>& state, Fn&& fn) const {
-    if (!eddies) return fn(static_cast<const typename Friction<D>::Eddying*>(nullptr));
+    if (!eddies) return fn(static_cast<const EddyStress<D>*>(nullptr));
     const MeanFlow<D> flow = eddies->flow(state);
-    const typename Friction<D>::Eddying adds{eddies->turbulence(), eddies->felt(), flow};
+    const EddyStress<D> adds{eddies->turbulence(), eddies->felt(), flow, diffuse.held()};
     return fn(&adds);
   }
 

@@ -38,6 +38,7 @@
 #include "figures/page.hpp"
 #include "figures/shown.hpp"
 #include "results/snapshot_data.hpp"
+#include "run/agitators.hpp"
 
 namespace wavy {
 namespace {
@@ -104,9 +105,16 @@ std::string fitting(const std::string& title, int width) {
   return title.substr(0, end) + "…";
 }
 
+/// With what turns where it was then.
+PictureOptions at_time(PictureOptions options, double time) {
+  if (options.solids) options.solids = options.solids->at(time);
+  return options;
+}
+
 /// `what`: is shown, in words behind the time.
 Image picture_of(const Shown& shown, double time, const std::string& title, const std::string& what,
-                 const PictureOptions& options) {
+                 const PictureOptions& asked) {
+  const PictureOptions options = at_time(asked, time);
   if (shown.flat && (options.cut_open || !options.surfaces.empty()))
     throw input_error({"", 0, 0, options.cut_open ? "--cut-open" : "--surface"},
                       options.section ? "a section is flat" : "the run is a 2-D one", "leave it out");
@@ -212,7 +220,22 @@ SolidShapes solid_shapes(const Setup<D>& setup) {
       for (const auto& insert : inserts) least = std::min(least, insert.distance(point(p)));
       return least;
     };
+  if (!setup.agitator_parts.empty())
+    shapes.turning = [point, turned = turned_parts(setup)](double time) {
+      return [point, now = turned(time)](const std::array<double, 3>& p) { return now(point(p)); };
+    };
   return shapes;
+}
+
+SolidShapes SolidShapes::at(double time) const {
+  SolidShapes now = *this;
+  if (!turning) return now;
+  now.inserts = turning(time);
+  if (inserts)
+    now.inserts = [still = inserts, turned = now.inserts](const std::array<double, 3>& p) {
+      return std::min(still(p), turned(p));
+    };
+  return now;
 }
 
 void draw_snapshot(const SnapshotFile& snapshot, const std::string& title, const std::vector<std::string>& phases,
@@ -262,7 +285,7 @@ Image interfaces(const std::vector<OverlaidSnapshot>& snapshots, const std::stri
       shown.data->GetBounds(bounds.data());
       page = page_of(bounds, options.width, options.height);
       lift = 1e-3 * (bounds[1] - bounds[0]);
-      add_frame(renderer, shown, points, options, page);
+      add_frame(renderer, shown, points, at_time(options, one.snapshot.time), page);
       add_axes(renderer, options, page);
     }
     vtkNew<vtkContourFilter> contour;

@@ -19,6 +19,11 @@ struct SolidShapes {
   std::function<double(const std::array<double, 3>&)> vessel;   ///< null: the grid's box alone
   std::function<double(const std::array<double, 3>&)> inserts;  ///< null: there are none
   std::optional<Sector> sector{};                               ///< what was computed of it
+  /// What turns, where it is at a time; null: nothing does.
+  std::function<std::function<double(const std::array<double, 3>&)>(double time)> turning{};
+
+  /// The same with what turns among the inserts.
+  [[nodiscard]] SolidShapes at(double time) const;
 };
 
 template <int D>

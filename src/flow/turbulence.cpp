@@ -15,6 +15,8 @@ constexpr double least_second = 1e-14;  // [m2/s3], [1/s]
 constexpr double most_ratio = 1e6;      // of eddy viscosity over that of the fluid
 constexpr double held_fast = 1e6;       // weight of what the law of the wall says
 
+double re_y(const LocalTurbulence& at) { return std::sqrt(at.k) * at.distance / at.nu; }
+
 }  // namespace
 
 /// Gradients of the mean flow in a cell, as far as it sees open cells on its sides.
@@ -62,11 +64,13 @@ struct Turbulence<D>::Gradients {
 
 template <int D>
 Turbulence<D>::Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary,
-                          const WallVelocity<D>& walls, const WallElements<D>& elements, TurbulenceSettings<D> settings)
+                          const WallVelocity<D>& walls, const WallElements<D>& elements, TurbulenceSettings<D> settings,
+                          TurningSolids<D>* turning)
     : space_(space),
       boundary_(boundary),
       walls_(walls),
       elements_(elements),
+      turning_(turning == nullptr || turning->none() ? nullptr : turning),
       settings_(std::move(settings)),
       beside_(2 * grid.smallest_spacing()),
       distance_(grid),
@@ -82,10 +86,10 @@ Turbulence<D>::Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const 
   assert(settings_.law != nullptr && settings_.start.length > 0);
   settings_.inflow.resize(boundary.openings().size());
   for (std::size_t i = 0; i < settings_.inflow.size(); ++i) {
-    constexpr double of_extent = 0.07;  // as in developed flow in pipes
     auto& length = settings_.inflow[i].length;
     const bool spread = boundary.openings()[i].zone.has_value();
-    if (length <= 0) length = spread ? settings_.start.length : of_extent * std::pow(boundary.area(i), 1.0 / (D - 1));
+    if (length <= 0)
+      length = spread ? settings_.start.length : mixing_share * std::pow(boundary.area(i), 1.0 / (D - 1));
   }
   double diagonal = 0;
   for (int d = 0; d < D; ++d) diagonal += std::pow(grid.upper()[d] - grid.lower()[d], 2);
@@ -110,7 +114,7 @@ Turbulence<D>::Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const 
   // Beside a wall the distance is that by which it holds the fluid.
   for (int b = 0; b < std::ssize(elements_); ++b)
     for (const auto& element : elements_[static_cast<std::size_t>(b)])
-      if (holds(element)) distance_.block(b)[element.at] = element.area / element.friction;
+      if (holds(element)) distance_.block(b)[element.at] = element.distance();
 }
 
 template <int D>
@@ -134,10 +138,12 @@ TurbulentState<D> Turbulence<D>::empty_state(const Grid<D>& grid) const {
 }
 
 template <int D>
-void Turbulence<D>::start(const Grid<D>& grid, const MeanFlow<D>& flow, TurbulentState<D>& state) const {
+void Turbulence<D>::start(const Grid<D>& grid, const MeanFlow<D>& flow, TurbulentState<D>& state) {
   state = empty_state(grid);
   if (!two_equations()) return;
+  find_turning_distances(grid);
   double speed = std::max(settings_.start_speed, boundary_.greatest_speed(flow.time));
+  if (turning_ != nullptr) speed = std::max(speed, turning_->greatest_speed(flow.time));
   speed = std::max(speed, walls_.greatest_speed(grid));
   const double square = max_blocks(grid, [&](int b) {
     double greatest = 0;
@@ -267,19 +273,14 @@ void Turbulence<D>::carry(const Grid<D>& grid, const MeanFlow<D>& flow, double d
 
 template <int D>
 LocalTurbulence Turbulence<D>::local(const MeanFlow<D>& flow, const TurbulentState<D>& state, int block,
-                                     std::ptrdiff_t at, const Gradients& gradients) const {
+                                     std::ptrdiff_t at, double strain) const {
   LocalTurbulence result;
   result.k = std::max(state.k.block(block)[at], least_k);
   result.second = std::max(state.second.block(block)[at], least_second);
   result.nu = flow.nu.block(block)[at];
-  result.strain = strain_rate(gradients.mean);
+  result.strain = strain;
   result.distance = distance_.block(block)[at] + rough_shift(result.k, result.nu, settings_.roughness);
   return result;
-}
-
-template <int D>
-double Turbulence<D>::re_y(const LocalTurbulence& at) const {
-  return std::sqrt(at.k) * at.distance / at.nu;
 }
 
 /// (T3) On the faces between cells.
@@ -305,7 +306,7 @@ void Turbulence<D>::find_between(const Grid<D>& grid, const MeanFlow<D>& flow, c
 
 /// (T5), (T6) What is made and lost of both. Reads k(1), second(1), eddy_viscosity(1).
 template <int D>
-void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state) {
+void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state) {
   const Layout<D>& layout = grid.layout();
   const bool omega = settings_.law->second == TurbulenceLaw::Second::omega;
   for_blocks(grid, [&](int b) {
@@ -315,9 +316,8 @@ void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, cons
     for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const Gradients gradients(*this, grid, flow, nu_t, b, at);
-        LocalTurbulence own = local(flow, state, b, at, gradients);
-        if (made[at] >= 0) own.strain = strain_at_walls_.block(b)[at];
-        strain_.block(b)[at] = own.strain;
+        strain_.block(b)[at] = made[at] >= 0 ? strain_at_walls_.block(b)[at] : strain_rate(gradients.mean);
+        LocalTurbulence own = local(flow, state, b, at, strain_.block(b)[at]);
         if (omega)
           for (int d = 0; d < D; ++d) {
             const std::ptrdiff_t s = layout.step[d];
@@ -357,6 +357,7 @@ void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, cons
         const double room = std::max(volume[element.at], 1e-6);
         sink_[0].block(b)[element.at] += flow.nu.block(b)[element.at] * element.friction / room;
       }
+    hold_in_turning(grid, b, flow, dt);
   });
   if (omega)  // else they are the same everywhere
     for (auto& share : share_) fill(grid, 1, share);
@@ -369,15 +370,13 @@ void Turbulence<D>::hold_second(const Grid<D>& grid, const MeanFlow<D>& flow, do
   for_blocks(grid, [&](int b) {
     for_open_rows<D>(space_, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        const double k = state.k.block(b)[at];
-        const double nu = flow.nu.block(b)[at];
-        const double y = distance_.block(b)[at] + rough_shift(k, nu, settings_.roughness);
-        const double y_re = std::sqrt(k) * y / nu;
-        if (at_walls_.block(b)[at] < 0 && y >= beside_ && y_re >= near_wall) continue;
-        const double omega = std::sqrt(k) / (c_mu * dissipation_length(y, y_re));
+        const LocalTurbulence own = local(flow, state, b, at, 0);
+        const double y_re = re_y(own);
+        if (at_walls_.block(b)[at] < 0 && own.distance >= beside_ && y_re >= near_wall) continue;
+        const double omega = std::sqrt(own.k) / (c_mu * dissipation_length(own.distance, y_re));
         sink_[1].block(b)[at] = held_fast / dt;
         gain_[1].block(b)[at] =
-            held_fast / dt * (settings_.law->second == TurbulenceLaw::Second::omega ? omega : c_mu * k * omega);
+            held_fast / dt * (settings_.law->second == TurbulenceLaw::Second::omega ? omega : c_mu * own.k * omega);
       }
     });
   });
@@ -397,17 +396,15 @@ int Turbulence<D>::diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double 
       const std::ptrdiff_t s = layout.step[d];
       const double factor = dt / std::pow(grid.geometry(b).spacing[d], 2);
       const double* conductance = space_.is_uncut(b) ? nullptr : space_.face_conductance()[d].block(b);
-      double* face = diffusion_[static_cast<std::size_t>(d)].block(b);
+      double* face = diffusion_[d].block(b);
       const double* eddy = between_[d].block(b);
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at)
           face[at] = factor * (0.5 * (nu[at] + nu[at - s]) + 0.5 * (share[at] + share[at - s]) * eddy[at]) *
                      (conductance == nullptr ? 1.0 : conductance[at]);
-        }
       });
-      if (!grid.periodic()[static_cast<std::size_t>(d)])  // nothing passes the ends of the grid
-        for (int side = 0; side < 2; ++side)
-          for_boundary_faces(grid, b, d, side, [&](std::ptrdiff_t o, int n) { std::fill_n(face + o, n, 0.0); });
+      for (int side = 0; side < 2; ++side)  // nothing passes the ends of the grid
+        for_boundary_faces(grid, b, d, side, [&](std::ptrdiff_t o, int n) { std::fill_n(face + o, n, 0.0); });
     }
     const OpenVolumes<D> volume(space_, b);
     const double* from = start.block(b);
@@ -423,7 +420,7 @@ int Turbulence<D>::diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double 
     });
   });
   std::array<const Cells<D>*, D> faces;
-  for (std::size_t d = 0; d < D; ++d) faces[d] = &diffusion_[d];
+  for (int d = 0; d < D; ++d) faces[d] = &diffusion_[d];
   const auto even = [&](Cells<D>& v) { fill_halo(grid, v, 1, all_walls<D>(Mirror::even)); };
   constexpr double accuracy = 1e-6;  // of each cell's own
   field = start;
@@ -448,7 +445,6 @@ void Turbulence<D>::find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& 
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     double* nu_t = state.eddy_viscosity.block(b);
-    double* strain = strain_.block(b);
     const Vec<D>& h = grid.geometry(b).spacing;
     double width = 1;
     for (int d = 0; d < D; ++d) width *= h[d];
@@ -458,12 +454,7 @@ void Turbulence<D>::find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& 
         const double nu = flow.nu.block(b)[at];
         double value = 0;
         if (two_equations()) {
-          LocalTurbulence own;
-          own.k = std::max(state.k.block(b)[at], least_k);
-          own.second = std::max(state.second.block(b)[at], least_second);
-          own.nu = nu;
-          own.strain = strain[at];
-          own.distance = distance_.block(b)[at] + rough_shift(own.k, nu, settings_.roughness);
+          const LocalTurbulence own = local(flow, state, b, at, strain_.block(b)[at]);
           const double y_re = re_y(own);
           const double law = share_of_law(y_re);
           const double beside = c_mu * std::sqrt(own.k) * viscosity_length(own.distance, y_re);
@@ -472,7 +463,6 @@ void Turbulence<D>::find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& 
         } else {
           const Gradients gradients(*this, grid, flow, nu_t, b, at);
           value = settings_.law->subgrid(gradients.mean, width, distance_.block(b)[at]);
-          strain[at] = strain_rate(gradients.mean);
         }
         nu_t[at] = std::min(value, most_ratio * nu);
       }
@@ -484,12 +474,13 @@ void Turbulence<D>::find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& 
 template <int D>
 int Turbulence<D>::step(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, TurbulentState<D>& state) {
   int iterations = 0;
+  find_turning_distances(grid);
   if (two_equations()) {
     make_at_walls(grid, flow);
     find_between(grid, flow, state);
     fill(grid, 2, state.k);
     fill(grid, 2, state.second);
-    set_rates(grid, flow, state);
+    set_rates(grid, flow, dt, state);
     carry(grid, flow, dt, false, state.k, carried_k_);
     carry(grid, flow, dt, true, state.second, carried_second_);
     iterations += diffuse(grid, flow, dt, false, state, state.k);
@@ -501,20 +492,20 @@ int Turbulence<D>::step(const Grid<D>& grid, const MeanFlow<D>& flow, double dt,
 }
 
 template <int D>
-Cells<D> Turbulence<D>::dissipation(const Grid<D>& grid, const TurbulentState<D>& state) const {
-  Cells<D> result(grid);
-  for_blocks(grid, [&](int b) {
-    for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        const double second = two_equations() ? state.second.block(b)[at] : 0.0;
-        result.block(b)[at] = settings_.law->second == TurbulenceLaw::Second::epsilon ? second
-                              : settings_.law->second == TurbulenceLaw::Second::omega
-                                  ? c_mu * second * state.k.block(b)[at]
-                                  : state.eddy_viscosity.block(b)[at] * std::pow(strain_.block(b)[at], 2);
-      }
-    });
-  });
+Cells<D> Turbulence<D>::dissipation(const TurbulentState<D>& state) const {
+  assert(two_equations());
+  Cells<D> result = state.second;
+  if (settings_.law->second == TurbulenceLaw::Second::omega)
+    for (std::size_t i = 0; i < result.data().size(); ++i)
+      result.data()[i] = c_mu * state.second.data()[i] * state.k.data()[i];
   return result;
+}
+
+template <int D>
+Cells<D> Turbulence<D>::dissipation(const TurbulentState<D>& state, Cells<D> shear_rates) {
+  for (std::size_t i = 0; i < shear_rates.data().size(); ++i)
+    shear_rates.data()[i] = state.eddy_viscosity.data()[i] * std::pow(shear_rates.data()[i], 2);
+  return shear_rates;
 }
 
 template <int D>

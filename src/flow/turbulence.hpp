@@ -10,6 +10,7 @@
 
 #include "flow/implicit_diffusion.hpp"
 #include "flow/openings.hpp"
+#include "flow/turning_solids.hpp"
 #include "flow/wall_elements.hpp"
 #include "flow/wall_velocity.hpp"
 #include "mesh/grid.hpp"
@@ -17,6 +18,9 @@
 #include "physics/turbulence.hpp"
 
 namespace wavy {
+
+/// Mixing length of developed flow over the width of its pipe: what stands for a length that nobody gives.
+inline constexpr double mixing_share = 0.07;
 
 /// How strong turbulence is, and how large its eddies are.
 struct TurbulenceLevel {
@@ -29,7 +33,7 @@ struct TurbulenceSettings {
   const TurbulenceLaw* law = nullptr;  ///< null: laminar
   TurbulenceLevel start;
   double start_speed = 0;               ///< of which `start.intensity` is a share, besides that of the flow [m/s]
-  std::vector<TurbulenceLevel> inflow;  ///< by opening; a length of 0: 7 % of its extent
+  std::vector<TurbulenceLevel> inflow;  ///< by opening; a length of 0: mixing_share of its extent
   double roughness = 0;                 ///< of all walls, as that of sand [m]
   /// What a sharp interface damps it by: omega there goes to this times 6 nu/(0.075 h^2); 0: not at all.
   double interface_damping = 0;
@@ -58,16 +62,19 @@ struct MeanFlow {
 template <int D>
 class Turbulence {
  public:
-  /// Space, boundary, walls and their elements must outlive it.
+  /// Space, boundary, walls, their elements and solids that turn, where there are any, must outlive it.
   Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary, const WallVelocity<D>& walls,
-             const WallElements<D>& elements, TurbulenceSettings<D> settings);
+             const WallElements<D>& elements, TurbulenceSettings<D> settings, TurningSolids<D>* turning = nullptr);
 
   /// Fields of the right sizes, all 0.
   [[nodiscard]] TurbulentState<D> empty_state(const Grid<D>& grid) const;
   /// Values of the start: by the intensity of the fastest of the flow, of what openings bring and of `start_speed`.
-  void start(const Grid<D>& grid, const MeanFlow<D>& flow, TurbulentState<D>& state) const;
+  void start(const Grid<D>& grid, const MeanFlow<D>& flow, TurbulentState<D>& state);
   /// Advances by dt with the flow as it is. Returns the iterations.
   int step(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, TurbulentState<D>& state);
+  /// Distances from walls with solids that turn as they stand now. Called by `step` and `start`; for whoever reads a
+  /// state without stepping.
+  void find_turning_distances(const Grid<D>& grid);
 
   /// nu_t on the faces between cells is added to `faces`, as ViscousStress wants them: dt rho nu_t/h^2 times the
   /// conductance of the face. `density`: of the cells [kg/m3], one layer of halo. Sides that do not slip then carry the
@@ -78,17 +85,21 @@ class Turbulence {
   [[nodiscard]] double wall_factor(const WallElement<D>& element, const CellVectors<D>& u, double nu) const;
   /// Distance of the first cells from their walls in wall units, u* y/nu; 0 elsewhere.
   [[nodiscard]] Cells<D> wall_units(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& nu) const;
-  /// epsilon in the cells [m2/s3]; of a large-eddy law what the eddy viscosity takes from the flow, nu_t S^2.
-  [[nodiscard]] Cells<D> dissipation(const Grid<D>& grid, const TurbulentState<D>& state) const;
+  /// epsilon of a law of two equations in the cells [m2/s3].
+  [[nodiscard]] Cells<D> dissipation(const TurbulentState<D>& state) const;
+  /// What the eddy viscosity takes from a flow of these shear rates, nu_t S^2 [m2/s3].
+  [[nodiscard]] static Cells<D> dissipation(const TurbulentState<D>& state, Cells<D> shear_rates);
   /// The second of a law of two equations from its dissipation, k being there.
   void recall(const Cells<D>& epsilon, TurbulentState<D>& state) const;
-  /// S of the last step [1/s].
-  [[nodiscard]] const Cells<D>& strain() const { return strain_; }
   [[nodiscard]] const TurbulenceSettings<D>& settings() const { return settings_; }
+
+  [[nodiscard]] bool two_equations() const { return settings_.law->second != TurbulenceLaw::Second::none; }
 
  private:
   struct Gradients;
-  [[nodiscard]] bool two_equations() const { return settings_.law->second != TurbulenceLaw::Second::none; }
+  [[nodiscard]] double friction_at(const WallElement<D>& element, double speed, double nu) const {
+    return friction_velocity(speed, element.distance(), nu, settings_.roughness);
+  }
   [[nodiscard]] double speed_along(const WallElement<D>& element, const CellVectors<D>& u) const;
   [[nodiscard]] double second_of(double k, double length) const;
   void fill(const Grid<D>& grid, int width, Cells<D>& field) const;
@@ -96,30 +107,33 @@ class Turbulence {
              Cells<D>& next) const;
   void find_between(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state);
   void make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow);
-  void set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state);
+  void make_at_turning(int block, const MeanFlow<D>& flow);
+  void hold_in_turning(const Grid<D>& grid, int block, const MeanFlow<D>& flow, double dt);
+  void set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state);
   void hold_second(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state);
   int diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, bool is_second, TurbulentState<D>& state,
               Cells<D>& field);
   void find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& flow, TurbulentState<D>& state);
   [[nodiscard]] LocalTurbulence local(const MeanFlow<D>& flow, const TurbulentState<D>& state, int block,
-                                      std::ptrdiff_t at, const Gradients& gradients) const;
-  [[nodiscard]] double re_y(const LocalTurbulence& at) const;
+                                      std::ptrdiff_t at, double strain) const;
 
   const OpenSpace<D>& space_;
   const Boundary<D>& boundary_;
   const WallVelocity<D>& walls_;
   const WallElements<D>& elements_;
+  TurningSolids<D>* turning_;  // null where nothing turns
   TurbulenceSettings<D> settings_;
-  double farthest_;           // distance that stands for none
-  double beside_;             // distance from a wall up to which its law tells the dissipation [m]
-  Cells<D> distance_;         // [m], in cells and one layer round them
-  Cells<D> strain_;           // S of the last step [1/s]
+  double farthest_;    // distance that stands for none
+  double beside_;      // distance from a wall up to which its law tells the dissipation [m]
+  Cells<D> distance_;  // [m], in cells and one layer round them
+  std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> still_;  // by block: what solids that turn took it from
+  Cells<D> strain_;                                                    // S in the step [1/s]
   Cells<D> at_walls_;         // production of k by the law of the wall beside it, -1 away from walls [m2/s3]
   Cells<D> strain_at_walls_;  // S by the same [1/s]
   ImplicitDiffusion<D> implicit_;
   Cells<D> carried_k_, carried_second_;
   std::array<Cells<D>, 2> gain_, sink_, share_;  // of k and the second
-  std::array<Cells<D>, D> diffusion_;
+  Faces<D> diffusion_;
   Cells<D> mass_, rhs_, inverse_size_;
   Faces<D> between_;  // (T3) [m2/s]
 };

@@ -5,6 +5,11 @@
 #include "flow/turbulence.hpp"
 
 namespace wavy {
+namespace {
+
+constexpr double nearest_turning = 0.1;  // to a wall that turns, in cells: its edge is not sharper
+
+}  // namespace
 
 /// Of the fluid beside a wall, relative to it.
 template <int D>
@@ -21,9 +26,8 @@ double Turbulence<D>::wall_factor(const WallElement<D>& element, const CellVecto
   if (!holds(element)) return 1;
   const double speed = speed_along(element, u);
   if (!(speed > 0)) return 1;
-  const double y = element.area / element.friction;
-  const double friction = friction_velocity(speed, y, nu, settings_.roughness);
-  return std::max(friction * friction * y / (nu * speed), 1.0);
+  const double friction = friction_at(element, speed, nu);
+  return std::max(friction * friction * element.distance() / (nu * speed), 1.0);
 }
 
 template <int D>
@@ -32,10 +36,9 @@ Cells<D> Turbulence<D>::wall_units(const Grid<D>& grid, const CellVectors<D>& u,
   for_blocks(grid, [&](int b) {
     for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
       if (!holds(element)) continue;
-      const double y = element.area / element.friction;
       const double own = nu.block(b)[element.at];
       double& most = result.block(b)[element.at];
-      most = std::max(most, friction_velocity(speed_along(element, u), y, own, settings_.roughness) * y / own);
+      most = std::max(most, friction_at(element, speed_along(element, u), own) * element.distance() / own);
     }
   });
   return result;
@@ -53,14 +56,71 @@ void Turbulence<D>::make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow) 
     });
     for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
       if (!holds(element)) continue;
-      const double y = element.area / element.friction;
+      const double y = element.distance();
       const double nu = flow.nu.block(b)[element.at];
-      const double friction = friction_velocity(speed_along(element, flow.u), y, nu, settings_.roughness);
+      const double friction = friction_at(element, speed_along(element, flow.u), nu);
       made[element.at] = std::max(made[element.at], wall_production(friction, y, nu, settings_.roughness));
       const double slope = wall_law_slope(friction * y / nu, friction * settings_.roughness / nu);
       grows[element.at] = std::max(grows[element.at], friction * friction / nu * slope);
     }
+    make_at_turning(b, flow);
   });
+}
+
+template <int D>
+void Turbulence<D>::find_turning_distances(const Grid<D>& grid) {
+  if (turning_ == nullptr) return;
+  constexpr double within = 6;  // cells
+  const double h = grid.smallest_spacing();
+  still_.resize(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) {
+    double* distance = distance_.block(b);
+    auto& still = still_[static_cast<std::size_t>(b)];
+    for (const auto& [at, own] : still) distance[at] = own;
+    still.clear();
+    for (const auto& [at, own] : turning_->distances(grid, b, within * h)) {
+      if (own >= distance[at]) continue;
+      still.emplace_back(at, distance[at]);
+      distance[at] = std::max(own, nearest_turning * h);
+    }
+  });
+}
+
+/// The same beside solids that turn; nothing is made within them. What molecules and eddies carry to their walls
+/// follows from the law too.
+template <int D>
+void Turbulence<D>::make_at_turning(int block, const MeanFlow<D>& flow) {
+  if (turning_ == nullptr) return;
+  double* made = at_walls_.block(block);
+  double* grows = strain_at_walls_.block(block);
+  for (auto& cell : turning_->cells(block)) {
+    made[cell.at] = grows[cell.at] = 0;
+    if (cell.distance <= 0) continue;
+    Vec<D> relative;
+    for (std::size_t d = 0; d < D; ++d) relative[d] = flow.u[d].block(block)[cell.at] - cell.velocity[d];
+    const double across = dot<D>(relative, cell.normal);
+    const double speed = std::sqrt(std::max(dot<D>(relative, relative) - across * across, 0.0));
+    const double y = distance_.block(block)[cell.at];
+    const double nu = flow.nu.block(block)[cell.at];
+    const double friction = friction_velocity(speed, y, nu, settings_.roughness);
+    made[cell.at] = wall_production(friction, y, nu, settings_.roughness);
+    const double slope = wall_law_slope(friction * y / nu, friction * settings_.roughness / nu);
+    grows[cell.at] = friction * friction / nu * slope;
+    cell.wall_viscosity = nu * (speed > 0 ? std::max(friction * friction * y / (nu * speed), 1.0) : 1.0);
+  }
+}
+
+/// There are no fluctuations within solids, and none at their walls.
+template <int D>
+void Turbulence<D>::hold_in_turning(const Grid<D>& grid, int block, const MeanFlow<D>& flow, double dt) {
+  if (turning_ == nullptr) return;
+  constexpr double fast = 1e6;
+  for (const auto& cell : turning_->cells(block)) {
+    const double within = std::min(cell.solid / std::max(1 - cell.solid, 1 / fast), fast);
+    const double h = grid.smallest_spacing();
+    sink_[0].block(block)[cell.at] +=
+        within / dt + flow.nu.block(block)[cell.at] / (h * distance_.block(block)[cell.at]);
+  }
 }
 
 template <int D>
@@ -109,11 +169,15 @@ double Turbulence<D>::add_to(const Grid<D>& grid, const Cells<D>& density, const
 template double Turbulence<2>::wall_factor(const WallElement<2>&, const CellVectors<2>&, double) const;
 template Cells<2> Turbulence<2>::wall_units(const Grid<2>&, const CellVectors<2>&, const Cells<2>&) const;
 template void Turbulence<2>::make_at_walls(const Grid<2>&, const MeanFlow<2>&);
+template void Turbulence<2>::find_turning_distances(const Grid<2>&);
+template void Turbulence<2>::hold_in_turning(const Grid<2>&, int, const MeanFlow<2>&, double);
 template double Turbulence<2>::add_to(const Grid<2>&, const Cells<2>&, const MeanFlow<2>&, double,
                                       const TurbulentState<2>&, std::array<CellVectors<2>, 2>&) const;
 template double Turbulence<3>::wall_factor(const WallElement<3>&, const CellVectors<3>&, double) const;
 template Cells<3> Turbulence<3>::wall_units(const Grid<3>&, const CellVectors<3>&, const Cells<3>&) const;
 template void Turbulence<3>::make_at_walls(const Grid<3>&, const MeanFlow<3>&);
+template void Turbulence<3>::find_turning_distances(const Grid<3>&);
+template void Turbulence<3>::hold_in_turning(const Grid<3>&, int, const MeanFlow<3>&, double);
 template double Turbulence<3>::add_to(const Grid<3>&, const Cells<3>&, const MeanFlow<3>&, double,
                                       const TurbulentState<3>&, std::array<CellVectors<3>, 3>&) const;
 

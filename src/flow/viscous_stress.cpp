@@ -47,10 +47,14 @@ double greatest_component(const Grid<D>& grid, const std::type_identity_t<CellVe
 
 template <int D>
 ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
-                                const WallElements<D>& elements)
-    : space_(space), wall_velocity_(walls), elements_(elements), implicit_(grid, &space) {
+                                const WallElements<D>& elements, TurningSolids<D>* turning)
+    : space_(space),
+      wall_velocity_(walls),
+      elements_(elements),
+      turning_(turning == nullptr || turning->none() ? nullptr : turning),
+      implicit_(grid, &space) {
+  if (!space.is_uncut() || turning_ != nullptr) held_ = Cells<D>(grid, 1.0);
   if (!space.is_uncut()) {
-    held_ = Cells<D>(grid, 1.0);
     for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
   }
   if (space.axisymmetric()) held_radial_ = Cells<D>(grid, 1.0);
@@ -66,12 +70,13 @@ void ViscousStress<D>::share_in_groups(const Grid<D>& grid, const Cells<D>& mass
     for (int b = 0; b <= grid.blocks(); ++b) share_momentum(space_, b, wall_velocity_, c, mass, mass, u[c]);
 }
 
-/// What holds the fluid beside solids: its mass and their friction. `everywhere`: in all cells, not only beside walls
-/// and in groups.
+/// What holds the fluid beside solids: its mass and their friction. In explicit steps only cells beside walls and in
+/// groups are asked for, but round an axis and where solids turn.
 template <int D>
-void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool everywhere) {
-  if (space_.is_uncut()) return;
+void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool implicitly) {
+  if (held_.data().empty()) return;
   const Layout<D>& layout = grid.layout();
+  const bool everywhere = implicitly || space_.axisymmetric() || turning_ != nullptr;
   if (!everywhere)
     for (const auto& group : space_.groups())
       for (const auto& [b, at] : group) held_.block(b)[at] = mass.block(b)[at];
@@ -85,6 +90,53 @@ void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool 
     const auto own = walls(b);
     const auto& friction = wall_friction_[static_cast<std::size_t>(b)];
     for (std::size_t k = 0; k < own.size(); ++k) held[own[k].at] += friction[k];
+  });
+  if (turning_ == nullptr) return;
+  turning_->find_holds(grid, mass, face_);
+  if (!implicitly) return;
+  for_blocks(grid, [&](int b) {
+    for (const auto& cell : turning_->cells(b)) held_.block(b)[cell.at] += cell.hold * mass.block(b)[cell.at];
+  });
+}
+
+/// After an explicit step to u: cells in turning solids take their velocity.
+template <int D>
+void ViscousStress<D>::hold_in_turning(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u) {
+  if (turning_ == nullptr) return;
+  for_blocks(grid, [&](int b) {
+    for (auto& cell : turning_->cells(b)) {
+      const double m = mass.block(b)[cell.at];
+      const double held = held_.block(b)[cell.at];
+      double& own = u.block(b)[cell.at];
+      const double free = held * own;
+      own = (free + cell.hold * m * (cell.velocity[c] + cell.gain[c])) / (held + cell.hold * m);
+      cell.momentum[c] = free - (held - m) * own - m * cell.gain[c];
+    }
+  });
+}
+
+/// With all but the solid: what came in, the stress, and what walls take.
+template <int D>
+void ViscousStress<D>::keep_turning_momenta(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u) {
+  if (turning_ == nullptr) return;
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    for (auto& cell : turning_->cells(b)) {
+      const std::ptrdiff_t a = cell.at;
+      const double m = mass.block(b)[a];
+      const double walls_hold = held_.block(b)[a] - m * (1 + cell.hold);
+      for (std::size_t c = 0; c < D; ++c) {
+        const double* v = u[c].block(b);
+        double stress = 0;
+        for (std::size_t d = 0; d < D; ++d) {
+          const std::ptrdiff_t s = layout.step[d];
+          const double* face = face_[d][c].block(b);
+          const double flux = face[a + s] * (v[a + s] - v[a]) - face[a] * (v[a] - v[a - s]);
+          stress += d == c ? 2 * flux : flux;
+        }
+        cell.momentum[c] += stress - walls_hold * v[a] - m * cell.gain[c];
+      }
+    }
   });
 }
 
@@ -158,6 +210,7 @@ void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass
   });
   for (std::size_t c = 0; c < D; ++c) {
     share_momentum(space_, grid.blocks(), walls_at_rest<D>(), c, mass, held(static_cast<int>(c), mass), rhs_[c]);
+    hold_in_turning(grid, c, mass, rhs_[c]);
     std::swap(velocity[c].data(), rhs_[c].data());
   }
 }
@@ -199,6 +252,12 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
       }
       for_moving_wall_momentum(
           b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
+      if (turning_ == nullptr) continue;
+      for (auto& cell : turning_->cells(b)) {
+        const auto component = static_cast<std::size_t>(c);
+        cell.momentum[component] = out[cell.at];
+        out[cell.at] += cell.hold * rho[cell.at] * (cell.velocity[component] + cell.gain[component]);
+      }
     }
   });
   wall_velocity_.set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "flow/implicit_diffusion.hpp"
+#include "flow/turning_solids.hpp"
 #include "flow/wall_elements.hpp"
 #include "flow/wall_velocity.hpp"
 #include "mesh/grid.hpp"
@@ -26,9 +27,9 @@ double greatest_component(const Grid<D>& grid, const std::type_identity_t<CellVe
 template <int D>
 class ViscousStress {
  public:
-  /// Space, walls and their elements must outlive it.
+  /// Space, walls, their elements and solids that turn, where there are any, must outlive it.
   ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
-                const WallElements<D>& elements);
+                const WallElements<D>& elements, TurningSolids<D>* turning = nullptr);
 
   /// To be set on the open faces of all blocks: dt mu / h^2 times the space's conductance, by axis of the face and
   /// component of the velocity [kg/m3].
@@ -42,9 +43,8 @@ class ViscousStress {
   [[nodiscard]] std::vector<double>& wall_friction(int block) {
     return wall_friction_[static_cast<std::size_t>(block)];
   }
-  /// Once both are set. `everywhere`: also in cells that no wall touches, as implicit steps and those round an axis
-  /// want it. Round an axis the caller then sets held_radial().
-  void set_held(const Grid<D>& grid, const Cells<D>& mass, bool everywhere);
+  /// Once both are set, for an implicit step or an explicit one. Round an axis the caller then sets held_radial().
+  void set_held(const Grid<D>& grid, const Cells<D>& mass, bool implicitly);
   /// What a velocity in a cell is held by: mass and friction of walls; of component 0 round an axis also the stress
   /// round it, 2 dt mu / r^2 times the open volume.
   [[nodiscard]] const Cells<D>& held() const { return held_; }
@@ -58,20 +58,24 @@ class ViscousStress {
   /// Component c of the velocity, from a first guess in x, until no cell is off by more than `allowed` [m/s]. Returns
   /// the iterations.
   int solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed, Cells<D>& x);
+  /// What the momenta of cells in turning solids are by a solution u of all components. Reads u(1), filled.
+  void keep_turning_momenta(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u);
   /// One velocity for all cells of a group, beside that of their walls.
   void share_in_groups(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& u) const;
 
  private:
   [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_.axisymmetric(); }
   [[nodiscard]] const Cells<D>& held(int c, const Cells<D>& mass) const {
-    return space_.is_uncut() ? mass : is_radial(c) ? held_radial_ : held_;
+    return held_.data().empty() ? mass : is_radial(c) ? held_radial_ : held_;
   }
   template <class Fn>
   void for_moving_wall_momentum(int block, Fn&& fn) const;
+  void hold_in_turning(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u);
 
   const OpenSpace<D>& space_;
   const WallVelocity<D>& wall_velocity_;
   const WallElements<D>& elements_;
+  TurningSolids<D>* turning_;                       // null where nothing turns
   std::vector<std::vector<double>> wall_friction_;  // by block, as walls()
   Cells<D> held_, held_radial_;
   ImplicitDiffusion<D> implicit_;

@@ -31,6 +31,9 @@ struct WallElement {
   int motion = MovingWalls<D>::none;  ///< number of its motion
   int axis = 0;                       ///< across a side or a thin wall
   std::ptrdiff_t face = 0;            ///< of a side or a thin wall
+
+  /// From the fluid's middle to it, where it has friction [m].
+  [[nodiscard]] double distance() const { return area / friction; }
 };
 
 /// Whether it slows the fluid down.

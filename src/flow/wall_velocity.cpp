@@ -123,11 +123,23 @@ void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const st
   }
 }
 
+template <int D>
+void fill_velocity_behind(const Grid<D>& grid, const OpenSpace<D>& space,
+                          const std::type_identity_t<WallKinds<D>>& kinds, const WallVelocity<D>& walls,
+                          const Boundary<D>& boundary, const Faces<D>& face_u, CellVectors<D>& u) {
+  fill_velocity_halo<D>(grid, space, kinds, walls, 1, u);
+  for (int c = 0; c < D; ++c) boundary.set_velocity_behind(grid, face_u, c, u[c]);
+}
+
 template class WallVelocity<2>;
 template class WallVelocity<3>;
 template void fill_velocity_halo<2>(const Grid<2>&, const OpenSpace<2>&, const WallKinds<2>&, const WallVelocity<2>&,
                                     int, CellVectors<2>&, int);
 template void fill_velocity_halo<3>(const Grid<3>&, const OpenSpace<3>&, const WallKinds<3>&, const WallVelocity<3>&,
                                     int, CellVectors<3>&, int);
+template void fill_velocity_behind<2>(const Grid<2>&, const OpenSpace<2>&, const WallKinds<2>&, const WallVelocity<2>&,
+                                      const Boundary<2>&, const Faces<2>&, CellVectors<2>&);
+template void fill_velocity_behind<3>(const Grid<3>&, const OpenSpace<3>&, const WallKinds<3>&, const WallVelocity<3>&,
+                                      const Boundary<3>&, const Faces<3>&, CellVectors<3>&);
 
 }  // namespace wavy

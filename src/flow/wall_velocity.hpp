@@ -68,4 +68,10 @@ template <int D>
 void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const std::type_identity_t<WallKinds<D>>& kinds,
                         const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis = -1);
 
+/// One layer behind walls and behind openings, through which the flow `face_u` passes.
+template <int D>
+void fill_velocity_behind(const Grid<D>& grid, const OpenSpace<D>& space,
+                          const std::type_identity_t<WallKinds<D>>& kinds, const WallVelocity<D>& walls,
+                          const Boundary<D>& boundary, const Faces<D>& face_u, CellVectors<D>& u);
+
 }  // namespace wavy

@@ -9,22 +9,12 @@ namespace {
 constexpr double to_turbulent = 7.8;  // that the logarithmic law lies over the curve through the wall
 constexpr double rough = 0.3;         // loss by roughness, ln(1 + rough k+)/karman
 const double rough_slope = rough / std::exp(karman * to_turbulent);
+const double mixing = karman * std::pow(c_mu, -0.75);  // length of dissipation over the distance from the wall
 
 /// What is left of the smooth wall's viscous layer.
 double smoothness(double k_plus) {
   return 1 - std::log((1 + rough * k_plus) / (1 + rough_slope * k_plus)) / (karman * to_turbulent);
 }
-
-}  // namespace
-
-double strain_rate(const VelocityGradient& g) {
-  double sum = 0;
-  for (std::size_t i = 0; i < 3; ++i)
-    for (std::size_t j = 0; j < 3; ++j) sum += 0.5 * (g[i][j] + g[j][i]) * (g[i][j] + g[j][i]);
-  return std::sqrt(sum);
-}
-
-namespace {
 
 struct LawAndSlope {
   double law = 0;
@@ -41,6 +31,13 @@ LawAndSlope law_and_slope(double y_plus, double k_plus) {
 }
 
 }  // namespace
+
+double strain_rate(const VelocityGradient& g) {
+  double sum = 0;
+  for (std::size_t i = 0; i < 3; ++i)
+    for (std::size_t j = 0; j < 3; ++j) sum += 0.5 * (g[i][j] + g[j][i]) * (g[i][j] + g[j][i]);
+  return std::sqrt(sum);
+}
 
 double wall_law(double y_plus, double k_plus) { return law_and_slope(y_plus, k_plus).law; }
 double wall_law_slope(double y_plus, double k_plus) { return law_and_slope(y_plus, k_plus).slope; }
@@ -63,10 +60,6 @@ double friction_velocity(double speed, double y, double nu, double roughness) {
 double wall_production(double friction_velocity, double y, double nu, double roughness) {
   const double slope = std::min(wall_law_slope(friction_velocity * y / nu, friction_velocity * roughness / nu), 1.0);
   return std::pow(friction_velocity, 4) / nu * slope * (1 - slope);
-}
-
-namespace {
-const double mixing = karman * std::pow(c_mu, -0.75);
 }
 
 double rough_shift(double k, double nu, double roughness) {

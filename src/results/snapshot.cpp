@@ -28,6 +28,8 @@
 namespace wavy {
 namespace {
 
+constexpr const char* agitator_loads = "agitator_loads";  // in the field data: force and moment of each part
+
 /// Corners of a cell in VTK's order for quadrilaterals and hexahedra.
 template <int D>
 constexpr std::array<std::array<int, 3>, 1U << D> corners() {
@@ -209,6 +211,15 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const VesselModel<D>& model) 
   body_force->SetName("body_force");
   for (const double g : model.body_force()) body_force->InsertNextValue(g);
   data->GetFieldData()->AddArray(body_force);
+  if (auto* turning = model.turning_solids(); turning != nullptr && !turning->none()) {
+    vtkNew<vtkDoubleArray> loads;
+    loads->SetName(agitator_loads);
+    for (const auto& load : turning->loads()) {
+      for (const double c : load.force) loads->InsertNextValue(c);
+      for (const double c : load.moment) loads->InsertNextValue(c);
+    }
+    data->GetFieldData()->AddArray(loads);
+  }
   return data;
 }
 
@@ -346,6 +357,16 @@ void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& mo
   if (auto* kept = data->GetFieldData()->GetArray("body_force"); kept != nullptr && kept->GetNumberOfValues() == D)
     for (std::size_t d = 0; d < D; ++d) body_force[d] = kept->GetComponent(static_cast<vtkIdType>(d), 0);
   model.recall(body_force);
+  if (auto* turning = model.turning_solids(); turning != nullptr && !turning->none()) {
+    auto* kept = data->GetFieldData()->GetArray(agitator_loads);
+    if (kept == nullptr || kept->GetNumberOfValues() != static_cast<vtkIdType>(turning->loads().size() * (D + 3)))
+      throw other("it has other agitators");
+    vtkIdType next = 0;
+    for (auto& load : turning->loads()) {
+      for (double& c : load.force) c = kept->GetComponent(next++, 0);
+      for (double& c : load.moment) c = kept->GetComponent(next++, 0);
+    }
+  }
   for (std::size_t i = 0; i < recalled.shown().size(); ++i) {
     const auto& cell = recalled.shown()[i];
     const auto own = [&](const Cells<D>& field) { return field.block(cell.block)[cell.at]; };

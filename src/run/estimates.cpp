@@ -96,6 +96,8 @@ double needed_memory(const Setup<D>& setup) {
   constexpr double arrays_of_checkpoint = 3 + 3 * D;  // Model::archive, while one is written
   constexpr double arrays_for_walls = 20 + D;
   constexpr double arrays_for_means = 4 * (5 + D) + 2;  // RunningMeans, twice while a checkpoint is written
+  constexpr double arrays_for_turbulence = 27 + 2 * D;  // what is archived counted twice
+  constexpr double arrays_for_wall_slopes = D + D * D;  // of the sharp model, where walls cut its grid
   constexpr double program = 6e7;
   const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size);
   const Layout<D> layout(cells.block_cells);
@@ -108,7 +110,11 @@ double needed_memory(const Setup<D>& setup) {
   const double of_model = setup.eulerian ? arrays_of_phase * static_cast<double>(setup.eulerian->phases.size()) +
                                                arrays_of_pair * static_cast<double>(setup.eulerian->pairs.size())
                                          : 0.0;
-  const double arrays = arrays_per_cell + arrays_of_checkpoint + of_model +
+  const bool turbulent = setup.turbulence.law != nullptr;
+  const double of_turbulence =
+      turbulent ? arrays_for_turbulence + (cuts_the_grid(setup) && !setup.eulerian ? arrays_for_wall_slopes : 0.0)
+                : 0.0;
+  const double arrays = arrays_per_cell + arrays_of_checkpoint + of_model + of_turbulence +
                         (cuts_the_grid(setup) ? arrays_for_walls : 0.0) +
                         (setup.schedule.means_from ? arrays_for_means : 0.0);
   return 8 * arrays * padded * count + program;

@@ -47,6 +47,9 @@ const std::vector<GaugeKind>& gauge_kinds() {
   const auto pieces = [](PieceFigure figure) {
     return [figure](const auto&... of) { return pieces_reader(figure, of...); };
   };
+  const auto agitator = [](AgitatorFigure figure) {
+    return [figure](const auto&... of) { return agitator_reader(figure, of...); };
+  };
   const auto formula = [](const auto& gauge, const auto&, const auto&) {
     return [of = *gauge.formula](auto& now) {
       return of.of_readings(now.model().time(), [&](const std::string& name) { return now.reading(name); });
@@ -96,6 +99,15 @@ const std::vector<GaugeKind>& gauge_kinds() {
       in_vessel("friction_force", "N", "the part of force by friction", Needs::wall, force(ForceOf::friction)),
       in_vessel("moment", "N m", "of pressure and friction on a wall or an insert, about an axis through a point",
                 Needs::wall_and_point, [](const auto&... of) { return moment_reader(of...); }),
+      of_sharp("torque", "N m", "of an agitator or one of its parts, about its axis, as the drive feels it",
+               Needs::agitator, agitator(AgitatorFigure::torque)),
+      of_sharp("shaft_power", "W", "torque times speed of an agitator or one of its parts", Needs::agitator,
+               agitator(AgitatorFigure::power)),
+      of_sharp("power_number", "1", "of an impeller: P / (rho N^3 D^5) with the density of the densest phase",
+               Needs::impeller, agitator(AgitatorFigure::power_number)),
+      of_sharp("pumping_number", "1",
+               "of an impeller: what flows out of the cylinder that it sweeps, over N D^3, by mean velocities on rings",
+               Needs::impeller, agitator(AgitatorFigure::pumping_number)),
       in_vessel("kinetic_energy", "J", "of all fluid in the vessel", Needs::nothing, kinetic_energy),
       in_vessel("potential_energy", "J", "of all fluid in the vessel by gravity, 0 for all of it at the origin",
                 Needs::nothing, potential_energy),

@@ -30,6 +30,8 @@ struct GaugeKind {
     formula,
     wall,
     wall_and_point,
+    agitator,
+    impeller,
     place_in_leg,
     leg
   };

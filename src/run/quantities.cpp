@@ -72,8 +72,11 @@ const auto turbulent_energy = of_turbulence([](auto& m) {
                       "look at eddy_viscosity, or choose a law of k");
   return m.state().turbulent.k;
 });
-const auto dissipation_rate =
-    of_turbulence([](auto& m) { return m.turbulence()->dissipation(m.grid(), m.state().turbulent); });
+const auto dissipation_rate = of_turbulence([](auto& m) {
+  const auto& turbulence = *m.turbulence();
+  const auto& state = m.state().turbulent;
+  return turbulence.two_equations() ? turbulence.dissipation(state) : turbulence.dissipation(state, m.shear_rate());
+});
 const auto eddy_viscosity = of_turbulence([](auto& m) { return m.state().turbulent.eddy_viscosity; });
 const auto wall_units = of_turbulence([](auto& m) { return m.wall_units(); });
 

@@ -8,6 +8,7 @@
 #include "base/text.hpp"
 #include "flow/wall_elements.hpp"
 #include "mesh/cover.hpp"
+#include "run/agitators.hpp"
 #include "run/laying.hpp"
 
 namespace wavy {
@@ -466,6 +467,7 @@ std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const G
   auto openings = make_openings(setup, grid, space);
   sharp::Settings<D> settings = model_settings(setup);
   settings.turbulence = turbulence_of(setup);
+  settings.turning = turning_settings(setup);
   auto model = std::make_unique<sharp::Model<D>>(grid, std::move(settings), std::move(space), openings);
   fill(setup, grid, model->space(), {&model->state().F});
   set_velocities<D>(setup, grid, model->space(), {&model->state().u});

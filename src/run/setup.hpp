@@ -13,6 +13,7 @@
 
 #include "base/error.hpp"
 #include "base/formula.hpp"
+#include "geometry/impellers.hpp"
 #include "geometry/shapes.hpp"
 #include "mesh/open_space.hpp"
 #include "run/schedule.hpp"
@@ -100,17 +101,39 @@ struct MovingWall : NamedWall {
   Place place{};                    ///< in the case file
 };
 
+/// What drives parts round an upright axis (2-D: one across the plane).
+template <int D>
+struct Agitator {
+  std::string name;
+  Formula speed;  ///< of t, counter-clockwise seen from above [rad/s]
+  Vec<D> at{};    ///< a point on its axis [m]
+  Place place{};  ///< in the case file
+};
+
+/// An impeller, a shaft or an insert that turns with an agitator.
+template <int D>
+struct AgitatorPart {
+  std::string name;
+  std::size_t agitator = 0;
+  Solid<D> solid;                    ///< as it is at the start
+  std::optional<Impeller> impeller;  ///< its measures, if it is one
+  double height = 0;                 ///< of the impeller's place over the vessel's lowest point [m]
+  Place place{};                     ///< in the case file
+};
+
 /// Something that is measured in every time step.
 template <int D>
 struct Gauge {
   std::string name;
-  std::string measures = "level";  ///< name of a kind of gauges of a vessel
-  Vec<D> at{};                     ///< the point; level: the place, its last entry unused; moment: about it [m]
-  int phase = 0;                   ///< which one, where it is of one
-  NamedWall wall{};                ///< force, moment: on what
-  int axis = 0;                    ///< force: its component; moment: about it, 2 in 2-D
-  std::string quantity{};          ///< what is read at a point or in a zone, see find_quantity_part
-  std::optional<Shape<D>> zone{};  ///< none: the whole vessel
+  std::string measures = "level";   ///< name of a kind of gauges of a vessel
+  Vec<D> at{};                      ///< the point; level: the place, its last entry unused; moment: about it [m]
+  int phase = 0;                    ///< which one, where it is of one
+  NamedWall wall{};                 ///< force, moment: on what
+  int axis = 0;                     ///< force: its component; moment: about it, 2 in 2-D
+  std::size_t agitator = 0;         ///< torque and power: of which one
+  std::optional<std::size_t> part;  ///< of which of its parts alone, by number in the setup
+  std::string quantity{};           ///< what is read at a point or in a zone, see find_quantity_part
+  std::optional<Shape<D>> zone{};   ///< none: the whole vessel
   /// Of a quantity: along the straight line between these ends [m].
   std::optional<std::array<Vec<D>, 2>> line{};
   double percent = 50;               ///< percentile: of the zone
@@ -149,6 +172,8 @@ struct Setup {
   std::vector<std::string> insert_names;  ///< as many
   std::vector<std::string> thin_wall_names;
   std::vector<MovingWall<D>> moving_walls;
+  std::vector<Agitator<D>> agitators;
+  std::vector<AgitatorPart<D>> agitator_parts;
 
   std::vector<OpeningSetup<D>> openings;
   Wall solid_walls = Wall::no_slip;  ///< of the vessel's shape and the inserts

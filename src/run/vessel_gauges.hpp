@@ -121,4 +121,12 @@ template <int D>
 VesselReader<D> pieces_reader(PieceFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
                               const VesselModel<D>& model);
 
+/// Of an agitator or a part of it, as the drive feels it: moment about its axis [N m] and moment times speed [W]; of an
+/// impeller P/(rho N^3 D^5) with the density of the densest phase, and what flows out of the cylinder that it sweeps
+/// over N D^3 (by the means of velocities on rings). Numbers are 0 while it stands.
+enum class AgitatorFigure { torque, power, power_number, pumping_number };
+template <int D>
+VesselReader<D> agitator_reader(AgitatorFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
+                                const VesselModel<D>& model);
+
 }  // namespace wavy

@@ -78,6 +78,8 @@ class VesselModel {
   void set_time(double time) const {
     visit([&](auto& m) { m.state().time = time; });
   }
+  /// Solids that turn in the fluid; null in a model that has none.
+  [[nodiscard]] TurningSolids<D>* turning_solids() const { return is_sharp() ? &sharp().turning_solids() : nullptr; }
   /// What others keep beside the flow, by name and component; no halos.
   [[nodiscard]] std::map<std::string, std::vector<Cells<D>>>& beside() const {
     return visit([](auto& m) -> auto& { return m.state().beside; });

@@ -21,6 +21,7 @@
 
 #include "flow/openings.hpp"
 #include "flow/turbulence.hpp"
+#include "flow/turning_solids.hpp"
 #include "flow/wall_elements.hpp"
 #include "flow/wall_velocity.hpp"
 #include "flow/walls.hpp"
@@ -42,6 +43,7 @@ struct Settings {
   WallKinds<D> walls{};                         ///< of the grid's boundary: [axis][lower, upper]
   Wall solid_walls = Wall::no_slip;             ///< of the solids that cut the grid
   MovingWalls<D> moving_walls;                  ///< must be of walls that do not slip
+  TurningSettings<D> turning;                   ///< solids that turn in the fluid
 
   /// Only the liquid is computed; the pressure on its surface is 0. `gas` then has a density that is too small to
   /// matter, and no viscosity.
@@ -147,6 +149,9 @@ class Model {
   /// To be called once state() has been given the time, F, u and p of another run of the same case: all that can be
   /// measured is then as it was there, with the body force of its last step. Such a model cannot go on.
   void recall(const Vec<D>& body_force);
+  /// Solids that turn in the fluid, where they are at the time of the state, and the loads of the last step.
+  [[nodiscard]] TurningSolids<D>& turning_solids();
+  [[nodiscard]] const TurningSolids<D>& turning_solids() const;
   /// Body force of the last step, along axes that do not repeat [m/s2].
   [[nodiscard]] const Vec<D>& body_force() const { return G_; }
 

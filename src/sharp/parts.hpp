@@ -151,7 +151,7 @@ template <int D>
 class Viscosity {
  public:
   Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>* boundary, const WallVelocity<D>& walls,
-            const WallElements<D>& elements);
+            const WallElements<D>& elements, TurningSolids<D>* turning = nullptr);
   /// In a box with walls at rest.
   explicit Viscosity(const Grid<D>& grid)
       : Viscosity(grid, all_open<D>(), nullptr, walls_at_rest<D>(), no_wall_elements<D>()) {}
@@ -178,6 +178,7 @@ class Viscosity {
   const OpenSpace<D>* space_;
   const Boundary<D>* boundary_;  // null where it is closed
   const WallVelocity<D>* walls_;
+  TurningSolids<D>* turning_;  // null where nothing turns
   ViscousStress<D> stress_;
 };
 

@@ -9,6 +9,7 @@
 #include "base/error.hpp"
 #include "base/stopwatch.hpp"
 #include "flow/projection.hpp"
+#include "flow/shear_rate.hpp"
 #include "sharp/face_viscosity.hpp"
 #include "sharp/inactive_gas.hpp"
 #include "sharp/opening_fluxes.hpp"
@@ -50,6 +51,7 @@ struct Model<D>::Work {
   Boundary<D> boundary;
   WallElements<D> wall_elements;
   WallVelocity<D> walls;
+  TurningSolids<D> turning;
 
   Advection<D> advect;
   Viscosity<D> diffuse;
@@ -70,8 +72,9 @@ struct Model<D>::Work {
         wall_elements(find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, settings.moving_walls,
                                             boundary)),
         walls(grid, space, settings.moving_walls, wall_elements),
+        turning(grid, space, settings.turning),
         advect(grid, space, &boundary, walls),
-        diffuse(grid, space, &boundary, walls, wall_elements),
+        diffuse(grid, space, &boundary, walls, wall_elements, &turning),
         force(grid, space),
         projection(grid, space, boundary),
         mass(grid, 1.0) {
@@ -81,7 +84,7 @@ struct Model<D>::Work {
     }
     if (space.axisymmetric() && !space.is_uncut()) section_mass = Cells<D>(grid, 1.0);
     if (settings.turbulence.law != nullptr) {
-      turbulence.emplace(grid, space, boundary, walls, wall_elements, settings.turbulence);
+      turbulence.emplace(grid, space, boundary, walls, wall_elements, settings.turbulence, &turning);
       nu = rho = Cells<D>(grid);
     }
     if (!space.is_uncut() && turbulence) advect.follow_walls(grid);
@@ -103,30 +106,30 @@ struct Model<D>::Work {
     return {state.u, state.face_u, nu, &state.F, state.time};
   }
 
-  /// What turbulence looks at: velocities behind walls, and the mixture in the cells and one layer round them.
+  /// What turbulence looks at: velocities behind walls, and the mixture in the cells and one layer round them. Reads
+  /// F(1), filled.
   void find_mean_flow(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) {
-    fill_velocity_halo<D>(grid, space, settings.walls, walls, 1, state.u);
-    if (!boundary.closed())
-      for (int c = 0; c < D; ++c) boundary.set_velocity_behind(grid, state.face_u, c, state.u[c]);
-    fill_halo(grid, state.F, 1, all_walls<D>(Mirror::even));
-    find_mixture(grid, settings, state);
-  }
-  void find_mixture(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state) {
+    fill_velocity_behind<D>(grid, space, settings.walls, walls, boundary, state.face_u, state.u);
+    const bool by_rate = depends_on_rate(settings);
+    const auto counts = [&](int block, std::ptrdiff_t at) {
+      return !settings.free_surface_only || state.F.block(block)[at] > 0;
+    };
+    const Cells<D> rates = by_rate ? shear_rates<D>(grid, space, state.u, counts) : Cells<D>();
     const CellRange<D> range = with_layers(grid.layout(), 1);
     for_blocks(grid, [&](int b) {
       for_rows<D>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           const double F = std::clamp(state.F.block(b)[at], 0.0, 1.0);
+          const double rate = by_rate ? rates.block(b)[at] : 0.0;
           rho.block(b)[at] = density(settings, F);
           // What is left out is taken for more of the liquid.
-          nu.block(b)[at] = settings.free_surface_only
-                                ? viscosity(settings, 1, turbulence->strain().block(b)[at]) / settings.liquid.density
-                                : viscosity(settings, F, turbulence->strain().block(b)[at]) / rho.block(b)[at];
+          nu.block(b)[at] = settings.free_surface_only ? viscosity(settings, 1, rate) / settings.liquid.density
+                                                       : viscosity(settings, F, rate) / rho.block(b)[at];
         }
       });
     });
     // The shear rate beyond a block is its neighbour's.
-    if (depends_on_rate(settings)) fill_halo(grid, nu, 1, all_walls<D>(Mirror::even));
+    if (by_rate) fill_halo(grid, nu, 1, all_walls<D>(Mirror::even));
   }
 
   void find_masses(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& F) {
@@ -137,6 +140,12 @@ struct Model<D>::Work {
   void predict(const Grid<D>& grid, State<D>& state, double dt) const {
     predict_faces<D>(grid, space, boundary, section_mass.data().empty() ? mass : section_mass, state.u, acceleration,
                      dt, state.face_u);
+    turning.blend_faces(grid, state.face_u);
+  }
+
+  void set_time(const Grid<D>& grid, double time) {
+    walls.set_time(time);
+    turning.set_time(grid, time);
   }
 
   /// Forces and 1/rho on the faces, with what openings make of them.
@@ -174,17 +183,21 @@ struct Model<D>::Work {
   }
 
   /// face_u and u take the total acceleration, with the pressure's, for dt; returns the greatest |div u| dt left.
-  double correct(const Grid<D>& grid, const FluidAtOpenings<D>& fluid, double time, double dt, State<D>& state) {
+  double correct(const Grid<D>& grid, const FluidAtOpenings<D>& fluid, const Vec<D>& G, double time, double dt,
+                 State<D>& state) {
     fill_halo(grid, state.p, 1, all_walls<D>(Mirror::even), space.open_spans());
     if (boundary.holds_pressure()) boundary.set_pressure_behind(grid, fluid, time, state.face_u, state.p);
+    for_blocks(grid, [&](int b) { projection.correct_faces(grid, b, state.p, inverse_density, dt, state.face_u); });
+    turning.widen(grid, inverse_density);
     projection.add_pressure(grid, state.p, inverse_density, acceleration);
     const Cells<D>& extended_fraction = advect.extended_interface().extended_fraction(state);
     const double divergence = max_blocks(grid, [&](int b) {
-      projection.correct_faces(grid, b, state.p, inverse_density, dt, state.face_u);
       projection.accelerate_cells(grid, b, acceleration, dt, state.acceleration, state.u);
+      turning.take_over(grid, b, mass, acceleration, inverse_density, G, dt, state.acceleration, state.u);
       drop_beside_interface(grid, b, extended_fraction.block(b), state);
       return projection.greatest_divergence(grid, b, state.face_u, dt, left_out());
     });
+    turning.finish_loads(grid, dt);
     if (boundary.holds_pressure() && !inactive_gas) boundary.balance(grid, state.face_u);
     return divergence;
   }
@@ -242,7 +255,7 @@ template <int D>
 void Model<D>::start() {
   kept_volume_ = liquid_volume();
   state_.wall_drag = {};
-  work_->walls.set_time(state_.time);
+  work_->set_time(grid_, state_.time);
   set_body_force(state_.time);
 
   auto& interface = work_->advect.extended_interface();
@@ -293,11 +306,12 @@ void Model<D>::archive(Archive& a) {
     if (a.reading()) state_.turbulent = work_->turbulence->empty_state(grid_);
     a.within("turbulence", [&] { wavy::archive<D>(a, state_.turbulent); });
   }
+  a.within("turning", [&] { work_->turning.archive(a); });
   if (!a.reading()) return;
-  if (work_->turbulence) work_->find_mean_flow(grid_, settings_, state_);
   // What follows from it, as the last step has left it.
-  work_->walls.set_time(state_.time);
+  work_->set_time(grid_, state_.time);
   work_->advect.extended_interface().update(grid_, settings_, state_, pad);
+  if (work_->turbulence) work_->find_mean_flow(grid_, settings_, state_);
   leave_out_gas_cells();
 }
 
@@ -322,11 +336,20 @@ const WallVelocity<D>& Model<D>::wall_velocity() const {
 }
 
 template <int D>
+TurningSolids<D>& Model<D>::turning_solids() {
+  return work_->turning;
+}
+template <int D>
+const TurningSolids<D>& Model<D>::turning_solids() const {
+  return work_->turning;
+}
+
+template <int D>
 void Model<D>::recall(const Vec<D>& body_force) {
   G_ = body_force;
-  work_->walls.set_time(state_.time);
-  if (work_->turbulence) work_->find_mean_flow(grid_, settings_, state_);
+  work_->set_time(grid_, state_.time);
   work_->advect.extended_interface().update(grid_, settings_, state_, pad);
+  if (work_->turbulence) work_->find_mean_flow(grid_, settings_, state_);
 }
 
 template <int D>
@@ -381,7 +404,7 @@ void Model<D>::start_flows() {
   projection.find_divergence(grid_, s.face_u, dt);
   projection.solver().solve(grid_, projection.rhs(), s.p, settings_.projection_tolerance / (dt * dt),
                             settings_.most_iterations);
-  work_->correct(grid_, fluid_at_openings<D>(boundary, settings_, s.F, G_), s.time, dt, s);
+  work_->correct(grid_, fluid_at_openings<D>(boundary, settings_, s.F, G_), G_, s.time, dt, s);
   boundary.leave_out_pressures(false);
   for (auto& a : s.acceleration) std::fill(a.data().begin(), a.data().end(), 0.0);
   s.p = pressure;
@@ -418,7 +441,8 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
-  const double driven = std::max(work_->boundary.greatest_speed(state_.time), work_->walls.greatest_speed(grid_));
+  const double driven = std::max({work_->boundary.greatest_speed(state_.time), work_->walls.greatest_speed(grid_),
+                                  work_->turning.greatest_speed(state_.time)});
   const double incoming = driven / grid_.smallest_spacing();
 
   const Vec<D> G = settings_.body_force(state_.time);
@@ -442,7 +466,7 @@ double Model<D>::speed_by_drive() const {
   const double lightest = settings_.free_surface_only ? settings_.liquid.density : settings_.gas.density;
   return work_->boundary.speed_by_drive(grid_, state_.time, settings_.body_force(state_.time), settings_.liquid.density,
                                         lightest, settings_.surface_tension / grid_.smallest_spacing()) +
-         work_->walls.greatest_speed(grid_);
+         work_->walls.greatest_speed(grid_) + work_->turning.greatest_speed(state_.time);
 }
 
 template <int D>
@@ -454,7 +478,7 @@ StepReport Model<D>::step(double dt) {
   auto& s = state_;
 
   const auto& boundary = work_->boundary;
-  work_->walls.set_time(s.time + dt);
+  work_->set_time(grid_, s.time + dt);
   report.volume_correction = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   kept_volume_ += work_->advect.gained();
   report.seconds[0] = watch.lap();
@@ -485,11 +509,13 @@ StepReport Model<D>::step(double dt) {
   projection.set_given(grid_, s.time + dt, s.u, s.face_u);
 
   projection.find_divergence(grid_, s.face_u, dt);
+  work_->turning.clear(grid_, projection.rhs());
   const auto fluid = fluid_at_openings<D>(boundary, settings_, s.F, G_);
   if (boundary.holds_pressure())
     boundary.subtract_pressure(grid_, fluid, s.time + dt, s.face_u, work_->inverse_density, projection.rhs());
   report.seconds[2] = watch.lap();
 
+  work_->turning.narrow(grid_, work_->inverse_density);
   projection.solver().set_coefficients(grid_, work_->inverse_density, boundary.holds_pressure(), work_->left_out());
   projection.guess(grid_, s.p, last_step_ > 0 ? dt / last_step_ : 0);
   if (work_->inactive_gas) work_->inactive_gas->clear(grid_, s.p);
@@ -498,7 +524,7 @@ StepReport Model<D>::step(double dt) {
       grid_, projection.rhs(), s.p, settings_.projection_tolerance / (dt * dt), settings_.most_iterations);
   report.pressure_iterations = solved.iterations;
   report.pressure_converged = solved.converged;
-  report.divergence = work_->correct(grid_, fluid, s.time + dt, dt, s);
+  report.divergence = work_->correct(grid_, fluid, G_, s.time + dt, dt, s);
   if (work_->inactive_gas)
     for (int d = 0; d < D; ++d)
       for (auto* field : {&s.u[d], &s.acceleration[d]}) work_->inactive_gas->clear(grid_, *field);

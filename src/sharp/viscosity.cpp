@@ -57,17 +57,19 @@ double viscosity(const Settings<D>& settings, double F, double rate) {
 
 template <int D>
 Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>* boundary,
-                        const WallVelocity<D>& walls, const WallElements<D>& elements)
+                        const WallVelocity<D>& walls, const WallElements<D>& elements, TurningSolids<D>* turning)
     : space_(&space),
       boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
-      stress_(grid, space, walls, elements) {}
+      turning_(turning == nullptr || turning->none() ? nullptr : turning),
+      stress_(grid, space, walls, elements, turning) {}
 
 template <int D>
 int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                              const Cells<D>& mass, State<D>& state, double dt, const EddyStress<D>* eddies) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
-  if (inviscid(settings.liquid) && inviscid(settings.gas)) return 0;
+  if (inviscid(settings.liquid) && inviscid(settings.gas) && turning_ == nullptr) return 0;
+  if (turning_ != nullptr) turning_->push(grid, state.acceleration, dt);
   walls_->set_in_solids(grid, false, state.u);
   const bool by_rate = depends_on_rate(settings);
   if (by_rate) fill_halos(grid, settings, state);
@@ -109,6 +111,10 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
       iterations += stress_.solve(grid, settings.walls, c, mass, tolerance * scale, state.u[c]);
   }
   keep_drag(grid, state, dt);
+  if (turning_ != nullptr) {
+    fill_halos(grid, settings, state);
+    stress_.keep_turning_momenta(grid, mass, state.u);
+  }
   // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
   stress_.share_in_groups(grid, mass, state.u);
   push(grid, *space_, state, -dt);
@@ -118,16 +124,17 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
 
 template <int D>
 void Viscosity<D>::fill_halos(const Grid<D>& grid, const Settings<D>& settings, State<D>& state) const {
-  fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 1, state.u);
-  if (boundary_ == nullptr) return;
-  for (int c = 0; c < D; ++c) boundary_->set_velocity_behind(grid, state.face_u, c, state.u[c]);
+  if (boundary_ == nullptr)
+    fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 1, state.u);
+  else
+    fill_velocity_behind<D>(grid, *space_, settings.walls, *walls_, *boundary_, state.face_u, state.u);
 }
 
 /// What solids and openings change: no stress acts through an opening.
 template <int D>
 void Viscosity<D>::finish_coefficients(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass,
                                        const State<D>& state, double dt, bool explicitly, const EddyStress<D>* eddies) {
-  if (!space_->is_uncut()) hold(grid, settings, mass, state, dt, explicitly, eddies);
+  if (!space_->is_uncut() || turning_ != nullptr) hold(grid, settings, mass, state, dt, explicitly, eddies);
   if (boundary_ == nullptr) return;
   for_blocks(grid, [&](int b) {
     for (int d = 0; d < D; ++d)
@@ -199,13 +206,14 @@ template <int D>
 void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& mass, const State<D>& state,
                         double dt, bool explicitly, const EddyStress<D>* eddies) {
   const Layout<D>& layout = grid.layout();
-  for_blocks(grid, [&](int b) {
-    const auto walls = stress_.walls(b);
-    auto& friction = stress_.wall_friction(b);
-    for (std::size_t k = 0; k < friction.size(); ++k)
-      friction[k] = wall_friction_coefficient(settings, layout, state, dt, walls[k], eddies);
-  });
-  stress_.set_held(grid, mass, !explicitly || space_->axisymmetric());
+  if (!space_->is_uncut())
+    for_blocks(grid, [&](int b) {
+      const auto walls = stress_.walls(b);
+      auto& friction = stress_.wall_friction(b);
+      for (std::size_t k = 0; k < friction.size(); ++k)
+        friction[k] = wall_friction_coefficient(settings, layout, state, dt, walls[k], eddies);
+    });
+  stress_.set_held(grid, mass, !explicitly);
   if (!space_->axisymmetric()) return;
   // The stress round the axis, 2 mu u_r / r, pulls along r alone.
   for_blocks(grid, [&](int b) {

@@ -70,7 +70,6 @@ template <int D>
 void WallSlopes<D>::list_faces(const Grid<D>& grid) {
   const Layout<D>& layout = grid.layout();
   CellVectors<D> inwards;  // direction into the wall of a cut cell, in cells
-  Cells<D> open(grid);
   for (auto& field : inwards) field = Cells<D>(grid);
   for (int b = 0; b < grid.blocks(); ++b) {
     if (space_.is_uncut(b)) continue;
@@ -112,26 +111,27 @@ void WallSlopes<D>::list_faces(const Grid<D>& grid) {
   }
 }
 
+/// The best fit to what lies round some cells that go together, and what bounds it.
 template <int D>
-void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F) {
-  const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.spacing();
-  const auto count = static_cast<std::ptrdiff_t>(together_.size());
-#pragma omp parallel for schedule(static)
-  for (std::ptrdiff_t g = 0; g < count; ++g) {
-    const auto& members = together_[static_cast<std::size_t>(g)];
-    std::array<Vec<D>, D> normal{};  // of least squares
-    std::array<Vec<D>, D> right{};   // [component]
-    Vec<D> mean{};
-    double room = 0;
-    Vec<D> least;
-    Vec<D> most;
+struct WallSlopes<D>::Fit {
+  Vec<D> mean{};                   // of the cells, by their room [m/s]
+  Vec<D> least, most;              // of what lies round them [m/s]
+  bool one_phase = false;          // all of it
+  std::array<Vec<D>, D> normal{};  // of least squares
+  std::array<Vec<D>, D> slope{};   // [component] [1/s]
+
+  Fit(const WallSlopes& of, const Grid<D>& grid, const std::vector<Member>& members, const CellVectors<D>& u,
+      const Cells<D>& F) {
+    const Layout<D>& layout = grid.layout();
+    const Vec<D>& h = grid.spacing();
+    const Cells<D>& volume = of.space_.volume();
     least.fill(1e300);
     most.fill(-1e300);
-    double full = 1e300;
+    double emptiest = 1e300;
     double fullest = -1e300;
+    double room = 0;
     for (const auto& [place, middle] : members) {
-      const double own = space_.volume().block(place.block)[place.at];
+      const double own = volume.block(place.block)[place.at];
       room += own;
       for (std::size_t c = 0; c < D; ++c) mean[c] += own * u[c].block(place.block)[place.at];
     }
@@ -141,13 +141,13 @@ void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cel
       const std::ptrdiff_t at = member.place.at;
       for_shifts<D>(1, [&](const Index<D>& shift, int) {
         const std::ptrdiff_t there = at + layout.offset(shift);
-        if (space_.volume().block(b)[there] == 0) return;
-        full = std::min(full, F.block(b)[there]);
+        if (volume.block(b)[there] == 0) return;
+        emptiest = std::min(emptiest, F.block(b)[there]);
         fullest = std::max(fullest, F.block(b)[there]);
         Vec<D> way;
         double square = 0;
         for (int d = 0; d < D; ++d) {
-          way[d] = (shift[d] + middle_[d].block(b)[there] - member.middle[d]) * h[d];
+          way[d] = (shift[d] + of.middle_[d].block(b)[there] - member.middle[d]) * h[d];
           square += std::pow(way[d] / h[d], 2);
         }
         constexpr double itself = 1e-6;
@@ -156,52 +156,72 @@ void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cel
           const double value = u[c].block(b)[there];
           least[c] = std::min(least[c], value);
           most[c] = std::max(most[c], value);
-          for (std::size_t d = 0; d < D; ++d) right[c][d] += way[d] * (value - mean[c]) / square;
+          for (std::size_t d = 0; d < D; ++d) slope[c][d] += way[d] * (value - mean[c]) / square;
         }
         for (std::size_t d = 0; d < D; ++d)
           for (std::size_t e = 0; e < D; ++e) normal[d][e] += way[d] * way[e] / square;
       });
     }
-    std::array<Vec<D>, D> slope{};  // [component]
+    one_phase = fullest - emptiest < pure;
+    solve();
+  }
+
+  /// From the right-hand sides in `slope`, by Gauss, without pivots: the matrix is symmetric and positive.
+  void solve() {
     double trace = 0;
     for (std::size_t d = 0; d < D; ++d) trace += normal[d][d];
-    if (fullest - full < pure && trace > 0) {
-      for (std::size_t d = 0; d < D; ++d) normal[d][d] += 1e-3 * trace;  // where all neighbours lie in a row
-      // Gauss, without pivots: the matrix is symmetric and positive.
-      for (std::size_t k = 0; k < D; ++k)
-        for (std::size_t r = k + 1; r < D; ++r) {
-          const double factor = normal[r][k] / normal[k][k];
-          for (std::size_t e = k; e < D; ++e) normal[r][e] -= factor * normal[k][e];
-          for (std::size_t c = 0; c < D; ++c) right[c][r] -= factor * right[c][k];
-        }
-      for (std::size_t c = 0; c < D; ++c)
-        for (std::size_t k = D; k-- > 0;) {
-          double value = right[c][k];
-          for (std::size_t e = k + 1; e < D; ++e) value -= normal[k][e] * slope[c][e];
-          slope[c][k] = value / normal[k][k];
-        }
+    if (!one_phase || !(trace > 0)) {
+      slope = {};
+      return;
     }
+    for (std::size_t d = 0; d < D; ++d) normal[d][d] += 1e-3 * trace;  // where all neighbours lie in a row
+    for (std::size_t k = 0; k < D; ++k)
+      for (std::size_t r = k + 1; r < D; ++r) {
+        const double factor = normal[r][k] / normal[k][k];
+        for (std::size_t e = k; e < D; ++e) normal[r][e] -= factor * normal[k][e];
+        for (std::size_t c = 0; c < D; ++c) slope[c][r] -= factor * slope[c][k];
+      }
+    for (std::size_t c = 0; c < D; ++c)
+      for (std::size_t k = D; k-- > 0;) {
+        for (std::size_t e = k + 1; e < D; ++e) slope[c][k] -= normal[k][e] * slope[c][e];
+        slope[c][k] /= normal[k][k];
+      }
+  }
+};
+
+/// How much of a component's slope leaves it within bounds on all faces of the cells.
+template <int D>
+double WallSlopes<D>::share_within(const Layout<D>& layout, const std::vector<Member>& members, const Fit& fit,
+                                   std::size_t c) const {
+  // Towards the wall it goes on as far as away from it.
+  const double span = std::max(fit.most[c] - fit.mean[c], fit.mean[c] - fit.least[c]);
+  double share = 1;
+  for (const auto& [place, middle] : members)
+    for (std::size_t d = 0; d < D; ++d) {
+      const auto& list = faces_[d][static_cast<std::size_t>(place.block)];
+      for (const bool above : {false, true}) {
+        const std::ptrdiff_t face = place.at + (above ? layout.step[d] : 0);
+        auto found = std::ranges::lower_bound(list, face, {}, &Face::face);
+        while (found != list.end() && found->face == face && found->cell != place.at) ++found;
+        if (found == list.end() || found->face != face) continue;
+        const double more = std::abs(dot<D>(fit.slope[c], found->off));
+        if (more > span) share = std::min(share, span / more);
+      }
+    }
+  return share;
+}
+
+template <int D>
+void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F) {
+  const auto count = static_cast<std::ptrdiff_t>(together_.size());
+#pragma omp parallel for schedule(static)
+  for (std::ptrdiff_t g = 0; g < count; ++g) {
+    const auto& members = together_[static_cast<std::size_t>(g)];
+    const Fit fit(*this, grid, members, u, F);
     for (std::size_t c = 0; c < D; ++c) {
-      // Towards the wall it goes on as far as away from it.
-      const double span = std::max(most[c] - mean[c], mean[c] - least[c]);
-      least[c] = mean[c] - span;
-      most[c] = mean[c] + span;
-      double taken = 1;
+      const double share = share_within(grid.layout(), members, fit, c);
       for (const auto& [place, middle] : members)
-        for (std::size_t d = 0; d < D; ++d) {
-          const auto& list = faces_[d][static_cast<std::size_t>(place.block)];
-          for (const bool above : {false, true}) {
-            const std::ptrdiff_t face = place.at + (above ? layout.step[d] : 0);
-            auto found = std::ranges::lower_bound(list, face, {}, &Face::face);
-            while (found != list.end() && found->face == face && found->cell != place.at) ++found;
-            if (found == list.end() || found->face != face) continue;
-            const double more = dot<D>(slope[c], found->off);
-            if (mean[c] + more > most[c]) taken = std::min(taken, (most[c] - mean[c]) / more);
-            if (mean[c] + more < least[c]) taken = std::min(taken, (least[c] - mean[c]) / more);
-          }
-        }
-      for (const auto& [place, middle] : members)
-        for (std::size_t d = 0; d < D; ++d) slope_[c][d].block(place.block)[place.at] = taken * slope[c][d];
+        for (std::size_t d = 0; d < D; ++d) slope_[c][d].block(place.block)[place.at] = share * fit.slope[c][d];
     }
   }
   for (auto& component : slope_)

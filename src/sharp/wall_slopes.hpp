@@ -42,8 +42,11 @@ class WallSlopes {
     CellPlace place;
     Vec<D> middle{};  // of what goes together, from the cell's middle [cells]
   };
+  struct Fit;
   void list_faces(const Grid<D>& grid);
   void find_members(const Grid<D>& grid);
+  [[nodiscard]] double share_within(const Layout<D>& layout, const std::vector<Member>& members, const Fit& fit,
+                                    std::size_t c) const;
 
   const OpenSpace<D>& space_;
   std::vector<std::vector<Member>> together_;

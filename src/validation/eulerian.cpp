@@ -2,8 +2,7 @@
 #include <fmt/format.h>
 #include <omp.h>
 
-#include "case/case_file.hpp"
-#include "run/vessel_run.hpp"
+#include "validation/case_run.hpp"
 #include "validation/eulerian_flows.hpp"
 #include "validation/validation.hpp"
 
@@ -316,22 +315,16 @@ until = "40 s"
 
 ValidationResult decanter_levels(bool) {
   ValidationResult result;
-  const CaseFile the_case = parse_case(decanter, "decanter.toml");
-  const auto& setup = std::get<Setup<2>>(the_case.setup);
-  const Grid<2> grid = make_grid(setup);
-  const OwnModel<2> own(setup, grid);
-  VesselRun<2> run(setup, own.model());
-  std::vector<std::vector<double>> rows;
-  Sinks<VesselRun<2>> sinks;
-  sinks.history = [&](const std::vector<double>& row) { rows.push_back(row); };
-  sinks.snapshot = [](const VesselRun<2>&, int) {};
-  simulate(run, sinks);
+  const CaseRun done(decanter);
+  const auto& setup = done.setup();
+  const auto& rows = done.rows();
+  const auto& columns = done.run().columns();
   result.x_title = "time [s]";
   result.chart = {{"level [m]", {}}};
   // Means over the second half of the run.
   const auto level = [&](const std::string& name) {
-    const auto found = std::ranges::find(run.columns(), name, &Column::name);
-    const auto k = static_cast<std::size_t>(found - run.columns().begin());
+    const auto found = std::ranges::find(columns, name, &Column::name);
+    const auto k = static_cast<std::size_t>(found - columns.begin());
     Curve2D curve{name, {}, {}};
     double sum = 0;
     double time = 0;
@@ -349,7 +342,7 @@ ValidationResult decanter_levels(bool) {
   const double interface = level("interface");
   const double top = level("oil_top");
   const double leg = level("leg");
-  const auto& phases = own.model().dispersed().settings().phases;
+  const auto& phases = done.model().dispersed().settings().phases;
   const double rho_water = phases[0].fluid.density;
   const double rho_oil = phases[1].fluid.density;
   const double rho_air = phases[2].fluid.density;

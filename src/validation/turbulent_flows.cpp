@@ -4,15 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <variant>
 
-#include "case/case_file.hpp"
 #include "flow/turbulence.hpp"
 #include "geometry/solids.hpp"
-#include "run/setup.hpp"
-#include "run/simulate.hpp"
-#include "run/vessel_run.hpp"
 #include "sharp/model.hpp"
+#include "validation/case_run.hpp"
 
 namespace wavy::turbulent {
 namespace {
@@ -147,7 +143,7 @@ double decay(const TurbulenceLaw& law, double turns) {
   TurbulentState<2> state;
   turbulence.start(grid, flow, state);
   const double k = state.k.block(0)[0];
-  const double time = k / turbulence.dissipation(grid, state).block(0)[0];
+  const double time = k / turbulence.dissipation(state).block(0)[0];
   constexpr int steps_per_turn = 200;
   const int steps = static_cast<int>(std::lround(turns * steps_per_turn));
   for (int i = 0; i < steps; ++i) turbulence.step(grid, flow, time / steps_per_turn, state);
@@ -201,18 +197,10 @@ level = "9 m"
 until = "100 s"
 )",
                                        1.0 / cells_per_step, law.name, 1.0 / 36000, 1.0 / 36000);
-  const CaseFile the_case = parse_case(text, "step.toml");
-  const auto& setup = std::get<Setup<2>>(the_case.setup);
-  const Grid<2> grid = make_grid(setup);
-  const OwnModel<2> own(setup, grid);
-  VesselRun<2> run(setup, own.model());
-  Sinks<VesselRun<2>> sinks;
-  sinks.history = [](const std::vector<double>&) {};
-  sinks.snapshot = [](const VesselRun<2>&, int) {};
-  simulate(run, sinks);
+  const CaseRun done(text);
   // The last place along the bottom behind the step where the flow turns.
-  const CellMap<2> map(grid);
-  const auto& u = own.model().sharp().state().u[0];
+  const CellMap<2> map(done.grid());
+  const auto& u = done.model().sharp().state().u[0];
   const auto along = [&](int i) {
     const CellPlace place = map({i, 0});
     return u.block(place.block)[place.at];

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "about.hpp"
+#include "flow/shear_rate.hpp"
 #include "geometry/solids.hpp"
 
 using namespace wavy;
@@ -59,6 +60,14 @@ struct Bench {
         });
       }
   }
+  /// A flow along the first axis that grows along the last, in the halo too.
+  void shear(double rate) {
+    const CellRange<D> range = with_layers(grid.layout(), 1);
+    for (int b = 0; b < grid.blocks(); ++b)
+      for_rows<D>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) u[0].block(b)[at] = rate * cell_middle<D>(grid, b, at)[D - 1];
+      });
+  }
   [[nodiscard]] std::array<double, 2> extremes(const Cells<D>& field) const {
     std::array<double, 2> result{1e300, -1e300};
     for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t at, const Index<D>&) {
@@ -92,7 +101,7 @@ TEST_CASE("it starts with the intensity and length that are given, near walls wi
     const auto k = bench.extremes(bench.state.k);
     CHECK(k[0] == about(0.015));
     CHECK(k[1] == about(0.015));
-    const Cells<2> epsilon = bench.turbulence.dissipation(bench.grid, bench.state);
+    const Cells<2> epsilon = bench.turbulence.dissipation(bench.state);
     // The least in the middle, by the length; the greatest in the first cells, half a cell from the wall.
     CHECK(bench.extremes(epsilon)[0] == about(std::pow(0.09, 0.75) * std::pow(0.015, 1.5) / 0.02));
     CHECK(bench.extremes(epsilon)[1] == about(std::pow(0.09, 0.75) * std::pow(0.015, 1.5) / (0.41 * 0.005)));
@@ -171,12 +180,7 @@ TEST_CASE("shear makes k with nu_t S2: in a uniform shear it grows as the equati
   const Grid<2> grid({0, 0}, {1, 1}, partition<2>({1, 1}, 1.0 / 16), {true, false});
   Bench<2> bench(grid, Bench<2>::settings(k_epsilon), all(Wall::slip));
   constexpr double S = 3;
-  // As it goes on in the halo too.
-  const CellRange<2> range = with_layers(grid.layout(), 1);
-  for (int b = 0; b < grid.blocks(); ++b)
-    for_rows<2>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) bench.u[0].block(b)[at] = S * cell_middle(grid, b, at)[1];
-    });
+  bench.shear(S);
   double k = 0.015;
   double epsilon = std::pow(0.09, 0.75) * std::pow(k, 1.5) / 0.02;
   constexpr double dt = 1e-3;
@@ -193,7 +197,7 @@ TEST_CASE("shear makes k with nu_t S2: in a uniform shear it grows as the equati
   }
   CHECK(bench.extremes(bench.state.k)[0] == about(k).epsilon(0.01));
   CHECK(bench.extremes(bench.state.k)[1] == about(k).epsilon(0.01));
-  CHECK(bench.extremes(bench.turbulence.dissipation(grid, bench.state))[1] == about(epsilon).epsilon(0.01));
+  CHECK(bench.extremes(bench.turbulence.dissipation(bench.state))[1] == about(epsilon).epsilon(0.01));
 }
 
 TEST_CASE(
@@ -281,14 +285,12 @@ TEST_CASE("large-eddy laws keep no energy, and see the shear that there is") {
   for (auto& axis : kinds) axis = {Wall::slip, Wall::slip};
   Bench<3> bench(grid, Bench<3>::settings(smagorinsky), kinds);
   CHECK(bench.state.k.data().empty());
-  const CellRange<3> range = with_layers(grid.layout(), 1);
-  for (int b = 0; b < grid.blocks(); ++b)
-    for_rows<3>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) bench.u[0].block(b)[at] = 4 * cell_middle(grid, b, at)[2];
-    });
+  bench.shear(4);
   CHECK(bench.turbulence.step(grid, bench.flow(), 1e-3, bench.state) == 0);
   const double wanted = std::pow(0.1 / 16, 2) * 4;
   CHECK(bench.extremes(bench.state.eddy_viscosity)[0] == about(wanted));
   CHECK(bench.extremes(bench.state.eddy_viscosity)[1] == about(wanted));
-  CHECK(bench.extremes(bench.turbulence.dissipation(grid, bench.state))[1] == about(wanted * 16));
+  const auto everywhere = [](int, std::ptrdiff_t) { return true; };
+  const Cells<3> rates = shear_rates<3>(grid, bench.space, bench.u, everywhere);
+  CHECK(bench.extremes(bench.turbulence.dissipation(bench.state, rates))[1] == about(wanted * 16));
 }

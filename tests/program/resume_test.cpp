@@ -68,6 +68,19 @@ TEST_CASE("a run in two halves is the whole run, to the last bit") {
   }
 }
 
+TEST_CASE("turbulence of a fluid that thins with shear goes on to the last bit") {
+  const Folder folder;
+  const std::string text = drive::replaced(
+      given_case("wave_basin"), "fluid = \"water\"\n",
+      "density = \"1000 kg/m^3\"\nviscosity = \"20 mPa.s\"\nrheology = \"power-law\"\nexponent = 0.7\n");
+  folder.write("whole.toml", with_end(text, "0.3 s"));
+  folder.write("half.toml", with_end(text, "0.2 s"));
+  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
+  REQUIRE(drive::wavy(folder, "run half.toml").code == 0);
+  REQUIRE(drive::wavy(folder, "resume half.run --until '0.3 s'").code == 0);
+  CHECK(differences(folder, "whole.run", "half.run") == "");
+}
+
 TEST_CASE("slugs that are followed go on with the run, those on a watched place too") {
   const Folder folder;
   const std::string text =

@@ -113,8 +113,9 @@ std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond, 
 template <int D>
 void compare_with(const TurbulenceLaw* law, const std::string& text, const std::string& wall, const Beyond& beyond) {
   CAPTURE(text);
-  const std::string turbulence =
-      law == nullptr ? "" : fmt::format("[turbulence]\nlaw = \"{}\"\nstart_speed = \"1 m/s\"\n", law->name);
+  std::string turbulence;
+  if (law != nullptr) turbulence = fmt::format("[turbulence]\nlaw = \"{}\"\n", law->name);
+  if (law != nullptr && law->second != TurbulenceLaw::Second::none) turbulence += "start_speed = \"1 m/s\"\n";
   const CaseFile the_case = parse_case(text + turbulence + gauges_of_every_kind<D>(wall, beyond, law), "case.toml");
   const auto& setup = std::get<Setup<D>>(the_case.setup);
   const Grid<D> grid = make_grid(setup);
@@ -154,7 +155,7 @@ void compare_with(const TurbulenceLaw* law, const std::string& text, const std::
 
 template <int D>
 void compare(const std::string& text, const std::string& wall, const Beyond& beyond = {}) {
-  for (const TurbulenceLaw* law : {static_cast<const TurbulenceLaw*>(nullptr), &k_epsilon, &k_omega_sst})
+  for (const TurbulenceLaw* law : {static_cast<const TurbulenceLaw*>(nullptr), &k_epsilon, &k_omega_sst, &smagorinsky})
     compare_with<D>(law, text, wall, beyond);
 }
 

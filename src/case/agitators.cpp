@@ -1,0 +1,417 @@
+#include "case/agitators.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "run/agitators.hpp"
+
+namespace wavy {
+namespace {
+
+constexpr double pi = std::numbers::pi;
+
+const std::vector<std::pair<std::string, ImpellerKind>>& impeller_kinds() {
+  static const std::vector<std::pair<std::string, ImpellerKind>> list{
+      {"paddle", ImpellerKind::paddle},
+      {"disc_turbine", ImpellerKind::disc_turbine},
+      {"pitched_blade", ImpellerKind::pitched_blade},
+      {"curved_blade", ImpellerKind::curved_blade},
+      {"hydrofoil", ImpellerKind::hydrofoil},
+      {"anchor", ImpellerKind::anchor},
+      {"ribbon", ImpellerKind::ribbon},
+      {"gate", ImpellerKind::gate},
+  };
+  return list;
+}
+
+ImpellerKind read_kind(Part& part) {
+  const std::string name = part.choice("kind");
+  return std::ranges::find(impeller_kinds(), name, [](const auto& kind) { return kind.first; })->second;
+}
+
+/// Keys of measures that only some kinds have.
+void refuse_foreign_measures(const Part& part, ImpellerKind kind) {
+  using Kind = ImpellerKind;
+  const bool strips = kind == Kind::anchor || kind == Kind::gate || kind == Kind::ribbon;
+  const bool disc = kind == Kind::disc_turbine || kind == Kind::curved_blade;
+  const bool pitched = kind == Kind::paddle || kind == Kind::pitched_blade || kind == Kind::hydrofoil;
+  const std::vector<std::pair<const char*, bool>> belongs{{"blade_angle", pitched}, {"blade_length", !strips},
+                                                          {"disc_diameter", disc},  {"hub_diameter", !strips},
+                                                          {"height", strips},       {"rise", kind == Kind::ribbon}};
+  for (const auto& [key, own] : belongs)
+    if (part.has(key) && !own)
+      throw part.wrong(key,
+                       fmt::format("a {} has no '{}'", impeller_kinds()[static_cast<std::size_t>(kind)].first, key),
+                       "leave the key out, or change kind");
+}
+
+Impeller read_measures(Part& part) {
+  const ImpellerKind kind = read_kind(part);
+  refuse_foreign_measures(part, kind);
+  Impeller made = usual_impeller(kind, part.quantity("diameter"));
+  if (part.has("blades")) made.blades = static_cast<int>(part.whole_number("blades"));
+  const auto take = [&](const char* key, double& value, double most) {
+    if (part.has(key)) value = part.quantity(key);
+    if (value > most * (1 + 1e-9))
+      throw part.wrong(key,
+                       fmt::format("{} is more than there is room for, {}", quantity(value, "m"), quantity(most, "m")));
+  };
+  const double D = made.diameter;
+  take("blade_height", made.blade_height, D);
+  take("blade_thickness", made.blade_thickness, D / 4);
+  take("blade_length", made.blade_length, D / 2);
+  take("disc_diameter", made.disc_diameter, D);
+  take("hub_diameter", made.hub_diameter, D);
+  take("height", made.height, 10 * D);
+  take("rise", made.rise, 100 * D);
+  if (part.has("blade_angle")) made.blade_angle = part.quantity("blade_angle");
+  constexpr double flattest = 5 * pi / 180;
+  if (made.blade_angle < flattest || made.blade_angle > pi - flattest)
+    throw part.wrong("blade_angle", "a blade stands at 5 deg to 175 deg to the plane that it turns in");
+  return made;
+}
+
+/// Throws an input error where a part would turn through a wall or an insert: what it sweeps is looked at on rings.
+void check_sweep(const Setup<3>& setup, const Solid<3>& inside, const AgitatorPart<3>& own, const Place& size,
+                 double top) {
+  const Vec<3>& at = setup.agitators[own.agitator].at;
+  double reach = 0;
+  for (int corner = 0; corner < 4; ++corner)
+    reach = std::max(reach, std::hypot(((corner & 1) != 0 ? own.solid.upper[0] : own.solid.lower[0]) - at[0],
+                                       ((corner & 2) != 0 ? own.solid.upper[1] : own.solid.lower[1]) - at[1]));
+  constexpr int rings = 40;
+  constexpr int angles = 72;
+  const auto on_ring = [&](double r, double z, int i) {
+    const double angle = 2 * pi * i / angles;
+    return Vec<3>{at[0] + r * std::cos(angle), at[1] + r * std::sin(angle), z};
+  };
+  for (int row = 0; row <= rings; ++row) {
+    const double z = own.solid.lower[2] + (own.solid.upper[2] - own.solid.lower[2]) * row / rings;
+    if (z > top) continue;  // a shaft goes on to its drive
+    for (int ring = 0; ring <= rings; ++ring) {
+      const double r = reach * ring / rings;
+      bool swept = false;
+      for (int i = 0; i < angles && !swept; ++i) swept = own.solid.distance(on_ring(r, z, i)) < 0;
+      if (!swept) continue;
+      for (int i = 0; i < angles; ++i) {
+        const Vec<3> place = on_ring(r, z, i);
+        const auto where = [&] { return fmt::format("({:.4g}, {:.4g}, {:.4g}) m", place[0], place[1], place[2]); };
+        if (inside.distance(place) > 0)
+          throw input_error(size, fmt::format("'{}' reaches through the wall of the vessel at {}", own.name, where()),
+                            "choose a smaller one, or another place");
+        for (std::size_t k = 0; k < setup.inserts.size(); ++k)
+          if (setup.inserts[k].distance(place) < 0)
+            throw input_error(
+                size, fmt::format("'{}' would turn through '{}' at {}", own.name, setup.insert_names[k], where()),
+                "leave a gap between them");
+        for (std::size_t k = 0; k < setup.thin_walls.size(); ++k) {
+          const auto& wall = setup.thin_walls[k];
+          if (wall.extent.distance(place) < 0 &&
+              std::abs(dot<3>(minus<3>(place, wall.point), wall.normal)) < 0.5 * setup.cell_size)
+            throw input_error(
+                size, fmt::format("'{}' would turn through '{}' at {}", own.name, setup.thin_wall_names[k], where()),
+                "leave a gap between them");
+        }
+      }
+    }
+  }
+}
+
+/// The same of a part in 2-D, by its greatest radius.
+void check_sweep(const Setup<2>& setup, const Solid<2>& inside, const AgitatorPart<2>& own, const Place& size, double) {
+  const Vec<2>& at = setup.agitators[own.agitator].at;
+  double reach = 0;
+  constexpr int rings = 200;
+  constexpr int angles = 360;
+  const double most = length<2>(minus<2>(setup.upper, setup.lower));
+  const auto on_ring = [&](double r, int i) {
+    const double angle = 2 * pi * i / angles;
+    return Vec<2>{at[0] + r * std::cos(angle), at[1] + r * std::sin(angle)};
+  };
+  for (int ring = 0; ring <= rings; ++ring)
+    for (int i = 0; i < angles; ++i)
+      if (own.solid.distance(on_ring(most * ring / rings, i)) < 0) reach = most * ring / rings;
+  for (int i = 0; i < angles; ++i) {
+    const Vec<2> place = on_ring(reach, i);
+    if (inside.distance(place) > 0)
+      throw input_error(size,
+                        fmt::format("'{}' reaches through the wall of the vessel at ({:.4g}, {:.4g}) m", own.name,
+                                    place[0], place[1]),
+                        "choose a smaller one, or another place for the agitator");
+    for (std::size_t k = 0; k < setup.inserts.size(); ++k)
+      if (setup.inserts[k].distance(place) < 0)
+        throw input_error(size, fmt::format("'{}' would turn through '{}'", own.name, setup.insert_names[k]),
+                          "leave a gap between them");
+  }
+}
+
+template <int D>
+void refuse_name_twice(const Setup<D>& setup, const Place& place, const std::string& name) {
+  const bool taken = std::ranges::any_of(setup.agitators, [&](const auto& own) { return own.name == name; }) ||
+                     std::ranges::any_of(setup.agitator_parts, [&](const auto& own) { return own.name == name; });
+  if (taken)
+    throw input_error(place, fmt::format("something that turns is called '{}' already", name), "choose another name");
+}
+
+/// Heights from which to which an impeller reaches.
+std::array<double, 2> heights_of(const AgitatorPart<3>& part) {
+  return {part.height + lower_end(*part.impeller), part.height + upper_end(*part.impeller)};
+}
+
+ToTurn<3> read_impeller(Part& part, const Setup<3>& setup, std::size_t number, CaseFile& out) {
+  part.refuse_unknown();
+  ToTurn<3> made;
+  made.part.place = part.place();
+  made.part.name = part.text("name", fmt::format("impeller {}", number));
+  if (part.has("turns_with")) made.with = part.text("turns_with");
+  made.with_place = part.place(part.has("turns_with") ? "turns_with" : "");
+  made.size_place = part.place("diameter");
+  const Impeller impeller = read_measures(part);
+  made.part.impeller = impeller;
+  made.part.height = part.quantity("clearance");
+  const double thickness = least_thickness * setup.cell_size;
+  if (impeller.blade_thickness < thickness)
+    out.notes.push_back(fmt::format("blades of '{}' ({}) are thinner than 1.5 cells: they are computed {} thick",
+                                    made.part.name, quantity(impeller.blade_thickness, "m"), quantity(thickness, "m")));
+  const auto [lower, upper] = heights_of(made.part);
+  if (lower < 0 || upper > setup.upper[2])
+    throw part.wrong("clearance",
+                     fmt::format("'{}' would reach from {} to {}, and the vessel from 0 m to {}", made.part.name,
+                                 quantity(lower, "m"), quantity(upper, "m"), quantity(setup.upper[2], "m")),
+                     "choose another clearance");
+  const Vec<3> up{0, 0, made.part.height};
+  made.part.solid = moved<3>(impeller_solid(impeller, thickness, edge_cut * setup.cell_size), up);
+  made.true_size = moved<3>(impeller_solid(impeller), up);
+  return made;
+}
+
+/// The shaft of an agitator with impellers, from the lowest of them up to the drive.
+void add_shaft(Part& part, Setup<3>& setup, std::size_t number, const Solid<3>& inside) {
+  const Agitator<3>& agitator = setup.agitators[number];
+  double lowest = 1e300;
+  double widest = 0;
+  for (const auto& own : setup.agitator_parts)
+    if (own.agitator == number && own.impeller) {
+      lowest = std::min(lowest, heights_of(own)[0]);
+      widest = std::max(widest, own.impeller->diameter);
+    }
+  if (widest == 0 && !part.has("shaft_diameter")) {
+    for (const char* key : {"shaft_from", "shaft_to"})
+      if (part.has(key)) throw part.wrong(key, "nothing says how thick the shaft is", "add shaft_diameter");
+    return;
+  }
+  const double diameter = part.quantity("shaft_diameter", fmt::format("{:.6g} m", widest / 10));
+  if (diameter == 0) return;
+  const double top = setup.upper[2];
+  const double from = part.quantity("shaft_from", fmt::format("{:.6g} m", widest > 0 ? lowest : 0.0));
+  const double to = part.quantity("shaft_to", fmt::format("{:.9g} m", top));
+  if (!(to > from) || to > top * (1 + 1e-6))
+    throw part.wrong("shaft_to", fmt::format("a shaft from {} to {} does not lie between the vessel's 0 m and {}",
+                                             quantity(from, "m"), quantity(to, "m"), quantity(top, "m")));
+  AgitatorPart<3> made;
+  made.name = setup.agitators.size() == 1 ? "shaft" : agitator.name + " shaft";
+  refuse_name_twice(setup, part.place("shaft_diameter"), made.name);
+  made.agitator = number;
+  made.place = agitator.place;
+  // Beyond the ends of the vessel, so that no face there counts as its end.
+  const double beyond = 2 * setup.cell_size;
+  const auto body = [&](double radius) {
+    Vec<3> low = agitator.at;
+    Vec<3> high = agitator.at;
+    low[2] = from <= 0 ? -beyond : from;
+    high[2] = to >= top * (1 - 1e-6) ? top + beyond : to;
+    return cylinder_solid<3>(low, high, radius);
+  };
+  made.solid = body(0.5 * diameter);
+  check_sweep(setup, inside, made, part.place("shaft_diameter"), std::min(to, top - setup.cell_size));
+  made.solid = body(std::max(0.5 * diameter, 0.5 * least_thickness * setup.cell_size));
+  setup.agitator_parts.push_back(made);
+}
+
+/// What keeps the liquid from turning with an impeller.
+template <int D>
+bool has_baffles(const Setup<D>& setup) {
+  return !setup.inserts.empty() || !setup.thin_walls.empty();
+}
+
+/// One [[agitator]], without what turns with it.
+template <int D>
+Agitator<D> read_agitator(Sections& sections, const Setup<D>& setup, Part& part, std::size_t number) {
+  part.refuse_unknown();
+  Agitator<D> made;
+  made.place = part.place();
+  if (setup.symmetry != Symmetry::none)
+    throw part.wrong("", "flow that turns is no mirror image of itself",
+                     "leave vessel.symmetry out: the whole vessel is computed");
+  if (setup.eulerian) throw part.wrong("", "the Eulerian model has no agitators", "set model = \"sharp\"");
+  if (std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
+    throw part.wrong("", "a vessel that repeats has no place for an agitator", "leave vessel.repeats out");
+  made.name = part.text("name", fmt::format("agitator {}", number));
+  refuse_name_twice(setup, part.place("name"), made.name);
+  part.need("speed", "write, for example, speed = \"240 rev/min\"");
+  made.speed = part.formula("speed", sections.names());
+  for (const char* place : {"x", "y", "z"})
+    if (made.speed.uses(place)) throw part.wrong("speed", "a speed changes with time t alone", "leave out x, y and z");
+  made.at = along<D>(Vec<D>{}, 0.5, setup.size);
+  if (part.has("at")) {
+    const Vec<D> at = point<D>(part, "at", 2);
+    made.at[0] = at[0];
+    made.at[1] = at[1];
+  }
+  for (std::size_t d = 0; d < 2; ++d)
+    if (made.at[d] < 0 || made.at[d] > setup.size[d])
+      throw part.wrong("at", "the axis lies outside the vessel",
+                       fmt::format("along {} it reaches from 0 to {}", "xy"[d], quantity(setup.size[d], "m")));
+  return made;
+}
+
+/// Numbers of what turns with an agitator of this name; `only`: there is no other.
+template <int D>
+void take_along(Setup<D>& setup, const Solid<D>& inside, const std::vector<ToTurn<D>>& to_turn, bool only) {
+  const std::size_t number = setup.agitators.size() - 1;
+  const Agitator<D>& agitator = setup.agitators[number];
+  for (const auto& one : to_turn) {
+    if (one.with.empty() ? !only : one.with != agitator.name) continue;
+    AgitatorPart<D> part = one.part;
+    refuse_name_twice(setup, part.place, part.name);
+    part.agitator = number;
+    AgitatorPart<D> true_size = part;
+    true_size.solid = one.true_size;
+    if (part.impeller) {
+      Vec<D> at = agitator.at;
+      if constexpr (D == 3) at[2] = 0;
+      part.solid = moved<D>(part.solid, at);
+      true_size.solid = moved<D>(one.true_size, at);
+    }
+    check_sweep(setup, inside, true_size, one.size_place, setup.upper[D - 1]);
+    setup.agitator_parts.push_back(part);
+  }
+}
+
+}  // namespace
+
+template <int D>
+ToTurn<D> read_turning_insert(Part& part, const Setup<D>& setup, const Solid<D>& solid, const std::string& name) {
+  if (part.choice("does") != "blocks")
+    throw part.wrong("does", "what turns is solid", "leave it out, or leave turns_with out");
+  for (std::size_t d = 0; d < D; ++d)
+    if (const double thick = solid.upper[d] - solid.lower[d]; thick < least_thickness * setup.cell_size * (1 - 1e-9))
+      throw part.wrong(
+          "",
+          fmt::format("'{}' is only {} thick; what turns has to be {:g} cells thick, {}", name, quantity(thick, "m"),
+                      least_thickness, quantity(least_thickness * setup.cell_size, "m")),
+          "make it thicker, choose a smaller grid.cell, or describe it as an [[impeller]]");
+  ToTurn<D> made;
+  made.part.name = name;
+  made.part.solid = made.true_size = solid;
+  made.part.place = made.size_place = part.place();
+  made.with = part.text("turns_with");
+  made.with_place = part.place("turns_with");
+  return made;
+}
+
+template <int D>
+void read_impellers(Sections& sections, const Setup<D>& setup, std::vector<ToTurn<D>>& to_turn) {
+  std::size_t number = 0;
+  sections.each("impeller", [&](Part part) {
+    if constexpr (D == 3)
+      to_turn.push_back(read_impeller(part, setup, ++number, sections.out()));
+    else
+      throw part.wrong("", "an impeller belongs in a 3-D vessel", "in 2-D let an insert turn: give it turns_with");
+  });
+}
+
+template <int D>
+void read_agitators(Sections& sections, Setup<D>& setup, const Solid<D>& inside, std::vector<ToTurn<D>> to_turn) {
+  const toml::array* list = sections.root()["agitator"].as_array();
+  const bool only = list != nullptr && list->size() == 1;
+  std::size_t number = 0;
+  sections.each("agitator", [&](Part part) {
+    setup.agitators.push_back(read_agitator(sections, setup, part, ++number));
+    take_along(setup, inside, to_turn, only);
+    if constexpr (D == 3) {
+      add_shaft(part, setup, number - 1, inside);
+    } else {
+      for (const char* key : {"shaft_diameter", "shaft_from", "shaft_to"})
+        if (part.has(key)) throw part.wrong(key, "in 2-D a shaft is an insert that turns", "leave it out");
+    }
+    if (std::ranges::none_of(setup.agitator_parts, [&](const auto& own) { return own.agitator == number - 1; }))
+      throw part.wrong("", fmt::format("nothing turns with '{}'", setup.agitators.back().name),
+                       "add an [[impeller]], or give an insert turns_with");
+  });
+  std::vector<std::string> names;
+  for (const auto& agitator : setup.agitators) names.push_back(agitator.name);
+  for (const auto& one : to_turn) {
+    if (names.empty())
+      throw input_error(one.with_place, fmt::format("there is no agitator for '{}' to turn with", one.part.name),
+                        "add an [[agitator]] with its speed");
+    if (one.with.empty() && !only)
+      throw input_error(
+          one.with_place,
+          fmt::format("which of the {} agitators '{}' turns with is not said", names.size(), one.part.name),
+          fmt::format("add turns_with = \"{}\"", names[0]));
+    if (one.with.empty() || std::ranges::find(names, one.with) != names.end()) continue;
+    const std::string near = nearest(one.with, names);
+    throw input_error(
+        one.with_place, fmt::format("no agitator is called '{}'", one.with.substr(0, 60)),
+        near.empty() ? fmt::format("known are {}", listing(names, "and")) : fmt::format("did you mean '{}'?", near));
+  }
+}
+
+template <int D>
+void describe_agitators(const Setup<D>& setup, CaseFile& out) {
+  const Properties& liquid = setup.phases[0].properties;
+  for (const auto& own : setup.agitator_parts) {
+    if (!own.impeller) continue;
+    const Agitator<D>& agitator = setup.agitators[own.agitator];
+    const double D_impeller = own.impeller->diameter;
+    const double omega = greatest_speed(setup, agitator);
+    const double N = omega / (2 * pi);
+    std::string text =
+        fmt::format("'{}': {} across at up to {:.4g} rev/min ({:.4g} Hz, {:.4g} rad/s): tip speed {:.3g} m/s", own.name,
+                    quantity(D_impeller, "m"), 60 * N, N, omega, 0.5 * omega * D_impeller);
+    const double depth = filled_up_to(setup);
+    if (liquid.rheology.constant() && liquid.viscosity > 0) {
+      const double reynolds = liquid.density * N * D_impeller * D_impeller / liquid.viscosity;
+      text += fmt::format(", Re {:.3g}, Fr {:.3g}", reynolds, N * N * D_impeller / 9.80665);
+      const bool baffled = has_baffles(setup);
+      const auto expected = expected_power(*own.impeller, reynolds, setup.size[0], depth, baffled);
+      if (expected.number > 0)
+        text +=
+            fmt::format("; power number about {:.3g}, so {:.3g} W ({})", expected.number,
+                        expected.number * liquid.density * std::pow(N, 3) * std::pow(D_impeller, 5), expected.source);
+      constexpr double turbulent = 1e4;
+      if (reynolds > turbulent && setup.turbulence.law == nullptr)
+        out.remarks.push_back(fmt::format(
+            "'{}' stirs at Re {:.2g}, and no law of turbulence is given: only eddies that cells resolve are there; add "
+            "[turbulence], such as law = \"k_epsilon\"",
+            own.name, reynolds));
+    }
+    out.notes.push_back(text);
+    const double top = own.height + upper_end(*own.impeller);
+    if (depth > 0 && depth < top)
+      out.notes.push_back(fmt::format("'{}' stands out of the liquid: it reaches up to {}, the liquid to {}", own.name,
+                                      quantity(top, "m"), quantity(depth, "m")));
+    else if (depth > 0)
+      out.notes.push_back(
+          fmt::format("'{}' has {} of liquid over it at the start", own.name, quantity(depth - top, "m")));
+    const double cells = D_impeller / setup.cell_size;
+    constexpr double few = 16;
+    if (cells < few)
+      out.remarks.push_back(
+          fmt::format("'{}' is only {:.0f} cells across: its torque is a rough figure; a cell of {} would make {:.0f}",
+                      own.name, cells, quantity(D_impeller / few, "m"), few));
+  }
+}
+
+template ToTurn<2> read_turning_insert<2>(Part&, const Setup<2>&, const Solid<2>&, const std::string&);
+template ToTurn<3> read_turning_insert<3>(Part&, const Setup<3>&, const Solid<3>&, const std::string&);
+template void read_impellers<2>(Sections&, const Setup<2>&, std::vector<ToTurn<2>>&);
+template void read_impellers<3>(Sections&, const Setup<3>&, std::vector<ToTurn<3>>&);
+template void read_agitators<2>(Sections&, Setup<2>&, const Solid<2>&, std::vector<ToTurn<2>>);
+template void read_agitators<3>(Sections&, Setup<3>&, const Solid<3>&, std::vector<ToTurn<3>>);
+template void describe_agitators<2>(const Setup<2>&, CaseFile&);
+template void describe_agitators<3>(const Setup<3>&, CaseFile&);
+
+}  // namespace wavy

@@ -1,0 +1,424 @@
+#include "flow/turning_solids.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+#include <limits>
+
+namespace wavy {
+namespace {
+
+constexpr double strongest_hold = 1e6;
+constexpr double nearest = 1.0 / 40;  // of a wall to a cell's middle, in cells: no friction is greater
+constexpr double least_open = 1e-4;   // of a face in the pressure equation: pressure within solids stays determined
+constexpr double reach = 1;           // of what solids do, in cells
+constexpr double edge = 0.5;          // half the width of their edge, likewise
+
+/// Product of a rotation by -angle round an axis with v.
+template <int D>
+Vec<D> turned_back(const Vec<D>& v, const Vec<3>& axis, double cosine, double sine) {
+  if constexpr (D == 2) {
+    return {cosine * v[0] + sine * v[1], -sine * v[0] + cosine * v[1]};
+  } else {
+    // Rodrigues' formula.
+    const Vec<3> across = cross(axis, v);
+    const double along_axis = dot<3>(axis, v) * (1 - cosine);
+    Vec<3> result;
+    for (std::size_t d = 0; d < 3; ++d) result[d] = cosine * v[d] - sine * across[d] + along_axis * axis[d];
+    return result;
+  }
+}
+
+template <int D>
+double mean_spacing(const Vec<D>& spacing) {
+  double volume = 1;
+  for (const double h : spacing) volume *= h;
+  return std::pow(volume, 1.0 / D);
+}
+
+template <int D>
+Vec<3> moment_of(const Vec<D>& arm, const Vec<D>& force) {
+  if constexpr (D == 2)
+    return {0, 0, arm[0] * force[1] - arm[1] * force[0]};
+  else
+    return cross(arm, force);
+}
+
+}  // namespace
+
+template <int D>
+PlacedSolid<D>::PlacedSolid(Solid<D> solid, const Pose<D>& pose)
+    : solid_(std::move(solid)), pose_(pose), cosine_(std::cos(pose.angle)), sine_(std::sin(pose.angle)) {
+  lower_.fill(std::numeric_limits<double>::infinity());
+  upper_.fill(-std::numeric_limits<double>::infinity());
+  const Vec<D>& about = pose_.motion.about;
+  for (int corner = 0; corner < (1 << D); ++corner) {
+    Vec<D> arm;
+    for (std::size_t d = 0; d < D; ++d)
+      arm[d] = ((corner >> d & 1) != 0 ? solid_.upper[d] : solid_.lower[d]) - about[d];
+    arm = turned_back<D>(arm, pose_.axis, cosine_, -sine_);
+    for (std::size_t d = 0; d < D; ++d) {
+      const double place = arm[d] + about[d] + pose_.shift[d];
+      lower_[d] = std::min(lower_[d], place);
+      upper_[d] = std::max(upper_[d], place);
+    }
+  }
+}
+
+template <int D>
+double PlacedSolid<D>::distance(const Vec<D>& place) const {
+  Vec<D> arm;
+  for (std::size_t d = 0; d < D; ++d) arm[d] = place[d] - pose_.motion.about[d] - pose_.shift[d];
+  arm = turned_back<D>(arm, pose_.axis, cosine_, sine_);
+  for (std::size_t d = 0; d < D; ++d) arm[d] += pose_.motion.about[d];
+  return solid_.distance(arm);
+}
+
+/// A part where it is now, and how it moved at the start of the step.
+template <int D>
+struct TurningSolids<D>::Placed : PlacedSolid<D> {
+  RigidMotion<D> before;
+};
+template <int D>
+TurningSolids<D>::~TurningSolids() = default;
+
+template <int D>
+TurningSolids<D>::TurningSolids(const Grid<D>& grid, const OpenSpace<D>& space, TurningSettings<D> settings)
+    : space_(space), settings_(std::move(settings)) {
+  assert(std::ranges::all_of(settings_.parts, [&](const auto& part) { return part.shaft < settings_.shafts.size(); }));
+  loads_.resize(settings_.parts.size());
+  about_.resize(settings_.parts.size());
+  if (none()) return;
+  const auto blocks = static_cast<std::size_t>(grid.blocks());
+  cells_.resize(blocks);
+  faces_.resize(blocks);
+  given_.assign(blocks, loads_);
+  set_time(grid, 0);
+}
+
+template <int D>
+void TurningSolids<D>::set_time(const Grid<D>& grid, double time) {
+  if (none()) return;
+  placed_.clear();
+  for (const auto& part : settings_.parts) {
+    const auto& pose = settings_.shafts[part.shaft];
+    about_[placed_.size()] = pose(time).motion.about;
+    placed_.push_back({PlacedSolid<D>(part.solid, pose(time)), pose(time_).motion});
+  }
+  for_blocks(grid, [&](int b) { find_in_block(grid, b); });
+  time_ = time;
+}
+
+/// Parts near a block, and which cells of it, with one more layer behind its upper faces, they come near.
+template <int D>
+struct TurningSolids<D>::Near {
+  const Grid<D>& grid;
+  int block;
+  const std::vector<Placed>& parts;
+  double within;  // [m]
+  std::vector<std::size_t> here{};
+  CellRange<D> range{};
+
+  Near(const Grid<D>& own_grid, int own_block, const std::vector<Placed>& own_parts, double by)
+      : grid(own_grid), block(own_block), parts(own_parts), within(by) {
+    const Layout<D>& layout = grid.layout();
+    const BlockGeometry<D>& geometry = grid.geometry(block);
+    range.lo = layout.cells;
+    for (std::size_t p = 0; p < parts.size(); ++p) {
+      CellRange<D> own;
+      bool meets = true;
+      for (std::size_t d = 0; d < D; ++d) {
+        const double spacing = geometry.spacing[d];
+        const double most = layout.cells[d];
+        own.lo[d] = static_cast<int>(
+            std::clamp(std::floor((parts[p].lower()[d] - within - geometry.lower[d]) / spacing), 0.0, most));
+        own.hi[d] = static_cast<int>(
+            std::clamp(std::ceil((parts[p].upper()[d] + within - geometry.lower[d]) / spacing), -1.0, most) + 1);
+        meets = meets && own.lo[d] < own.hi[d];
+      }
+      if (!meets) continue;
+      here.push_back(p);
+      for (std::size_t d = 0; d < D; ++d) {
+        range.lo[d] = std::min(range.lo[d], own.lo[d]);
+        range.hi[d] = std::max(range.hi[d], own.hi[d]);
+      }
+    }
+    if (here.empty()) range = {};
+  }
+
+  struct Found {
+    double distance = std::numeric_limits<double>::infinity();  ///< [m]
+    std::size_t part = 0;
+  };
+  /// The nearest part, if there is one within reach.
+  [[nodiscard]] Found at(const Vec<D>& place) const {
+    Found found;
+    for (const std::size_t p : here) {
+      if (!parts[p].near(place, within)) continue;
+      const double own = parts[p].distance(place);
+      if (own < found.distance) found = {own, p};
+    }
+    return found;
+  }
+  /// Places by the index in the whole grid: blocks agree on their common faces to the last bit. `side`: 0 of a face,
+  /// 1/2 of a middle.
+  [[nodiscard]] double coordinate(const Index<D>& cell, std::size_t d, double side) const {
+    const BlockGeometry<D>& geometry = grid.geometry(block);
+    return grid.lower()[d] + (geometry.start[d] + cell[d] + side) * geometry.spacing[d];
+  }
+  [[nodiscard]] Vec<D> middle(const Index<D>& cell) const {
+    Vec<D> place;
+    for (std::size_t d = 0; d < D; ++d) place[d] = coordinate(cell, d, 0.5);
+    return place;
+  }
+  /// fn(cell) returns how many cells of the row behind it may be left out.
+  template <class Fn>
+  void each(Fn&& fn) const {
+    const auto row = [&](Index<D> cell) {
+      for (cell[0] = range.lo[0]; cell[0] < range.hi[0]; ++cell[0]) cell[0] += fn(cell);
+    };
+    for (int j = range.lo[1]; j < range.hi[1]; ++j) {
+      if constexpr (D == 2)
+        row({0, j});
+      else
+        for (int k = range.lo[2]; k < range.hi[2]; ++k) row({0, j, k});
+    }
+  }
+};
+
+template <int D>
+void TurningSolids<D>::find_in_block(const Grid<D>& grid, int block) {
+  auto& cells = cells_[static_cast<std::size_t>(block)];
+  auto& faces = faces_[static_cast<std::size_t>(block)];
+  cells.clear();
+  for (auto& own : faces) own.clear();
+  const Layout<D>& layout = grid.layout();
+  const double h = mean_spacing<D>(grid.geometry(block).spacing);
+  const bool cut = !space_.is_uncut(block);
+  // Distances far away may be too great by a factor of two.
+  constexpr double safe = 2;
+  const Near near(grid, block, placed_, safe * (reach + 1) * h);
+  near.each([&](const Index<D>& cell) {
+    const Vec<D> middle = near.middle(cell);
+    const auto own = near.at(middle);
+    const double distance = own.distance / h;
+    if (distance > safe * (reach + 1))
+      return std::isinf(distance) ? 1 : static_cast<int>(distance / safe - (reach + 1));  // no nearer on the way
+    const std::ptrdiff_t at = layout.offset(cell);
+    int outside = 0;  // axes along which it is the layer behind the block
+    for (int d = 0; d < D; ++d) outside += cell[d] == layout.cells[d] ? 1 : 0;
+    const bool inside = outside == 0 && (!cut || space_.volume().block(block)[at] > 0);
+    Cell found;
+    found.closed = true;
+    for (std::size_t d = 0; d < D; ++d) {
+      Vec<D> place = middle;
+      place[d] = near.coordinate(cell, d, 1);
+      const double above = near.at(place).distance / h;
+      place[d] = near.coordinate(cell, d, 0);
+      const auto low = near.at(place);
+      const double below = low.distance / h;
+      const bool counts = outside == 0 || (outside == 1 && cell[d] == layout.cells[d]);
+      const double solid = std::clamp(edge - below, 0.0, 1.0);
+      if (counts && solid > 0 && (!cut || space_.area()[d].block(block)[at] > 0))
+        faces[d].push_back({at, 1 - solid, placed_[low.part].pose().motion.at(place)[d], 0});
+      found.normal[d] = std::clamp(above - below, -1.0, 1.0);
+      found.closed = found.closed && below <= -edge && above <= -edge;
+    }
+    if (!inside || distance >= reach) return 0;
+    found.at = at;
+    found.part = own.part;
+    found.distance = distance * h;
+    found.solid = std::clamp(edge - distance, 0.0, 1.0);
+    found.velocity = placed_[own.part].pose().motion.at(middle);
+    found.before = placed_[own.part].before.at(middle);
+    cells.push_back(found);
+    return 0;
+  });
+}
+
+template <int D>
+std::vector<std::pair<std::ptrdiff_t, double>> TurningSolids<D>::distances(const Grid<D>& grid, int block,
+                                                                           double within) const {
+  std::vector<std::pair<std::ptrdiff_t, double>> result;
+  const Near near(grid, block, placed_, within);
+  near.each([&](const Index<D>& cell) {
+    for (int d = 0; d < D; ++d)
+      if (cell[d] == grid.layout().cells[d]) return 0;
+    const double distance = near.at(near.middle(cell)).distance;
+    if (distance < within) result.emplace_back(grid.layout().offset(cell), distance);
+    return 0;
+  });
+  return result;
+}
+
+template <int D>
+Cells<D> TurningSolids<D>::solid_share(const Grid<D>& grid) const {
+  Cells<D> share(grid);
+  if (none()) return share;
+  for_blocks(grid, [&](int b) {
+    for (const Cell& cell : cells(b)) share.block(b)[cell.at] = cell.solid;
+  });
+  return share;
+}
+
+template <int D>
+double TurningSolids<D>::greatest_speed(double time) const {
+  double greatest = 0;
+  for (const auto& part : settings_.parts) {
+    const Pose<D> pose = settings_.shafts[part.shaft](time);
+    // Of its box where it is described: velocities turn with the body.
+    for (int corner = 0; corner < (1 << D); ++corner) {
+      Vec<D> place;
+      for (std::size_t d = 0; d < D; ++d) place[d] = (corner >> d & 1) != 0 ? part.solid.upper[d] : part.solid.lower[d];
+      greatest = std::max(greatest, length<D>(pose.motion.at(place)));
+    }
+  }
+  return greatest;
+}
+
+template <int D>
+void TurningSolids<D>::push(const Grid<D>& grid, const CellVectors<D>& acceleration, double dt) {
+  if (none()) return;
+  dt_ = dt;
+  for_blocks(grid, [&](int b) {
+    for (Cell& cell : cells(b))
+      for (std::size_t d = 0; d < D; ++d) cell.gain[d] = dt * acceleration[d].block(b)[cell.at];
+  });
+}
+
+template <int D>
+void TurningSolids<D>::find_holds(const Grid<D>& grid, const Cells<D>& mass,
+                                  const std::array<CellVectors<D>, D>& faces) {
+  if (none()) return;
+  const Layout<D>& layout = grid.layout();
+  for_blocks(grid, [&](int b) {
+    const Vec<D>& h = grid.geometry(b).spacing;
+    const double size = mean_spacing<D>(h);
+    for (Cell& cell : cells(b)) {
+      const double away = std::max(cell.distance / size, nearest);
+      double friction = 0;
+      for (std::size_t d = 0; d < D; ++d) {
+        // Of the stress along the wall: that of a component across the face's axis.
+        const double* face = faces[d][(d + 1) % D].block(b);
+        const double between = 0.5 * (face[cell.at] + face[cell.at + layout.step[d]]);
+        const double at_wall =
+            cell.wall_viscosity > 0 ? dt_ * mass.block(b)[cell.at] * cell.wall_viscosity / (h[d] * h[d]) : between;
+        friction += std::max(0.0, at_wall * std::abs(cell.normal[d]) / away - between);
+      }
+      const double within = cell.solid < 1 ? cell.solid / (1 - cell.solid) : strongest_hold;
+      cell.hold = std::min(within + friction / mass.block(b)[cell.at], strongest_hold);
+    }
+  });
+}
+
+template <int D>
+void TurningSolids<D>::blend_faces(const Grid<D>& grid, Faces<D>& face_u) const {
+  if (none()) return;
+  for_blocks(grid, [&](int b) {
+    for (std::size_t d = 0; d < D; ++d) {
+      double* flow = face_u[d].block(b);
+      const double* area = space_.is_uncut(b) ? nullptr : space_.area()[d].block(b);
+      for (const Face& face : faces_[static_cast<std::size_t>(b)][d])
+        flow[face.at] =
+            face.open * flow[face.at] + (1 - face.open) * face.flow * (area == nullptr ? 1.0 : area[face.at]);
+    }
+  });
+}
+
+template <int D>
+void TurningSolids<D>::narrow(const Grid<D>& grid, Faces<D>& inverse_density) {
+  if (none()) return;
+  for_blocks(grid, [&](int b) {
+    for (std::size_t d = 0; d < D; ++d)
+      for (Face& face : faces_[static_cast<std::size_t>(b)][d]) {
+        double& value = inverse_density[d].block(b)[face.at];
+        face.inverse = value;
+        value *= std::max(face.open, least_open);
+      }
+  });
+}
+
+template <int D>
+void TurningSolids<D>::widen(const Grid<D>& grid, Faces<D>& inverse_density) const {
+  if (none()) return;
+  for_blocks(grid, [&](int b) {
+    for (std::size_t d = 0; d < D; ++d)
+      for (const Face& face : faces_[static_cast<std::size_t>(b)][d])
+        inverse_density[d].block(b)[face.at] = face.inverse;
+  });
+}
+
+template <int D>
+void TurningSolids<D>::clear(const Grid<D>& grid, Cells<D>& rhs) const {
+  if (none()) return;
+  for_blocks(grid, [&](int b) {
+    for (const Cell& cell : cells(b))
+      if (cell.closed) rhs.block(b)[cell.at] = 0;
+  });
+}
+
+template <int D>
+void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>& mass, const Faces<D>& faces,
+                                 const Faces<D>& inverse_density, const Vec<D>& body_force, double dt,
+                                 CellVectors<D>& own, CellVectors<D>& u) {
+  if (none()) return;
+  const Layout<D>& layout = grid.layout();
+  auto& given = given_[static_cast<std::size_t>(block)];
+  std::fill(given.begin(), given.end(), PartLoad<D>{});
+  for (const Cell& cell : cells(block)) {
+    const std::ptrdiff_t at = cell.at;
+    const double m = mass.block(block)[at];
+    Vec<D> force;  // times dt
+    for (std::size_t d = 0; d < D; ++d) {
+      double& gain = own[d].block(block)[at];
+      double& v = u[d].block(block)[at];
+      v -= dt * gain * (cell.hold / (1 + cell.hold));
+      gain /= 1 + cell.hold;
+      // Forces per volume: within the solid those of neighbours cancel, whatever the pressure is there.
+      double push = 0;
+      for (const std::ptrdiff_t f : {at, at + layout.step[d]}) {
+        const double inverse = inverse_density[d].block(block)[f];
+        if (inverse > 0) push += 0.5 * faces[d].block(block)[f] / inverse;
+      }
+      // The fluid within the solid takes part in its motion, and has weight; what is asked for is the load of that
+      // round it.
+      const double within = cell.solid * m;
+      force[d] =
+          m * v - cell.momentum[d] - dt * push - within * (cell.velocity[d] - cell.before[d] - dt * body_force[d]);
+    }
+    PartLoad<D>& part = given[cell.part];
+    const Vec<3> moment = moment_of<D>(minus<D>(cell_middle(grid, block, at), about_[cell.part]), force);
+    for (std::size_t d = 0; d < D; ++d) part.force[d] += force[d];
+    for (std::size_t d = 0; d < 3; ++d) part.moment[d] += moment[d];
+  }
+}
+
+template <int D>
+void TurningSolids<D>::finish_loads(const Grid<D>& grid, double dt) {
+  if (none()) return;
+  std::fill(loads_.begin(), loads_.end(), PartLoad<D>{});
+  for (int b = 0; b < grid.blocks(); ++b)
+    for (std::size_t p = 0; p < loads_.size(); ++p) {
+      const double scale = grid.geometry(b).cell_volume / dt;
+      for (std::size_t d = 0; d < D; ++d) loads_[p].force[d] += scale * given_[static_cast<std::size_t>(b)][p].force[d];
+      for (std::size_t d = 0; d < 3; ++d)
+        loads_[p].moment[d] += scale * given_[static_cast<std::size_t>(b)][p].moment[d];
+    }
+}
+
+template <int D>
+void TurningSolids<D>::archive(Archive& a) {
+  for (std::size_t p = 0; p < loads_.size(); ++p) {
+    a(fmt::format("force{}", p), loads_[p].force);
+    a(fmt::format("moment{}", p), loads_[p].moment);
+  }
+}
+
+template class PlacedSolid<2>;
+template class PlacedSolid<3>;
+template class TurningSolids<2>;
+template class TurningSolids<3>;
+
+}  // namespace wavy

@@ -1,0 +1,167 @@
+// Rigid bodies that turn, or move otherwise, through the fluid on the fixed grid: agitators and their shafts. Cells
+// within them take their velocity implicitly; what the fluid gives up to each of them is its load.
+#pragma once
+
+#include <functional>
+#include <span>
+#include <utility>
+#include <vector>
+
+#include "base/archive.hpp"
+#include "flow/walls.hpp"
+#include "geometry/solids.hpp"
+#include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
+
+namespace wavy {
+
+/// Where a body is at one time, and how it moves.
+template <int D>
+struct Pose {
+  Vec<D> shift{};        ///< from where it is described [m]
+  double angle = 0;      ///< turned by the right hand round `axis` through motion.about, after the shift [rad]
+  Vec<3> axis{0, 0, 1};  ///< of length 1; in 2-D z
+  RigidMotion<D> motion{};
+};
+
+/// A piece of what moves with one shaft, with a load of its own.
+template <int D>
+struct TurningPart {
+  Solid<D> solid;         ///< as it is described: where the pose has no shift and no angle
+  std::size_t shaft = 0;  ///< by whose pose it moves
+};
+
+/// A solid in a pose.
+template <int D>
+class PlacedSolid {
+ public:
+  PlacedSolid(Solid<D> solid, const Pose<D>& pose);
+  [[nodiscard]] double distance(const Vec<D>& place) const;
+  /// Within so much of a box round it.
+  [[nodiscard]] bool near(const Vec<D>& place, double by) const {
+    for (std::size_t d = 0; d < D; ++d)
+      if (place[d] < lower_[d] - by || place[d] > upper_[d] + by) return false;
+    return true;
+  }
+  [[nodiscard]] const Vec<D>& lower() const { return lower_; }
+  [[nodiscard]] const Vec<D>& upper() const { return upper_; }
+  [[nodiscard]] const Pose<D>& pose() const { return pose_; }
+
+ private:
+  Solid<D> solid_;
+  Pose<D> pose_;
+  double cosine_, sine_;
+  Vec<D> lower_, upper_;  // of the box
+};
+
+template <int D>
+struct TurningSettings {
+  std::vector<std::function<Pose<D>(double)>> shafts;  ///< of t
+  std::vector<TurningPart<D>> parts;
+};
+
+/// What a part gives to the fluid round it, per thickness [N/m^(3-D), N m/m^(3-D)].
+template <int D>
+struct PartLoad {
+  Vec<D> force{};
+  Vec<3> moment{};  ///< about motion.about of its shaft; in 2-D the last one alone counts
+};
+
+/// (S22), (S23): solids on a grid that does not know them (Angot, Bruneau & Fabrie, Numer. Math. 81 (1999) 497, with a
+/// smooth edge one cell wide, and the friction of a wall at its true distance).
+///
+/// With f the distance of a cell's middle from the nearest part, in cells, a share chi = 1/2 - f (0 to 1) of the cell
+/// is solid. The momentum equation of each touched cell gets `hold` (u_solid - u), in units of its mass over the step,
+/// and its faces are open by 1 - chi in the pressure equation. The fluid within a solid moves with it.
+///
+/// A step calls, in this order: set_time; within the viscous step push, find_holds and the momenta; blend_faces;
+/// narrow; widen; take_over; finish_loads.
+template <int D>
+class TurningSolids {
+ public:
+  struct Cell {
+    std::ptrdiff_t at = 0;
+    std::size_t part = 0;
+    double distance = 0;        ///< from the part, negative in it [m]
+    Vec<D> normal{};            ///< away from it, shorter than 1 at edges
+    double solid = 0;           ///< chi
+    bool closed = false;        ///< so are all of its faces
+    Vec<D> velocity{};          ///< of the solid at the cell's middle [m/s]
+    Vec<D> before{};            ///< the same at the start of the step [m/s]
+    double wall_viscosity = 0;  ///< by which it feels the wall [m2/s]; 0: by the stress on its faces
+    double hold = 0;            ///< lambda
+    Vec<D> gain{};              ///< velocity by the forces of the last step [m/s]
+    Vec<D> momentum{};          ///< with all but the forces of this step and the solid, over the volume of a whole cell
+  };
+  struct Face {
+    std::ptrdiff_t at = 0;
+    double open = 1;
+    double flow = 0;     ///< of the solid through it [m/s]
+    double inverse = 0;  ///< 1/rho of the open face
+  };
+
+  /// Space must outlive it. Without parts it does nothing.
+  TurningSolids(const Grid<D>& grid, const OpenSpace<D>& space, TurningSettings<D> settings);
+  ~TurningSolids();
+  TurningSolids(const TurningSolids&) = delete;
+  TurningSolids& operator=(const TurningSolids&) = delete;
+  TurningSolids(TurningSolids&&) = delete;
+  TurningSolids& operator=(TurningSolids&&) = delete;
+
+  [[nodiscard]] bool none() const { return settings_.parts.empty(); }
+  /// Finds all touched cells and faces at a time.
+  void set_time(const Grid<D>& grid, double time);
+  /// Share of each cell that the solids fill at the time last set.
+  [[nodiscard]] Cells<D> solid_share(const Grid<D>& grid) const;
+  [[nodiscard]] std::span<Cell> cells(int block) { return cells_[static_cast<std::size_t>(block)]; }
+  [[nodiscard]] std::span<const Cell> cells(int block) const { return cells_[static_cast<std::size_t>(block)]; }
+  /// Cells of a block nearer to a part than `within`, and how far they are from it [m].
+  [[nodiscard]] std::vector<std::pair<std::ptrdiff_t, double>> distances(const Grid<D>& grid, int block,
+                                                                         double within) const;
+  /// Greatest speed of a part at a time [m/s].
+  [[nodiscard]] double greatest_speed(double time) const;
+
+  /// Notes what the forces of the last step add to u in dt.
+  void push(const Grid<D>& grid, const CellVectors<D>& acceleration, double dt);
+  /// `faces`: dt mu / h^2 of each face, by its axis and the component of the velocity; `mass` over the volume of a
+  /// whole cell [kg/m3].
+  void find_holds(const Grid<D>& grid, const Cells<D>& mass, const std::array<CellVectors<D>, D>& faces);
+
+  /// face_u: by what is open that of the fluid, for the rest that of the solid.
+  void blend_faces(const Grid<D>& grid, Faces<D>& face_u) const;
+  /// Closes the faces of 1/rho as the solids do; `widen` opens them again, to the same bits.
+  void narrow(const Grid<D>& grid, Faces<D>& inverse_density);
+  void widen(const Grid<D>& grid, Faces<D>& inverse_density) const;
+  /// No divergence is to be cured in cells that are all solid.
+  void clear(const Grid<D>& grid, Cells<D>& rhs) const;
+  /// Touched cells of a block take the share of the accelerations that the solid leaves them, and give the rest to it.
+  /// `faces`: total acceleration; `inverse_density`: of the open faces; `own`, u: as accelerate_cells leaves them.
+  void take_over(const Grid<D>& grid, int block, const Cells<D>& mass, const Faces<D>& faces,
+                 const Faces<D>& inverse_density, const Vec<D>& body_force, double dt, CellVectors<D>& own,
+                 CellVectors<D>& u);
+  void finish_loads(const Grid<D>& grid, double dt);
+  /// Of the last step, by part.
+  [[nodiscard]] std::vector<PartLoad<D>>& loads() { return loads_; }
+  [[nodiscard]] const std::vector<PartLoad<D>>& loads() const { return loads_; }
+  [[nodiscard]] const TurningSettings<D>& settings() const { return settings_; }
+  /// The loads; all else follows from the time.
+  void archive(Archive& a);
+
+ private:
+  struct Placed;
+  struct Near;
+  void find_in_block(const Grid<D>& grid, int block);
+
+  const OpenSpace<D>& space_;
+  TurningSettings<D> settings_;
+  double time_ = 0;
+  double dt_ = 0;
+  std::vector<Placed> placed_;
+  std::vector<std::vector<Cell>> cells_;                 // by block
+  std::vector<std::array<std::vector<Face>, D>> faces_;  // likewise
+  std::vector<std::vector<PartLoad<D>>> given_;          // by block and part: times dt over the volume of a cell
+  std::vector<PartLoad<D>> loads_;
+  std::vector<Vec<D>> about_;  // by part: what its moments are about
+};
+
+}  // namespace wavy
