@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Renews docs/screenshots and docs/case-file.md from the demo cases (some eight minutes). Needs a build, xvfb, xterm, imagemagick and chromium.
+# Renews docs/screenshots and docs/case-file.md from the demo cases (some fifteen minutes). Needs a build, xvfb, xterm, imagemagick and chromium.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 wavy=$PWD/build/src/wavy
@@ -22,9 +22,9 @@ cd "$work"
 "$wavy" new wash_column >/dev/null
 "$wavy" run wash_column.toml >/dev/null
 "$wavy" draw wash_column.run --what air_fraction --what water_speed --arrows --to "$shots/draw-wash-column.png"
-"$wavy" new yard_burst >/dev/null
-"$wavy" run yard_burst.toml >/dev/null
-"$wavy" draw yard_burst.run --at "1.9 s" --to "$shots/draw-yard.png"
+"$wavy" new kettle_stirred >/dev/null
+"$wavy" run kettle_stirred.toml >/dev/null
+"$wavy" draw kettle_stirred.run --what speed --section "y = 0.2 m" --section "z = 0.12 m" --arrows --to "$shots/draw-kettle-stirred.png"
 "$wavy" new kettle_drain >/dev/null
 "$wavy" check kettle_drain.toml >/dev/null
 cp kettle_drain.check.png "$shots/check-kettle.png"

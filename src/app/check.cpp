@@ -14,6 +14,7 @@
 #include "case/case_file.hpp"
 #include "figures/picture.hpp"
 #include "results/execute.hpp"
+#include "run/agitators.hpp"
 #include "run/estimates.hpp"
 #include "run/gauges.hpp"
 
@@ -304,7 +305,10 @@ template <int D>
 void estimate_cost(const CaseFile& the_case, const Setup<D>& setup, const VesselModel<D>& model, int trial_steps,
                    Understood& result) {
   result.cost.bytes = needed_memory(setup);
-  const double calm = std::min(model.stable_step().first, setup.schedule.largest_step);
+  double calm = std::min(model.stable_step().first, setup.schedule.largest_step);
+  // At an angle to the axes what blades drive crosses cells along two of them.
+  if (const double tip = greatest_tip_speed(setup); tip > 0)
+    calm = std::min(calm, setup.courant * model.grid().smallest_spacing() / (1.4 * tip));
   double pull = 0;
   for (int d = 0; d < D; ++d) pull += std::pow(std::max(std::abs(setup.gravity[d](0)), 1e-3), 2);
   const double fall = std::sqrt(2 * std::sqrt(pull) * setup.size[D - 1]);

@@ -289,6 +289,31 @@ void take_along(Setup<D>& setup, const Solid<D>& inside, const std::vector<ToTur
   }
 }
 
+/// Parts of different agitators must not sweep through each other, as far as the circles that they sweep tell.
+template <int D>
+void refuse_meeting(const Setup<D>& setup) {
+  const auto radius_of = [&](const AgitatorPart<D>& part) {
+    if (part.impeller) return 0.5 * part.impeller->diameter;
+    const Vec<D>& at = setup.agitators[part.agitator].at;
+    double least = 0;  // of the body in its box
+    for (std::size_t d = 0; d < 2; ++d)
+      least = std::max({least, part.solid.upper[d] - at[d], at[d] - part.solid.lower[d]});
+    return least;
+  };
+  for (const auto& one : setup.agitator_parts)
+    for (const auto& other : setup.agitator_parts) {
+      if (one.agitator >= other.agitator) continue;
+      const Vec<D>& a = setup.agitators[one.agitator].at;
+      const Vec<D>& b = setup.agitators[other.agitator].at;
+      if (std::hypot(a[0] - b[0], a[1] - b[1]) >= radius_of(one) + radius_of(other)) continue;
+      if (D == 3 &&
+          (one.solid.lower[D - 1] >= other.solid.upper[D - 1] || other.solid.lower[D - 1] >= one.solid.upper[D - 1]))
+        continue;
+      throw input_error(other.place, fmt::format("'{}' and '{}' sweep through each other", one.name, other.name),
+                        "move their agitators apart, or let them turn with one");
+    }
+}
+
 }  // namespace
 
 template <int D>
@@ -336,10 +361,8 @@ void read_agitators(Sections& sections, Setup<D>& setup, const Solid<D>& inside,
       for (const char* key : {"shaft_diameter", "shaft_from", "shaft_to"})
         if (part.has(key)) throw part.wrong(key, "in 2-D a shaft is an insert that turns", "leave it out");
     }
-    if (std::ranges::none_of(setup.agitator_parts, [&](const auto& own) { return own.agitator == number - 1; }))
-      throw part.wrong("", fmt::format("nothing turns with '{}'", setup.agitators.back().name),
-                       "add an [[impeller]], or give an insert turns_with");
   });
+  refuse_meeting(setup);
   std::vector<std::string> names;
   for (const auto& agitator : setup.agitators) names.push_back(agitator.name);
   for (const auto& one : to_turn) {
@@ -357,6 +380,10 @@ void read_agitators(Sections& sections, Setup<D>& setup, const Solid<D>& inside,
         one.with_place, fmt::format("no agitator is called '{}'", one.with.substr(0, 60)),
         near.empty() ? fmt::format("known are {}", listing(names, "and")) : fmt::format("did you mean '{}'?", near));
   }
+  for (std::size_t i = 0; i < setup.agitators.size(); ++i)
+    if (std::ranges::none_of(setup.agitator_parts, [&](const auto& own) { return own.agitator == i; }))
+      throw input_error(setup.agitators[i].place, fmt::format("nothing turns with '{}'", setup.agitators[i].name),
+                        "add an [[impeller]], or give an insert turns_with");
 }
 
 template <int D>

@@ -14,6 +14,7 @@ constexpr double strongest_hold = 1e6;
 constexpr double nearest = 1.0 / 40;  // of a wall to a cell's middle, in cells: no friction is greater
 constexpr double least_open = 1e-4;   // of a face in the pressure equation: pressure within solids stays determined
 constexpr double reach = 1;           // of what solids do, in cells
+constexpr double crossed = 2;         // cells, while the fastest point of what turns crosses them loads are averaged
 constexpr double edge = 0.5;          // half the width of their edge, likewise
 
 /// Product of a rotation by -angle round an axis with v.
@@ -89,6 +90,7 @@ TurningSolids<D>::TurningSolids(const Grid<D>& grid, const OpenSpace<D>& space, 
     : space_(space), settings_(std::move(settings)) {
   assert(std::ranges::all_of(settings_.parts, [&](const auto& part) { return part.shaft < settings_.shafts.size(); }));
   loads_.resize(settings_.parts.size());
+  mean_loads_.resize(settings_.parts.size());
   about_.resize(settings_.parts.size());
   if (none()) return;
   const auto blocks = static_cast<std::size_t>(grid.blocks());
@@ -388,10 +390,8 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
       force[d] =
           m * v - cell.momentum[d] - dt * push - within * (cell.velocity[d] - cell.before[d] - dt * body_force[d]);
     }
-    PartLoad<D>& part = given[cell.part];
-    const Vec<3> moment = moment_of<D>(minus<D>(cell_middle(grid, block, at), about_[cell.part]), force);
-    for (std::size_t d = 0; d < D; ++d) part.force[d] += force[d];
-    for (std::size_t d = 0; d < 3; ++d) part.moment[d] += moment[d];
+    const Vec<D> arm = minus<D>(cell_middle(grid, block, at), about_[cell.part]);
+    given[cell.part].add(1, {force, moment_of<D>(arm, force)});
   }
 }
 
@@ -400,20 +400,29 @@ void TurningSolids<D>::finish_loads(const Grid<D>& grid, double dt) {
   if (none()) return;
   std::fill(loads_.begin(), loads_.end(), PartLoad<D>{});
   for (int b = 0; b < grid.blocks(); ++b)
-    for (std::size_t p = 0; p < loads_.size(); ++p) {
-      const double scale = grid.geometry(b).cell_volume / dt;
-      for (std::size_t d = 0; d < D; ++d) loads_[p].force[d] += scale * given_[static_cast<std::size_t>(b)][p].force[d];
-      for (std::size_t d = 0; d < 3; ++d)
-        loads_[p].moment[d] += scale * given_[static_cast<std::size_t>(b)][p].moment[d];
-    }
+    for (std::size_t p = 0; p < loads_.size(); ++p)
+      loads_[p].add(grid.geometry(b).cell_volume / dt, given_[static_cast<std::size_t>(b)][p]);
+  constexpr double longest = 20;  // steps
+  const double speed = greatest_speed(time_);
+  const double time = std::min(crossed * grid.smallest_spacing() / std::max(speed, 1e-30), longest * dt);
+  for (std::size_t p = 0; p < loads_.size(); ++p) {
+    const double share = started_ ? dt / (time + dt) : 1.0;
+    PartLoad<D> change = loads_[p];
+    change.add(-1, mean_loads_[p]);
+    mean_loads_[p].add(share, change);
+  }
+  started_ = 1;
 }
 
 template <int D>
 void TurningSolids<D>::archive(Archive& a) {
-  for (std::size_t p = 0; p < loads_.size(); ++p) {
-    a(fmt::format("force{}", p), loads_[p].force);
-    a(fmt::format("moment{}", p), loads_[p].moment);
-  }
+  if (none()) return;
+  a("started", started_);
+  for (std::size_t p = 0; p < loads_.size(); ++p)
+    for (const auto& [name, load] : {std::pair{"load", &loads_[p]}, std::pair{"mean_load", &mean_loads_[p]}}) {
+      a(fmt::format("{}_force{}", name, p), load->force);
+      a(fmt::format("{}_moment{}", name, p), load->moment);
+    }
 }
 
 template class PlacedSolid<2>;

@@ -65,6 +65,11 @@ template <int D>
 struct PartLoad {
   Vec<D> force{};
   Vec<3> moment{};  ///< about motion.about of its shaft; in 2-D the last one alone counts
+
+  void add(double times, const PartLoad& other) {
+    for (std::size_t d = 0; d < D; ++d) force[d] += times * other.force[d];
+    for (std::size_t d = 0; d < 3; ++d) moment[d] += times * other.moment[d];
+  }
 };
 
 /// (S22), (S23): solids on a grid that does not know them (Angot, Bruneau & Fabrie, Numer. Math. 81 (1999) 497, with a
@@ -143,6 +148,10 @@ class TurningSolids {
   /// Of the last step, by part.
   [[nodiscard]] std::vector<PartLoad<D>>& loads() { return loads_; }
   [[nodiscard]] const std::vector<PartLoad<D>>& loads() const { return loads_; }
+  /// The same as running means over the time in which the fastest point crosses two cells (20 steps at most): the grid
+  /// makes thin blades flutter from cell to cell.
+  [[nodiscard]] std::vector<PartLoad<D>>& mean_loads() { return mean_loads_; }
+  [[nodiscard]] const std::vector<PartLoad<D>>& mean_loads() const { return mean_loads_; }
   [[nodiscard]] const TurningSettings<D>& settings() const { return settings_; }
   /// The loads; all else follows from the time.
   void archive(Archive& a);
@@ -161,6 +170,8 @@ class TurningSolids {
   std::vector<std::array<std::vector<Face>, D>> faces_;  // likewise
   std::vector<std::vector<PartLoad<D>>> given_;          // by block and part: times dt over the volume of a cell
   std::vector<PartLoad<D>> loads_;
+  std::vector<PartLoad<D>> mean_loads_;
+  int started_ = 0;            // 1 once there was a load
   std::vector<Vec<D>> about_;  // by part: what its moments are about
 };
 

@@ -34,6 +34,19 @@ AtBlade at_nearest_blade(double x, double y, int count) {
   return {r * std::cos(from_blade), r * std::sin(from_blade)};
 }
 
+/// Least of a distance from the two blades between which a place lies: near the hub leaning blades reach over the
+/// middle between them. `to_one`(place on the radius, across it).
+template <class Fn>
+double least_of_two(double x, double y, int count, Fn&& to_one) {
+  const AtBlade near = at_nearest_blade(x, y, count);
+  const double first = to_one(near.along, near.across);
+  if (count == 1) return first;
+  const double turn = (near.across > 0 ? -2 : 2) * pi / count;
+  const double c = std::cos(turn);
+  const double s = std::sin(turn);
+  return std::min(first, to_one(c * near.along - s * near.across, s * near.along + c * near.across));
+}
+
 /// A measured impeller on a grid: what is thin is thick enough, and edges are cut back.
 struct Shape {
   Impeller own;
@@ -49,33 +62,36 @@ struct Shape {
 
   /// Flat blades, each turned about its radius by the blade angle.
   [[nodiscard]] double flat_blades(const Vec<3>& p) const {
-    const auto [along, across] = at_nearest_blade(p[0], p[1], own.blades);
-    const double s = std::sin(own.blade_angle);
-    const double c = std::cos(own.blade_angle);
-    // The upper edge leads: what turns counter-clockwise pumps downwards.
-    return to_box({along - 0.5 * (root() + tip), s * across - c * p[2], s * p[2] + c * across},
-                  {0.5 * (tip - root()), 0.5 * thickness, half_height});
+    return least_of_two(p[0], p[1], own.blades, [&](double along, double across) {
+      const double s = std::sin(own.blade_angle);
+      const double c = std::cos(own.blade_angle);
+      // The upper edge leads: what turns counter-clockwise pumps downwards.
+      return to_box({along - 0.5 * (root() + tip), s * across - c * p[2], s * p[2] + c * across},
+                    {0.5 * (tip - root()), 0.5 * thickness, half_height});
+    });
   }
   /// Half tubes, open towards where they turn.
   [[nodiscard]] double half_tubes(const Vec<3>& p) const {
-    const auto [along, across] = at_nearest_blade(p[0], p[1], own.blades);
-    const double radius = half_height - 0.5 * thickness;
-    const double y = across - 0.5 * radius;
-    const double arc = y < 0 ? std::abs(std::hypot(y, p[2]) - radius) : std::hypot(y, std::abs(p[2]) - radius);
-    const double section = arc - 0.5 * thickness;
-    const double beyond = std::abs(along - 0.5 * (root() + tip)) - 0.5 * (tip - root());
-    return section > 0 && beyond > 0 ? std::hypot(section, beyond) : std::max(section, beyond);
+    return least_of_two(p[0], p[1], own.blades, [&](double along, double across) {
+      const double radius = half_height - 0.5 * thickness;
+      const double y = across - 0.5 * radius;
+      const double arc = y < 0 ? std::abs(std::hypot(y, p[2]) - radius) : std::hypot(y, std::abs(p[2]) - radius);
+      const double section = arc - 0.5 * thickness;
+      const double beyond = std::abs(along - 0.5 * (root() + tip)) - 0.5 * (tip - root());
+      return section > 0 && beyond > 0 ? std::hypot(section, beyond) : std::max(section, beyond);
+    });
   }
   /// Twisted blades: the sine of their angle falls as 1/r, as that of a screw, their width to 0.6 at the tip.
   [[nodiscard]] double twisted_blades(const Vec<3>& p) const {
-    const auto [along, across] = at_nearest_blade(p[0], p[1], own.blades);
-    const double r = std::clamp(along, root(), tip);
-    const double angle = std::min(std::atan(std::tan(own.blade_angle) * tip / std::max(r, 1e-3 * tip)), 0.3 * pi);
-    const double width = half_height * (1 - 0.4 * (r - root()) / (tip - root()));
-    const double s = std::sin(angle);
-    const double c = std::cos(angle);
-    return to_box({along - 0.5 * (root() + tip), s * across - c * p[2], s * p[2] + c * across},
-                  {0.5 * (tip - root()), 0.5 * thickness, width});
+    return least_of_two(p[0], p[1], own.blades, [&](double along, double across) {
+      const double r = std::clamp(along, root(), tip);
+      const double angle = std::min(std::atan(std::tan(own.blade_angle) * tip / std::max(r, 1e-3 * tip)), 0.3 * pi);
+      const double width = half_height * (1 - 0.4 * (r - root()) / (tip - root()));
+      const double s = std::sin(angle);
+      const double c = std::cos(angle);
+      return to_box({along - 0.5 * (root() + tip), s * across - c * p[2], s * p[2] + c * across},
+                    {0.5 * (tip - root()), 0.5 * thickness, width});
+    });
   }
   /// An upright bar between two radii, or one across between two heights.
   [[nodiscard]] double frame_bar(double along, double across, double z, std::array<double, 2> radii,

@@ -214,7 +214,7 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const VesselModel<D>& model) 
   if (auto* turning = model.turning_solids(); turning != nullptr && !turning->none()) {
     vtkNew<vtkDoubleArray> loads;
     loads->SetName(agitator_loads);
-    for (const auto& load : turning->loads()) {
+    for (const auto& load : turning->mean_loads()) {
       for (const double c : load.force) loads->InsertNextValue(c);
       for (const double c : load.moment) loads->InsertNextValue(c);
     }
@@ -359,10 +359,10 @@ void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& mo
   model.recall(body_force);
   if (auto* turning = model.turning_solids(); turning != nullptr && !turning->none()) {
     auto* kept = data->GetFieldData()->GetArray(agitator_loads);
-    if (kept == nullptr || kept->GetNumberOfValues() != static_cast<vtkIdType>(turning->loads().size() * (D + 3)))
+    if (kept == nullptr || kept->GetNumberOfValues() != static_cast<vtkIdType>(turning->mean_loads().size() * (D + 3)))
       throw other("it has other agitators");
     vtkIdType next = 0;
-    for (auto& load : turning->loads()) {
+    for (auto& load : turning->mean_loads()) {
       for (double& c : load.force) c = kept->GetComponent(next++, 0);
       for (double& c : load.moment) c = kept->GetComponent(next++, 0);
     }

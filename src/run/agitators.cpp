@@ -65,7 +65,7 @@ std::function<std::function<double(const Vec<D>&)>(double)> turned_parts(const S
 template <int D>
 double torque(const Setup<D>& setup, const VesselModel<D>& model, std::size_t agitator,
               const std::optional<std::size_t>& part) {
-  const auto& loads = model.turning_solids()->loads();
+  const auto& loads = model.turning_solids()->mean_loads();
   double sum = 0;
   for (std::size_t p = 0; p < setup.agitator_parts.size(); ++p)
     if (part ? p == *part : setup.agitator_parts[p].agitator == agitator) sum += loads[p].moment[2];

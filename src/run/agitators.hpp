@@ -1,6 +1,8 @@
 // Agitators of a vessel: how far they have turned, and what the model is told of them.
 #pragma once
 
+#include <algorithm>
+
 #include "flow/turning_solids.hpp"
 #include "run/setup.hpp"
 
@@ -40,6 +42,17 @@ double torque(const Setup<D>& setup, const VesselModel<D>& model, std::size_t ag
 /// Greatest size of an agitator's speed during the run, as far as a thousand times tell [rad/s].
 template <int D>
 double greatest_speed(const Setup<D>& setup, const Agitator<D>& agitator);
+
+/// Of the tips of all impellers during the run [m/s].
+template <int D>
+double greatest_tip_speed(const Setup<D>& setup) {
+  double greatest = 0;
+  for (const auto& part : setup.agitator_parts)
+    if (part.impeller)
+      greatest =
+          std::max(greatest, 0.5 * part.impeller->diameter * greatest_speed(setup, setup.agitators[part.agitator]));
+  return greatest;
+}
 
 /// Power number of an impeller P/(rho N^3 D^5) as published for its kind, with usual proportions; 0 where none is
 /// known.

@@ -125,15 +125,15 @@ struct AgitatorPart {
 template <int D>
 struct Gauge {
   std::string name;
-  std::string measures = "level";   ///< name of a kind of gauges of a vessel
-  Vec<D> at{};                      ///< the point; level: the place, its last entry unused; moment: about it [m]
-  int phase = 0;                    ///< which one, where it is of one
-  NamedWall wall{};                 ///< force, moment: on what
-  int axis = 0;                     ///< force: its component; moment: about it, 2 in 2-D
-  std::size_t agitator = 0;         ///< torque and power: of which one
-  std::optional<std::size_t> part;  ///< of which of its parts alone, by number in the setup
-  std::string quantity{};           ///< what is read at a point or in a zone, see find_quantity_part
-  std::optional<Shape<D>> zone{};   ///< none: the whole vessel
+  std::string measures = "level";     ///< name of a kind of gauges of a vessel
+  Vec<D> at{};                        ///< the point; level: the place, its last entry unused; moment: about it [m]
+  int phase = 0;                      ///< which one, where it is of one
+  NamedWall wall{};                   ///< force, moment: on what
+  int axis = 0;                       ///< force: its component; moment: about it, 2 in 2-D
+  std::size_t agitator = 0;           ///< torque and power: of which one
+  std::optional<std::size_t> part{};  ///< of which of its parts alone, by number in the setup
+  std::string quantity{};             ///< what is read at a point or in a zone, see find_quantity_part
+  std::optional<Shape<D>> zone{};     ///< none: the whole vessel
   /// Of a quantity: along the straight line between these ends [m].
   std::optional<std::array<Vec<D>, 2>> line{};
   double percent = 50;               ///< percentile: of the zone

@@ -12,7 +12,8 @@
 
 namespace wavy {
 
-/// A vessel in the plane and what its run has left.
+/// A vessel and what its run has left.
+template <int D>
 class CaseRun {
  public:
   explicit CaseRun(const std::string& text)
@@ -20,23 +21,37 @@ class CaseRun {
         grid_(make_grid(setup())),
         own_(setup(), grid_),
         run_(setup(), own_.model()) {
-    Sinks<VesselRun<2>> sinks;
+    Sinks<VesselRun<D>> sinks;
     sinks.history = [&](const std::vector<double>& row) { rows_.push_back(row); };
-    sinks.snapshot = [](const VesselRun<2>&, int) {};
+    sinks.snapshot = [](const VesselRun<D>&, int) {};
     simulate(run_, sinks);
   }
-  [[nodiscard]] const Setup<2>& setup() const { return std::get<Setup<2>>(case_.setup); }
-  [[nodiscard]] const Grid<2>& grid() const { return grid_; }
-  [[nodiscard]] const VesselModel<2>& model() const { return own_.model(); }
-  [[nodiscard]] const VesselRun<2>& run() const { return run_; }
+  [[nodiscard]] const Setup<D>& setup() const { return std::get<Setup<D>>(case_.setup); }
+  [[nodiscard]] const Grid<D>& grid() const { return grid_; }
+  [[nodiscard]] const VesselModel<D>& model() const { return own_.model(); }
+  [[nodiscard]] const VesselRun<D>& run() const { return run_; }
+  /// Mean of a column of the history from a time on [SI].
+  [[nodiscard]] double mean_from(double time, const std::string& name) const {
+    const auto columns = run_.columns();
+    std::size_t own = 0;
+    while (columns[own].name != name) ++own;
+    double sum = 0;
+    double span = 0;
+    for (std::size_t i = 1; i < rows_.size(); ++i) {
+      if (rows_[i][0] <= time) continue;
+      sum += rows_[i][own] * (rows_[i][0] - rows_[i - 1][0]);
+      span += rows_[i][0] - rows_[i - 1][0];
+    }
+    return sum / span;
+  }
   /// The history, row by row.
   [[nodiscard]] const std::vector<std::vector<double>>& rows() const { return rows_; }
 
  private:
   CaseFile case_;
-  Grid<2> grid_;
-  OwnModel<2> own_;
-  VesselRun<2> run_;
+  Grid<D> grid_;
+  OwnModel<D> own_;
+  VesselRun<D> run_;
   std::vector<std::vector<double>> rows_;
 };
 

@@ -315,7 +315,7 @@ until = "40 s"
 
 ValidationResult decanter_levels(bool) {
   ValidationResult result;
-  const CaseRun done(decanter);
+  const CaseRun<2> done(decanter);
   const auto& setup = done.setup();
   const auto& rows = done.rows();
   const auto& columns = done.run().columns();

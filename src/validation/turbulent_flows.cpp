@@ -197,7 +197,7 @@ level = "9 m"
 until = "100 s"
 )",
                                        1.0 / cells_per_step, law.name, 1.0 / 36000, 1.0 / 36000);
-  const CaseRun done(text);
+  const CaseRun<2> done(text);
   // The last place along the bottom behind the step where the flow turns.
   const CellMap<2> map(done.grid());
   const auto& u = done.model().sharp().state().u[0];

@@ -101,6 +101,8 @@ std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond, 
       case GaugeKind::Needs::wall_and_point:
         if (beyond.moment) add(measures + "wall = \"" + wall + "\"\nat = " + place("5 cm", "5 cm"));
         break;
+      case GaugeKind::Needs::agitator:  // see tests/program/agitators_test.cpp
+      case GaugeKind::Needs::impeller:
       case GaugeKind::Needs::place_in_leg:
       case GaugeKind::Needs::leg:
         break;

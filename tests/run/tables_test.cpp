@@ -97,6 +97,7 @@ TEST_CASE("each kind of gauge of a vessel reads what a cup at rest has") {
   for (const auto& kind : gauge_kinds()) {
     if (kind.of != GaugeKind::Of::vessel || kind.in == GaugeKind::In::eulerian) continue;
     CAPTURE(kind.name);
+    if (kind.needs == GaugeKind::Needs::agitator || kind.needs == GaugeKind::Needs::impeller) continue;  // of no cup
     Gauge<2> gauge;
     gauge.name = "g";
     gauge.measures = kind.name;

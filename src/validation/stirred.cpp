@@ -1,0 +1,213 @@
+// Solids that turn and move in the fluid: torque, drag, power of impellers.
+#include <fmt/format.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "geometry/solids.hpp"
+#include "run/agitators.hpp"
+#include "sharp/model.hpp"
+#include "validation/case_run.hpp"
+#include "validation/validation.hpp"
+
+namespace wavy {
+namespace {
+
+constexpr double pi = std::numbers::pi;
+
+/// One liquid that fills everything, without gravity.
+sharp::Settings<2> one_liquid(double density, double viscosity) {
+  sharp::Settings<2> settings;
+  settings.liquid = {density, viscosity};
+  settings.gas = {1.2, 1.8e-5};
+  settings.body_force = [](double) { return Vec<2>{}; };
+  return settings;
+}
+
+template <class Fn>
+void run_until(sharp::Model<2>& model, double until, double largest, Fn&& each) {
+  for (double& F : model.state().F.data()) F = 1;
+  model.start();
+  while (model.state().time < until * (1 - 1e-12)) {
+    sharp::StepLimit limit{};
+    const double dt = std::min({model.stable_step(limit), largest, until - model.state().time});
+    model.step(dt);
+    each(dt);
+  }
+}
+
+/// Torque over that of Couette's flow, and greatest error of the speed over that of the rod, for a rod that turns in a
+/// drum of twice its radius, so many cells across.
+std::array<double, 2> turning_rod(int cells) {
+  constexpr double R = 0.1;
+  constexpr double r = 0.05;
+  constexpr double mu = 5;
+  constexpr double omega = 2;
+  const Grid<2> grid = grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / cells);
+  sharp::Settings<2> settings = one_liquid(1000, mu);
+  settings.turning.shafts = {[](double t) {
+    Pose<2> pose;
+    pose.angle = omega * t;
+    pose.motion = {{}, {0, 0, omega}, {R, R}};
+    return pose;
+  }};
+  settings.turning.parts = {{ball_solid<2>({R, R}, r), 0}};
+  const Solid<2> drum = ball_solid<2>({R, R}, R);
+  sharp::Model<2> model(grid, settings, OpenSpace<2>(grid, &drum, {}, {}, false));
+  constexpr double viscous_times = 1.2;
+  run_until(model, viscous_times * R * R * 1000 / mu / 2, 1, [](double) {});
+  const double a = -omega * r * r / (R * R - r * r);
+  double worst = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    const double x = (cell[0] + 0.5) * grid.spacing()[0] - R;
+    const double y = (cell[1] + 0.5) * grid.spacing()[1] - R;
+    const double from_axis = std::hypot(x, y);
+    if (from_axis > R - 2 * grid.spacing()[0]) return;
+    const double exact = from_axis < r ? omega * from_axis : a * from_axis - a * R * R / from_axis;
+    const double speed = (x * model.state().u[1].block(b)[o] - y * model.state().u[0].block(b)[o]) / from_axis;
+    worst = std::max(worst, std::abs(speed - exact) / (omega * r));
+  });
+  const double torque = 4 * pi * mu * omega * r * r * R * R / (R * R - r * r);
+  return {model.turning_solids().loads()[0].moment[2] / torque, worst};
+}
+
+ValidationResult rod_in_drum(bool) {
+  ValidationResult result;
+  const auto coarse = turning_rod(24);
+  const auto fine = turning_rod(48);
+  result.findings.push_back(close("torque over Couette's, 48 cells across the drum", fine[0], 1, 0.02));
+  result.findings.push_back(
+      at_least("order of the torque, 24 to 48 cells", std::log2(std::abs(coarse[0] - 1) / std::abs(fine[0] - 1)), 1));
+  result.findings.push_back(small("greatest error of the speed over the rod's, 48 cells", fine[1], 0.02));
+  return result;
+}
+
+/// Coefficients of drag and of inertia (Morison et al. 1950) of a cylinder that swings in fluid at rest, from its
+/// fourth swing on.
+std::array<double, 2> swinging_cylinder(int cells_across) {
+  constexpr double d = 0.1;
+  constexpr double keulegan = 5;
+  constexpr double reynolds = 100;
+  constexpr double speed = 1;
+  constexpr double period = keulegan * d / speed;
+  constexpr double omega = 2 * pi / period;
+  constexpr double rho = 1000;
+  constexpr Vec<2> size{14 * d, 10.5 * d};
+  const Grid<2> grid = grid_over<2>({0, 0}, size, d / cells_across);
+  sharp::Settings<2> settings = one_liquid(rho, rho * speed * d / reynolds);
+  for (auto& axis : settings.walls) axis = {Wall::slip, Wall::slip};
+  // Not on a line of the grid: it would see itself in it.
+  const Vec<2> middle{0.5 * size[0] + 0.013 * d, 0.5 * size[1] + 0.007 * d};
+  settings.turning.shafts = {[middle](double t) {
+    Pose<2> pose;
+    pose.shift = {-speed / omega * std::sin(omega * t), 0};
+    pose.motion = {{-speed * std::cos(omega * t), 0}, {}, middle};
+    return pose;
+  }};
+  settings.turning.parts = {{ball_solid<2>(middle, 0.5 * d), 0}};
+  sharp::Model<2> model(grid, settings);
+  double aa = 0;
+  double ab = 0;
+  double bb = 0;
+  double fa = 0;
+  double fb = 0;
+  constexpr double swings = 5;
+  run_until(model, swings * period, period / 100, [&](double dt) {
+    const double t = model.state().time - 0.5 * dt;
+    if (t < (swings - 2) * period) return;
+    const double force = -model.turning_solids().loads()[0].force[0];
+    const double u = -speed * std::cos(omega * t);
+    const double drag = -0.5 * rho * d * std::abs(u) * u;
+    const double inertia = -0.25 * pi * rho * d * d * speed * omega * std::sin(omega * t);
+    aa += drag * drag * dt;
+    ab += drag * inertia * dt;
+    bb += inertia * inertia * dt;
+    fa += force * drag * dt;
+    fb += force * inertia * dt;
+  });
+  const double determinant = aa * bb - ab * ab;
+  return {(fa * bb - fb * ab) / determinant, (fb * aa - fa * ab) / determinant};
+}
+
+ValidationResult cylinder_in_fluid_at_rest(bool) {
+  ValidationResult result;
+  const auto found = swinging_cylinder(24);
+  result.findings.push_back(close("coefficient of drag, KC 5, Re 100, 24 cells across", found[0], 2.09, 0.06));
+  result.findings.push_back(close("coefficient of inertia", found[1], 1.45, 0.06));
+  return result;
+}
+
+/// A cylinder full of liquid, as deep as it is wide, with an impeller; `more`: baffles, turbulence.
+std::string stirred(const std::string& kind, double diameter, double clearance, double speed, double viscosity,
+                    double cell, double until, const std::string& more = "") {
+  return fmt::format(R"(wavy = 1
+[vessel]
+shape = "cylinder"
+diameter = "0.3 m"
+length = "0.3 m"
+[grid]
+cell = "{} m"
+[[phase]]
+name = "liquid"
+density = "1000 kg/m^3"
+viscosity = "{} Pa s"
+[[phase]]
+name = "air"
+fluid = "air"
+[[agitator]]
+speed = "{} rad/s"
+[[impeller]]
+kind = "{}"
+diameter = "{} m"
+clearance = "{} m"
+blade_thickness = "{} m"
+[[fill]]
+phase = "liquid"
+level = "0.3 m"
+[[gauge]]
+name = "power_number"
+measures = "power_number"
+[[gauge]]
+name = "pumping_number"
+measures = "pumping_number"
+[run]
+until = "{} s"
+)",
+                     cell, viscosity, speed, kind, diameter, clearance, 1.5 * cell, until) +
+         more;
+}
+
+ValidationResult laminar_power(bool quick) {
+  ValidationResult result;
+  // Power number times Re is a constant below Re 10.
+  constexpr double N = 1;
+  const auto found = [&](const std::string& kind, double diameter, double reynolds, int across) {
+    const double viscosity = 1000 * N * diameter * diameter / reynolds;
+    const double viscous_time = 1000 * 0.3 * 0.3 / viscosity;
+    const CaseRun<3> done(
+        stirred(kind, diameter, 0.15, 2 * pi * N, viscosity, diameter / across, std::min(0.2 * viscous_time, 3 / N)));
+    return done.mean_from(0.6 * done.model().time(), "power_number") * reynolds;
+  };
+  const int across = quick ? 12 : 20;
+  const Impeller paddle = usual_impeller(ImpellerKind::paddle, 0.15);
+  const double reference = expected_power(paddle, 1e-3, 0.3, 0.3, false).number * 1e-3;
+  result.findings.push_back(
+      close("Np Re of a paddle, D/T 0.5, Re 5 (Nagata)", found("paddle", 0.15, 5, across), reference, 0.1));
+  // 65 to 75 (from memory: Rushton et al. 1950; Bates et al. 1963; Metzner & Otto 1957).
+  result.findings.push_back(
+      close("Np Re of a disc turbine, D/T 1/3, Re 5 (65 to 75)", found("disc_turbine", 0.1, 5, across), 70, 0.1));
+  return result;
+}
+
+}  // namespace
+
+std::vector<ValidationCase> stirred_cases() {
+  return {{"rod_in_drum", "a rod that turns in a drum, as a solid that the grid does not know", "Couette's flow", true,
+           rod_in_drum},
+          {"swinging_cylinder", "a cylinder that swings in fluid at rest",
+           "Duetsch et al., J. Fluid Mech. 360 (1998) 249: 2.09, 1.45", false, cylinder_in_fluid_at_rest},
+          {"laminar_power", "power of impellers in thick liquid",
+           "Nagata, Mixing (1975); Rushton et al., Chem. Eng. Prog. 46 (1950) 395", false, laminar_power}};
+}
+
+}  // namespace wavy

@@ -1,0 +1,247 @@
+// Agitators at the prompt: what check says of them, their gauges, and what cannot be.
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <cmath>
+#include <filesystem>
+
+#include "about.hpp"
+#include "base/table.hpp"
+#include "case_texts.hpp"
+#include "drive/drive.hpp"
+
+using drive::Folder;
+
+namespace {
+
+/// A small kettle of water and air with a paddle, quick to compute.
+const std::string kettle = R"case(wavy = 1
+[vessel]
+shape = "cylinder"
+diameter = "20 cm"
+length = "24 cm"
+[grid]
+cell = "12.5 mm"
+[[phase]]
+name = "water"
+fluid = "water"
+[[phase]]
+name = "air"
+fluid = "air"
+[[agitator]]
+name = "stirrer"
+speed = "ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)"
+[[impeller]]
+name = "paddle"
+diameter = "12 cm"
+clearance = "8 cm"
+blade_thickness = "2 cm"
+[[opening]]
+name = "open_top"
+side = "top"
+pressure = "0 Pa"
+[[fill]]
+phase = "water"
+level = "16 cm"
+[[gauge]]
+name = "torque"
+measures = "torque"
+[[gauge]]
+name = "on_paddle"
+measures = "torque"
+agitator = "paddle"
+[[gauge]]
+name = "on_shaft"
+measures = "torque"
+agitator = "shaft"
+[[gauge]]
+name = "power"
+measures = "shaft_power"
+[[gauge]]
+name = "power_number"
+measures = "power_number"
+[[gauge]]
+name = "pumping_number"
+measures = "pumping_number"
+[run]
+until = "0.4 s"
+snapshot_interval = "0.1 s"
+)case";
+
+/// A wheel in a section: an insert that turns.
+const std::string wheel = R"(wavy = 1
+vessel.size = ["0.4 m", "0.3 m"]
+grid.cell = "1 cm"
+[[phase]]
+name = "water"
+fluid = "water"
+[[phase]]
+name = "air"
+fluid = "air"
+[[agitator]]
+speed = "30 rev/min"
+at = ["0.2 m", "0.14 m"]
+[[insert]]
+name = "beam"
+lower = ["0.1 m", "0.13 m"]
+upper = ["0.3 m", "0.15 m"]
+turns_with = "agitator 1"
+[[fill]]
+phase = "water"
+level = "15 cm"
+[[gauge]]
+name = "torque"
+measures = "torque"
+[run]
+until = "0.5 s"
+snapshot_interval = "0.25 s"
+)";
+
+const std::vector<double>& column(const wavy::Table& table, const std::string& name) {
+  return table.columns[static_cast<std::size_t>(table.find(name))];
+}
+
+std::string replaced_piece(const std::string& old_text, const std::string& new_text) {
+  return replaced_once(kettle, old_text, new_text);
+}
+
+}  // namespace
+
+TEST_CASE("check says how fast an impeller turns in all three units, its numbers and what it is made of") {
+  const Folder folder;
+  folder.write("kettle.toml", kettle);
+  const auto said = drive::wavy(folder, "check kettle.toml --no-picture");
+  INFO(said.out);
+  CHECK(said.code == 0);
+  CHECK(said.says("120 rev/min (2 Hz, 12.57 rad/s)"));
+  CHECK(said.says("tip speed 0.754 m/s"));
+  CHECK(said.says("2.87e+04"));
+  CHECK(said.says("Nagata"));
+  CHECK(said.says("only 10 cells across"));
+  CHECK(said.says("turbulence"));
+  // N D^2 and its power by the same formula, with the blade's thickness told where the grid changes it.
+  folder.write("thin.toml", replaced_piece("blade_thickness = \"2 cm\"\n", ""));
+  CHECK(drive::wavy(folder, "check thin.toml --no-picture").says("(2.4 mm) are thinner than 1.5 cells"));
+}
+
+TEST_CASE("a kettle is stirred: torque of the parts adds up, power is torque times speed, water stays") {
+  const Folder folder;
+  folder.write("kettle.toml", kettle);
+  const auto said = drive::wavy(folder, "run kettle.toml");
+  INFO(said.out);
+  REQUIRE(said.code == 0);
+  const wavy::Table history = wavy::read_csv(folder.path() / "kettle.run/history.csv");
+  const auto& time = column(history, "time");
+  double greatest = 0;
+  for (std::size_t i = 1; i < time.size(); ++i) {
+    const double torque = column(history, "torque")[i];
+    CHECK(torque == about(column(history, "on_paddle")[i] + column(history, "on_shaft")[i]).epsilon(1e-9).scale(1));
+    const double now = std::min(time[i] / 0.2, 1.0) * 120 * 2 * 3.14159265358979 / 60;
+    CHECK(column(history, "power")[i] == about(torque * now).epsilon(1e-6).scale(1));
+    greatest = std::max(greatest, torque);
+  }
+  const double N = 2;
+  const double omega = 4 * 3.14159265358979;
+  CHECK(
+      column(history, "power_number").back() ==
+      about(column(history, "on_paddle").back() * omega / (998.2 * std::pow(N, 3) * std::pow(0.12, 5))).epsilon(1e-3));
+  CHECK(greatest > 0);
+  CHECK(column(history, "power_number").back() > 0.3);
+  CHECK(column(history, "power_number").back() < 10);
+  CHECK(column(history, "pumping_number").back() > 0.02);
+  CHECK(column(history, "pumping_number").back() < 2);
+  const auto& water = column(history, "water_volume");
+  CHECK(water.back() == about(water.front()).epsilon(1e-12));
+
+  SUBCASE("snapshots tell the same as the run did") {
+    folder.write("more.toml",
+                 "[[gauge]]\nname = \"torque_again\"\nmeasures = \"torque\"\n"
+                 "[[gauge]]\nname = \"pumping_again\"\nmeasures = \"pumping_number\"\n");
+    const auto measured = drive::wavy(folder, "measure kettle.run --gauges more.toml --table again.csv");
+    INFO(measured.out);
+    REQUIRE(measured.code == 0);
+    const wavy::Table again = wavy::read_csv(folder.path() / "again.csv");
+    CHECK(column(again, "torque_again").back() == about(column(history, "torque").back()).epsilon(1e-9));
+    CHECK(column(again, "pumping_again").back() == about(column(history, "pumping_number").back()).epsilon(1e-9));
+  }
+  SUBCASE("it is drawn where it stands") {
+    CHECK(drive::wavy(folder, "draw kettle.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
+    CHECK(std::filesystem::file_size(folder.path() / "plan.png") > 5000);
+  }
+}
+
+TEST_CASE("a run that was stopped goes on with its agitators to the last bit") {
+  const Folder folder;
+  folder.write("whole.toml", kettle);
+  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
+  folder.write("half.toml", replaced_piece("until = \"0.4 s\"", "until = \"0.2 s\""));
+  REQUIRE(drive::wavy(folder, "run half.toml").code == 0);
+  const auto on = drive::wavy(folder, "resume half.run --until '0.4 s'");
+  INFO(on.out);
+  REQUIRE(on.code == 0);
+  CHECK(drive::shell(folder, "cmp whole.run/history.csv half.run/history.csv").code == 0);
+}
+
+TEST_CASE("in a section an insert turns with an agitator") {
+  const Folder folder;
+  folder.write("wheel.toml", wheel);
+  const auto said = drive::wavy(folder, "run wheel.toml");
+  INFO(said.out);
+  REQUIRE(said.code == 0);
+  const wavy::Table history = wavy::read_csv(folder.path() / "wheel.run/history.csv");
+  CHECK(column(history, "water_volume").back() == about(column(history, "water_volume").front()).epsilon(1e-12));
+  CHECK(column(history, "torque").back() > 0);
+}
+
+TEST_CASE("what cannot turn is refused in words") {
+  using drive::refuses;
+  refuses(replaced_piece("diameter = \"12 cm\"", "diameter = \"21 cm\""), "'paddle' reaches through the wall");
+  refuses(replaced_piece("clearance = \"8 cm\"", "clearance = \"1 cm\""), "would reach from");
+  refuses(replaced_piece("clearance = \"8 cm\"\n", ""), "clearance");
+  refuses(kettle +
+              "[[insert]]\nname = \"baffle\"\nlower = [\"5 cm\", \"9 cm\", \"0 m\"]\n"
+              "upper = [\"7 cm\", \"12 cm\", \"20 cm\"]\n",
+          "'paddle' would turn through 'baffle'");
+  refuses(kettle +
+              "[[insert]]\nname = \"plate\"\nlower = [\"5 cm\", \"9.9 cm\", \"0 m\"]\n"
+              "upper = [\"7 cm\", \"10.1 cm\", \"20 cm\"]\n",
+          "'paddle' would turn through 'plate'");
+  refuses(replaced_piece("length = \"24 cm\"", "length = \"24 cm\"\nsymmetry = \"half\""), "no mirror image");
+  refuses(replaced_piece("speed = \"ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)\"\n", ""), "speed");
+  refuses(replaced_piece("speed = \"ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)\"", "speed = \"120\""), "speed");
+  refuses(replaced_piece("speed = \"ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)\"", "speed = \"x * 10 rad/s / (1 m)\""),
+          "time t alone");
+  refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nturns_with = \"stirer\"\n"),
+          "did you mean 'stirrer'?");
+  refuses(replaced_piece("name = \"paddle\"\n", "name = \"stirrer\"\n"), "is called 'stirrer' already");
+  refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nkind = \"propeller\"\n"), "propeller");
+  refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nrise = \"3 cm\"\n"), "has no 'rise'");
+  refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nblade_angle = \"0 deg\"\n"), "5 deg to 175 deg");
+  refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nblade_height = \"20 cm\"\n"), "room for");
+  refuses(replaced_piece("agitator = \"paddle\"", "agitator = \"padle\""), "did you mean 'paddle'?");
+  refuses(replaced_piece("name = \"stirrer\"\n", "name = \"stirrer\"\nat = [\"25 cm\", \"10 cm\"]\n"), "outside");
+  refuses(replaced_piece("name = \"stirrer\"\n", "name = \"stirrer\"\nshaft_from = \"23 cm\"\nshaft_to = \"10 cm\"\n"),
+          "does not lie between");
+  refuses(kettle + "[[agitator]]\nname = \"second\"\nspeed = \"10 rev/min\"\n", "which of the 2 agitators");
+  refuses(kettle +
+              "[[agitator]]\nname = \"second\"\nspeed = \"10 rev/min\"\nat = [\"14 cm\", \"10 cm\"]\n"
+              "[[impeller]]\nname = \"other\"\ndiameter = \"6 cm\"\nclearance = \"9 cm\"\nturns_with = \"second\"\n",
+          "which of the 2 agitators");
+  refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nturns_with = \"stirrer\"\n") +
+              "[[agitator]]\nname = \"second\"\nspeed = \"10 rev/min\"\nat = [\"14 cm\", \"10 cm\"]\n"
+              "[[impeller]]\nname = \"other\"\ndiameter = \"6 cm\"\nclearance = \"9 cm\"\nturns_with = \"second\"\n",
+          "sweep through each other");
+  refuses(replaced_once(kettle, "name = \"on_shaft\"\nmeasures = \"torque\"\nagitator = \"shaft\"",
+                        "name = \"on_shaft\"\nmeasures = \"power_number\"\nagitator = \"shaft\""),
+          "no impeller is called 'shaft'");
+  refuses(replaced_once(wheel, "turns_with = \"agitator 1\"", ""), "nothing turns with 'agitator 1'");
+  refuses(replaced_once(wheel, "upper = [\"0.3 m\", \"0.15 m\"]", "upper = [\"0.3 m\", \"0.14 m\"]"),
+          "1.5 cells thick");
+  refuses(replaced_once(wheel, "lower = [\"0.1 m\", \"0.13 m\"]", "lower = [\"0.0 m\", \"0.13 m\"]"),
+          "through the wall");
+  refuses(wheel + "[[impeller]]\ndiameter = \"5 cm\"\nclearance = \"10 cm\"\n", "3-D vessel");
+  const std::size_t agitator = wheel.find("[[agitator]]");
+  const std::size_t insert = wheel.find("[[insert]]");
+  refuses(wheel.substr(0, agitator) + wheel.substr(insert), "there is no agitator for 'beam'");
+  refuses(drive::small_tank() + "[[gauge]]\nname = \"torque\"\nmeasures = \"torque\"\n", "nothing turns");
+}

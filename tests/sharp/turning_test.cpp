@@ -1,0 +1,194 @@
+// Solids that turn and move through the fluid.
+#include <doctest/doctest.h>
+
+#include <array>
+#include <cmath>
+#include <numbers>
+#include <utility>
+
+#include "about.hpp"
+#include "geometry/solids.hpp"
+#include "sharp/model.hpp"
+
+using namespace wavy;
+using namespace wavy::sharp;
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+constexpr double R = 0.1;
+
+/// Water without gravity in a round vessel of radius R.
+Settings<2> water(double mu) {
+  Settings<2> settings;
+  settings.liquid = {1000, mu};
+  settings.gas = {1.2, 1.8e-5};
+  settings.body_force = [](double) { return Vec<2>{}; };
+  return settings;
+}
+
+/// Something that turns about the vessel's middle.
+void let_turn(Settings<2>& settings, const Solid<2>& solid, double omega) {
+  settings.turning.shafts = {[omega](double t) {
+    Pose<2> pose;
+    pose.angle = omega * t;
+    pose.motion = {{}, {0, 0, omega}, {R, R}};
+    return pose;
+  }};
+  settings.turning.parts = {{solid, 0}};
+}
+
+struct InDrum {
+  Grid<2> grid;
+  Model<2> model;
+
+  InDrum(int cells, Settings<2> settings)
+      : grid(grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / cells)), model(grid, std::move(settings), space(grid)) {
+    for (double& F : model.state().F.data()) F = 1;
+    model.start();
+  }
+  static OpenSpace<2> space(const Grid<2>& grid) {
+    const Solid<2> drum = ball_solid<2>({R, R}, R);
+    return {grid, &drum, {}, {}, false};
+  }
+  void run_until(double until) {
+    while (model.state().time < until * (1 - 1e-12)) {
+      StepLimit limit{};
+      model.step(std::min(model.stable_step(limit), until - model.state().time));
+    }
+  }
+};
+
+}  // namespace
+
+TEST_CASE("a rod that turns in a drum takes Couette's torque") {
+  const double mu = 5;
+  const double r = 0.5 * R;
+  const double omega = 2;
+  // 4 pi mu omega r^2 R^2 / (R^2 - r^2) (Bird, Stewart & Lightfoot, Transport Phenomena, example 3.6-3)
+  const double torque = 4 * pi * mu * omega * r * r * R * R / (R * R - r * r);
+  double before = 0;
+  for (const int cells : {24, 48}) {
+    Settings<2> settings = water(mu);
+    let_turn(settings, ball_solid<2>({R, R}, r), omega);
+    InDrum own(cells, std::move(settings));
+    own.run_until(1.0);
+    const double error = own.model.turning_solids().mean_loads()[0].moment[2] / torque - 1;
+    CHECK(std::abs(error) < (cells == 24 ? 0.05 : 0.02));
+    if (cells == 48) CHECK(std::abs(error) < 0.5 * before);  // first order
+    before = std::abs(error);
+  }
+}
+
+TEST_CASE("a disc that gets going in a still ideal fluid feels the mass that it moves") {
+  // Lamb, Hydrodynamics, art. 102: rho pi r^2 (R^2 + r^2) / (R^2 - r^2) for concentric circles.
+  const double r = 0.4 * R;
+  const double a = 0.5;
+  Settings<2> settings = water(0);
+  settings.turning.shafts = {[a](double t) {
+    Pose<2> pose;
+    pose.shift = {0.5 * a * t * t, 0};
+    pose.motion = {{a * t, 0}, {}, {R, R}};
+    return pose;
+  }};
+  settings.turning.parts = {{ball_solid<2>({R, R}, r), 0}};
+  InDrum own(64, std::move(settings));
+  // In the first step: then the fluid that slips along the disc is held back by its edge, a cell wide.
+  own.model.step(1e-3);
+  CHECK(own.model.turning_solids().loads()[0].force[0] ==
+        about(1000 * pi * r * r * (R * R + r * r) / (R * R - r * r) * a).epsilon(0.01));
+}
+
+TEST_CASE("a solid at rest in still water carries what it displaces") {
+  const double r = 0.3 * R;
+  Settings<2> settings = water(1e-3);
+  settings.body_force = [](double) { return Vec<2>{0, -9.81}; };
+  let_turn(settings, ball_solid<2>({R, R}, r), 0);
+  InDrum own(40, std::move(settings));
+  for (int step = 0; step < 5; ++step) own.model.step(1e-3);
+  const auto& load = own.model.turning_solids().loads()[0];
+  CHECK(load.force[1] == about(-1000 * 9.81 * pi * r * r).epsilon(0.01));
+  CHECK(std::abs(load.force[0]) < 1e-6 * std::abs(load.force[1]));
+  CHECK(own.model.greatest_speed() < 1e-10);
+}
+
+TEST_CASE("water that turns as one with a paddle asks no torque of it, and does not feel it") {
+  const double omega = 3;
+  std::array<CellVectors<2>, 2> found;
+  for (const bool with : {false, true}) {
+    Settings<2> settings = water(1e-3);
+    settings.solid_walls = Wall::slip;
+    if (with) let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), omega);
+    InDrum own(40, std::move(settings));
+    auto& state = own.model.state();
+    for_cells_in_order<2>(own.grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+      state.u[0].block(b)[o] = -omega * ((cell[1] + 0.5) * own.grid.spacing()[1] - R);
+      state.u[1].block(b)[o] = omega * ((cell[0] + 0.5) * own.grid.spacing()[0] - R);
+    });
+    own.model.start();
+    for (int step = 0; step < 100; ++step) own.model.step(4e-3);
+    found[with ? 1 : 0] = state.u;
+    // Against what it takes to get the water going in a turn: rho R^4 omega^2.
+    if (with)
+      CHECK(std::abs(own.model.turning_solids().mean_loads()[0].moment[2]) <
+            3e-3 * 1000 * std::pow(R, 4) * omega * omega);
+  }
+  double worst = 0;
+  for (std::size_t d = 0; d < 2; ++d)
+    for (std::size_t i = 0; i < found[0][d].data().size(); ++i)
+      worst = std::max(worst, std::abs(found[0][d].data()[i] - found[1][d].data()[i]));
+  CHECK(worst < 0.005 * omega * R);
+}
+
+TEST_CASE("a paddle that turns through the surface loses nothing of water or air, and does not let them spray") {
+  Settings<2> settings = water(1e-3);
+  settings.body_force = [](double) { return Vec<2>{0, -9.81}; };
+  let_turn(settings, box_solid<2>({0.3 * R, 0.93 * R}, {1.7 * R, 1.07 * R}), 2);
+  InDrum own(40, std::move(settings));
+  for_cells_in_order<2>(own.grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    own.model.state().F.block(b)[o] = cell[1] < 20 ? 1.0 : 0.0;
+  });
+  own.model.start();
+  const double water_before = own.model.liquid_volume();
+  own.run_until(1.5);
+  CHECK(own.model.liquid_volume() == about(water_before).epsilon(1e-12));
+  double out_of_bounds = 0;
+  for_cells_in_order<2>(own.grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
+    const double F = own.model.state().F.block(b)[o];
+    out_of_bounds = std::max({out_of_bounds, -F, F - 1});
+  });
+  CHECK(out_of_bounds < 1e-12);
+  CHECK(own.model.greatest_speed() < 10 * 2 * 0.7 * R);
+}
+
+TEST_CASE("what a solid fills of the cells is its area wherever it stands") {
+  const Grid<2> grid = grid_over<2>({0, 0}, {2 * R, 2 * R}, R / 20);
+  const OpenSpace<2> space;
+  TurningSettings<2> settings;
+  settings.shafts = {[](double t) {
+    Pose<2> pose;
+    pose.angle = t;
+    pose.motion.about = {R, R};
+    return pose;
+  }};
+  settings.parts = {{box_solid<2>({0.4 * R, 0.8 * R}, {1.6 * R, 1.2 * R}), 0}};
+  TurningSolids<2> solids(grid, space, settings);
+  for (const double angle : {0.0, 0.3, 0.8, 2.0, 5.0}) {
+    solids.set_time(grid, angle);
+    double sum = 0;
+    const Cells<2> shares = solids.solid_share(grid);
+    for (const double share : shares.data()) sum += share;
+    CHECK(sum * grid.cell_volume() == about(1.2 * R * 0.4 * R).epsilon(0.02));
+  }
+  CHECK(solids.greatest_speed(0) == 0);
+}
+
+TEST_CASE("without parts there is nothing to do") {
+  const Grid<2> grid = grid_over<2>({0, 0}, {1, 1}, 0.1);
+  const OpenSpace<2> space;
+  TurningSolids<2> solids(grid, space, {});
+  CHECK(solids.none());
+  solids.set_time(grid, 3);
+  CHECK(solids.loads().empty());
+  CHECK(solids.greatest_speed(3) == 0);
+}
