@@ -6,11 +6,13 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 #include <numbers>
+#include <utility>
 
 #include "app/commands.hpp"
 #include "base/error.hpp"
 #include "base/stopwatch.hpp"
 #include "base/text.hpp"
+#include "case/agitators.hpp"
 #include "case/case_file.hpp"
 #include "figures/picture.hpp"
 #include "results/execute.hpp"
@@ -229,6 +231,22 @@ void describe_vessel(const Setup<D>& setup, const VesselModel<D>& model, Underst
 }
 
 template <int D>
+void describe_agitators(const Setup<D>& setup, const VesselModel<D>& model, Understood& result) {
+  const char* heading = "agitators";
+  for (const auto& line : words_on_agitators(setup)) result.rows.push_back({std::exchange(heading, ""), line});
+  const auto* turning = model.turning_solids();
+  if (turning == nullptr || turning->none()) return;
+  const double volume = sum_volumes(model.grid(), [&](int b) {
+    double sum = 0;
+    const OpenVolumes<D> open_volumes(model.space(), b);
+    for (const auto& cell : turning->cells(b)) sum += cell.solid * open_volumes[cell.at];
+    return sum;
+  });
+  result.rows.push_back({"", fmt::format("what turns takes {} as computed, which counts as fluid",
+                                         quantity(volume * model.grid().cell_volume() * setup.thickness, "m3"))});
+}
+
+template <int D>
 void describe_moving_walls(const Setup<D>& setup, Understood& result) {
   for (const auto& wall : setup.moving_walls) {
     std::string text = wall.name + ":";
@@ -348,6 +366,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
                                   : " of " + setup.phases[static_cast<std::size_t>(1 - setup.fills[k].phase)].name));
   describe_openings(setup, model, result);
   describe_moving_walls(setup, result);
+  describe_agitators(setup, model, result);
   describe_turbulence(setup, model, result);
   model.start();
   if (!picture.empty()) draw_start(the_case, setup, model, picture, result);

@@ -387,48 +387,59 @@ void read_agitators(Sections& sections, Setup<D>& setup, const Solid<D>& inside,
 }
 
 template <int D>
-void describe_agitators(const Setup<D>& setup, CaseFile& out) {
+std::vector<std::string> words_on_agitators(const Setup<D>& setup) {
+  std::vector<std::string> lines;
+  const Properties& liquid = setup.phases[0].properties;
+  const double depth = filled_up_to(setup);
+  for (const auto& own : setup.agitator_parts) {
+    const double omega = greatest_speed(setup, setup.agitators[own.agitator]);
+    const double N = omega / (2 * pi);
+    const std::string speeds = fmt::format("at up to {:.4g} rev/min ({:.4g} Hz, {:.4g} rad/s)", 60 * N, N, omega);
+    if (!own.impeller) {
+      lines.push_back(fmt::format("{}: {}", own.name, speeds));
+      continue;
+    }
+    const double diameter = own.impeller->diameter;
+    lines.push_back(fmt::format("{}: {} across, {}, tips {}", own.name, quantity(diameter, "m"), speeds,
+                                quantity(0.5 * omega * diameter, "m/s")));
+    std::string text;
+    if (liquid.rheology.constant() && liquid.viscosity > 0) {
+      const double reynolds = liquid.density * N * diameter * diameter / liquid.viscosity;
+      text = fmt::format("Re {:.3g}, Fr {:.3g}; ", reynolds, N * N * diameter / 9.80665);
+      const auto expected = expected_power(*own.impeller, reynolds, setup.size[0], depth, has_baffles(setup));
+      if (expected.number > 0)
+        lines.push_back(fmt::format(
+            "to be expected: power number {:.3g}, {} ({})", expected.number,
+            quantity(expected.number * liquid.density * std::pow(N, 3) * std::pow(diameter, 5), "W"), expected.source));
+    }
+    const double top = own.height + upper_end(*own.impeller);
+    text += depth < top ? fmt::format("it stands out of the liquid by {} at the start", quantity(top - depth, "m"))
+                        : fmt::format("{} of liquid over it at the start", quantity(depth - top, "m"));
+    lines.insert(lines.end() - (lines.back().starts_with("to be") ? 1 : 0), text);
+  }
+  return lines;
+}
+
+template <int D>
+void remark_agitators(const Setup<D>& setup, CaseFile& out) {
   const Properties& liquid = setup.phases[0].properties;
   for (const auto& own : setup.agitator_parts) {
     if (!own.impeller) continue;
-    const Agitator<D>& agitator = setup.agitators[own.agitator];
-    const double D_impeller = own.impeller->diameter;
-    const double omega = greatest_speed(setup, agitator);
-    const double N = omega / (2 * pi);
-    std::string text =
-        fmt::format("'{}': {} across at up to {:.4g} rev/min ({:.4g} Hz, {:.4g} rad/s): tip speed {:.3g} m/s", own.name,
-                    quantity(D_impeller, "m"), 60 * N, N, omega, 0.5 * omega * D_impeller);
-    const double depth = filled_up_to(setup);
-    if (liquid.rheology.constant() && liquid.viscosity > 0) {
-      const double reynolds = liquid.density * N * D_impeller * D_impeller / liquid.viscosity;
-      text += fmt::format(", Re {:.3g}, Fr {:.3g}", reynolds, N * N * D_impeller / 9.80665);
-      const bool baffled = has_baffles(setup);
-      const auto expected = expected_power(*own.impeller, reynolds, setup.size[0], depth, baffled);
-      if (expected.number > 0)
-        text +=
-            fmt::format("; power number about {:.3g}, so {:.3g} W ({})", expected.number,
-                        expected.number * liquid.density * std::pow(N, 3) * std::pow(D_impeller, 5), expected.source);
-      constexpr double turbulent = 1e4;
-      if (reynolds > turbulent && setup.turbulence.law == nullptr)
-        out.remarks.push_back(fmt::format(
-            "'{}' stirs at Re {:.2g}, and no law of turbulence is given: only eddies that cells resolve are there; add "
-            "[turbulence], such as law = \"k_epsilon\"",
-            own.name, reynolds));
-    }
-    out.notes.push_back(text);
-    const double top = own.height + upper_end(*own.impeller);
-    if (depth > 0 && depth < top)
-      out.notes.push_back(fmt::format("'{}' stands out of the liquid: it reaches up to {}, the liquid to {}", own.name,
-                                      quantity(top, "m"), quantity(depth, "m")));
-    else if (depth > 0)
-      out.notes.push_back(
-          fmt::format("'{}' has {} of liquid over it at the start", own.name, quantity(depth - top, "m")));
-    const double cells = D_impeller / setup.cell_size;
+    const double diameter = own.impeller->diameter;
+    const double N = greatest_speed(setup, setup.agitators[own.agitator]) / (2 * pi);
+    const bool known = liquid.rheology.constant() && liquid.viscosity > 0;
+    const double reynolds = known ? liquid.density * N * diameter * diameter / liquid.viscosity : 0.0;
+    constexpr double turbulent = 1e4;
+    if (reynolds > turbulent && setup.turbulence.law == nullptr)
+      out.remarks.push_back(fmt::format(
+          "'{}' stirs at Re {:.2g}, and no law of turbulence is given: only eddies that cells resolve are there; add "
+          "[turbulence], such as law = \"k_omega_sst\"",
+          own.name, reynolds));
     constexpr double few = 16;
-    if (cells < few)
+    if (diameter < few * setup.cell_size * (1 - 1e-9))
       out.remarks.push_back(
           fmt::format("'{}' is only {:.0f} cells across: its torque is a rough figure; a cell of {} would make {:.0f}",
-                      own.name, cells, quantity(D_impeller / few, "m"), few));
+                      own.name, diameter / setup.cell_size, quantity(diameter / few, "m"), few));
   }
 }
 
@@ -438,7 +449,9 @@ template void read_impellers<2>(Sections&, const Setup<2>&, std::vector<ToTurn<2
 template void read_impellers<3>(Sections&, const Setup<3>&, std::vector<ToTurn<3>>&);
 template void read_agitators<2>(Sections&, Setup<2>&, const Solid<2>&, std::vector<ToTurn<2>>);
 template void read_agitators<3>(Sections&, Setup<3>&, const Solid<3>&, std::vector<ToTurn<3>>);
-template void describe_agitators<2>(const Setup<2>&, CaseFile&);
-template void describe_agitators<3>(const Setup<3>&, CaseFile&);
+template std::vector<std::string> words_on_agitators<2>(const Setup<2>&);
+template std::vector<std::string> words_on_agitators<3>(const Setup<3>&);
+template void remark_agitators<2>(const Setup<2>&, CaseFile&);
+template void remark_agitators<3>(const Setup<3>&, CaseFile&);
 
 }  // namespace wavy

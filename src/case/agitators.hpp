@@ -30,8 +30,12 @@ void read_impellers(Sections& sections, const Setup<D>& setup, std::vector<ToTur
 template <int D>
 void read_agitators(Sections& sections, Setup<D>& setup, const Solid<D>& inside, std::vector<ToTurn<D>> to_turn);
 
-/// Once all else is known: what the agitators amount to, as notes and remarks.
+/// Once all else is known: warnings of what turns.
 template <int D>
-void describe_agitators(const Setup<D>& setup, CaseFile& out);
+void remark_agitators(const Setup<D>& setup, CaseFile& out);
+
+/// What the agitators amount to, a line each: speeds, numbers, the power to be expected.
+template <int D>
+std::vector<std::string> words_on_agitators(const Setup<D>& setup);
 
 }  // namespace wavy

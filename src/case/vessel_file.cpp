@@ -401,7 +401,7 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
   sections.each("fill", [&](Part part) { setup.fills.push_back(read_fill(setup, part, sections.names())); });
   choose_outside(setup, sections.out().notes);
   read_schedule(sections, setup);
-  describe_agitators(setup, sections.out());
+  remark_agitators(setup, sections.out());
   take_part(setup, sections.out().notes);
   double cells = 1;  // with all that inserts and stubs add
   for (std::size_t d = 0; d < D; ++d) cells *= std::max(4.0, (setup.upper[d] - setup.lower[d]) / setup.cell_size);

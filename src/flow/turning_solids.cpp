@@ -256,16 +256,6 @@ std::vector<std::pair<std::ptrdiff_t, double>> TurningSolids<D>::distances(const
 }
 
 template <int D>
-Cells<D> TurningSolids<D>::solid_share(const Grid<D>& grid) const {
-  Cells<D> share(grid);
-  if (none()) return share;
-  for_blocks(grid, [&](int b) {
-    for (const Cell& cell : cells(b)) share.block(b)[cell.at] = cell.solid;
-  });
-  return share;
-}
-
-template <int D>
 double TurningSolids<D>::greatest_speed(double time) const {
   double greatest = 0;
   for (const auto& part : settings_.parts) {

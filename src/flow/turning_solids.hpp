@@ -19,7 +19,7 @@ namespace wavy {
 template <int D>
 struct Pose {
   Vec<D> shift{};        ///< from where it is described [m]
-  double angle = 0;      ///< turned by the right hand round `axis` through motion.about, after the shift [rad]
+  double angle = 0;      ///< turned by the right hand round `axis` through motion.about; not where shifted [rad]
   Vec<3> axis{0, 0, 1};  ///< of length 1; in 2-D z
   RigidMotion<D> motion{};
 };
@@ -116,8 +116,6 @@ class TurningSolids {
   [[nodiscard]] bool none() const { return settings_.parts.empty(); }
   /// Finds all touched cells and faces at a time.
   void set_time(const Grid<D>& grid, double time);
-  /// Share of each cell that the solids fill at the time last set.
-  [[nodiscard]] Cells<D> solid_share(const Grid<D>& grid) const;
   [[nodiscard]] std::span<Cell> cells(int block) { return cells_[static_cast<std::size_t>(block)]; }
   [[nodiscard]] std::span<const Cell> cells(int block) const { return cells_[static_cast<std::size_t>(block)]; }
   /// Cells of a block nearer to a part than `within`, and how far they are from it [m].

@@ -441,8 +441,9 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
-  const double driven = std::max({work_->boundary.greatest_speed(state_.time), work_->walls.greatest_speed(grid_),
-                                  work_->turning.greatest_speed(state_.time)});
+  const double driven =
+      std::max({work_->boundary.greatest_speed(state_.time), work_->walls.greatest_speed(grid_),
+                work_->turning.greatest_speed(state_.time), work_->turning.greatest_speed(state_.time + last_step_)});
   const double incoming = driven / grid_.smallest_spacing();
 
   const Vec<D> G = settings_.body_force(state_.time);

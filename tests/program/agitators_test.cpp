@@ -114,7 +114,10 @@ TEST_CASE("check says how fast an impeller turns in all three units, its numbers
   INFO(said.out);
   CHECK(said.code == 0);
   CHECK(said.says("120 rev/min (2 Hz, 12.57 rad/s)"));
-  CHECK(said.says("tip speed 0.754 m/s"));
+  CHECK(said.says("tips 0.754 m/s"));
+  CHECK(said.says("20 mm of liquid over it") == false);
+  CHECK(said.says("68 mm of liquid over it"));
+  CHECK(said.says("which counts as fluid"));
   CHECK(said.says("2.87e+04"));
   CHECK(said.says("Nagata"));
   CHECK(said.says("only 10 cells across"));
@@ -170,16 +173,45 @@ TEST_CASE("a kettle is stirred: torque of the parts adds up, power is torque tim
   }
 }
 
-TEST_CASE("a run that was stopped goes on with its agitators to the last bit") {
+TEST_CASE("a run that was stopped goes on with its agitators to the last bit, laminar or turbulent") {
+  for (const std::string more : {"", "[turbulence]\nlaw = \"k_omega_sst\"\n"}) {
+    const Folder folder;
+    folder.write("whole.toml", kettle + more);
+    REQUIRE(drive::wavy(folder, "run whole.toml --threads 1").code == 0);
+    folder.write("half.toml", replaced_piece("until = \"0.4 s\"", "until = \"0.2 s\"") + more);
+    REQUIRE(drive::wavy(folder, "run half.toml").code == 0);
+    const auto on = drive::wavy(folder, "resume half.run --until '0.4 s' --threads 2");
+    INFO(on.out);
+    REQUIRE(on.code == 0);
+    CHECK(drive::shell(folder, "cmp whole.run/history.csv half.run/history.csv").code == 0);
+  }
+}
+
+TEST_CASE("a liquid alone is stirred too, and asks for much the same torque as under air") {
   const Folder folder;
-  folder.write("whole.toml", kettle);
-  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
-  folder.write("half.toml", replaced_piece("until = \"0.4 s\"", "until = \"0.2 s\""));
-  REQUIRE(drive::wavy(folder, "run half.toml").code == 0);
-  const auto on = drive::wavy(folder, "resume half.run --until '0.4 s'");
-  INFO(on.out);
-  REQUIRE(on.code == 0);
-  CHECK(drive::shell(folder, "cmp whole.run/history.csv half.run/history.csv").code == 0);
+  folder.write("both.toml", kettle);
+  const std::string alone =
+      replaced_once(replaced_once(kettle, "[[phase]]\nname = \"air\"\nfluid = \"air\"\n", ""),
+                    "[[opening]]\nname = \"open_top\"\nside = \"top\"\npressure = \"0 Pa\"\n", "");
+  folder.write("alone.toml", alone);
+  REQUIRE(drive::wavy(folder, "run both.toml").code == 0);
+  const auto said = drive::wavy(folder, "run alone.toml");
+  INFO(said.out);
+  REQUIRE(said.code == 0);
+  const wavy::Table both = wavy::read_csv(folder.path() / "both.run/history.csv");
+  const wavy::Table one = wavy::read_csv(folder.path() / "alone.run/history.csv");
+  const auto mean = [](const wavy::Table& table) {
+    double sum = 0;
+    double span = 0;
+    const auto& time = column(table, "time");
+    for (std::size_t i = 1; i < time.size(); ++i) {
+      if (time[i] < 0.2) continue;
+      sum += column(table, "torque")[i] * (time[i] - time[i - 1]);
+      span += time[i] - time[i - 1];
+    }
+    return sum / span;
+  };
+  CHECK(mean(one) == about(mean(both)).epsilon(0.05));
 }
 
 TEST_CASE("in a section an insert turns with an agitator") {
