@@ -401,7 +401,7 @@ void TurningSolids<D>::finish_loads(const Grid<D>& grid, double dt) {
     change.add(-1, mean_loads_[p]);
     mean_loads_[p].add(share, change);
   }
-  started_ = 1;
+  started_ = true;
 }
 
 template <int D>

@@ -169,7 +169,7 @@ class TurningSolids {
   std::vector<std::vector<PartLoad<D>>> given_;          // by block and part: times dt over the volume of a cell
   std::vector<PartLoad<D>> loads_;
   std::vector<PartLoad<D>> mean_loads_;
-  int started_ = 0;            // 1 once there was a load
+  bool started_ = false;       // there was a load
   std::vector<Vec<D>> about_;  // by part: what its moments are about
 };
 

@@ -48,11 +48,11 @@ double least_of_two(double x, double y, int count, Fn&& to_one) {
 }
 
 /// A measured impeller on a grid: what is thin is thick enough, and edges are cut back.
-struct Shape {
+struct MeasuredImpeller {
   Impeller own;
   double thickness, tip, half_height;
 
-  Shape(const Impeller& impeller, double least, double cut)
+  MeasuredImpeller(const Impeller& impeller, double least, double cut)
       : own(impeller), thickness(std::max(impeller.blade_thickness, least)) {
     const double back = impeller.blade_thickness < least ? cut : 0.0;
     tip = 0.5 * impeller.diameter - back;
@@ -213,7 +213,7 @@ double upper_end(const Impeller& impeller) {
 double lower_end(const Impeller& impeller) { return stands_on_its_end(impeller.kind) ? 0.0 : -upper_end(impeller); }
 
 Solid<3> impeller_solid(const Impeller& impeller, double least, double cut) {
-  const Shape shape(impeller, least, cut);
+  const MeasuredImpeller shape(impeller, least, cut);
   const double out = std::hypot(0.5 * impeller.diameter, shape.half_height + shape.thickness);
   const double spare = least;
   return {[shape](const Vec<3>& p) { return shape.distance(p); },

@@ -10,7 +10,7 @@ namespace wavy {
 
 namespace {
 
-constexpr double interval = 0.005;  // [s]: kinks of a ramp are missed by its square at most
+constexpr double angle_interval = 0.005;  // [s]: kinks of a ramp are missed by its square at most
 
 }  // namespace
 
@@ -24,12 +24,12 @@ double TurnedAngle::turned_in(double from, double to) const {
 
 double TurnedAngle::operator()(double t) {
   if (speed_.is_constant()) return speed_(0) * t;
-  const auto whole = static_cast<std::size_t>(std::max(0.0, std::floor(t / interval)));
+  const auto whole = static_cast<std::size_t>(std::max(0.0, std::floor(t / angle_interval)));
   while (up_to_.size() <= whole) {
-    const double from = interval * static_cast<double>(up_to_.size() - 1);
-    up_to_.push_back(up_to_.back() + turned_in(from, from + interval));
+    const double from = angle_interval * static_cast<double>(up_to_.size() - 1);
+    up_to_.push_back(up_to_.back() + turned_in(from, from + angle_interval));
   }
-  return up_to_[whole] + turned_in(interval * static_cast<double>(whole), t);
+  return up_to_[whole] + turned_in(angle_interval * static_cast<double>(whole), t);
 }
 
 template <int D>

@@ -15,7 +15,7 @@ class TurnedAngle {
   double operator()(double t);
 
  private:
-  double turned_in(double from, double to) const;
+  [[nodiscard]] double turned_in(double from, double to) const;
 
   Formula speed_;
   std::vector<double> up_to_{0.0};  // at multiples of an interval
