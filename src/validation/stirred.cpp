@@ -25,7 +25,7 @@ sharp::Settings<2> one_liquid(double density, double viscosity) {
 }
 
 template <class Fn>
-void run_until(sharp::Model<2>& model, double until, double largest, Fn&& each) {
+void advance(sharp::Model<2>& model, double until, double largest, Fn&& each) {
   for (double& F : model.state().F.data()) F = 1;
   model.start();
   while (model.state().time < until * (1 - 1e-12)) {
@@ -55,7 +55,7 @@ std::array<double, 2> turning_rod(int cells) {
   const Solid<2> drum = ball_solid<2>({R, R}, R);
   sharp::Model<2> model(grid, settings, OpenSpace<2>(grid, &drum, {}, {}, false));
   constexpr double viscous_times = 1.2;
-  run_until(model, viscous_times * R * R * 1000 / mu / 2, 1, [](double) {});
+  advance(model, viscous_times * R * R * 1000 / mu / 2, 1, [](double) {});
   const double a = -omega * r * r / (R * R - r * r);
   double worst = 0;
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
@@ -112,7 +112,7 @@ std::array<double, 2> swinging_cylinder(int cells_across) {
   double fa = 0;
   double fb = 0;
   constexpr double swings = 5;
-  run_until(model, swings * period, period / 100, [&](double dt) {
+  advance(model, swings * period, period / 100, [&](double dt) {
     const double t = model.state().time - 0.5 * dt;
     if (t < (swings - 2) * period) return;
     const double force = -model.turning_solids().loads()[0].force[0];
