@@ -436,10 +436,13 @@ void remark_agitators(const Setup<D>& setup, CaseFile& out) {
           "[turbulence], such as law = \"k_omega_sst\"",
           own.name, reynolds));
     constexpr double few = 16;
-    if (diameter < few * setup.cell_size * (1 - 1e-9))
-      out.remarks.push_back(
-          fmt::format("'{}' is only {:.0f} cells across: its torque is a rough figure; a cell of {} would make {:.0f}",
-                      own.name, diameter / setup.cell_size, quantity(diameter / few, "m"), few));
+    constexpr double too_few = 12;
+    const double across = diameter / setup.cell_size;
+    if (across < few - 1e-6)
+      (across < too_few ? out.remarks : out.notes)
+          .push_back(fmt::format(
+              "'{}' is only {:.0f} cells across: its torque is a rough figure; a cell of {} would make {:.0f}",
+              own.name, diameter / setup.cell_size, quantity(diameter / few, "m"), few));
   }
 }
 

@@ -76,12 +76,12 @@ const std::vector<Section>& sections() {
        "Something solid in the vessel (a baffle, a weir, a pipe), or a shape that opens or confines it. In this "
        "order."},
             {"moving_wall", true,
-       "A wall that moves along itself and drags the fluid: a lid that slides, a drum or a bucket that turns."},
+       "A wall that moves along itself and drags the fluid. A lid slides, a drum or a bucket turns."},
       {"agitator", true,
-       "What drives impellers and inserts: an upright axis (in 2-D one across the plane) and its speed. Fluid within what "
+       "What drives impellers and inserts. It has an upright axis (in 2-D one across the plane) and a speed. Fluid within what "
        "turns moves with it and counts as fluid."},
       {"impeller", true,
-       "3-D: an impeller of an agitator, by a few measures; those left out are usual ones for its diameter."},
+       "3-D: an impeller of an agitator. Measures that are left out are usual ones for its diameter."},
       {"opening", true,
        "A named piece of the vessel's boundary through which fluid passes. Give one of speed, volume_flow, mass_flow, "
        "vessel_volumes, pressure or holds. What passes of each phase is always in the history."},
@@ -618,7 +618,8 @@ const std::vector<Key>& keys() {
 
       {"gauge", "agitator", Kind::text, nullptr, "the only agitator, all of it", false, {},
        "torque, shaft_power: name of an agitator or of one of its parts: an impeller, \"shaft\" or an insert; "
-       "power_number, pumping_number: name of an impeller.", "\"stirrer\""},
+       "power_number (with the density of the densest phase), pumping_number (of mean velocities on rings): name of an "
+       "impeller.", "\"stirrer\""},
       {"gauge", "response_time", Kind::quantity, &time, "none", false, {},
        "Of the instrument, in a vessel: its reading lags by this time (first order), so that what is shorter hardly shows, such "
        "as the blow of a splash that closes over a pocket of gas.", "\"20 ms\"", "above 0"},
