@@ -11,43 +11,22 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-const std::vector<std::pair<std::string, ImpellerKind>>& impeller_kinds() {
-  static const std::vector<std::pair<std::string, ImpellerKind>> list{
-      {"paddle", ImpellerKind::paddle},
-      {"disc_turbine", ImpellerKind::disc_turbine},
-      {"pitched_blade", ImpellerKind::pitched_blade},
-      {"curved_blade", ImpellerKind::curved_blade},
-      {"hydrofoil", ImpellerKind::hydrofoil},
-      {"anchor", ImpellerKind::anchor},
-      {"ribbon", ImpellerKind::ribbon},
-      {"gate", ImpellerKind::gate},
-  };
-  return list;
-}
-
-ImpellerKind read_kind(Part& part) {
-  const std::string name = part.choice("kind");
-  return std::ranges::find(impeller_kinds(), name, [](const auto& kind) { return kind.first; })->second;
-}
-
 /// Keys of measures that only some kinds have.
 void refuse_foreign_measures(const Part& part, ImpellerKind kind) {
   using Kind = ImpellerKind;
-  const bool strips = kind == Kind::anchor || kind == Kind::gate || kind == Kind::ribbon;
+  const bool strips = stands_on_its_end(kind);
   const bool disc = kind == Kind::disc_turbine || kind == Kind::curved_blade;
-  const bool pitched = kind == Kind::paddle || kind == Kind::pitched_blade || kind == Kind::hydrofoil;
-  const std::vector<std::pair<const char*, bool>> belongs{{"blade_angle", pitched}, {"blade_length", !strips},
-                                                          {"disc_diameter", disc},  {"hub_diameter", !strips},
-                                                          {"height", strips},       {"rise", kind == Kind::ribbon}};
+  const std::vector<std::pair<const char*, bool>> belongs{
+      {"blade_angle", !strips && !disc}, {"blade_length", !strips}, {"disc_diameter", disc},
+      {"hub_diameter", !strips},         {"height", strips},        {"rise", kind == Kind::ribbon}};
+  const auto& name = std::ranges::find(impeller_kinds(), kind, [](const auto& one) { return one.second; })->first;
   for (const auto& [key, own] : belongs)
     if (part.has(key) && !own)
-      throw part.wrong(key,
-                       fmt::format("a {} has no '{}'", impeller_kinds()[static_cast<std::size_t>(kind)].first, key),
-                       "leave the key out, or change kind");
+      throw part.wrong(key, fmt::format("a {} has no '{}'", name, key), "leave the key out, or change kind");
 }
 
 Impeller read_measures(Part& part) {
-  const ImpellerKind kind = read_kind(part);
+  const auto kind = part.one_of<ImpellerKind>("kind", impeller_kinds(), "an impeller");
   refuse_foreign_measures(part, kind);
   Impeller made = usual_impeller(kind, part.quantity("diameter"));
   if (part.has("blades")) made.blades = static_cast<int>(part.whole_number("blades"));
@@ -72,77 +51,57 @@ Impeller read_measures(Part& part) {
   return made;
 }
 
-/// Throws an input error where a part would turn through a wall or an insert: what it sweeps is looked at on rings.
-void check_sweep(const Setup<3>& setup, const Solid<3>& inside, const AgitatorPart<3>& own, const Place& size,
-                 double top) {
-  const Vec<3>& at = setup.agitators[own.agitator].at;
-  double reach = 0;
-  for (int corner = 0; corner < 4; ++corner)
-    reach = std::max(reach, std::hypot(((corner & 1) != 0 ? own.solid.upper[0] : own.solid.lower[0]) - at[0],
-                                       ((corner & 2) != 0 ? own.solid.upper[1] : own.solid.lower[1]) - at[1]));
-  constexpr int rings = 40;
-  constexpr int angles = 72;
-  const auto on_ring = [&](double r, double z, int i) {
-    const double angle = 2 * pi * i / angles;
-    return Vec<3>{at[0] + r * std::cos(angle), at[1] + r * std::sin(angle), z};
+/// Throws an input error where a place of the ring that a part sweeps is not free.
+template <int D>
+void refuse_solid_at(const Setup<D>& setup, const Solid<D>& inside, const std::string& name, const Place& size,
+                     const Vec<D>& place) {
+  const auto where = [&] { return fmt::format("({:.4g}) m", fmt::join(place, ", ")); };
+  if (inside.distance(place) > 0)
+    throw input_error(size, fmt::format("'{}' reaches through the wall of the vessel at {}", name, where()),
+                      "choose a smaller one, or another place");
+  const auto refuse = [&](const std::string& other) {
+    throw input_error(size, fmt::format("'{}' would turn through '{}' at {}", name, other, where()),
+                      "leave a gap between them");
   };
-  for (int row = 0; row <= rings; ++row) {
-    const double z = own.solid.lower[2] + (own.solid.upper[2] - own.solid.lower[2]) * row / rings;
-    if (z > top) continue;  // a shaft goes on to its drive
-    for (int ring = 0; ring <= rings; ++ring) {
-      const double r = reach * ring / rings;
-      bool swept = false;
-      for (int i = 0; i < angles && !swept; ++i) swept = own.solid.distance(on_ring(r, z, i)) < 0;
-      if (!swept) continue;
-      for (int i = 0; i < angles; ++i) {
-        const Vec<3> place = on_ring(r, z, i);
-        const auto where = [&] { return fmt::format("({:.4g}, {:.4g}, {:.4g}) m", place[0], place[1], place[2]); };
-        if (inside.distance(place) > 0)
-          throw input_error(size, fmt::format("'{}' reaches through the wall of the vessel at {}", own.name, where()),
-                            "choose a smaller one, or another place");
-        for (std::size_t k = 0; k < setup.inserts.size(); ++k)
-          if (setup.inserts[k].distance(place) < 0)
-            throw input_error(
-                size, fmt::format("'{}' would turn through '{}' at {}", own.name, setup.insert_names[k], where()),
-                "leave a gap between them");
-        for (std::size_t k = 0; k < setup.thin_walls.size(); ++k) {
-          const auto& wall = setup.thin_walls[k];
-          if (wall.extent.distance(place) < 0 &&
-              std::abs(dot<3>(minus<3>(place, wall.point), wall.normal)) < 0.5 * setup.cell_size)
-            throw input_error(
-                size, fmt::format("'{}' would turn through '{}' at {}", own.name, setup.thin_wall_names[k], where()),
-                "leave a gap between them");
-        }
-      }
-    }
+  for (std::size_t k = 0; k < setup.inserts.size(); ++k)
+    if (setup.inserts[k].distance(place) < 0) refuse(setup.insert_names[k]);
+  for (std::size_t k = 0; k < setup.thin_walls.size(); ++k) {
+    const auto& wall = setup.thin_walls[k];
+    if (wall.extent.distance(place) < 0 &&
+        std::abs(dot<D>(minus<D>(place, wall.point), wall.normal)) < 0.5 * setup.cell_size)
+      refuse(setup.thin_wall_names[k]);
   }
 }
 
-/// The same of a part in 2-D, by its greatest radius.
-void check_sweep(const Setup<2>& setup, const Solid<2>& inside, const AgitatorPart<2>& own, const Place& size, double) {
-  const Vec<2>& at = setup.agitators[own.agitator].at;
-  double reach = 0;
-  constexpr int rings = 200;
-  constexpr int angles = 360;
-  const double most = length<2>(minus<2>(setup.upper, setup.lower));
-  const auto on_ring = [&](double r, int i) {
-    const double angle = 2 * pi * i / angles;
-    return Vec<2>{at[0] + r * std::cos(angle), at[1] + r * std::sin(angle)};
-  };
-  for (int ring = 0; ring <= rings; ++ring)
-    for (int i = 0; i < angles; ++i)
-      if (own.solid.distance(on_ring(most * ring / rings, i)) < 0) reach = most * ring / rings;
-  for (int i = 0; i < angles; ++i) {
-    const Vec<2> place = on_ring(reach, i);
-    if (inside.distance(place) > 0)
-      throw input_error(size,
-                        fmt::format("'{}' reaches through the wall of the vessel at ({:.4g}, {:.4g}) m", own.name,
-                                    place[0], place[1]),
-                        "choose a smaller one, or another place for the agitator");
-    for (std::size_t k = 0; k < setup.inserts.size(); ++k)
-      if (setup.inserts[k].distance(place) < 0)
-        throw input_error(size, fmt::format("'{}' would turn through '{}'", own.name, setup.insert_names[k]),
-                          "leave a gap between them");
+/// Throws an input error where a part would turn through a wall or an insert: what it sweeps is looked at on rings, up
+/// to a height.
+template <int D>
+void check_sweep(const Setup<D>& setup, const Solid<D>& inside, const AgitatorPart<D>& own, const Place& size,
+                 double top) {
+  const Vec<D>& at = setup.agitators[own.agitator].at;
+  const Vec<D>& lower = own.solid.lower;
+  const Vec<D>& upper = own.solid.upper;
+  const double reach =
+      std::hypot(std::max(at[0] - lower[0], upper[0] - at[0]), std::max(at[1] - lower[1], upper[1] - at[1]));
+  constexpr int rows = D == 3 ? 40 : 0;
+  constexpr int rings = D == 3 ? 40 : 200;
+  constexpr int angles = D == 3 ? 72 : 360;
+  for (int row = 0; row <= rows; ++row) {
+    Vec<D> middle = at;
+    if constexpr (D == 3) {
+      middle[2] = lower[2] + (upper[2] - lower[2]) * row / rows;
+      if (middle[2] > top) continue;  // a shaft goes on to its drive
+    }
+    for (int ring = 0; ring <= rings; ++ring) {
+      std::vector<Vec<D>> places(angles, middle);
+      for (int i = 0; i < angles; ++i) {
+        const double angle = 2 * pi * i / angles;
+        places[static_cast<std::size_t>(i)][0] += reach * ring / rings * std::cos(angle);
+        places[static_cast<std::size_t>(i)][1] += reach * ring / rings * std::sin(angle);
+      }
+      if (std::ranges::none_of(places, [&](const Vec<D>& place) { return own.solid.distance(place) < 0; })) continue;
+      for (const Vec<D>& place : places) refuse_solid_at<D>(setup, inside, own.name, size, place);
+    }
   }
 }
 
@@ -235,6 +194,15 @@ bool has_baffles(const Setup<D>& setup) {
   return !setup.inserts.empty() || !setup.thin_walls.empty();
 }
 
+/// rho N D^2/mu of an impeller at its greatest speed in the densest phase; 0 where that has no one viscosity.
+template <int D>
+double reynolds_number(const Setup<D>& setup, const AgitatorPart<D>& part) {
+  const Properties& liquid = setup.phases[0].properties;
+  if (!liquid.rheology.constant() || liquid.viscosity <= 0) return 0;
+  const double N = greatest_speed(setup, setup.agitators[part.agitator]) / (2 * pi);
+  return liquid.density * N * std::pow(part.impeller->diameter, 2) / liquid.viscosity;
+}
+
 /// One [[agitator]], without what turns with it.
 template <int D>
 Agitator<D> read_agitator(Sections& sections, const Setup<D>& setup, Part& part, std::size_t number) {
@@ -266,7 +234,7 @@ Agitator<D> read_agitator(Sections& sections, const Setup<D>& setup, Part& part,
   return made;
 }
 
-/// Numbers of what turns with an agitator of this name; `only`: there is no other.
+/// Takes up what turns with the agitator read last; `only`: there is no other.
 template <int D>
 void take_along(Setup<D>& setup, const Solid<D>& inside, const std::vector<ToTurn<D>>& to_turn, bool only) {
   const std::size_t number = setup.agitators.size() - 1;
@@ -295,10 +263,10 @@ void refuse_meeting(const Setup<D>& setup) {
   const auto radius_of = [&](const AgitatorPart<D>& part) {
     if (part.impeller) return 0.5 * part.impeller->diameter;
     const Vec<D>& at = setup.agitators[part.agitator].at;
-    double least = 0;  // of the body in its box
+    double widest = 0;  // of the body in its box
     for (std::size_t d = 0; d < 2; ++d)
-      least = std::max({least, part.solid.upper[d] - at[d], at[d] - part.solid.lower[d]});
-    return least;
+      widest = std::max({widest, part.solid.upper[d] - at[d], at[d] - part.solid.lower[d]});
+    return widest;
   };
   for (const auto& one : setup.agitator_parts)
     for (const auto& other : setup.agitator_parts) {
@@ -389,7 +357,6 @@ void read_agitators(Sections& sections, Setup<D>& setup, const Solid<D>& inside,
 template <int D>
 std::vector<std::string> words_on_agitators(const Setup<D>& setup) {
   std::vector<std::string> lines;
-  const Properties& liquid = setup.phases[0].properties;
   const double depth = filled_up_to(setup);
   for (const auto& own : setup.agitator_parts) {
     const double omega = greatest_speed(setup, setup.agitators[own.agitator]);
@@ -402,33 +369,30 @@ std::vector<std::string> words_on_agitators(const Setup<D>& setup) {
     const double diameter = own.impeller->diameter;
     lines.push_back(fmt::format("{}: {} across, {}, tips {}", own.name, quantity(diameter, "m"), speeds,
                                 quantity(0.5 * omega * diameter, "m/s")));
-    std::string text;
-    if (liquid.rheology.constant() && liquid.viscosity > 0) {
-      const double reynolds = liquid.density * N * diameter * diameter / liquid.viscosity;
-      text = fmt::format("Re {:.3g}, Fr {:.3g}; ", reynolds, N * N * diameter / 9.80665);
-      const auto expected = expected_power(*own.impeller, reynolds, setup.size[0], depth, has_baffles(setup));
-      if (expected.number > 0)
-        lines.push_back(fmt::format(
-            "to be expected: power number {:.3g}, {} ({})", expected.number,
-            quantity(expected.number * liquid.density * std::pow(N, 3) * std::pow(diameter, 5), "W"), expected.source));
-    }
     const double top = own.height + upper_end(*own.impeller);
-    text += depth < top ? fmt::format("it stands out of the liquid by {} at the start", quantity(top - depth, "m"))
-                        : fmt::format("{} of liquid over it at the start", quantity(depth - top, "m"));
-    lines.insert(lines.end() - (lines.back().starts_with("to be") ? 1 : 0), text);
+    const std::string submergence =
+        depth < top ? fmt::format("it stands out of the liquid by {} at the start", quantity(top - depth, "m"))
+                    : fmt::format("{} of liquid over it at the start", quantity(depth - top, "m"));
+    const double reynolds = reynolds_number(setup, own);
+    if (reynolds == 0) {
+      lines.push_back(submergence);
+      continue;
+    }
+    lines.push_back(fmt::format("Re {:.3g}, Fr {:.3g}; {}", reynolds, N * N * diameter / 9.80665, submergence));
+    const auto expected = expected_power(*own.impeller, reynolds, setup.size[0], depth, has_baffles(setup));
+    if (expected.number == 0) continue;
+    const double power = expected.number * setup.phases[0].properties.density * std::pow(N, 3) * std::pow(diameter, 5);
+    lines.push_back(fmt::format("to be expected: power number {:.3g}, {} ({})", expected.number, quantity(power, "W"),
+                                expected.source));
   }
   return lines;
 }
 
 template <int D>
 void remark_agitators(const Setup<D>& setup, CaseFile& out) {
-  const Properties& liquid = setup.phases[0].properties;
   for (const auto& own : setup.agitator_parts) {
     if (!own.impeller) continue;
-    const double diameter = own.impeller->diameter;
-    const double N = greatest_speed(setup, setup.agitators[own.agitator]) / (2 * pi);
-    const bool known = liquid.rheology.constant() && liquid.viscosity > 0;
-    const double reynolds = known ? liquid.density * N * diameter * diameter / liquid.viscosity : 0.0;
+    const double reynolds = reynolds_number(setup, own);
     constexpr double turbulent = 1e4;
     if (reynolds > turbulent && setup.turbulence.law == nullptr)
       out.remarks.push_back(fmt::format(
@@ -437,12 +401,12 @@ void remark_agitators(const Setup<D>& setup, CaseFile& out) {
           own.name, reynolds));
     constexpr double few = 16;
     constexpr double too_few = 12;
-    const double across = diameter / setup.cell_size;
+    const double across = own.impeller->diameter / setup.cell_size;
     if (across < few - 1e-6)
       (across < too_few ? out.remarks : out.notes)
           .push_back(fmt::format(
               "'{}' is only {:.0f} cells across: its torque is a rough figure; a cell of {} would make {:.0f}",
-              own.name, diameter / setup.cell_size, quantity(diameter / few, "m"), few));
+              own.name, across, quantity(own.impeller->diameter / few, "m"), few));
   }
 }
 

@@ -4,6 +4,7 @@
 
 #include "base/text.hpp"
 #include "case/keys.hpp"
+#include "geometry/impellers.hpp"
 #include "physics/bubbles_and_drops.hpp"
 #include "physics/turbulence.hpp"
 #include "run/gauge_kinds.hpp"
@@ -14,6 +15,12 @@ namespace wavy {
 namespace {
 
 /// Of vessels and lines.
+std::vector<std::string> impeller_words() {
+  std::vector<std::string> words;
+  for (const auto& [name, kind] : impeller_kinds()) words.push_back(name);
+  return words;
+}
+
 std::vector<std::string> gauge_words() {
   std::vector<std::string> words;
   for (const auto& kind : gauge_kinds())
@@ -251,8 +258,7 @@ const std::vector<Key>& keys() {
        "Your name for it.", "\"lower\""},
       {"impeller", "turns_with", Kind::text, nullptr, "the only agitator", false, {},
        "Name of its agitator.", "\"stirrer\""},
-      {"impeller", "kind", Kind::choice, nullptr, "paddle", false,
-       {"paddle", "disc_turbine", "pitched_blade", "curved_blade", "hydrofoil", "anchor", "ribbon", "gate"},
+      {"impeller", "kind", Kind::choice, nullptr, "paddle", false, impeller_words(),
        "paddle: flat upright blades; disc_turbine: flat blades on a disc; pitched_blade: flat blades at an angle; "
        "curved_blade: half tubes on a disc, hollow side first; hydrofoil: twisted narrow blades; anchor: arms along the "
        "wall; gate: the same with cross-bars; ribbon: strips that wind up round the shaft. Turning counter-clockwise, "

@@ -70,7 +70,7 @@ Turbulence<D>::Turbulence(const Grid<D>& grid, const OpenSpace<D>& space, const 
       boundary_(boundary),
       walls_(walls),
       elements_(elements),
-      turning_(turning == nullptr || turning->none() ? nullptr : turning),
+      turning_(turning),
       settings_(std::move(settings)),
       beside_(2 * grid.smallest_spacing()),
       distance_(grid),
@@ -357,7 +357,7 @@ void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, doub
         const double room = std::max(volume[element.at], 1e-6);
         sink_[0].block(b)[element.at] += flow.nu.block(b)[element.at] * element.friction / room;
       }
-    hold_in_turning(grid, b, flow, dt);
+    damp_in_turning(grid, b, flow, dt);
   });
   if (omega)  // else they are the same everywhere
     for (auto& share : share_) fill(grid, 1, share);
@@ -445,10 +445,7 @@ void Turbulence<D>::find_eddy_viscosity(const Grid<D>& grid, const MeanFlow<D>& 
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     double* nu_t = state.eddy_viscosity.block(b);
-    const Vec<D>& h = grid.geometry(b).spacing;
-    double width = 1;
-    for (int d = 0; d < D; ++d) width *= h[d];
-    width = std::pow(width, 1.0 / D);
+    const double width = std::pow(grid.geometry(b).cell_volume, 1.0 / D);
     for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const double nu = flow.nu.block(b)[at];

@@ -107,8 +107,9 @@ class Turbulence {
              Cells<D>& next) const;
   void find_between(const Grid<D>& grid, const MeanFlow<D>& flow, const TurbulentState<D>& state);
   void make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow);
+  void make_beside_wall(int block, std::ptrdiff_t at, double friction, double distance, double nu);
   void make_at_turning(int block, const MeanFlow<D>& flow);
-  void hold_in_turning(const Grid<D>& grid, int block, const MeanFlow<D>& flow, double dt);
+  void damp_in_turning(const Grid<D>& grid, int block, const MeanFlow<D>& flow, double dt);
   void set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state);
   void hold_second(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, const TurbulentState<D>& state);
   int diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double dt, bool is_second, TurbulentState<D>& state,

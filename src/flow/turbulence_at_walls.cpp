@@ -9,25 +9,33 @@ namespace {
 
 constexpr double nearest_turning = 0.1;  // to a wall that turns, in cells: its edge is not sharper
 
+/// Speed of a motion along a wall with this normal.
+template <int D>
+double along_wall(const Vec<D>& relative, const Vec<D>& normal) {
+  const double across = dot<D>(relative, normal);
+  return std::sqrt(std::max(dot<D>(relative, relative) - across * across, 0.0));
+}
+
+/// Stress of a wall over that of laminar flow.
+double stress_factor(double friction, double distance, double speed, double nu) {
+  return speed > 0 ? std::max(friction * friction * distance / (nu * speed), 1.0) : 1.0;
+}
+
 }  // namespace
 
 /// Of the fluid beside a wall, relative to it.
 template <int D>
 double Turbulence<D>::speed_along(const WallElement<D>& element, const CellVectors<D>& u) const {
-  const Vec<D> wall = walls_.of(element);
-  Vec<D> relative;
-  for (std::size_t d = 0; d < D; ++d) relative[d] = u[d].block(element.block)[element.at] - wall[d];
-  const double across = dot<D>(relative, element.normal);
-  return std::sqrt(std::max(dot<D>(relative, relative) - across * across, 0.0));
+  Vec<D> relative = walls_.of(element);
+  for (std::size_t d = 0; d < D; ++d) relative[d] = u[d].block(element.block)[element.at] - relative[d];
+  return along_wall<D>(relative, element.normal);
 }
 
 template <int D>
 double Turbulence<D>::wall_factor(const WallElement<D>& element, const CellVectors<D>& u, double nu) const {
   if (!holds(element)) return 1;
   const double speed = speed_along(element, u);
-  if (!(speed > 0)) return 1;
-  const double friction = friction_at(element, speed, nu);
-  return std::max(friction * friction * element.distance() / (nu * speed), 1.0);
+  return stress_factor(friction_at(element, speed, nu), element.distance(), speed, nu);
 }
 
 template <int D>
@@ -48,23 +56,27 @@ Cells<D> Turbulence<D>::wall_units(const Grid<D>& grid, const CellVectors<D>& u,
 template <int D>
 void Turbulence<D>::make_at_walls(const Grid<D>& grid, const MeanFlow<D>& flow) {
   for_blocks(grid, [&](int b) {
-    double* made = at_walls_.block(b);
-    double* grows = strain_at_walls_.block(b);
     for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-      std::fill_n(made + o, n, -1.0);
-      std::fill_n(grows + o, n, 0.0);
+      std::fill_n(at_walls_.block(b) + o, n, -1.0);
+      std::fill_n(strain_at_walls_.block(b) + o, n, 0.0);
     });
     for (const auto& element : elements_[static_cast<std::size_t>(b)]) {
       if (!holds(element)) continue;
-      const double y = element.distance();
       const double nu = flow.nu.block(b)[element.at];
-      const double friction = friction_at(element, speed_along(element, flow.u), nu);
-      made[element.at] = std::max(made[element.at], wall_production(friction, y, nu, settings_.roughness));
-      const double slope = wall_law_slope(friction * y / nu, friction * settings_.roughness / nu);
-      grows[element.at] = std::max(grows[element.at], friction * friction / nu * slope);
+      make_beside_wall(b, element.at, friction_at(element, speed_along(element, flow.u), nu), element.distance(), nu);
     }
     make_at_turning(b, flow);
   });
+}
+
+/// Of a cell at a distance from a wall with this friction velocity; of several walls the one that makes more counts.
+template <int D>
+void Turbulence<D>::make_beside_wall(int block, std::ptrdiff_t at, double friction, double distance, double nu) {
+  double& made = at_walls_.block(block)[at];
+  made = std::max(made, wall_production(friction, distance, nu, settings_.roughness));
+  const double slope = wall_law_slope(friction * distance / nu, friction * settings_.roughness / nu);
+  double& grows = strain_at_walls_.block(block)[at];
+  grows = std::max(grows, friction * friction / nu * slope);
 }
 
 template <int D>
@@ -91,36 +103,28 @@ void Turbulence<D>::find_turning_distances(const Grid<D>& grid) {
 template <int D>
 void Turbulence<D>::make_at_turning(int block, const MeanFlow<D>& flow) {
   if (turning_ == nullptr) return;
-  double* made = at_walls_.block(block);
-  double* grows = strain_at_walls_.block(block);
   for (auto& cell : turning_->cells(block)) {
-    made[cell.at] = grows[cell.at] = 0;
+    at_walls_.block(block)[cell.at] = strain_at_walls_.block(block)[cell.at] = 0;
     if (cell.distance <= 0) continue;
     Vec<D> relative;
     for (std::size_t d = 0; d < D; ++d) relative[d] = flow.u[d].block(block)[cell.at] - cell.velocity[d];
-    const double across = dot<D>(relative, cell.normal);
-    const double speed = std::sqrt(std::max(dot<D>(relative, relative) - across * across, 0.0));
-    const double y = distance_.block(block)[cell.at];
+    const double speed = along_wall<D>(relative, cell.normal);
+    const double distance = distance_.block(block)[cell.at];
     const double nu = flow.nu.block(block)[cell.at];
-    const double friction = friction_velocity(speed, y, nu, settings_.roughness);
-    made[cell.at] = wall_production(friction, y, nu, settings_.roughness);
-    const double slope = wall_law_slope(friction * y / nu, friction * settings_.roughness / nu);
-    grows[cell.at] = friction * friction / nu * slope;
-    cell.wall_viscosity = nu * (speed > 0 ? std::max(friction * friction * y / (nu * speed), 1.0) : 1.0);
+    const double friction = friction_velocity(speed, distance, nu, settings_.roughness);
+    make_beside_wall(block, cell.at, friction, distance, nu);
+    cell.wall_viscosity = nu * stress_factor(friction, distance, speed, nu);
   }
 }
 
 /// There are no fluctuations within solids, and none at their walls.
 template <int D>
-void Turbulence<D>::hold_in_turning(const Grid<D>& grid, int block, const MeanFlow<D>& flow, double dt) {
+void Turbulence<D>::damp_in_turning(const Grid<D>& grid, int block, const MeanFlow<D>& flow, double dt) {
   if (turning_ == nullptr) return;
-  constexpr double fast = 1e6;
-  for (const auto& cell : turning_->cells(block)) {
-    const double within = std::min(cell.solid / std::max(1 - cell.solid, 1 / fast), fast);
-    const double h = grid.smallest_spacing();
+  const double h = grid.smallest_spacing();
+  for (const auto& cell : turning_->cells(block))
     sink_[0].block(block)[cell.at] +=
-        within / dt + flow.nu.block(block)[cell.at] / (h * distance_.block(block)[cell.at]);
-  }
+        cell.inner_penalty() / dt + flow.nu.block(block)[cell.at] / (h * distance_.block(block)[cell.at]);
 }
 
 template <int D>
@@ -170,14 +174,14 @@ template double Turbulence<2>::wall_factor(const WallElement<2>&, const CellVect
 template Cells<2> Turbulence<2>::wall_units(const Grid<2>&, const CellVectors<2>&, const Cells<2>&) const;
 template void Turbulence<2>::make_at_walls(const Grid<2>&, const MeanFlow<2>&);
 template void Turbulence<2>::find_turning_distances(const Grid<2>&);
-template void Turbulence<2>::hold_in_turning(const Grid<2>&, int, const MeanFlow<2>&, double);
+template void Turbulence<2>::damp_in_turning(const Grid<2>&, int, const MeanFlow<2>&, double);
 template double Turbulence<2>::add_to(const Grid<2>&, const Cells<2>&, const MeanFlow<2>&, double,
                                       const TurbulentState<2>&, std::array<CellVectors<2>, 2>&) const;
 template double Turbulence<3>::wall_factor(const WallElement<3>&, const CellVectors<3>&, double) const;
 template Cells<3> Turbulence<3>::wall_units(const Grid<3>&, const CellVectors<3>&, const Cells<3>&) const;
 template void Turbulence<3>::make_at_walls(const Grid<3>&, const MeanFlow<3>&);
 template void Turbulence<3>::find_turning_distances(const Grid<3>&);
-template void Turbulence<3>::hold_in_turning(const Grid<3>&, int, const MeanFlow<3>&, double);
+template void Turbulence<3>::damp_in_turning(const Grid<3>&, int, const MeanFlow<3>&, double);
 template double Turbulence<3>::add_to(const Grid<3>&, const Cells<3>&, const MeanFlow<3>&, double,
                                       const TurbulentState<3>&, std::array<CellVectors<3>, 3>&) const;
 

@@ -10,33 +10,15 @@
 namespace wavy {
 namespace {
 
-constexpr double strongest_hold = 1e6;
 constexpr double nearest = 1.0 / 40;  // of a wall to a cell's middle, in cells: no friction is greater
 constexpr double least_open = 1e-4;   // of a face in the pressure equation: pressure within solids stays determined
 constexpr double reach = 1;           // of what solids do, in cells
 constexpr double crossed = 2;         // cells, while the fastest point of what turns crosses them loads are averaged
 constexpr double edge = 0.5;          // half the width of their edge, likewise
 
-/// Product of a rotation by -angle round an axis with v.
 template <int D>
-Vec<D> turned_back(const Vec<D>& v, const Vec<3>& axis, double cosine, double sine) {
-  if constexpr (D == 2) {
-    return {cosine * v[0] + sine * v[1], -sine * v[0] + cosine * v[1]};
-  } else {
-    // Rodrigues' formula.
-    const Vec<3> across = cross(axis, v);
-    const double along_axis = dot<3>(axis, v) * (1 - cosine);
-    Vec<3> result;
-    for (std::size_t d = 0; d < 3; ++d) result[d] = cosine * v[d] - sine * across[d] + along_axis * axis[d];
-    return result;
-  }
-}
-
-template <int D>
-double mean_spacing(const Vec<D>& spacing) {
-  double volume = 1;
-  for (const double h : spacing) volume *= h;
-  return std::pow(volume, 1.0 / D);
+double mean_spacing(const BlockGeometry<D>& block) {
+  return std::pow(block.cell_volume, 1.0 / D);
 }
 
 template <int D>
@@ -50,38 +32,21 @@ Vec<3> moment_of(const Vec<D>& arm, const Vec<D>& force) {
 }  // namespace
 
 template <int D>
-PlacedSolid<D>::PlacedSolid(Solid<D> solid, const Pose<D>& pose)
-    : solid_(std::move(solid)), pose_(pose), cosine_(std::cos(pose.angle)), sine_(std::sin(pose.angle)) {
-  lower_.fill(std::numeric_limits<double>::infinity());
-  upper_.fill(-std::numeric_limits<double>::infinity());
-  const Vec<D>& about = pose_.motion.about;
-  for (int corner = 0; corner < (1 << D); ++corner) {
-    Vec<D> arm;
-    for (std::size_t d = 0; d < D; ++d)
-      arm[d] = ((corner >> d & 1) != 0 ? solid_.upper[d] : solid_.lower[d]) - about[d];
-    arm = turned_back<D>(arm, pose_.axis, cosine_, -sine_);
-    for (std::size_t d = 0; d < D; ++d) {
-      const double place = arm[d] + about[d] + pose_.shift[d];
-      lower_[d] = std::min(lower_[d], place);
-      upper_[d] = std::max(upper_[d], place);
-    }
-  }
+Solid<D> in_pose(const Solid<D>& solid, const Pose<D>& pose) {
+  const Vec<D>& about = pose.motion.about;
+  if constexpr (D == 2)
+    return moved<2>(turned(solid, about, pose.angle), pose.shift);
+  else
+    return moved<3>(turned(solid, about, pose.axis, pose.angle), pose.shift);
 }
 
+/// A part where it is now, how it moves, and how it moved at the start of the step.
 template <int D>
-double PlacedSolid<D>::distance(const Vec<D>& place) const {
-  Vec<D> arm;
-  for (std::size_t d = 0; d < D; ++d) arm[d] = place[d] - pose_.motion.about[d] - pose_.shift[d];
-  arm = turned_back<D>(arm, pose_.axis, cosine_, sine_);
-  for (std::size_t d = 0; d < D; ++d) arm[d] += pose_.motion.about[d];
-  return solid_.distance(arm);
-}
-
-/// A part where it is now, and how it moved at the start of the step.
-template <int D>
-struct TurningSolids<D>::Placed : PlacedSolid<D> {
-  RigidMotion<D> before;
+struct TurningSolids<D>::Placed {
+  Solid<D> solid;
+  RigidMotion<D> now, before;
 };
+
 template <int D>
 TurningSolids<D>::~TurningSolids() = default;
 
@@ -91,7 +56,6 @@ TurningSolids<D>::TurningSolids(const Grid<D>& grid, const OpenSpace<D>& space, 
   assert(std::ranges::all_of(settings_.parts, [&](const auto& part) { return part.shaft < settings_.shafts.size(); }));
   loads_.resize(settings_.parts.size());
   mean_loads_.resize(settings_.parts.size());
-  about_.resize(settings_.parts.size());
   if (none()) return;
   const auto blocks = static_cast<std::size_t>(grid.blocks());
   cells_.resize(blocks);
@@ -106,8 +70,8 @@ void TurningSolids<D>::set_time(const Grid<D>& grid, double time) {
   placed_.clear();
   for (const auto& part : settings_.parts) {
     const auto& pose = settings_.shafts[part.shaft];
-    about_[placed_.size()] = pose(time).motion.about;
-    placed_.push_back({PlacedSolid<D>(part.solid, pose(time)), pose(time_).motion});
+    const Pose<D> now = pose(time);
+    placed_.push_back({in_pose(part.solid, now), now.motion, pose(time_).motion});
   }
   for_blocks(grid, [&](int b) { find_in_block(grid, b); });
   time_ = time;
@@ -135,9 +99,9 @@ struct TurningSolids<D>::Near {
         const double spacing = geometry.spacing[d];
         const double most = layout.cells[d];
         own.lo[d] = static_cast<int>(
-            std::clamp(std::floor((parts[p].lower()[d] - within - geometry.lower[d]) / spacing), 0.0, most));
+            std::clamp(std::floor((parts[p].solid.lower[d] - within - geometry.lower[d]) / spacing), 0.0, most));
         own.hi[d] = static_cast<int>(
-            std::clamp(std::ceil((parts[p].upper()[d] + within - geometry.lower[d]) / spacing), -1.0, most) + 1);
+            std::clamp(std::ceil((parts[p].solid.upper[d] + within - geometry.lower[d]) / spacing), -1.0, most) + 1);
         meets = meets && own.lo[d] < own.hi[d];
       }
       if (!meets) continue;
@@ -158,8 +122,9 @@ struct TurningSolids<D>::Near {
   [[nodiscard]] Found at(const Vec<D>& place) const {
     Found found;
     for (const std::size_t p : here) {
-      if (!parts[p].near(place, within)) continue;
-      const double own = parts[p].distance(place);
+      const Solid<D>& solid = parts[p].solid;
+      if (square_to_box<D>(place, solid.lower, solid.upper) > within * within) continue;
+      const double own = solid.distance(place);
       if (own < found.distance) found = {own, p};
     }
     return found;
@@ -197,7 +162,7 @@ void TurningSolids<D>::find_in_block(const Grid<D>& grid, int block) {
   cells.clear();
   for (auto& own : faces) own.clear();
   const Layout<D>& layout = grid.layout();
-  const double h = mean_spacing<D>(grid.geometry(block).spacing);
+  const double h = mean_spacing(grid.geometry(block));
   const bool cut = !space_.is_uncut(block);
   // Distances far away may be too great by a factor of two.
   constexpr double safe = 2;
@@ -224,7 +189,7 @@ void TurningSolids<D>::find_in_block(const Grid<D>& grid, int block) {
       const bool counts = outside == 0 || (outside == 1 && cell[d] == layout.cells[d]);
       const double solid = std::clamp(edge - below, 0.0, 1.0);
       if (counts && solid > 0 && (!cut || space_.area()[d].block(block)[at] > 0))
-        faces[d].push_back({at, 1 - solid, placed_[low.part].pose().motion.at(place)[d], 0});
+        faces[d].push_back({at, 1 - solid, placed_[low.part].now.at(place)[d], 0});
       found.normal[d] = std::clamp(above - below, -1.0, 1.0);
       found.closed = found.closed && below <= -edge && above <= -edge;
     }
@@ -233,7 +198,7 @@ void TurningSolids<D>::find_in_block(const Grid<D>& grid, int block) {
     found.part = own.part;
     found.distance = distance * h;
     found.solid = std::clamp(edge - distance, 0.0, 1.0);
-    found.velocity = placed_[own.part].pose().motion.at(middle);
+    found.velocity = placed_[own.part].now.at(middle);
     found.before = placed_[own.part].before.at(middle);
     cells.push_back(found);
     return 0;
@@ -271,7 +236,7 @@ double TurningSolids<D>::greatest_speed(double time) const {
 }
 
 template <int D>
-void TurningSolids<D>::push(const Grid<D>& grid, const CellVectors<D>& acceleration, double dt) {
+void TurningSolids<D>::keep_gain(const Grid<D>& grid, const CellVectors<D>& acceleration, double dt) {
   if (none()) return;
   dt_ = dt;
   for_blocks(grid, [&](int b) {
@@ -281,13 +246,13 @@ void TurningSolids<D>::push(const Grid<D>& grid, const CellVectors<D>& accelerat
 }
 
 template <int D>
-void TurningSolids<D>::find_holds(const Grid<D>& grid, const Cells<D>& mass,
-                                  const std::array<CellVectors<D>, D>& faces) {
+void TurningSolids<D>::find_penalties(const Grid<D>& grid, const Cells<D>& mass,
+                                      const std::array<CellVectors<D>, D>& faces) {
   if (none()) return;
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const Vec<D>& h = grid.geometry(b).spacing;
-    const double size = mean_spacing<D>(h);
+    const double size = mean_spacing(grid.geometry(b));
     for (Cell& cell : cells(b)) {
       const double away = std::max(cell.distance / size, nearest);
       double friction = 0;
@@ -299,8 +264,7 @@ void TurningSolids<D>::find_holds(const Grid<D>& grid, const Cells<D>& mass,
             cell.wall_viscosity > 0 ? dt_ * mass.block(b)[cell.at] * cell.wall_viscosity / (h[d] * h[d]) : between;
         friction += std::max(0.0, at_wall * std::abs(cell.normal[d]) / away - between);
       }
-      const double within = cell.solid < 1 ? cell.solid / (1 - cell.solid) : strongest_hold;
-      cell.hold = std::min(within + friction / mass.block(b)[cell.at], strongest_hold);
+      cell.penalty = std::min(cell.inner_penalty() + friction / mass.block(b)[cell.at], greatest_penalty);
     }
   });
 }
@@ -320,26 +284,22 @@ void TurningSolids<D>::blend_faces(const Grid<D>& grid, Faces<D>& face_u) const 
 }
 
 template <int D>
-void TurningSolids<D>::narrow(const Grid<D>& grid, Faces<D>& inverse_density) {
+void TurningSolids<D>::narrow(int block, Faces<D>& inverse_density) {
   if (none()) return;
-  for_blocks(grid, [&](int b) {
-    for (std::size_t d = 0; d < D; ++d)
-      for (Face& face : faces_[static_cast<std::size_t>(b)][d]) {
-        double& value = inverse_density[d].block(b)[face.at];
-        face.inverse = value;
-        value *= std::max(face.open, least_open);
-      }
-  });
+  for (std::size_t d = 0; d < D; ++d)
+    for (Face& face : faces_[static_cast<std::size_t>(block)][d]) {
+      double& value = inverse_density[d].block(block)[face.at];
+      face.inverse = value;
+      value *= std::max(face.open, least_open);
+    }
 }
 
 template <int D>
-void TurningSolids<D>::widen(const Grid<D>& grid, Faces<D>& inverse_density) const {
+void TurningSolids<D>::widen(int block, Faces<D>& inverse_density) const {
   if (none()) return;
-  for_blocks(grid, [&](int b) {
-    for (std::size_t d = 0; d < D; ++d)
-      for (const Face& face : faces_[static_cast<std::size_t>(b)][d])
-        inverse_density[d].block(b)[face.at] = face.inverse;
-  });
+  for (std::size_t d = 0; d < D; ++d)
+    for (const Face& face : faces_[static_cast<std::size_t>(block)][d])
+      inverse_density[d].block(block)[face.at] = face.inverse;
 }
 
 template <int D>
@@ -366,8 +326,8 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
     for (std::size_t d = 0; d < D; ++d) {
       double& gain = own[d].block(block)[at];
       double& v = u[d].block(block)[at];
-      v -= dt * gain * (cell.hold / (1 + cell.hold));
-      gain /= 1 + cell.hold;
+      v -= dt * gain * (cell.penalty / (1 + cell.penalty));
+      gain /= 1 + cell.penalty;
       // Forces per volume: within the solid those of neighbours cancel, whatever the pressure is there.
       double push = 0;
       for (const std::ptrdiff_t f : {at, at + layout.step[d]}) {
@@ -380,7 +340,7 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
       force[d] =
           m * v - cell.momentum[d] - dt * push - within * (cell.velocity[d] - cell.before[d] - dt * body_force[d]);
     }
-    const Vec<D> arm = minus<D>(cell_middle(grid, block, at), about_[cell.part]);
+    const Vec<D> arm = minus<D>(cell_middle(grid, block, at), placed_[cell.part].now.about);
     given[cell.part].add(1, {force, moment_of<D>(arm, force)});
   }
 }
@@ -415,8 +375,8 @@ void TurningSolids<D>::archive(Archive& a) {
     }
 }
 
-template class PlacedSolid<2>;
-template class PlacedSolid<3>;
+template Solid<2> in_pose<2>(const Solid<2>&, const Pose<2>&);
+template Solid<3> in_pose<3>(const Solid<3>&, const Pose<3>&);
 template class TurningSolids<2>;
 template class TurningSolids<3>;
 

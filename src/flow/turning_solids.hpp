@@ -2,6 +2,7 @@
 // within them take their velocity implicitly; what the fluid gives up to each of them is its load.
 #pragma once
 
+#include <algorithm>
 #include <functional>
 #include <span>
 #include <utility>
@@ -31,28 +32,9 @@ struct TurningPart {
   std::size_t shaft = 0;  ///< by whose pose it moves
 };
 
-/// A solid in a pose.
+/// A solid as it stands in a pose.
 template <int D>
-class PlacedSolid {
- public:
-  PlacedSolid(Solid<D> solid, const Pose<D>& pose);
-  [[nodiscard]] double distance(const Vec<D>& place) const;
-  /// Within so much of a box round it.
-  [[nodiscard]] bool near(const Vec<D>& place, double by) const {
-    for (std::size_t d = 0; d < D; ++d)
-      if (place[d] < lower_[d] - by || place[d] > upper_[d] + by) return false;
-    return true;
-  }
-  [[nodiscard]] const Vec<D>& lower() const { return lower_; }
-  [[nodiscard]] const Vec<D>& upper() const { return upper_; }
-  [[nodiscard]] const Pose<D>& pose() const { return pose_; }
-
- private:
-  Solid<D> solid_;
-  Pose<D> pose_;
-  double cosine_, sine_;
-  Vec<D> lower_, upper_;  // of the box
-};
+Solid<D> in_pose(const Solid<D>& solid, const Pose<D>& pose);
 
 template <int D>
 struct TurningSettings {
@@ -76,11 +58,11 @@ struct PartLoad {
 /// smooth edge one cell wide, and the friction of a wall at its true distance).
 ///
 /// With f the distance of a cell's middle from the nearest part, in cells, a share chi = 1/2 - f (0 to 1) of the cell
-/// is solid. The momentum equation of each touched cell gets `hold` (u_solid - u), in units of its mass over the step,
-/// and its faces are open by 1 - chi in the pressure equation. The fluid within a solid moves with it.
+/// is solid. The momentum equation of each touched cell gets `penalty` (u_solid - u), in units of its mass over the
+/// step, and its faces are open by 1 - chi in the pressure equation. The fluid within a solid moves with it.
 ///
-/// A step calls, in this order: set_time; within the viscous step push, find_holds and the momenta; blend_faces;
-/// narrow; widen; take_over; finish_loads.
+/// A step calls, in this order: set_time; within the viscous step keep_gain, find_penalties and the momenta;
+/// blend_faces; clear; round all that uses 1/rho of closed faces, narrow and widen; take_over; finish_loads.
 template <int D>
 class TurningSolids {
  public:
@@ -94,10 +76,16 @@ class TurningSolids {
     Vec<D> velocity{};          ///< of the solid at the cell's middle [m/s]
     Vec<D> before{};            ///< the same at the start of the step [m/s]
     double wall_viscosity = 0;  ///< by which it feels the wall [m2/s]; 0: by the stress on its faces
-    double hold = 0;            ///< lambda
+    double penalty = 0;         ///< lambda
     Vec<D> gain{};              ///< velocity by the forces of the last step [m/s]
     Vec<D> momentum{};          ///< with all but the forces of this step and the solid, over the volume of a whole cell
+
+    /// What the solid's share makes of the penalty, chi / (1 - chi).
+    [[nodiscard]] double inner_penalty() const {
+      return solid < 1 ? std::min(solid / (1 - solid), greatest_penalty) : greatest_penalty;
+    }
   };
+  static constexpr double greatest_penalty = 1e6;
   struct Face {
     std::ptrdiff_t at = 0;
     double open = 1;
@@ -125,16 +113,16 @@ class TurningSolids {
   [[nodiscard]] double greatest_speed(double time) const;
 
   /// Notes what the forces of the last step add to u in dt.
-  void push(const Grid<D>& grid, const CellVectors<D>& acceleration, double dt);
+  void keep_gain(const Grid<D>& grid, const CellVectors<D>& acceleration, double dt);
   /// `faces`: dt mu / h^2 of each face, by its axis and the component of the velocity; `mass` over the volume of a
   /// whole cell [kg/m3].
-  void find_holds(const Grid<D>& grid, const Cells<D>& mass, const std::array<CellVectors<D>, D>& faces);
+  void find_penalties(const Grid<D>& grid, const Cells<D>& mass, const std::array<CellVectors<D>, D>& faces);
 
   /// face_u: by what is open that of the fluid, for the rest that of the solid.
   void blend_faces(const Grid<D>& grid, Faces<D>& face_u) const;
-  /// Closes the faces of 1/rho as the solids do; `widen` opens them again, to the same bits.
-  void narrow(const Grid<D>& grid, Faces<D>& inverse_density);
-  void widen(const Grid<D>& grid, Faces<D>& inverse_density) const;
+  /// Closes the faces of 1/rho of a block as the solids do; `widen` opens them again, to the same bits.
+  void narrow(int block, Faces<D>& inverse_density);
+  void widen(int block, Faces<D>& inverse_density) const;
   /// No divergence is to be cured in cells that are all solid.
   void clear(const Grid<D>& grid, Cells<D>& rhs) const;
   /// Touched cells of a block take the share of the accelerations that the solid leaves them, and give the rest to it.
@@ -150,7 +138,6 @@ class TurningSolids {
   /// makes thin blades flutter from cell to cell.
   [[nodiscard]] std::vector<PartLoad<D>>& mean_loads() { return mean_loads_; }
   [[nodiscard]] const std::vector<PartLoad<D>>& mean_loads() const { return mean_loads_; }
-  [[nodiscard]] const TurningSettings<D>& settings() const { return settings_; }
   /// The loads; all else follows from the time.
   void archive(Archive& a);
 
@@ -169,8 +156,7 @@ class TurningSolids {
   std::vector<std::vector<PartLoad<D>>> given_;          // by block and part: times dt over the volume of a cell
   std::vector<PartLoad<D>> loads_;
   std::vector<PartLoad<D>> mean_loads_;
-  bool started_ = false;       // there was a load
-  std::vector<Vec<D>> about_;  // by part: what its moments are about
+  bool started_ = false;  // there was a load
 };
 
 }  // namespace wavy

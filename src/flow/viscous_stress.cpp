@@ -48,11 +48,7 @@ double greatest_component(const Grid<D>& grid, const std::type_identity_t<CellVe
 template <int D>
 ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
                                 const WallElements<D>& elements, TurningSolids<D>* turning)
-    : space_(space),
-      wall_velocity_(walls),
-      elements_(elements),
-      turning_(turning == nullptr || turning->none() ? nullptr : turning),
-      implicit_(grid, &space) {
+    : space_(space), wall_velocity_(walls), elements_(elements), turning_(turning), implicit_(grid, &space) {
   if (!space.is_uncut() || turning_ != nullptr) held_ = Cells<D>(grid, 1.0);
   if (!space.is_uncut()) {
     for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
@@ -92,16 +88,16 @@ void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool 
     for (std::size_t k = 0; k < own.size(); ++k) held[own[k].at] += friction[k];
   });
   if (turning_ == nullptr) return;
-  turning_->find_holds(grid, mass, face_);
+  turning_->find_penalties(grid, mass, face_);
   if (!implicitly) return;
   for_blocks(grid, [&](int b) {
-    for (const auto& cell : turning_->cells(b)) held_.block(b)[cell.at] += cell.hold * mass.block(b)[cell.at];
+    for (const auto& cell : turning_->cells(b)) held_.block(b)[cell.at] += cell.penalty * mass.block(b)[cell.at];
   });
 }
 
 /// After an explicit step to u: cells in turning solids take their velocity.
 template <int D>
-void ViscousStress<D>::hold_in_turning(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u) {
+void ViscousStress<D>::penalise(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u) {
   if (turning_ == nullptr) return;
   for_blocks(grid, [&](int b) {
     for (auto& cell : turning_->cells(b)) {
@@ -109,7 +105,7 @@ void ViscousStress<D>::hold_in_turning(const Grid<D>& grid, std::size_t c, const
       const double held = held_.block(b)[cell.at];
       double& own = u.block(b)[cell.at];
       const double free = held * own;
-      own = (free + cell.hold * m * (cell.velocity[c] + cell.gain[c])) / (held + cell.hold * m);
+      own = (free + cell.penalty * m * (cell.velocity[c] + cell.gain[c])) / (held + cell.penalty * m);
       cell.momentum[c] = free - (held - m) * own - m * cell.gain[c];
     }
   });
@@ -124,7 +120,7 @@ void ViscousStress<D>::keep_turning_momenta(const Grid<D>& grid, const Cells<D>&
     for (auto& cell : turning_->cells(b)) {
       const std::ptrdiff_t a = cell.at;
       const double m = mass.block(b)[a];
-      const double walls_hold = held_.block(b)[a] - m * (1 + cell.hold);
+      const double by_walls = held_.block(b)[a] - m * (1 + cell.penalty);
       for (std::size_t c = 0; c < D; ++c) {
         const double* v = u[c].block(b);
         double stress = 0;
@@ -134,7 +130,7 @@ void ViscousStress<D>::keep_turning_momenta(const Grid<D>& grid, const Cells<D>&
           const double flux = face[a + s] * (v[a + s] - v[a]) - face[a] * (v[a] - v[a - s]);
           stress += d == c ? 2 * flux : flux;
         }
-        cell.momentum[c] += stress - walls_hold * v[a] - m * cell.gain[c];
+        cell.momentum[c] += stress - by_walls * v[a] - m * cell.gain[c];
       }
     }
   });
@@ -210,7 +206,7 @@ void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass
   });
   for (std::size_t c = 0; c < D; ++c) {
     share_momentum(space_, grid.blocks(), walls_at_rest<D>(), c, mass, held(static_cast<int>(c), mass), rhs_[c]);
-    hold_in_turning(grid, c, mass, rhs_[c]);
+    penalise(grid, c, mass, rhs_[c]);
     std::swap(velocity[c].data(), rhs_[c].data());
   }
 }
@@ -256,7 +252,7 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
       for (auto& cell : turning_->cells(b)) {
         const auto component = static_cast<std::size_t>(c);
         cell.momentum[component] = out[cell.at];
-        out[cell.at] += cell.hold * rho[cell.at] * (cell.velocity[component] + cell.gain[component]);
+        out[cell.at] += cell.penalty * rho[cell.at] * (cell.velocity[component] + cell.gain[component]);
       }
     }
   });

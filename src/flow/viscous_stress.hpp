@@ -70,7 +70,7 @@ class ViscousStress {
   }
   template <class Fn>
   void for_moving_wall_momentum(int block, Fn&& fn) const;
-  void hold_in_turning(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u);
+  void penalise(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u);
 
   const OpenSpace<D>& space_;
   const WallVelocity<D>& wall_velocity_;

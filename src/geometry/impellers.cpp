@@ -10,16 +10,9 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-/// Distance to a box of half extents round the origin: outside the Euclidean one.
+/// Distance to a box of half extents round the origin.
 double to_box(const Vec<3>& place, const Vec<3>& half) {
-  double square = 0;
-  double greatest = -1e300;
-  for (std::size_t d = 0; d < 3; ++d) {
-    const double beyond = std::abs(place[d]) - half[d];
-    greatest = std::max(greatest, beyond);
-    if (beyond > 0) square += beyond * beyond;
-  }
-  return greatest > 0 ? std::sqrt(square) : greatest;
+  return beyond<3>({std::abs(place[0]) - half[0], std::abs(place[1]) - half[1], std::abs(place[2]) - half[2]});
 }
 
 /// Radius, and place across the nearest of `count` radii from the axis, the first along x, counter-clockwise.
@@ -77,8 +70,7 @@ struct MeasuredImpeller {
       const double y = across - 0.5 * radius;
       const double arc = y < 0 ? std::abs(std::hypot(y, p[2]) - radius) : std::hypot(y, std::abs(p[2]) - radius);
       const double section = arc - 0.5 * thickness;
-      const double beyond = std::abs(along - 0.5 * (root() + tip)) - 0.5 * (tip - root());
-      return section > 0 && beyond > 0 ? std::hypot(section, beyond) : std::max(section, beyond);
+      return beyond<2>({section, std::abs(along - 0.5 * (root() + tip)) - 0.5 * (tip - root())});
     });
   }
   /// Twisted blades: the sine of their angle falls as 1/r, as that of a screw, their width to 0.6 at the tip.
@@ -142,11 +134,7 @@ struct MeasuredImpeller {
   /// What blades stand on: a disc, a hub.
   [[nodiscard]] double middle(const Vec<3>& p) const {
     const double r = std::hypot(p[0], p[1]);
-    const auto plate = [&](double radius, double half) {
-      const double out = r - radius;
-      const double above = std::abs(p[2]) - half;
-      return out > 0 && above > 0 ? std::hypot(out, above) : std::max(out, above);
-    };
+    const auto plate = [&](double radius, double half) { return beyond<2>({r - radius, std::abs(p[2]) - half}); };
     double least = 1e300;
     if (own.disc_diameter > 0) least = plate(0.5 * own.disc_diameter, 0.5 * thickness);
     if (own.hub_diameter > 0)
@@ -174,11 +162,24 @@ struct MeasuredImpeller {
   }
 };
 
+}  // namespace
+
+const std::vector<std::pair<std::string, ImpellerKind>>& impeller_kinds() {
+  using Kind = ImpellerKind;
+  static const std::vector<std::pair<std::string, Kind>> list{{"paddle", Kind::paddle},
+                                                              {"disc_turbine", Kind::disc_turbine},
+                                                              {"pitched_blade", Kind::pitched_blade},
+                                                              {"curved_blade", Kind::curved_blade},
+                                                              {"hydrofoil", Kind::hydrofoil},
+                                                              {"anchor", Kind::anchor},
+                                                              {"ribbon", Kind::ribbon},
+                                                              {"gate", Kind::gate}};
+  return list;
+}
+
 bool stands_on_its_end(ImpellerKind kind) {
   return kind == ImpellerKind::anchor || kind == ImpellerKind::ribbon || kind == ImpellerKind::gate;
 }
-
-}  // namespace
 
 Impeller usual_impeller(ImpellerKind kind, double diameter) {
   const double D = diameter;

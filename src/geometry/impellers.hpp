@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "geometry/solids.hpp"
@@ -9,6 +10,12 @@
 namespace wavy {
 
 enum class ImpellerKind { paddle, disc_turbine, pitched_blade, curved_blade, hydrofoil, anchor, ribbon, gate };
+
+/// All of them by their names.
+const std::vector<std::pair<std::string, ImpellerKind>>& impeller_kinds();
+
+/// Anchors, gates and ribbons: of strips, described from their lower end upwards.
+bool stands_on_its_end(ImpellerKind kind);
 
 /// Measures of an impeller; lengths in m, angles in rad. `usual_impeller` has them all.
 struct Impeller {

@@ -17,18 +17,6 @@ Vec<D> unit(Vec<D> a) {
   return a;
 }
 
-/// Distance to a box with half extents, from the differences of its sides: outside the Euclidean one.
-template <std::size_t N>
-double beyond(const std::array<double, N>& sides) {
-  double square = 0;
-  double greatest = -infinite;
-  for (const double s : sides) {
-    greatest = std::max(greatest, s);
-    if (s > 0) square += s * s;
-  }
-  return greatest > 0 ? std::sqrt(square) : greatest;
-}
-
 /// A line with a direction, and where points lie along it and away from it.
 template <int D>
 struct Axis {
@@ -460,20 +448,19 @@ Solid<2> turned(const Solid<2>& solid, const Vec<2>& centre, double angle) {
 Solid<3> turned(const Solid<3>& solid, const Vec<3>& centre, const Vec<3>& axis, double angle) {
   const Vec<3> k = unit<3>(axis);
   // Rodrigues' formula.
-  const auto rotate = [centre, k](const Vec<3>& p, double by) {
+  const auto rotate = [centre, k, c = std::cos(angle)](const Vec<3>& p, double s) {
     const Vec<3> a = minus<3>(p, centre);
-    const double c = std::cos(by);
-    const double s = std::sin(by);
     const double along = dot<3>(k, a) * (1 - c);
     return Vec<3>{centre[0] + a[0] * c + (k[1] * a[2] - k[2] * a[1]) * s + k[0] * along,
                   centre[1] + a[1] * c + (k[2] * a[0] - k[0] * a[2]) * s + k[1] * along,
                   centre[2] + a[2] * c + (k[0] * a[1] - k[1] * a[0]) * s + k[2] * along};
   };
+  const double sine = std::sin(angle);
   Solid<3> result = nothing_yet<3>();
-  result.distance = [=, f = solid.distance](const Vec<3>& p) { return f(rotate(p, -angle)); };
+  result.distance = [=, f = solid.distance](const Vec<3>& p) { return f(rotate(p, -sine)); };
   for (const double x : {solid.lower[0], solid.upper[0]})
     for (const double y : {solid.lower[1], solid.upper[1]})
-      for (const double z : {solid.lower[2], solid.upper[2]}) take_in<3>(result, rotate({x, y, z}, angle), {}, 0);
+      for (const double z : {solid.lower[2], solid.upper[2]}) take_in<3>(result, rotate({x, y, z}, sine), {}, 0);
   return result;
 }
 

@@ -1,6 +1,9 @@
 // Solids as signed distance: vessels, inserts, and what is cut out of or added to them.
 #pragma once
 
+#include <algorithm>
+#include <array>
+#include <cmath>
 #include <functional>
 #include <string>
 #include <vector>
@@ -20,6 +23,19 @@ struct Solid {
   Vec<D> lower{};
   Vec<D> upper{};
 };
+
+/// Distance from what lies on the inner side of all of some faces that stand upright on each other (a box, the end of a
+/// cylinder), from the distances to each, negative inside.
+template <std::size_t N>
+double beyond(const std::array<double, N>& faces) {
+  double square = 0;
+  double greatest = faces[0];
+  for (const double face : faces) {
+    greatest = std::max(greatest, face);
+    if (face > 0) square += face * face;
+  }
+  return greatest > 0 ? std::sqrt(square) : greatest;
+}
 
 /// A box along the axes.
 template <int D>

@@ -52,8 +52,8 @@ TurningSettings<D> turning_settings(const Setup<D>& setup) {
 template <int D>
 std::function<std::function<double(const Vec<D>&)>(double)> turned_parts(const Setup<D>& setup) {
   return [settings = turning_settings(setup)](double time) {
-    std::vector<PlacedSolid<D>> parts;
-    for (const auto& part : settings.parts) parts.emplace_back(part.solid, settings.shafts[part.shaft](time));
+    std::vector<Solid<D>> parts;
+    for (const auto& part : settings.parts) parts.push_back(in_pose(part.solid, settings.shafts[part.shaft](time)));
     return [parts](const Vec<D>& place) {
       double least = std::numeric_limits<double>::infinity();
       for (const auto& part : parts) least = std::min(least, part.distance(place));

@@ -96,7 +96,7 @@ const std::vector<GaugeKind>& gauge_kinds() {
       in_vessel("force", "N", "of pressure and friction on a wall or an insert", Needs::wall, force(ForceOf::both)),
       in_vessel("pressure_force", "N", "the part of force by pressure", Needs::wall, force(ForceOf::pressure)),
       in_vessel("friction_force", "N", "the part of force by friction", Needs::wall, force(ForceOf::friction)),
-      in_vessel("moment", "N m", "of that force about an axis through a point", Needs::wall_and_point,
+      in_vessel("moment", "N m", "of force on a wall about an axis through a point", Needs::wall_and_point,
                 [](const auto&... of) { return moment_reader(of...); }),
       of_sharp("torque", "N m", "of an agitator or a part of it", Needs::agitator, agitator(AgitatorFigure::torque)),
       of_sharp("shaft_power", "W", "torque times speed", Needs::agitator, agitator(AgitatorFigure::power)),

@@ -74,7 +74,7 @@ struct Model<D>::Work {
         walls(grid, space, settings.moving_walls, wall_elements),
         turning(grid, space, settings.turning),
         advect(grid, space, &boundary, walls),
-        diffuse(grid, space, &boundary, walls, wall_elements, &turning),
+        diffuse(grid, space, &boundary, walls, wall_elements, what_turns()),
         force(grid, space),
         projection(grid, space, boundary),
         mass(grid, 1.0) {
@@ -84,7 +84,7 @@ struct Model<D>::Work {
     }
     if (space.axisymmetric() && !space.is_uncut()) section_mass = Cells<D>(grid, 1.0);
     if (settings.turbulence.law != nullptr) {
-      turbulence.emplace(grid, space, boundary, walls, wall_elements, settings.turbulence, &turning);
+      turbulence.emplace(grid, space, boundary, walls, wall_elements, settings.turbulence, what_turns());
       nu = rho = Cells<D>(grid);
     }
     if (!space.is_uncut() && turbulence) advect.follow_walls(grid);
@@ -92,6 +92,9 @@ struct Model<D>::Work {
     inactive_gas.emplace(grid, boundary);
     advect.leave_out(inactive_gas->inactive());
   }
+
+  /// Null where nothing does.
+  TurningSolids<D>* what_turns() { return turning.none() ? nullptr : &turning; }
 
   /// fn(what turbulence adds to the stress), null where the flow is laminar.
   template <class Fn>
@@ -140,7 +143,13 @@ struct Model<D>::Work {
   void predict(const Grid<D>& grid, State<D>& state, double dt) const {
     predict_faces<D>(grid, space, boundary, section_mass.data().empty() ? mass : section_mass, state.u, acceleration,
                      dt, state.face_u);
-    turning.blend_faces(grid, state.face_u);
+  }
+
+  /// Once the forces are known. Faces within solids that turn are closed to the pressure.
+  void set_coefficients(const Grid<D>& grid) {
+    for (int b = 0; b < grid.blocks(); ++b) turning.narrow(b, inverse_density);
+    projection.solver().set_coefficients(grid, inverse_density, boundary.holds_pressure(), left_out());
+    for (int b = 0; b < grid.blocks(); ++b) turning.widen(b, inverse_density);
   }
 
   void set_time(const Grid<D>& grid, double time) {
@@ -187,17 +196,17 @@ struct Model<D>::Work {
                  State<D>& state) {
     fill_halo(grid, state.p, 1, all_walls<D>(Mirror::even), space.open_spans());
     if (boundary.holds_pressure()) boundary.set_pressure_behind(grid, fluid, time, state.face_u, state.p);
-    for_blocks(grid, [&](int b) { projection.correct_faces(grid, b, state.p, inverse_density, dt, state.face_u); });
-    turning.widen(grid, inverse_density);
     projection.add_pressure(grid, state.p, inverse_density, acceleration);
     const Cells<D>& extended_fraction = advect.extended_interface().extended_fraction(state);
     const double divergence = max_blocks(grid, [&](int b) {
+      turning.narrow(b, inverse_density);
+      projection.correct_faces(grid, b, state.p, inverse_density, dt, state.face_u);
+      turning.widen(b, inverse_density);
       projection.accelerate_cells(grid, b, acceleration, dt, state.acceleration, state.u);
       turning.take_over(grid, b, mass, acceleration, inverse_density, G, dt, state.acceleration, state.u);
       drop_beside_interface(grid, b, extended_fraction.block(b), state);
       return projection.greatest_divergence(grid, b, state.face_u, dt, left_out());
     });
-    turning.finish_loads(grid, dt);
     if (boundary.holds_pressure() && !inactive_gas) boundary.balance(grid, state.face_u);
     return divergence;
   }
@@ -396,12 +405,15 @@ void Model<D>::start_flows() {
   fill_velocity_halo<D>(grid_, space_, settings_.walls, work_->walls, 1, s.u);
 
   work_->predict(grid_, s, dt);
+  work_->turning.blend_faces(grid_, s.face_u);
   if (work_->inactive_gas) work_->inactive_gas->still(grid_, work_->acceleration, work_->inverse_density, s);
+  if (!work_->turning.none()) work_->set_coefficients(grid_);  // at rest the pressure goes through solids
   boundary.leave_out_pressures(true);
   auto& projection = work_->projection;
   projection.set_given(grid_, s.time, s.u, s.face_u);
 
   projection.find_divergence(grid_, s.face_u, dt);
+  work_->turning.clear(grid_, projection.rhs());
   projection.solver().solve(grid_, projection.rhs(), s.p, settings_.projection_tolerance / (dt * dt),
                             settings_.most_iterations);
   work_->correct(grid_, fluid_at_openings<D>(boundary, settings_, s.F, G_), G_, s.time, dt, s);
@@ -505,6 +517,7 @@ StepReport Model<D>::step(double dt) {
 
   work_->find_forces(grid_, settings_, s, G_, drive_);
   work_->predict(grid_, s, dt);
+  work_->turning.blend_faces(grid_, s.face_u);
   leave_out_gas_cells();
   auto& projection = work_->projection;
   projection.set_given(grid_, s.time + dt, s.u, s.face_u);
@@ -516,8 +529,7 @@ StepReport Model<D>::step(double dt) {
     boundary.subtract_pressure(grid_, fluid, s.time + dt, s.face_u, work_->inverse_density, projection.rhs());
   report.seconds[2] = watch.lap();
 
-  work_->turning.narrow(grid_, work_->inverse_density);
-  projection.solver().set_coefficients(grid_, work_->inverse_density, boundary.holds_pressure(), work_->left_out());
+  work_->set_coefficients(grid_);
   projection.guess(grid_, s.p, last_step_ > 0 ? dt / last_step_ : 0);
   if (work_->inactive_gas) work_->inactive_gas->clear(grid_, s.p);
   last_step_ = dt;
@@ -526,6 +538,7 @@ StepReport Model<D>::step(double dt) {
   report.pressure_iterations = solved.iterations;
   report.pressure_converged = solved.converged;
   report.divergence = work_->correct(grid_, fluid, G_, s.time + dt, dt, s);
+  work_->turning.finish_loads(grid_, dt);
   if (work_->inactive_gas)
     for (int d = 0; d < D; ++d)
       for (auto* field : {&s.u[d], &s.acceleration[d]}) work_->inactive_gas->clear(grid_, *field);

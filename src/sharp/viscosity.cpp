@@ -61,7 +61,7 @@ Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Bo
     : space_(&space),
       boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
-      turning_(turning == nullptr || turning->none() ? nullptr : turning),
+      turning_(turning),
       stress_(grid, space, walls, elements, turning) {}
 
 template <int D>
@@ -69,7 +69,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
                              const Cells<D>& mass, State<D>& state, double dt, const EddyStress<D>* eddies) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas) && turning_ == nullptr) return 0;
-  if (turning_ != nullptr) turning_->push(grid, state.acceleration, dt);
+  if (turning_ != nullptr) turning_->keep_gain(grid, state.acceleration, dt);
   walls_->set_in_solids(grid, false, state.u);
   const bool by_rate = depends_on_rate(settings);
   if (by_rate) fill_halos(grid, settings, state);

@@ -1,10 +1,12 @@
 // A case in a validation: read from its text, run to its end.
 #pragma once
 
+#include <algorithm>
 #include <string>
 #include <variant>
 #include <vector>
 
+#include "base/history_figures.hpp"
 #include "case/case_file.hpp"
 #include "run/setup.hpp"
 #include "run/simulate.hpp"
@@ -32,17 +34,14 @@ class CaseRun {
   [[nodiscard]] const VesselRun<D>& run() const { return run_; }
   /// Mean of a column of the history from a time on [SI].
   [[nodiscard]] double mean_from(double time, const std::string& name) const {
-    const auto columns = run_.columns();
-    std::size_t own = 0;
-    while (columns[own].name != name) ++own;
-    double sum = 0;
-    double span = 0;
-    for (std::size_t i = 1; i < rows_.size(); ++i) {
-      if (rows_[i][0] <= time) continue;
-      sum += rows_[i][own] * (rows_[i][0] - rows_[i - 1][0]);
-      span += rows_[i][0] - rows_[i - 1][0];
+    const auto own = std::ranges::find(run_.columns(), name, &Column::name) - run_.columns().begin();
+    std::vector<double> times;
+    std::vector<double> values;
+    for (const auto& row : rows_) {
+      times.push_back(row[0]);
+      values.push_back(row[static_cast<std::size_t>(own)]);
     }
-    return sum / span;
+    return history_figures(times, values, time, times.back()).value().mean;
   }
   /// The history, row by row.
   [[nodiscard]] const std::vector<std::vector<double>>& rows() const { return rows_; }

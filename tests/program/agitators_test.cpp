@@ -6,8 +6,10 @@
 #include <filesystem>
 
 #include "about.hpp"
+#include "base/history_figures.hpp"
 #include "base/table.hpp"
 #include "case_texts.hpp"
+#include "columns.hpp"
 #include "drive/drive.hpp"
 
 using drive::Folder;
@@ -22,13 +24,7 @@ diameter = "20 cm"
 length = "24 cm"
 [grid]
 cell = "12.5 mm"
-[[phase]]
-name = "water"
-fluid = "water"
-[[phase]]
-name = "air"
-fluid = "air"
-[[agitator]]
+)case" + drive::fluids + R"case([[agitator]]
 name = "stirrer"
 speed = "ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)"
 [[impeller]]
@@ -72,13 +68,7 @@ snapshot_interval = "0.1 s"
 const std::string wheel = R"(wavy = 1
 vessel.size = ["0.4 m", "0.3 m"]
 grid.cell = "1 cm"
-[[phase]]
-name = "water"
-fluid = "water"
-[[phase]]
-name = "air"
-fluid = "air"
-[[agitator]]
+)" + drive::fluids + R"([[agitator]]
 speed = "30 rev/min"
 at = ["0.2 m", "0.14 m"]
 [[insert]]
@@ -96,10 +86,6 @@ measures = "torque"
 until = "0.5 s"
 snapshot_interval = "0.25 s"
 )";
-
-const std::vector<double>& column(const wavy::Table& table, const std::string& name) {
-  return table.columns[static_cast<std::size_t>(table.find(name))];
-}
 
 std::string replaced_piece(const std::string& old_text, const std::string& new_text) {
   return replaced_once(kettle, old_text, new_text);
@@ -201,15 +187,7 @@ TEST_CASE("a liquid alone is stirred too, and asks for much the same torque as u
   const wavy::Table both = wavy::read_csv(folder.path() / "both.run/history.csv");
   const wavy::Table one = wavy::read_csv(folder.path() / "alone.run/history.csv");
   const auto mean = [](const wavy::Table& table) {
-    double sum = 0;
-    double span = 0;
-    const auto& time = column(table, "time");
-    for (std::size_t i = 1; i < time.size(); ++i) {
-      if (time[i] < 0.2) continue;
-      sum += column(table, "torque")[i] * (time[i] - time[i - 1]);
-      span += time[i] - time[i - 1];
-    }
-    return sum / span;
+    return wavy::history_figures(column(table, "time"), column(table, "torque"), 0.2, 0.4).value().mean;
   };
   CHECK(mean(one) == about(mean(both)).epsilon(0.05));
 }
@@ -271,6 +249,11 @@ TEST_CASE("what cannot turn is refused in words") {
           "1.5 cells thick");
   refuses(replaced_once(wheel, "lower = [\"0.1 m\", \"0.13 m\"]", "lower = [\"0.0 m\", \"0.13 m\"]"),
           "through the wall");
+  const std::string plate =
+      "[[insert]]\nname = \"plate\"\nlower = [\"0.2 m\", \"0.18 m\"]\nupper = [\"0.202 m\", \"0.22 m\"]\n";
+  refuses(wheel + plate, "'beam' would turn through 'plate'");
+  refuses(wheel + "[[insert]]\nname = \"post\"\nlower = [\"0.19 m\", \"0.18 m\"]\nupper = [\"0.21 m\", \"0.2 m\"]\n",
+          "'beam' would turn through 'post'");
   refuses(wheel + "[[impeller]]\ndiameter = \"5 cm\"\nclearance = \"10 cm\"\n", "3-D vessel");
   const std::size_t agitator = wheel.find("[[agitator]]");
   const std::size_t insert = wheel.find("[[insert]]");

@@ -9,6 +9,7 @@
 
 #include "about.hpp"
 #include "base/table.hpp"
+#include "columns.hpp"
 #include "drive/drive.hpp"
 
 using drive::Folder;
@@ -22,12 +23,6 @@ std::string escaped(const std::string& text) { return drive::replaced(text, "\""
 std::string tank(const std::string& size, const std::string& cell, const std::string& until, const std::string& every) {
   return "wavy = 1\nvessel.size = " + size + "\ngrid.cell = \"" + cell + "\"\nrun.until = \"" + until +
          "\"\nrun.snapshot_interval = \"" + every + "\"\n" + drive::fluids;
-}
-
-const std::vector<double>& column(const wavy::Table& table, const std::string& name) {
-  const int number = table.find(name);
-  REQUIRE(number >= 0);
-  return table.columns[static_cast<std::size_t>(number)];
 }
 
 }  // namespace

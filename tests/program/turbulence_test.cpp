@@ -8,6 +8,7 @@
 
 #include "about.hpp"
 #include "base/table.hpp"
+#include "columns.hpp"
 #include "drive/drive.hpp"
 
 using drive::Folder;
@@ -56,9 +57,7 @@ std::string with_gauge(const std::string& text, const std::string& quantity, con
   return text + fmt::format("[[gauge]]\nname = \"{0}\"\nmeasures = \"{1}\"\nquantity = \"{0}\"\n", quantity, measures);
 }
 
-double last(const wavy::Table& history, const std::string& name) {
-  return history.columns[static_cast<std::size_t>(history.find(name))].back();
-}
+double last(const wavy::Table& history, const std::string& name) { return column(history, name).back(); }
 
 }  // namespace
 

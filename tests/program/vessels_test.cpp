@@ -6,6 +6,7 @@
 
 #include "about.hpp"
 #include "base/table.hpp"
+#include "columns.hpp"
 #include "drive/drive.hpp"
 
 using drive::fluids;
@@ -40,10 +41,7 @@ json ran(const Folder& folder, const std::string& text) { return answered(folder
 
 /// A column of the history of case.run.
 std::vector<double> history(const Folder& folder, const std::string& name) {
-  const ::wavy::Table table = ::wavy::read_csv(folder / "case.run/history.csv");
-  const int at = table.find(name);
-  REQUIRE(at >= 0);
-  return table.columns[static_cast<std::size_t>(at)];
+  return ::column(::wavy::read_csv(folder / "case.run/history.csv"), name);
 }
 
 }  // namespace
