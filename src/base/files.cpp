@@ -20,7 +20,7 @@ Error cannot_write(const fs::path& file, int reason, const std::string& way_out)
                  "free some space, check the rights, or " + way_out);
 }
 
-void write_file(const fs::path& file, std::string_view content) {
+void write_file(const fs::path& file, std::string_view content, std::string_view end) {
   const fs::path part = file.string() + ".part";
   const auto give_up = [&](int handle) {
     const int reason = errno;
@@ -33,12 +33,13 @@ void write_file(const fs::path& file, std::string_view content) {
   constexpr mode_t rights = 0666;
   const int handle = open(part.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, rights);
   if (handle < 0) give_up(handle);
-  while (!content.empty()) {
-    const ssize_t written = write(handle, content.data(), content.size());
-    if (written < 0 && errno == EINTR) continue;
-    if (written <= 0) give_up(handle);
-    content.remove_prefix(static_cast<std::size_t>(written));
-  }
+  for (std::string_view left : {content, end})
+    while (!left.empty()) {
+      const ssize_t written = write(handle, left.data(), left.size());
+      if (written < 0 && errno == EINTR) continue;
+      if (written <= 0) give_up(handle);
+      left.remove_prefix(static_cast<std::size_t>(written));
+    }
   if (close(handle) != 0) give_up(-1);
   take_into_place(part, file);
 }

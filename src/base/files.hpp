@@ -14,9 +14,9 @@ namespace wavy {
 /// The failure of a file that cannot be written. `reason`: of the system (errno), 0 where it gives none.
 Error cannot_write(const std::filesystem::path& file, int reason, const std::string& way_out = "name another place");
 
-/// Writes a file beside its place and renames it, so that there is the old one or the new one, whole. Throws a failure
-/// that names the file and the reason; nothing is left of the new one then.
-void write_file(const std::filesystem::path& file, std::string_view content);
+/// Writes a file, the content and then its end, beside its place and renames it, so that there is the old one or the
+/// new one, whole. Throws a failure that names the file and the reason; nothing is left of the new one then.
+void write_file(const std::filesystem::path& file, std::string_view content, std::string_view end = {});
 
 /// The same for a file that somebody else has written as `part`: takes it into its place.
 void take_into_place(const std::filesystem::path& part, const std::filesystem::path& file);

@@ -234,9 +234,8 @@ void write_snapshot(const VesselModel<D>& model, const std::filesystem::path& fi
   writer->SetCompressorTypeToLZ4();
   if (writer->Write() != 1 || writer->GetErrorCode() != vtkErrorCode::NoError)
     throw failure(fmt::format("the snapshot '{}' cannot be made", file.string()));
-  std::string content = writer->GetOutputString();
-  content += snapshot_seal(content);
-  write_file(file, content);
+  const std::string content = writer->GetOutputString();
+  write_file(file, content, snapshot_seal(content));
 }
 
 namespace {

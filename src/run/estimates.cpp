@@ -92,13 +92,13 @@ template <int D>
 double needed_memory(const Setup<D>& setup) {
   // Arrays of doubles per cell that the model holds, pad layers aside, and of its pressure solver; more where walls cut
   // the grid.
-  constexpr double arrays_per_cell = D == 2 ? 38 : 58;
-  constexpr double arrays_of_checkpoint = 3 + 3 * D;  // Model::archive, while one is written
+  constexpr double arrays_per_cell = D == 2 ? 38 : 52;
+  constexpr double arrays_of_snapshot = 36;  // of cells alone, while one is written: more than a checkpoint takes
   constexpr double arrays_for_walls = 20 + D;
   constexpr double arrays_for_means = 4 * (5 + D) + 2;  // RunningMeans, twice while a checkpoint is written
   constexpr double arrays_for_turbulence = 27 + 2 * D;  // what is archived counted twice
   constexpr double arrays_for_wall_slopes = D + D * D;  // of the sharp model, where walls cut its grid
-  constexpr double program = 6e7;
+  constexpr double program = 5.6e7;
   const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size);
   const Layout<D> layout(cells.block_cells);
   double count = 1;
@@ -114,10 +114,9 @@ double needed_memory(const Setup<D>& setup) {
   const double of_turbulence =
       turbulent ? arrays_for_turbulence + (cuts_the_grid(setup) && !setup.eulerian ? arrays_for_wall_slopes : 0.0)
                 : 0.0;
-  const double arrays = arrays_per_cell + arrays_of_checkpoint + of_model + of_turbulence +
-                        (cuts_the_grid(setup) ? arrays_for_walls : 0.0) +
+  const double arrays = arrays_per_cell + of_model + of_turbulence + (cuts_the_grid(setup) ? arrays_for_walls : 0.0) +
                         (setup.schedule.means_from ? arrays_for_means : 0.0);
-  return 8 * arrays * padded * count + program;
+  return 8 * (arrays * padded + arrays_of_snapshot) * count + program;
 }
 
 template <int D>
