@@ -14,6 +14,7 @@
 #include "base/text.hpp"
 #include "case/agitators.hpp"
 #include "case/case_file.hpp"
+#include "case/tracers.hpp"
 #include "figures/picture.hpp"
 #include "results/execute.hpp"
 #include "run/agitators.hpp"
@@ -268,6 +269,12 @@ void describe_moving_walls(const Setup<D>& setup, Understood& result) {
 /// The fill at the start; of a body in space also two upright sections through its middle.
 /// Its law, what it starts with, and how far from walls first cells are where the flow is as fast as anything given.
 template <int D>
+void describe_tracers(const Setup<D>& setup, Understood& result) {
+  const char* heading = "tracers";
+  for (const auto& line : words_on_tracers(setup)) result.rows.push_back({std::exchange(heading, ""), line});
+}
+
+template <int D>
 void describe_turbulence(const Setup<D>& setup, const VesselModel<D>& model, Understood& out) {
   const auto& turbulence = setup.turbulence;
   if (turbulence.law == nullptr) return;
@@ -368,6 +375,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   describe_moving_walls(setup, result);
   describe_agitators(setup, model, result);
   describe_turbulence(setup, model, result);
+  describe_tracers(setup, result);
   model.start();
   if (!picture.empty()) draw_start(the_case, setup, model, picture, result);
   estimate_cost(the_case, setup, model, trial_steps, result);

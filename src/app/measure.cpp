@@ -21,6 +21,7 @@
 #include "figures/chart.hpp"
 #include "results/measured.hpp"
 #include "results/run_folder.hpp"
+#include "run/mixing.hpp"
 
 namespace wavy {
 namespace {
@@ -401,6 +402,19 @@ std::string settled_words(const std::vector<double>& time, const std::vector<dou
                      quantity(found.scatter, unit, 3));
 }
 
+/// How long doses took to mix, where the case has some.
+Rows mixing_rows(const RunFolder& run, const Table& history, nlohmann::ordered_json& out) {
+  if (run.line) return {};
+  const CaseFile the_case = read_case(run.folder / "case.toml");
+  const auto times = with_vessel(the_case, [&](const auto& setup) { return mixing_times(setup, history); });
+  for (const auto& one : times) {
+    nlohmann::ordered_json entry{{"tracer", one.tracer}, {"gauge", one.gauge}, {"reached", one.reached}};
+    if (one.reached) entry["seconds"] = one.seconds;
+    out["mixing_to_95_percent"].push_back(entry);
+  }
+  return times.empty() ? Rows{} : Rows{{"mixing", mixing_words(times)}};
+}
+
 }  // namespace
 
 Rows gauge_rows(const std::string& what, Reading reading, const Table& history, double from,
@@ -464,6 +478,7 @@ int measure(const MeasureRequest& request) {
   out["from_s"] = from;
   out["to_s"] = to;
   std::vector<Rows> parts{gauge_rows("gauge", Reading::of_step, history, from, out["gauges"])};
+  parts.push_back(mixing_rows(run, history, out));
   std::string remark;
   Outputs outputs;
   Table added;

@@ -17,6 +17,10 @@ void print_gauges(const std::vector<GaugeSummary>& gauges, LeftOut&& left_out) {
   for (const auto& gauge : gauges) {
     const auto& [name, unit] = gauge.column;
     if (name == "time" || left_out(name)) continue;
+    if (!gauge.read) {
+      rows.push_back({name, "never read"});
+      continue;
+    }
     rows.push_back({name, quantity(gauge.least, unit), quantity(gauge.least_time, "s"), quantity(gauge.greatest, unit),
                     quantity(gauge.greatest_time, "s"), quantity(gauge.last, unit)});
   }
@@ -86,6 +90,17 @@ void print_ledger(const VesselLedger& ledger, const std::vector<std::string>& ph
     }
     fmt::print("{}", aligned(rows));
     if (!ledger.has_interface) print_carry_over(ledger, phases);
+  }
+
+  if (!ledger.tracers.empty()) {
+    const auto amount = [](double kg) { return kg != 0 ? quantity(kg, "kg") : std::string("-"); };
+    rows = {{"tracer", "start", "dosed", "dissolved", "in", "out", "now", "drift"}};
+    for (std::size_t i = 0; i < ledger.tracers.size(); ++i) {
+      const auto& one = ledger.tracers[i];
+      rows.push_back({one.name, amount(ledger.tracers_start[i]), amount(one.dosed), amount(one.dissolved),
+                      amount(one.in), amount(one.out), amount(one.now), fmt::format("{:.1e}", ledger.tracer_drift(i))});
+    }
+    fmt::print("{}", aligned(rows));
   }
 
   const auto of_opening = [&](const std::string& column) {

@@ -119,12 +119,14 @@ std::string quantity(double value, std::string_view si_unit, int digits) {
       Scale{"Pa", "kPa", 1e3, 1e4},       Scale{"Pa.s", "Pa·s", 1, 0.5},
       Scale{"Pa.s", "mPa·s", 1e-3, 0},    Scale{"m3", "m³", 1, 0.995},
       Scale{"m3", "L", 1e-3, 0.995e-3},   Scale{"m3", "mL", 1e-6, 0},
-      Scale{"m2/s", "mm²/s", 1e-6, 0},    Scale{"kg/m3", "kg/m³", 1, 0},
+      Scale{"m2/s", "mm²/s", 1e-6, 0},    Scale{"kg/m3", "kg/m³", 1, 0.0495},
       Scale{"m/s2", "m/s²", 1, 0},        Scale{"N/m", "mN/m", 1e-3, 0},
       Scale{"m2", "m²", 1, 0.0995},       Scale{"m2", "cm²", 1e-4, 0},
       Scale{"m3/s", "m³/s", 1, 0.0995},   Scale{"m3/s", "L/s", 1e-3, 0.0995e-3},
       Scale{"m3/s", "mL/s", 1e-6, 0},     Scale{"m/s", "m/s", 1, 0.0995},
-      Scale{"m/s", "mm/s", 1e-3, 0.1e-3},
+      Scale{"m/s", "mm/s", 1e-3, 0.1e-3}, Scale{"kg/m3", "mg/L", 1e-3, 0},
+      Scale{"kg", "kg", 1, 0.0995},       Scale{"kg", "g", 1e-3, 0.0995e-3},
+      Scale{"kg", "mg", 1e-6, 0},
   };
   if (!std::isfinite(value)) return fmt::format("{} {}", value, si_unit);
   for (const auto& scale : scales) {

@@ -24,6 +24,8 @@ inline constexpr Dimension acceleration{"acceleration", "m/s2", "9.81 m/s^2"};
 inline constexpr Dimension density{"density", "kg/m3", "998 kg/m^3"};
 inline constexpr Dimension dynamic_viscosity{"dynamic viscosity", "Pa.s", "1 cP"};
 inline constexpr Dimension kinematic_viscosity{"kinematic viscosity", "m2/s", "1 mm^2/s"};
+inline constexpr Dimension diffusivity{"diffusivity", "m2/s", "2e-9 m^2/s"};
+inline constexpr Dimension concentration{"concentration", "kg/m3", "5 mg/L"};
 inline constexpr Dimension temperature{"temperature", "K", "20 degC"};
 inline constexpr Dimension pressure{"pressure", "Pa", "1.2 bar"};
 inline constexpr Dimension volume{"volume", "m3", "50 L"};

@@ -63,7 +63,7 @@ CaseFile read_root(const toml::table& root, const std::filesystem::path& file, b
         {"line", "leg", "source", "valve", "outlet", "constants", "tables", "phase", "pair", "gauge", "run"});
   else
     whole.refuse_unknown({"vessel", "turbulence", "grid", "constants", "tables", "phase", "pair", "insert", "agitator",
-                          "impeller", "moving_wall", "opening", "fill", "motion", "gauge", "run"});
+                          "impeller", "moving_wall", "opening", "fill", "tracer", "dose", "motion", "gauge", "run"});
   note_lines(root, "", out);
   if (const long format = whole.whole_number("wavy"); format != 1)
     throw whole.wrong("wavy", fmt::format("this program reads format 1, not {}", format),

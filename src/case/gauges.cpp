@@ -2,6 +2,7 @@
 
 #include "case/coverings.hpp"
 #include "case/moving_walls.hpp"
+#include "case/tracers.hpp"
 
 namespace wavy {
 
@@ -243,13 +244,14 @@ std::vector<std::string> parts_of_phases(const Setup<D>& setup) {
 template <int D>
 void read_gauge_quantity(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   part.need("quantity", "write, for example, quantity = \"speed\"");
+  std::vector<std::string> own = parts_of_tracers(setup);
+  if (setup.eulerian) std::ranges::copy(parts_of_phases(setup), std::back_inserter(own));
+  const std::string name = part.text_of("quantity");
+  if (std::ranges::find(own, name) != own.end()) {
+    gauge.quantity = part.text("quantity");
+    return;
+  }
   if (setup.eulerian) {
-    const auto own = parts_of_phases(setup);
-    const std::string name = part.text("quantity");
-    if (std::ranges::find(own, name) != own.end()) {
-      gauge.quantity = name;
-      return;
-    }
     const auto* found = find_quantity_part(name).quantity;
     std::vector<std::string> known = quantity_parts(D);
     std::erase_if(known, [](const std::string& one) { return find_quantity_part(one).quantity->sharp_only; });
@@ -377,6 +379,8 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
       break;
     case Needs::quantity_in_zone:
       read_gauge_quantity(setup, part, gauge);
+      if (kind.name == "amount" && tracer_in(gauge.quantity).empty())
+        throw part.wrong("quantity", "an amount is that of a tracer", "write NAME_concentration of a [[tracer]]");
       read_gauge_zone(setup, part, names, D - 1, gauge);
       read_gauge_line(setup, part, gauge);
       if (part.has("wall")) {

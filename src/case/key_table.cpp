@@ -6,6 +6,7 @@
 #include "case/keys.hpp"
 #include "geometry/impellers.hpp"
 #include "physics/bubbles_and_drops.hpp"
+#include "physics/mass_transfer.hpp"
 #include "physics/turbulence.hpp"
 #include "run/gauge_kinds.hpp"
 #include "run/quantities.hpp"
@@ -54,6 +55,13 @@ std::string laws(const Laws& table) {
   for (const auto& law : table)
     text += fmt::format("{}{} ({}; {})", text.empty() ? "" : "; ", law.name, law.source, law.range);
   return text;
+}
+
+std::string transfer_meanings() {
+  std::string text;
+  for (const auto& law : transfer_laws())
+    text += fmt::format("{}{}: {} ({})", text.empty() ? "" : "; ", law.name, law.equation, law.source);
+  return text + ".";
 }
 
 /// What a gauge can read: of the moment, and means.
@@ -106,6 +114,8 @@ const std::vector<Section>& sections() {
       {"fill", true,
        "Where the phases are at the start. The vessel is full of the lighter phase, or empty (model = \"eulerian\": full of the "
        "lightest carrier); each fill is laid over what is already there."},
+      {"tracer", true, "Something that a phase carries in itself and that does not act on the flow: a dye, a salt, a dissolved gas."},
+      {"dose", true, "How much of a tracer is put in where and when. Spread over what its phase fills of a zone."},
       {"motion", false,
        "What pulls and shakes the vessel. Formulas may use t, x, y, z, pi, ramp(t, start, end, from, to), step(t, at, "
        "before, after) and pulse(t, start, end, value)."},
@@ -302,6 +312,40 @@ const std::vector<Key>& keys() {
       {"moving_wall", "about", Kind::quantities, &length, "the middle of the vessel or insert", false, {},
        "A point on that axis.", "[\"0.3 m\", \"0.3 m\"]"},
 
+      {"tracer", "name", Kind::text, nullptr, "", true, {},
+       "Its concentration is the quantity NAME_concentration of pictures and gauges.", "\"dye\""},
+      {"tracer", "phase", Kind::text, nullptr, "the densest", false, {},
+       "The phase that carries it, which it never leaves.", "\"water\""},
+      {"tracer", "diffusivity", Kind::quantity, &diffusivity, "1e-9 m^2/s", false, {},
+       "Of its molecules: near 1e-9 m2/s in water, 2e-5 m2/s in air.", "\"2e-9 m^2/s\"", "0 or more"},
+      {"tracer", "turbulent_schmidt", Kind::quantity, &number, "0.7", false, {},
+       "Eddy viscosity over the diffusivity of eddies, with turbulence.law.", "0.7", "0.1 to 10"},
+      {"tracer", "start", Kind::quantity, &concentration, "0 kg/m^3", false, {},
+       "Concentration at the start, everywhere in the phase. Doses at 0 s come on top.", "\"2 g/L\"", "0 or more"},
+      {"tracer", "dissolves_by", Kind::choice, nullptr, "none", false, names_of(transfer_laws(), {"none", "constant"}),
+       "model = \"eulerian\": it dissolves from bubbles, at the rate kLa (c* - c): kL by this law, a the surface of "
+       "spheres. " + transfer_meanings(), "\"penetration\""},
+      {"tracer", "dissolves_from", Kind::text, nullptr, "", false, {},
+       "The dispersed phase that it dissolves from; what that loses is not followed.", "\"air\""},
+      {"tracer", "saturation", Kind::quantity, &concentration, "", false, {},
+       "c*: in equilibrium with that phase at 101.325 kPa.", "\"8.6 mg/L\"", "0 or more"},
+      {"tracer", "saturation_by_pressure", Kind::choice, nullptr, "yes", false, {"yes", "no"},
+       "c* grows with the pressure (Henry's law), that of the surface being 101.325 kPa.", "\"no\""},
+      {"tracer", "transfer_coefficient", Kind::quantity, &speed, "", false, {},
+       "kL, with dissolves_by = \"constant\".", "\"0.3 mm/s\"", "0 or more"},
+
+      {"dose", "tracer", Kind::text, nullptr, "the only tracer", false, {}, "What is put in.", "\"dye\""},
+      {"dose", "amount", Kind::quantity, &mass, "", true, {}, "How much, in the whole vessel.", "\"20 g\"", "above 0"},
+      {"dose", "lower", Kind::quantities, &length, "none", false, {},
+       "Lower corner of a box that it is put in.", "[\"0.1 m\", \"0.2 m\"]"},
+      {"dose", "upper", Kind::quantities, &length, "none", false, {}, "Its upper corner.", "[\"0.2 m\", \"0.3 m\"]"},
+      {"dose", "centre", Kind::quantities, &length, "none", false, {},
+       "Instead: middle of a ball.", "[\"0.1 m\", \"0.2 m\"]"},
+      {"dose", "diameter", Kind::quantity, &length, "", false, {}, "Of the ball.", "\"5 cm\"", "above 0"},
+      {"dose", "time", Kind::quantity, &time, "0 s", false, {}, "When it begins.", "\"2 s\"", "0 or more"},
+      {"dose", "lasts", Kind::quantity, &time, "0 s", false, {},
+       "How long it takes, evenly; 0 s: all at once.", "\"0.5 s\"", "0 or more"},
+
       {"opening", "name", Kind::text, nullptr, "", true, {},
        "Your name for it: letters, digits and _.", "\"drain\""},
             {"opening", "side", Kind::choice, nullptr, "none", false, {"left", "right", "front", "back", "bottom", "top"},
@@ -365,6 +409,10 @@ const std::vector<Key>& keys() {
        "What comes in, or flows back.", "\"air\""},
       {"opening", "share", Kind::quantity, &number, "1", false, {},
        "Share of that phase in what comes in, by volume; the rest is the other one.", "0.9", "0 to 1"},
+      {"opening", "tracers", Kind::names, nullptr, "none", false, {},
+       "Tracers that come in, with concentrations; of others nothing does.", "[\"dye\"]"},
+      {"opening", "concentrations", Kind::quantities, &concentration, "none", false, {},
+       "Of each of tracers in what comes in of its phase.", "[\"2 g/L\"]", "0 or more"},
       {"opening", "phases", Kind::names, nullptr, "none", false, {},
        "model = \"eulerian\": the phases that come in together, with shares. Instead of phase and share.",
        "[\"water\", \"oil\"]"},

@@ -4,6 +4,7 @@
 #include <numbers>
 
 #include "case/eulerian_openings.hpp"
+#include "case/tracers.hpp"
 #include "run/gauges.hpp"
 
 namespace wavy {
@@ -323,6 +324,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
   }
   if (part.has("lets_out")) {
     read_degassing(setup, part, chosen, made);
+    read_concentrations(setup, part, made);
     return;
   }
   const bool flow = made.given != Given::pressure && made.given != Given::level;
@@ -357,6 +359,7 @@ void read_flow(const Setup<D>& setup, Part& part, OpeningSetup<D>& made, const F
   if (part.has("turbulence_intensity")) made.turbulence.intensity = part.quantity("turbulence_intensity");
   if (part.has("turbulence_length")) made.turbulence.length = part.quantity("turbulence_length");
   read_composition(setup, part, flow, made);
+  read_concentrations(setup, part, made);
   if (made.given == Given::standard_flow) read_standard(setup, part, made);
 }
 

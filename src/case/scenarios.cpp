@@ -9,6 +9,7 @@
 
 #include "base/text.hpp"
 #include "case/keys.hpp"
+#include "run/gauge_kinds.hpp"
 
 namespace wavy {
 
@@ -143,8 +144,12 @@ class Commenter {
     if (!explained_.insert(key.path()).second) return "";
     std::string text = all_ ? key.meaning : first_sentence(key.meaning);
     // The nearest extent does not say twice what the meaning lists already.
+    const auto foreign = [&](const std::string& c) {  // a gauge of the other kind of case
+      return key.path() == "gauge.measures" &&
+             find_gauge_kind(c, line_model_ ? GaugeKind::Of::line : GaugeKind::Of::vessel) == nullptr;
+    };
     const bool listed = !all_ && std::ranges::all_of(key.choices, [&](const std::string& c) {
-      return text.find(c + ":") != std::string::npos;
+      return text.find(c + ":") != std::string::npos || text.find(c + " (") != std::string::npos || foreign(c);
     });
     if (key.kind == Kind::choice && key.choices.size() > 1 && !listed) text += " One of " + allowed_values(key) + ".";
     if (key.kind != Kind::choice && !key.standard.empty()) text += " Left out: " + key.standard + ".";

@@ -13,6 +13,7 @@
 #include "case/openings.hpp"
 #include "case/phases.hpp"
 #include "case/solids.hpp"
+#include "case/tracers.hpp"
 #include "case/turbulence.hpp"
 #include "run/gauges.hpp"
 #include "run/quantities.hpp"
@@ -391,6 +392,7 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
   read_impellers(sections, setup, to_turn);
   read_agitators(sections, setup, inside, std::move(to_turn));
   read_motion(sections, setup);
+  read_tracers(sections, setup);
   read_gauges(sections, setup, false);
   read_openings(sections, setup, Shell<D>{inside, plain});
   if (geometry_only) {
@@ -399,9 +401,11 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
     return;
   }
   sections.each("fill", [&](Part part) { setup.fills.push_back(read_fill(setup, part, sections.names())); });
+  read_doses(sections, setup);
   choose_outside(setup, sections.out().notes);
   read_schedule(sections, setup);
   remark_agitators(setup, sections.out());
+  remark_tracers(setup, sections.out());
   take_part(setup, sections.out().notes);
   double cells = 1;  // with all that inserts and stubs add
   for (std::size_t d = 0; d < D; ++d) cells *= std::max(4.0, (setup.upper[d] - setup.lower[d]) / setup.cell_size);

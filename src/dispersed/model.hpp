@@ -22,6 +22,7 @@
 #include <vector>
 
 #include "flow/openings.hpp"
+#include "flow/tracers.hpp"
 #include "flow/turbulence.hpp"
 #include "flow/wall_elements.hpp"
 #include "flow/wall_velocity.hpp"
@@ -30,6 +31,7 @@
 #include "mesh/open_space.hpp"
 #include "physics/bubbles_and_drops.hpp"
 #include "physics/fluids.hpp"
+#include "physics/mass_transfer.hpp"
 
 namespace wavy::dispersed {
 
@@ -66,6 +68,17 @@ struct Pair {
   const TurbulentDispersion* turbulent_dispersion = nullptr;  ///< null: none
 };
 
+/// A gas that dissolves, as far as the liquid takes it: a tracer of the liquid goes to what would be at rest beside the
+/// gas.
+struct GasTransfer {
+  std::size_t tracer = 0;
+  std::vector<std::size_t> bodies;   ///< phases of the gas's bubbles
+  double saturation = 0;             ///< beside that gas at standard pressure [kg/m3]
+  bool by_pressure = true;           ///< in proportion to the pressure (Henry's law)
+  const TransferLaw* law = nullptr;  ///< null: `coefficient`
+  double coefficient = 0;            ///< kL [m/s]
+};
+
 template <int D>
 struct Settings {
   std::vector<Phase> phases;  ///< the densest first
@@ -87,9 +100,11 @@ struct Settings {
   [[nodiscard]] bool degasses(std::size_t opening) const {
     return std::ranges::find(degassing, opening) != degassing.end();
   }
-  TurbulenceSettings<D> turbulence;  ///< of the mixture; without a law: laminar
-  bool bodies_stir = true;           ///< bubbles and drops add to its eddy viscosity
-  double courant = 0.4;              ///< greatest sum over axes of |u| dt / h of any phase; at most 0.5
+  TurbulenceSettings<D> turbulence;        ///< of the mixture; without a law: laminar
+  std::vector<TracerSettings<D>> tracers;  ///< of any phases
+  std::vector<GasTransfer> transfers;      ///< between them and gases
+  bool bodies_stir = true;                 ///< bubbles and drops add to its eddy viscosity
+  double courant = 0.4;                    ///< greatest sum over axes of |u| dt / h of any phase; at most 0.5
   double projection_tolerance = 1e-6;
   int most_iterations = 200;
 };
@@ -112,7 +127,8 @@ struct State {
   /// Of walls of solids, on all phases, by the last step, over a cell's volume [N/m3]; empty before, and without them.
   CellVectors<D> wall_drag;
   TurbulentState<D> turbulent;
-  std::vector<Cells<D>> rate;  ///< by pair: drag per volume, slip and both fractions; 0 at the start [kg/(m3 s)]
+  std::vector<Cells<D>> tracers;  ///< concentrations in their phases [kg/m3]
+  std::vector<Cells<D>> rate;     ///< by pair: drag per volume, slip and both fractions; 0 at the start [kg/(m3 s)]
   /// What others keep beside the flow, by name and component; no halos.
   std::map<std::string, std::vector<Cells<D>>> beside;
 };
@@ -199,6 +215,9 @@ class Model {
   [[nodiscard]] const Turbulence<D>* turbulence() const;
   /// Distance of first cells from their walls in wall units; 0 elsewhere, and where the flow is laminar.
   [[nodiscard]] Cells<D> wall_units() const;
+  [[nodiscard]] const Tracers<D>& tracers() const;
+  /// kLa of a transfer in every cell, per volume of the vessel [1/s]; no halos.
+  [[nodiscard]] Cells<D> transfer_rate(std::size_t transfer) const;
   /// Of the volume of all phases: the sum of their fractions times their velocities [m/s].
   [[nodiscard]] CellVectors<D> volume_velocity() const;
 
@@ -206,6 +225,7 @@ class Model {
   struct Work;
   void couple(const Vec<D>& body_force, double dt);
   void start_flows();
+  void transfer(double dt);
   [[nodiscard]] const WallVelocity<D>& wall_velocity() const;
   const Grid<D>& grid_;
   Settings<D> settings_;

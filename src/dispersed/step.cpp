@@ -54,6 +54,7 @@ struct Model<D>::Work {
   Projection<D> projection;
   DivergenceTree<D> tree;
   Friction<D> diffuse;
+  Tracers<D> tracers;
   std::optional<Eddies<D>> eddies;  // where the flow is not laminar
   Faces<D> inverse_density;
   std::vector<CellVectors<D>> scratch;
@@ -67,7 +68,8 @@ struct Model<D>::Work {
         coupling(grid, space, sight, settings),
         projection(grid, space, boundary),
         tree(grid, space, boundary),
-        diffuse(grid, space, boundary, settings) {
+        diffuse(grid, space, boundary, settings),
+        tracers(grid, space, boundary, settings.tracers) {
     for (int d = 0; d < D; ++d) inverse_density[d] = Cells<D>(grid);
     if (settings.turbulence.law != nullptr) eddies.emplace(grid, space, boundary, diffuse, settings);
     for (std::size_t i = 0; i < settings.phases.size(); ++i) {
@@ -90,6 +92,23 @@ struct Model<D>::Work {
       fill_halo(grid, a, pad, all_walls<D>(Mirror::even));
       if (!space.is_uncut()) carry_on(grid, space, a, a);
     }
+  }
+
+  static std::vector<PhaseShare<D>> shares(const State<D>& state) {
+    std::vector<PhaseShare<D>> result;
+    for (const auto& a : state.a) result.push_back({&a});
+    return result;
+  }
+
+  /// Tracers move with their phases, before and after these have moved.
+  void carry_tracers(const Grid<D>& grid, double dt, State<D>& state) {
+    if (tracers.none()) return;
+    tracers.pass_walls(grid, dt, true, state.tracers);
+    std::vector<const Faces<D>*> passed;
+    for (const auto& phase : transport.passed()) passed.push_back(&phase);
+    tracers.move(grid, 0, D, passed, state.tracers);
+    tracers.pass_walls(grid, dt, false, state.tracers);
+    tracers.finish(grid, shares(state), state.tracers);
   }
 
   /// Velocities behind walls and openings.
@@ -173,6 +192,7 @@ void Model<D>::start() {
   auto& s = state_;
   work_->fill_fractions(grid_, s);
   s.wall_drag = {};
+  s.tracers = work_->tracers.start(grid_, Work::shares(s));
   work_->diffuse.set_time(s.time);
   if (work_->eddies) {
     work_->fill_velocities(grid_, settings_, 1, s);
@@ -258,6 +278,58 @@ Vec<D> Model<D>::drag(const WallElement<D>& element) const {
 }
 
 template <int D>
+const Tracers<D>& Model<D>::tracers() const {
+  return work_->tracers;
+}
+
+/// (C5)
+template <int D>
+Cells<D> Model<D>::transfer_rate(std::size_t transfer) const {
+  const GasTransfer& given = settings_.transfers[transfer];
+  const std::size_t liquid = settings_.tracers[given.tracer].phase;
+  const Properties& fluid = settings_.phases[liquid].fluid;
+  const auto& s = state_;
+  Cells<D> result(grid_);
+  const bool known = work_->eddies && work_->eddies->turbulence().two_equations();
+  const Cells<D> epsilon = known ? work_->eddies->turbulence().dissipation(s.turbulent) : Cells<D>();
+  for_blocks(grid_, [&](int b) {
+    for_open_rows<D>(space_, b, grid_.layout(), [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at)
+        for (const std::size_t body : given.bodies) {
+          TransferAt here{.diffusivity = settings_.tracers[given.tracer].diffusivity,
+                          .viscosity = fluid.viscosity / fluid.density,
+                          .diameter = settings_.phases[body].diameter,
+                          .dissipation = known ? epsilon.block(b)[at] : 0.0};
+          for (std::size_t d = 0; d < D; ++d)
+            here.slip += std::pow(s.u[body][d].block(b)[at] - s.u[liquid][d].block(b)[at], 2);
+          here.slip = std::sqrt(here.slip);
+          const double kL = given.law == nullptr ? given.coefficient : given.law->coefficient(here);
+          // Where the gas takes nearly all it is no bubbles.
+          const double bodies = std::max(std::min(s.a[body].block(b)[at], s.a[liquid].block(b)[at]), 0.0);
+          result.block(b)[at] += kL * 6 * bodies / here.diameter;
+        }
+    });
+  });
+  return result;
+}
+
+template <int D>
+void Model<D>::transfer(double dt) {
+  if (settings_.transfers.empty()) return;
+  const Cells<D> pressure = true_pressure();
+  for (std::size_t i = 0; i < settings_.transfers.size(); ++i) {
+    const GasTransfer& given = settings_.transfers[i];
+    const Cells<D> rate = transfer_rate(i);
+    const auto towards = [&](int b, std::ptrdiff_t at) {
+      constexpr double standard = 101325;  // [Pa]
+      const double share = given.by_pressure ? std::max(1 + pressure.block(b)[at] / standard, 0.0) : 1.0;
+      return std::pair{rate.block(b)[at], share * given.saturation};
+    };
+    work_->tracers.exchange(grid_, given.tracer, dt, towards, state_.tracers);
+  }
+}
+
+template <int D>
 const Turbulence<D>* Model<D>::turbulence() const {
   return work_->eddies ? &work_->eddies->turbulence() : nullptr;
 }
@@ -300,6 +372,11 @@ void Model<D>::archive(Archive& a) {
     if (a.reading()) state_.turbulent = work_->eddies->turbulence().empty_state(grid_);
     a.within("turbulence", [&] { wavy::archive<D>(a, state_.turbulent); });
   }
+  a.within("tracers", [&] {
+    if (a.reading()) state_.tracers = std::vector<Cells<D>>(settings_.tracers.size(), Cells<D>(grid_));
+    wavy::archive<D>(a, state_.tracers);
+    work_->tracers.archive(a);
+  });
   if (!a.reading()) return;
   work_->diffuse.set_time(state_.time);
   work_->fill_fractions(grid_, state_);
@@ -373,7 +450,9 @@ StepReport Model<D>::step(double dt) {
   work_->fill_fractions(grid_, s);
   work_->fill_velocities(grid_, settings_, 2, s);
   work_->fill_accelerations(grid_, s);
+  work_->tracers.begin(grid_, Work::shares(s), s.tracers);
   work_->transport(grid_, settings_, work_->coupling.layers(), dt, s);
+  work_->carry_tracers(grid_, dt, s);
   work_->fill_fractions(grid_, s);
   transport_momentum<D>(grid_, space_, work_->transport, dt, s, work_->scratch);
   report.seconds[0] = watch.lap();
@@ -382,6 +461,8 @@ StepReport Model<D>::step(double dt) {
     work_->fill_velocities(grid_, settings_, 1, s);
     report.turbulent_iterations = work_->eddies->step(grid_, settings_, dt, s);
   }
+  work_->tracers.spread(grid_, s.time, dt, work_->eddies ? &s.turbulent.eddy_viscosity : nullptr, s.tracers);
+  transfer(dt);
   report.viscous_iterations =
       work_->with_eddies(s, [&](const auto* eddies) { return work_->diffuse(grid_, settings_, dt, eddies, s); });
   report.seconds[1] = watch.lap();

@@ -341,6 +341,12 @@ void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& mo
         throw other(fmt::format("it has no fraction or velocity of '{}'", name));
     }
   }
+  model.concentrations().assign(model.tracers().settings().size(), Cells<D>(grid));
+  for (std::size_t i = 0; i < model.concentrations().size(); ++i) {
+    const std::string& name = model.tracers().settings()[i].name;
+    if (!recalled.read(name + "_concentration", {&model.concentrations()[i]}))
+      throw other(fmt::format("it has no concentration of '{}'", name));
+  }
   model.visit([&](auto& m) {
     if (m.turbulence() == nullptr) return;
     auto& state = m.state().turbulent;

@@ -114,7 +114,12 @@ double needed_memory(const Setup<D>& setup) {
   const double of_turbulence =
       turbulent ? arrays_for_turbulence + (cuts_the_grid(setup) && !setup.eulerian ? arrays_for_wall_slopes : 0.0)
                 : 0.0;
-  const double arrays = arrays_per_cell + of_model + of_turbulence + (cuts_the_grid(setup) ? arrays_for_walls : 0.0) +
+  // Of the phases that carry tracers: contents, fluxes and work arrays.
+  constexpr double arrays_for_tracers = 11 + 2 * D;
+  const double of_tracers =
+      setup.tracers.empty() ? 0.0 : arrays_for_tracers + 3 * static_cast<double>(setup.tracers.size());
+  const double arrays = arrays_per_cell + of_tracers + of_model + of_turbulence +
+                        (cuts_the_grid(setup) ? arrays_for_walls : 0.0) +
                         (setup.schedule.means_from ? arrays_for_means : 0.0);
   return 8 * (arrays * padded + arrays_of_snapshot) * count + program;
 }

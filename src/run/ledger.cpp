@@ -28,6 +28,7 @@ void RunLedger::archive(Archive& a) {
 void VesselLedger::archive(Archive& a) {
   RunLedger::archive(a);
   a("volume_start", std::span(volume_start));
+  a("tracers_start", tracers_start);
   a("smeared", smeared);
   a("greatest_smeared", greatest_smeared);
   a("greatest_divergence", greatest_divergence);
@@ -52,6 +53,13 @@ double LineLedger::drift(std::size_t phase) const {
   const double expected = mass_start[phase] + mass_in[phase] - mass_out[phase];
   const double size = std::max({mass_start[phase], mass_in[phase], 1e-300});
   return (mass_now[phase] - expected) / size;
+}
+
+double VesselLedger::tracer_drift(std::size_t tracer) const {
+  const Tracer& one = tracers[tracer];
+  const double came = tracers_start[tracer] + one.in + one.dosed + std::max(one.dissolved, 0.0);
+  const double expected = came - one.out + std::min(one.dissolved, 0.0);
+  return came > 0 ? (one.now - expected) / came : one.now;
 }
 
 double VesselLedger::residence(std::size_t phase) const {

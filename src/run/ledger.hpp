@@ -44,9 +44,19 @@ struct VesselLedger : RunLedger {
     std::vector<double> out;
   };
   std::vector<Through> openings;  ///< what passed through each [m3]
-  bool has_interface = true;      ///< it is followed sharply
-  double smeared = 0;             ///< share of the denser phase in mixed cells more than one cell from the interface
-  double greatest_smeared = 0;    ///< the same, greatest at any snapshot
+  struct Tracer {
+    std::string name;
+    double now = 0;
+    double in = 0, out = 0;  ///< through openings
+    double dosed = 0;
+    double dissolved = 0;  ///< from gas
+  };
+  std::vector<Tracer> tracers;        ///< amounts [kg]
+  std::vector<double> tracers_start;  ///< as many
+  double tracer_correction = 0;       ///< greatest share of a tracer that a step had to put back
+  bool has_interface = true;          ///< it is followed sharply
+  double smeared = 0;           ///< share of the denser phase in mixed cells more than one cell from the interface
+  double greatest_smeared = 0;  ///< the same, greatest at any snapshot
   /// Of a turbulent flow: y+ of the first cells beside walls at the end, the least, the middle one and the greatest;
   /// all 0 where there are none.
   std::array<double, 3> wall_units{};
@@ -64,6 +74,8 @@ struct VesselLedger : RunLedger {
 
   /// Change of a phase's volume that no opening explains, over what was there at the start or came in.
   [[nodiscard]] double drift(int phase) const;
+  /// Change of a tracer's amount that nothing explains, over what was there at the start or came in.
+  [[nodiscard]] double tracer_drift(std::size_t tracer) const;
   /// How long a phase stays: what is held now over the mean flow that has left through openings; 0 where nothing has,
   /// or nothing came in [s].
   [[nodiscard]] double residence(std::size_t phase) const;

@@ -135,7 +135,33 @@ auto of_phase(const std::string& phase, int components, Value&& value) {
   };
 }
 
-/// Fields that bear a phase's name, made when they are first asked for.
+/// A field of a tracer, which value(model, number) gives. Throws an input error where there is no such tracer.
+template <class Value>
+auto of_tracer(const std::string& name, Value&& value) {
+  return [=](const auto& model) {
+    const auto number = model.find_tracer(name);
+    if (!number) {
+      std::vector<std::string> known;
+      for (const auto& one : model.tracers().settings()) known.push_back(one.name);
+      throw input_error({}, fmt::format("no tracer of the run is called '{}'", name),
+                        known.empty() ? "add a [[tracer]] to its case" : "its tracers are " + listing(known, "and"));
+    }
+    return carried_on(model, value(model, *number));
+  };
+}
+
+/// kLa of a tracer that dissolves. Throws an input error where it does not.
+const auto kla = [](const auto& model, std::size_t tracer) {
+  if (!model.is_sharp()) {
+    const auto& transfers = model.dispersed().settings().transfers;
+    for (std::size_t i = 0; i < transfers.size(); ++i)
+      if (transfers[i].tracer == tracer) return model.dispersed().transfer_rate(i);
+  }
+  throw input_error({}, fmt::format("'{}' dissolves from no gas", model.tracers().settings()[tracer].name),
+                    "give its [[tracer]] a law by dissolves_by");
+};
+
+/// Fields that bear a phase's or tracer's name, made when they are first asked for.
 class NamedQuantities {
  public:
   /// Null where the name says no such field.
@@ -175,6 +201,23 @@ class NamedQuantities {
       keep(3, [](const auto& model, std::size_t first, std::size_t last, int axis) {
         return model.velocity(first, last, axis);
       });
+    } else if (what == "concentration") {
+      one.unit = "kg/m3";
+      one.meaning = fmt::format("of {} in the phase that carries it", phase);
+      one.scale = Quantity::Scale::from_zero;
+      one.exact = true;
+      const auto of =
+          of_tracer(phase, [](const auto& model, std::size_t tracer) { return model.concentrations()[tracer]; });
+      one.of_flat = of;
+      one.of_solid = of;
+    } else if (what == "kla") {
+      one.unit = "1/s";
+      one.meaning = fmt::format("kLa: how fast the liquid takes up {}, per volume of the vessel", phase);
+      one.heading = one.title = "kLa of " + phase;
+      one.scale = Quantity::Scale::from_zero;
+      const auto of = of_tracer(phase, kla);
+      one.of_flat = of;
+      one.of_solid = of;
     } else if (what == "speed") {
       one.meaning = fmt::format("length of the velocity of {}", phase);
       one.scale = Quantity::Scale::from_zero;
@@ -361,6 +404,18 @@ std::vector<const VesselQuantity*> phase_quantities(const std::string& phase) {
   return result;
 }
 
+std::vector<const VesselQuantity*> tracer_quantities(const std::string& tracer, bool dissolves) {
+  std::vector<const VesselQuantity*> result{find_quantity(tracer + "_concentration")};
+  if (dissolves) result.push_back(find_quantity(tracer + "_kla"));
+  return result;
+}
+
+std::string_view tracer_in(std::string_view quantity) {
+  constexpr std::string_view ending = "_concentration";
+  if (is_mean(quantity) || !quantity.ends_with(ending)) return {};
+  return quantity.substr(0, quantity.size() - ending.size());
+}
+
 template <int D>
 std::vector<const VesselQuantity*> quantities_of(const VesselModel<D>& model) {
   std::vector<const VesselQuantity*> result;
@@ -368,6 +423,13 @@ std::vector<const VesselQuantity*> quantities_of(const VesselModel<D>& model) {
   const TurbulenceLaw* law = turbulence == nullptr ? nullptr : turbulence->settings().law;
   for (const auto& quantity : vessel_quantities())
     if (quantity.known_with(law) && (model.is_sharp() || !quantity.sharp_only)) result.push_back(&quantity);
+  for (std::size_t i = 0; i < model.tracers().settings().size(); ++i) {
+    const bool dissolves = !model.is_sharp() && std::ranges::find(model.dispersed().settings().transfers, i,
+                                                                  &dispersed::GasTransfer::tracer) !=
+                                                    model.dispersed().settings().transfers.end();
+    for (const auto* quantity : tracer_quantities(model.tracers().settings()[i].name, dissolves))
+      result.push_back(quantity);
+  }
   if (model.is_sharp()) return result;
   for (const auto& phase : model.dispersed().settings().phases)
     for (const auto* quantity : phase_quantities(phase.name)) result.push_back(quantity);

@@ -54,6 +54,11 @@ const std::vector<VesselQuantity>& vessel_quantities();
 /// "air_speed".
 std::vector<const VesselQuantity*> phase_quantities(const std::string& phase);
 
+/// Of a tracer: "dye_concentration", and where it dissolves from a gas "oxygen_kla".
+std::vector<const VesselQuantity*> tracer_quantities(const std::string& tracer, bool dissolves);
+/// The tracer whose concentration it is; empty of anything else.
+std::string_view tracer_in(std::string_view quantity);
+
 /// All that a model has, those that are not kept themselves too.
 template <int D>
 std::vector<const VesselQuantity*> quantities_of(const VesselModel<D>& model);

@@ -107,14 +107,31 @@ std::function<double(const typename ReadingPlaces<D>::Place&)> ReadingPlaces<D>:
       return sum(now.model().reduced_pressure()) + now.model().hydrostatic_pressure(sum, place.at) -
              now.reference_pressure();
     };
-  return [this, &value = now.values(quantity)](const Place& place) { return weighted_sum(place, value); };
+  const auto& value = now.values(quantity);
+  if (const CellNumber carrier = share_of_carrier(quantity, now.model()))
+    return [this, &value, carrier](const Place& place) {
+      const double held = weighted_sum(place, carrier);
+      const auto own = [&](int block, std::ptrdiff_t at) { return carrier(block, at) * value(block, at); };
+      return held > 0 ? weighted_sum(place, own) / held : std::numeric_limits<double>::quiet_NaN();
+    };
+  return [this, &value](const Place& place) { return weighted_sum(place, value); };
 }
 
 template <int D>
 bool ReadingPlaces<D>::has(const Place& place, const std::string& quantity, const VesselReading<D>& now) const {
+  if (const CellNumber carrier = share_of_carrier(quantity, now.model())) return weighted_sum(place, carrier) > 1e-9;
   if (!now.model().free_surface_only() || quantity == "fraction") return true;
   const auto& F = now.model().sharp().state().F;
   return weighted_sum(place, [&](int block, std::ptrdiff_t at) { return F.block(block)[at]; }) >= 0.5;
+}
+
+template <int D>
+CellNumber share_of_carrier(const std::string& quantity, const VesselModel<D>& model) {
+  const std::string_view name = tracer_in(quantity);
+  const auto tracer = name.empty() ? std::nullopt : model.find_tracer(name);
+  if (!tracer) return {};
+  const std::size_t phase = model.tracers().settings()[*tracer].phase;
+  return model.share(phase, phase + 1);
 }
 
 template <int D>
@@ -236,6 +253,8 @@ std::vector<typename ReadingPlaces<D>::Place> in_order(const ReadingPlaces<D>& p
 
 template class ReadingPlaces<2>;
 template std::vector<WallElement<2>> elements_of<2>(const NamedWall&, const Setup<2>&, const VesselModel<2>&);
+template CellNumber share_of_carrier<2>(const std::string&, const VesselModel<2>&);
+template CellNumber share_of_carrier<3>(const std::string&, const VesselModel<3>&);
 template ReadingPlaces<2> point_of<2>(const Gauge<2>&, const VesselModel<2>&);
 template ReadingPlaces<2> zone_of<2>(const Gauge<2>&, const Setup<2>&, const VesselModel<2>&);
 template std::vector<ReadingPlaces<2>::Place> in_order<2>(const ReadingPlaces<2>&, const Gauge<2>&, const Setup<2>&,

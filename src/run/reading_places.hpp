@@ -82,6 +82,10 @@ class ReadingPlaces {
   std::vector<Sample> samples_;
 };
 
+/// Of a tracer's concentration: how much of a cell the phase fills that carries it. Empty of all else.
+template <int D>
+CellNumber share_of_carrier(const std::string& quantity, const VesselModel<D>& model);
+
 /// The point of a gauge. Throws an input error where it lies in a solid.
 template <int D>
 ReadingPlaces<D> point_of(const Gauge<D>& gauge, const VesselModel<D>& model);

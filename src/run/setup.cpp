@@ -221,6 +221,17 @@ TurbulenceSettings<D> turbulence_of(const Setup<D>& setup) {
   return result;
 }
 
+/// Tracers with what openings bring, per thickness of the grid.
+template <int D>
+std::vector<TracerSettings<D>> tracers_of(const Setup<D>& setup) {
+  auto result = setup.tracers;
+  for (std::size_t i = 0; i < result.size(); ++i) {
+    for (const auto& given : setup.openings) result[i].inflow.push_back(given.concentrations[i]);
+    for (auto& dose : result[i].doses) dose.amount /= setup.thickness;
+  }
+  return result;
+}
+
 /// Throws an input error where the start packs bodies closer than they can be: they could never move again.
 template <int D>
 void check_packing(const Setup<D>& setup, const dispersed::Model<D>& model) {
@@ -468,6 +479,7 @@ std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const G
   sharp::Settings<D> settings = model_settings(setup);
   settings.turbulence = turbulence_of(setup);
   settings.turning = turning_settings(setup);
+  settings.tracers = tracers_of(setup);
   auto model = std::make_unique<sharp::Model<D>>(grid, std::move(settings), std::move(space), openings);
   fill(setup, grid, model->space(), {&model->state().F});
   set_velocities<D>(setup, grid, model->space(), {&model->state().u});
@@ -489,6 +501,8 @@ std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup,
   settings.wall_distance = distance_from_walls(setup, false);
   settings.turbulence = turbulence_of(setup);
   settings.bodies_stir = setup.bodies_stir;
+  settings.tracers = tracers_of(setup);
+  settings.transfers = setup.transfers;
   settings.courant = setup.courant;
   settings.projection_tolerance = setup.projection_tolerance;
   for (std::size_t i = 0; i < setup.openings.size(); ++i)

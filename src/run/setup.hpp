@@ -1,6 +1,7 @@
 // One simulation as plain values in SI units: what a case file means.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <functional>
@@ -76,6 +77,8 @@ struct OpeningSetup {
   bool has_stub = false;        ///< a pipe leads to it from the vessel's box
   TurbulenceLevel turbulence;   ///< of what comes in; length 0: by its extent
   bool outside_given = false;   ///< the case says what is at rest outside
+  /// By tracer, in what comes in of its phase [kg/m3]; none: as it is inside.
+  std::vector<std::optional<double>> concentrations;
 
   double gain = 0;  ///< level: flow out per height above the target [m2/s]
   double most = 0;  ///< level: greatest flow out [m3/s]
@@ -184,10 +187,15 @@ struct Setup {
   double cell_size = 0;          ///< as wanted [m]
   std::vector<Phase> phases{2};  ///< the densest first; where gas is left out, the second has no name
   std::vector<Pair> pairs{1};
-  std::optional<Eulerian> eulerian;  ///< none: the sharp model
-  bool free_surface_only = false;    ///< one liquid with a free surface
-  TurbulenceSettings<D> turbulence;  ///< but for what is known of openings and walls
-  bool bodies_stir = true;           ///< Eulerian: bubbles and drops add to the eddy viscosity
+  std::optional<Eulerian> eulerian;               ///< none: the sharp model
+  bool free_surface_only = false;                 ///< one liquid with a free surface
+  TurbulenceSettings<D> turbulence;               ///< but for what is known of openings and walls
+  std::vector<TracerSettings<D>> tracers;         ///< but for what openings bring; doses of the whole vessel [kg]
+  std::vector<dispersed::GasTransfer> transfers;  ///< Eulerian
+  [[nodiscard]] bool dissolves(std::size_t tracer) const {
+    return std::ranges::find(transfers, tracer, &dispersed::GasTransfer::tracer) != transfers.end();
+  }
+  bool bodies_stir = true;  ///< Eulerian: bubbles and drops add to the eddy viscosity
   std::array<std::array<Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lightest carrier; later ones over earlier ones
   std::array<Formula, D> gravity;

@@ -88,8 +88,9 @@ template <int D>
 VesselReader<D> value_reader(const Gauge<D>& gauge, const Setup<D>& setup, const VesselModel<D>& model);
 /// A quantity in a zone, each cell by the volume that is open in it; where gas is left out, of what lies in the liquid.
 /// uniformity: 1 - sum V |q - mean| / (2 |mean| sum V), 1 where q is the same everywhere (after Weltens et al., SAE
-/// 930780 (1993)). NaN where there is nothing to read.
-enum class ZoneFigure { least, greatest, mean, uniformity, percentile };
+/// 930780 (1993)). Concentrations count by what their phase fills; `amount` is the sum of those. NaN where there is
+/// nothing to read.
+enum class ZoneFigure { least, greatest, mean, uniformity, variation, amount, percentile };
 template <int D>
 VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setup<D>& setup,
                             const VesselModel<D>& model);

@@ -31,6 +31,14 @@ VesselStep VesselModel<D>::step(double dt) const {
 }
 
 template <int D>
+std::optional<std::size_t> VesselModel<D>::find_tracer(std::string_view name) const {
+  const auto& list = tracers().settings();
+  const auto found = std::ranges::find(list, name, &TracerSettings<D>::name);
+  if (found == list.end()) return std::nullopt;
+  return static_cast<std::size_t>(found - list.begin());
+}
+
+template <int D>
 CellNumber VesselModel<D>::share(std::size_t first, std::size_t end) const {
   if (is_sharp()) {
     const Cells<D>& F = sharp().state().F;

@@ -80,6 +80,15 @@ class VesselModel {
   }
   /// Solids that turn in the fluid; null in a model that has none.
   [[nodiscard]] TurningSolids<D>* turning_solids() const { return is_sharp() ? &sharp().turning_solids() : nullptr; }
+  [[nodiscard]] const Tracers<D>& tracers() const {
+    return visit([](auto& m) -> const Tracers<D>& { return m.tracers(); });
+  }
+  /// Their concentrations [kg/m3].
+  [[nodiscard]] std::vector<Cells<D>>& concentrations() const {
+    return visit([](auto& m) -> auto& { return m.state().tracers; });
+  }
+  /// Number of the tracer of that name; none where there is no such one.
+  [[nodiscard]] std::optional<std::size_t> find_tracer(std::string_view name) const;
   /// What others keep beside the flow, by name and component; no halos.
   [[nodiscard]] std::map<std::string, std::vector<Cells<D>>>& beside() const {
     return visit([](auto& m) -> auto& { return m.state().beside; });

@@ -40,6 +40,8 @@ void VesselRun<D>::start() {
   model_.start();
   close_books();
   ledger_.volume_start = ledger_.volume_now;
+  ledger_.tracers_start.clear();
+  for (const auto& tracer : ledger_.tracers) ledger_.tracers_start.push_back(tracer.now);
 }
 
 template <int D>
@@ -107,11 +109,42 @@ void VesselRun<D>::close_books() {
     }
     ledger_.openings.push_back(through);
   }
+  ledger_.tracers.clear();
+  for (std::size_t i = 0; i < setup_.tracers.size(); ++i) ledger_.tracers.push_back(tracer_balance(i));
+  ledger_.tracer_correction = model_.tracers().greatest_correction();
   ledger_.has_interface = model_.is_sharp();
   if (model_.is_sharp()) ledger_.smeared = smeared_share<D>(model_.grid(), model_.space(), model_.sharp().state().F);
   ledger_.greatest_smeared = std::max(ledger_.greatest_smeared, ledger_.smeared);
   ledger_.wall_units = wall_units_at_walls();
   ledger_.kinetic_energy = model_.kinetic_energy() * setup_.thickness;
+}
+
+/// The amount that is there, counted anew, against the books of what came and went.
+template <int D>
+VesselLedger::Tracer VesselRun<D>::tracer_balance(std::size_t number) const {
+  const auto& tracers = model_.tracers();
+  const std::size_t phase = setup_.tracers[number].phase;
+  const CellNumber share = model_.share(phase, phase + 1);
+  const Cells<D>& c = model_.concentrations()[number];
+  VesselLedger::Tracer result;
+  result.name = setup_.tracers[number].name;
+  const Grid<D>& grid = model_.grid();
+  result.now = setup_.thickness * grid.cell_volume() * sum_volumes(grid, [&](int b) {
+                 const OpenVolumes<D> volume(model_.space(), b);
+                 double sum = 0;
+                 for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+                   for (std::ptrdiff_t at = o; at < o + n; ++at)
+                     if (volume[at] > 0) sum += volume[at] * share(b, at) * c.block(b)[at];
+                 });
+                 return sum;
+               });
+  for (std::size_t k = 0; k < setup_.openings.size(); ++k) {
+    result.in += setup_.thickness * tracers.passed(number, k).in;
+    result.out += setup_.thickness * tracers.passed(number, k).out;
+  }
+  result.dosed = setup_.thickness * tracers.dosed(number);
+  result.dissolved = setup_.thickness * tracers.transferred(number);
+  return result;
 }
 
 template <int D>

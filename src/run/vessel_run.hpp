@@ -27,7 +27,6 @@ class SpeedWatch {
   }
 
  private:
-  [[nodiscard]] std::array<double, 3> wall_units_at_walls() const;
   std::vector<double> last_;  // speeds of the steps before [m/s]
   double by_drive_ = 0;       // greatest so far, that of the start included [m/s]
 };
@@ -55,6 +54,7 @@ class VesselRun {
   void archive(Archive& a);
 
  private:
+  [[nodiscard]] VesselLedger::Tracer tracer_balance(std::size_t number) const;
   [[nodiscard]] std::array<double, 3> wall_units_at_walls() const;
   const Setup<D>& setup_;
   VesselModel<D> model_;

@@ -42,6 +42,18 @@ double uniformity_of(const std::vector<Value>& values) {
   return away == 0 ? 1.0 : 1 - away / (2 * std::abs(mean) * volume);
 }
 
+/// Standard deviation over the mean; 0 where all is 0.
+double variation_of(const std::vector<Value>& values) {
+  const double mean = mean_of(values);
+  double square = 0;
+  double volume = 0;
+  for (const auto& one : values) {
+    square += one.volume * std::pow(one.value - mean, 2);
+    volume += one.volume;
+  }
+  return square == 0 ? 0.0 : std::sqrt(square / volume) / std::abs(mean);
+}
+
 /// The least value that `percent` of the volume does not exceed.
 double percentile_of(std::vector<Value> values, double percent) {
   std::ranges::sort(values, {}, &Value::value);
@@ -93,12 +105,22 @@ VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setu
   return [zone = zone_of(gauge, setup, model), figure, quantity = gauge.quantity,
           percent = gauge.percent](VesselReading<D>& now) {
     const auto value = zone.read(quantity, now);
+    const CellNumber carrier = share_of_carrier(quantity, now.model());
     std::vector<Value> values;
     values.reserve(zone.list().size());
-    for (const auto& place : zone.list())
-      if (zone.has(place, quantity, now)) values.push_back({value(place), place.size});
+    for (const auto& place : zone.list()) {
+      const double share = carrier ? zone.weighted_sum(place, carrier) : 1.0;
+      if (zone.has(place, quantity, now)) values.push_back({value(place), place.size * share});
+    }
     if (values.empty()) return std::numeric_limits<double>::quiet_NaN();
     switch (figure) {
+      case ZoneFigure::variation:
+        return variation_of(values);
+      case ZoneFigure::amount: {
+        double sum = 0;
+        for (const auto& one : values) sum += one.value * one.volume;
+        return sum;
+      }
       case ZoneFigure::least:
         return std::ranges::min_element(values, {}, &Value::value)->value;
       case ZoneFigure::greatest:

@@ -173,10 +173,11 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
 
 template <int D>
 Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Boundary<D>* boundary,
-                        const WallVelocity<D>& walls)
+                        const WallVelocity<D>& walls, Tracers<D>* tracers)
     : space_(&space),
       boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
+      tracers_(tracers == nullptr || tracers->none() ? nullptr : tracers),
       interface_(grid, space),
       full_(grid) {
   if (boundary_ != nullptr) openings_.emplace(*boundary_);
@@ -188,6 +189,9 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Boundary
       group_cells_.push_back({space.volume().block(block)[at], space.inverse_volume().block(block)[at]});
   }
   if (!space.is_uncut()) find_closed(grid);
+  for (std::size_t p = 0; tracers_ != nullptr && p < 2; ++p)
+    if (tracers_->in_phase(p))
+      for (auto& face : tracers_pass_[p]) face = Cells<D>(grid);
 }
 
 /// Which cells' velocities go on alone, and along which axis they have slopes: nothing is known behind a closed face.
@@ -314,6 +318,15 @@ void Advection<D>::keep_start(const Grid<D>& grid, const Settings<D>& settings, 
   for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules<D>(settings.walls, c), space_->open_spans());
 }
 
+/// Of the phases that carry tracers, on a block.
+template <int D>
+KeptFluxes Advection<D>::kept_fluxes(int axis, int block) {
+  const auto of = [&](std::size_t phase) {
+    return tracers_ != nullptr && tracers_->in_phase(phase) ? tracers_pass_[phase][axis].block(block) : nullptr;
+  };
+  return {of(0), of(1)};
+}
+
 template <int D>
 double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                                 double kept_volume) {
@@ -324,6 +337,11 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
   keep_start(grid, settings, state, 0.5 * dt);
   if (wall_slopes_) wall_slopes_->find(grid, state.u, state.F);
   fill_with_groups(grid, state, dt);
+  const std::vector<PhaseShare<D>> shares{{&state.F}, {&state.F, true}};
+  if (tracers_ != nullptr) {
+    tracers_->begin(grid, shares, state.tracers);
+    tracers_->pass_walls(grid, dt, true, state.tracers);
+  }
 
   for (int pass = 0; pass < D; ++pass) {
     // Orders xy, yx in turn; xyz, zyx, yzx, xzy, zxy, yxz in 3-D.
@@ -367,7 +385,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       }
       const auto act = [&](auto is_cut, const Cut<D>& cut) {
         sweep_block<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.geometry(b).spacing[axis], field, cut,
-                                                b, openings_ ? &*openings_ : nullptr);
+                                                b, openings_ ? &*openings_ : nullptr, kept_fluxes(axis, b));
       };
       if (space_->is_uncut(b))
         act(std::false_type{}, {});
@@ -381,13 +399,20 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     });
     share(grid.blocks());
     if (openings_) gained_ += openings_->accumulate(grid, axis);
+    if (tracers_ != nullptr)
+      tracers_->move(grid, axis, axis + 1, {&tracers_pass_[0], &tracers_pass_[1]}, state.tracers);
   }
   if (boundary_ != nullptr && boundary_->through_walls()) {
     gained_ += openings_->pass_walls(grid, *space_, settings, dt, full_, start_, state);
     for (std::size_t g = 0; g < space_->groups().size(); ++g)
       redistribute_excess<D>(space_->groups()[g], &group_cells_[first_[g]], state.F);
   }
-  return restore_volume(grid, *space_, state.F, kept_volume + gained_);
+  const double restored = restore_volume(grid, *space_, state.F, kept_volume + gained_);
+  if (tracers_ != nullptr) {
+    tracers_->pass_walls(grid, dt, false, state.tracers);
+    tracers_->finish(grid, shares, state.tracers);
+  }
+  return restored;
 }
 
 template class Advection<2>;

@@ -20,6 +20,7 @@
 #include <string>
 
 #include "flow/openings.hpp"
+#include "flow/tracers.hpp"
 #include "flow/turbulence.hpp"
 #include "flow/turning_solids.hpp"
 #include "flow/wall_elements.hpp"
@@ -51,6 +52,7 @@ struct Settings {
   double outside_density = 1.204;            ///< of what is outside openings [kg/m3]
   std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
   TurbulenceSettings<D> turbulence;          ///< without a law: laminar
+  std::vector<TracerSettings<D>> tracers;    ///< of phases 0, the liquid, and 1
   double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
   double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
@@ -74,6 +76,7 @@ struct State {
   /// before the first step, and where nothing is cut [N/m3].
   CellVectors<D> wall_drag;
   TurbulentState<D> turbulent;
+  std::vector<Cells<D>> tracers;  ///< concentrations in their phases [kg/m3]
   /// What others keep beside the flow, by name and component; no halos.
   std::map<std::string, std::vector<Cells<D>>> beside;
 };
@@ -152,6 +155,7 @@ class Model {
   /// Solids that turn in the fluid, where they are at the time of the state, and the loads of the last step.
   [[nodiscard]] TurningSolids<D>& turning_solids();
   [[nodiscard]] const TurningSolids<D>& turning_solids() const;
+  [[nodiscard]] const Tracers<D>& tracers() const;
   /// Body force of the last step, along axes that do not repeat [m/s2].
   [[nodiscard]] const Vec<D>& body_force() const { return G_; }
 

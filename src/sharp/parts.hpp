@@ -80,6 +80,13 @@ struct SmallCell {
   Index<D> index{};  ///< in the block
 };
 
+/// Where it is kept what passes the low faces of the cells of a block and the high ones of the last, over the volume of
+/// a whole cell; null: nowhere.
+struct KeptFluxes {
+  double* liquid = nullptr;
+  double* gas = nullptr;
+};
+
 /// Moves F and the momentum rho u by one step with the velocities on the faces. Returns the volume [m^D] that had to be
 /// put back onto the interface to keep the liquid at `kept_volume`.
 ///
@@ -91,8 +98,9 @@ struct SmallCell {
 template <int D>
 class Advection {
  public:
+  /// `tracers`: what the phases carry along; null: nothing.
   explicit Advection(const Grid<D>& grid, const OpenSpace<D>& space = all_open<D>(), Boundary<D>* boundary = nullptr,
-                     const WallVelocity<D>& walls = walls_at_rest<D>());
+                     const WallVelocity<D>& walls = walls_at_rest<D>(), Tracers<D>* tracers = nullptr);
 
   double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
@@ -110,11 +118,14 @@ class Advection {
   void keep_start(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double half_step);
   void fill_with_groups(const Grid<D>& grid, const State<D>& state, double dt);
   void find_rests(const Grid<D>& grid, const Cells<D>& F, int axis);
+  KeptFluxes kept_fluxes(int axis, int block);
 
   const OpenSpace<D>* space_;
   Boundary<D>* boundary_;  // null where it is closed
   std::optional<OpeningFluxes<D>> openings_;
   const WallVelocity<D>* walls_;
+  Tracers<D>* tracers_;                   // null where there are none
+  std::array<Faces<D>, 2> tracers_pass_;  // by what moves of the phases that carry some
   const Cells<D>* inactive_ = nullptr;
   std::optional<WallSlopes<D>> wall_slopes_;
   double gained_ = 0;

@@ -52,6 +52,7 @@ struct Model<D>::Work {
   WallElements<D> wall_elements;
   WallVelocity<D> walls;
   TurningSolids<D> turning;
+  Tracers<D> tracers;
 
   Advection<D> advect;
   Viscosity<D> diffuse;
@@ -73,7 +74,8 @@ struct Model<D>::Work {
                                             boundary)),
         walls(grid, space, settings.moving_walls, wall_elements),
         turning(grid, space, settings.turning),
-        advect(grid, space, &boundary, walls),
+        tracers(grid, space, boundary, settings.tracers),
+        advect(grid, space, &boundary, walls, &tracers),
         diffuse(grid, space, &boundary, walls, wall_elements, what_turns()),
         force(grid, space),
         projection(grid, space, boundary),
@@ -266,6 +268,7 @@ void Model<D>::start() {
   state_.wall_drag = {};
   work_->set_time(grid_, state_.time);
   set_body_force(state_.time);
+  state_.tracers = work_->tracers.start(grid_, {{&state_.F}, {&state_.F, true}});
 
   auto& interface = work_->advect.extended_interface();
   interface.update(grid_, settings_, state_, pad);
@@ -316,6 +319,11 @@ void Model<D>::archive(Archive& a) {
     a.within("turbulence", [&] { wavy::archive<D>(a, state_.turbulent); });
   }
   a.within("turning", [&] { work_->turning.archive(a); });
+  a.within("tracers", [&] {
+    if (a.reading()) state_.tracers = std::vector<Cells<D>>(settings_.tracers.size(), Cells<D>(grid_));
+    wavy::archive<D>(a, state_.tracers);
+    work_->tracers.archive(a);
+  });
   if (!a.reading()) return;
   // What follows from it, as the last step has left it.
   work_->set_time(grid_, state_.time);
@@ -342,6 +350,11 @@ const ExtendedInterface<D>& Model<D>::extended_interface() const {
 template <int D>
 const WallVelocity<D>& Model<D>::wall_velocity() const {
   return work_->walls;
+}
+
+template <int D>
+const Tracers<D>& Model<D>::tracers() const {
+  return work_->tracers;
 }
 
 template <int D>
@@ -506,6 +519,7 @@ StepReport Model<D>::step(double dt) {
     work_->find_mean_flow(grid_, settings_, s);
     report.turbulent_iterations = work_->turbulence->step(grid_, work_->mean_flow(s), dt, s.turbulent);
   }
+  work_->tracers.spread(grid_, s.time, dt, work_->turbulence ? &s.turbulent.eddy_viscosity : nullptr, s.tracers);
   report.viscous_iterations = work_->with_eddies(s, [&](const auto* eddies) {
     return work_->diffuse(grid_, settings_, interface.extended_fraction(s), work_->mass, s, dt, eddies);
   });

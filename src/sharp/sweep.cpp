@@ -30,7 +30,7 @@ template <int D, bool is_cut>
 class BlockSweep {
  public:
   BlockSweep(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h, const Swept<D>& field,
-             const Cut<D>& cut, int block, OpeningFluxes<D>* openings)
+             const Cut<D>& cut, int block, OpeningFluxes<D>* openings, const KeptFluxes& kept)
       : layout_(layout),
         axis_(axis),
         dt_over_h_(dt_over_h),
@@ -38,6 +38,7 @@ class BlockSweep {
         cut_(cut),
         block_(block),
         openings_(openings),
+        kept_(kept),
         scratch_(Scratch<D>::of(layout)),
         step_(layout.step[axis]),
         rho_gas_(settings.gas.density),
@@ -57,7 +58,7 @@ class BlockSweep {
         lo[across] = start;
         hi[across] = std::min(start + layers, layout_.cells[across]);
       }
-      if (openings_ == nullptr) {  // else all fluxes are asked for at the end
+      if (openings_ == nullptr && !keeps()) {  // else all fluxes are asked for at the end
         C_ = scratch_.courant.data() + layout_.first - lo[across] * layout_.step[across];
         liquid_ = scratch_.liquid.data() + layout_.first - lo[across] * layout_.step[across];
       }
@@ -65,6 +66,14 @@ class BlockSweep {
       move_slab(lo, hi);
     }
     if (openings_ != nullptr) openings_->record_fluxes(block_, axis_, C_, liquid_);
+    if (keeps())
+      for_open_rows<D>(*cut_.space, cut_.block, layout_, Index<D>{}, faces_end<D>(layout_, axis_),
+                       [&](std::ptrdiff_t o, int n) {
+                         for (std::ptrdiff_t at = o; at < o + n; ++at) {
+                           if (kept_.liquid != nullptr) kept_.liquid[at] = liquid_[at];
+                           if (kept_.gas != nullptr) kept_.gas[at] = C_[at] - liquid_[at];
+                         }
+                       });
     if constexpr (!is_cut) {
       for_open_rows<D>(*cut_.space, cut_.block, layout_, [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -74,6 +83,7 @@ class BlockSweep {
   }
 
  private:
+  [[nodiscard]] bool keeps() const { return kept_.liquid != nullptr || kept_.gas != nullptr; }
   /// Courant numbers and liquid through the faces of the cells [lo, hi).
   void find_fluxes(const Index<D>& lo, Index<D> hi) {
     ++hi[axis_];
@@ -218,6 +228,7 @@ class BlockSweep {
   const Cut<D>& cut_;
   int block_;
   OpeningFluxes<D>* openings_;
+  KeptFluxes kept_;
   Scratch<D>& scratch_;
   std::ptrdiff_t step_;
   double rho_gas_, rho_jump_;
@@ -229,17 +240,18 @@ class BlockSweep {
 
 template <int D, bool is_cut>
 void sweep_block(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h,
-                 const Swept<D>& field, const Cut<D>& cut, int block, OpeningFluxes<D>* openings) {
-  BlockSweep<D, is_cut>(layout, settings, axis, dt_over_h, field, cut, block, openings)();
+                 const Swept<D>& field, const Cut<D>& cut, int block, OpeningFluxes<D>* openings,
+                 const KeptFluxes& kept) {
+  BlockSweep<D, is_cut>(layout, settings, axis, dt_over_h, field, cut, block, openings, kept)();
 }
 
 template void sweep_block<2, false>(const Layout<2>&, const Settings<2>&, int, double, const Swept<2>&, const Cut<2>&,
-                                    int, OpeningFluxes<2>*);
+                                    int, OpeningFluxes<2>*, const KeptFluxes&);
 template void sweep_block<2, true>(const Layout<2>&, const Settings<2>&, int, double, const Swept<2>&, const Cut<2>&,
-                                   int, OpeningFluxes<2>*);
+                                   int, OpeningFluxes<2>*, const KeptFluxes&);
 template void sweep_block<3, false>(const Layout<3>&, const Settings<3>&, int, double, const Swept<3>&, const Cut<3>&,
-                                    int, OpeningFluxes<3>*);
+                                    int, OpeningFluxes<3>*, const KeptFluxes&);
 template void sweep_block<3, true>(const Layout<3>&, const Settings<3>&, int, double, const Swept<3>&, const Cut<3>&,
-                                   int, OpeningFluxes<3>*);
+                                   int, OpeningFluxes<3>*, const KeptFluxes&);
 
 }  // namespace wavy::sharp

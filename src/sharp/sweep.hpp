@@ -23,6 +23,7 @@ struct Swept {
 /// place of their velocity.
 template <int D, bool is_cut>
 void sweep_block(const Layout<D>& layout, const Settings<D>& settings, int axis, double dt_over_h,
-                 const Swept<D>& field, const Cut<D>& cut, int block, OpeningFluxes<D>* openings);
+                 const Swept<D>& field, const Cut<D>& cut, int block, OpeningFluxes<D>* openings,
+                 const KeptFluxes& kept = {});
 
 }  // namespace wavy::sharp

@@ -40,7 +40,9 @@ std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond, 
   const auto place = [](const char* x, const char* y) {
     return fmt::format("[\"{}\", {}\"{}\"]", x, D == 3 ? "\"5 cm\", " : "", y);
   };
-  std::string text;
+  parts.emplace_back("dye_concentration");
+  std::string text = "[[tracer]]\nname = \"dye\"\n[[dose]]\namount = \"1 g\"\nlower = " + place("2 cm", "1 cm") +
+                     "\nupper = " + (D == 3 ? "[\"9 cm\", \"9 cm\", \"5 cm\"]\n" : "[\"9 cm\", \"5 cm\"]\n");
   int number = 0;
   const auto add = [&](const std::string& keys) {
     text += fmt::format("[[gauge]]\nname = \"g{}\"\n{}\n", ++number, keys);
@@ -75,6 +77,7 @@ std::string gauges_of_every_kind(const std::string& wall, const Beyond& beyond, 
         break;
       case GaugeKind::Needs::quantity_in_zone:
         for (const auto& part : parts) {
+          if (kind.name == "amount" && tracer_in(part).empty()) continue;
           const std::string quantity = measures + "quantity = \"" + part + "\"\n";
           add(quantity + ball);
           add(quantity + "wall = \"" + wall + "\"");

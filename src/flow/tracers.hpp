@@ -1,0 +1,174 @@
+// What phases carry in themselves: dyes, salts, dissolved gases. A tracer stays in its phase, within the bounds that it
+// has there, and none of it is lost (docs/method.md, (C1) to (C4)).
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/archive.hpp"
+#include "flow/implicit_diffusion.hpp"
+#include "flow/openings.hpp"
+#include "geometry/shapes.hpp"
+#include "mesh/grid.hpp"
+#include "mesh/open_space.hpp"
+
+namespace wavy {
+
+/// An amount that is put into what the phase fills of a zone, evenly.
+template <int D>
+struct Dose {
+  Shape<D> zone;
+  double amount = 0;  ///< [kg per thickness]
+  double from = 0;    ///< [s]
+  double lasts = 0;   ///< 0: all at once [s]
+  std::string name;   ///< in messages
+};
+
+template <int D>
+struct TracerSettings {
+  std::string name;
+  std::size_t phase = 0;           ///< that carries it
+  double diffusivity = 0;          ///< of molecules [m2/s]
+  double turbulent_schmidt = 0.7;  ///< eddy viscosity over eddy diffusivity
+  /// Concentration at the start, in the phase [kg/m3]; empty: none.
+  std::function<double(const Vec<D>&)> start{};
+  /// By opening: concentration in what comes in of the phase [kg/m3]; none: as it is inside.
+  std::vector<std::optional<double>> inflow{};
+  std::vector<Dose<D>> doses{};
+};
+
+/// How much of a cell's open part a phase fills.
+template <int D>
+struct PhaseShare {
+  const Cells<D>* of;
+  bool rest = false;  ///< it is what `of` leaves
+  double operator()(int block, std::ptrdiff_t at) const {
+    const double share = of->block(block)[at];
+    return std::clamp(rest ? 1 - share : share, 0.0, 1.0);
+  }
+};
+
+/// The tracers of one model. Concentrations are those in the phase [kg/m3], 0 where there is none of it; amounts are
+/// per thickness [kg/m^(3-D)].
+template <int D>
+class Tracers {
+ public:
+  /// Space and boundary must outlive it.
+  Tracers(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary,
+          std::vector<TracerSettings<D>> settings);
+
+  [[nodiscard]] bool none() const { return settings_.empty(); }
+  [[nodiscard]] const std::vector<TracerSettings<D>>& settings() const { return settings_; }
+  /// Whether something is carried by a phase.
+  [[nodiscard]] bool in_phase(std::size_t phase) const;
+
+  /// Concentrations of the start. `shares`: by phase.
+  [[nodiscard]] std::vector<Cells<D>> start(const Grid<D>& grid, const std::vector<PhaseShare<D>>& shares);
+
+  // A step, in this order.
+
+  /// Before anything moves.
+  void begin(const Grid<D>& grid, const std::vector<PhaseShare<D>>& shares,
+             const std::vector<Cells<D>>& concentrations);
+  /// What comes in (`incoming`), or leaves, through walls and in zones within dt.
+  void pass_walls(const Grid<D>& grid, double dt, bool incoming, std::vector<Cells<D>>& concentrations);
+  /// Moves along the axes [first, end) with what passes the faces of each phase, over the volume of a whole cell; faces
+  /// of closed sides are not read. May be called for one axis after the other.
+  void move(const Grid<D>& grid, int first, int end, const std::vector<const Faces<D>*>& passed,
+            std::vector<Cells<D>>& concentrations);
+  /// Once the phases have moved: `shares` as they are then.
+  void finish(const Grid<D>& grid, const std::vector<PhaseShare<D>>& shares, std::vector<Cells<D>>& concentrations);
+  /// Diffusion within the phase, by molecules and by eddies (`eddy_viscosity`, one layer of halo; null: none), and
+  /// doses from `time` on. Throws a failure where a dose finds nothing of the phase in its zone.
+  void spread(const Grid<D>& grid, double time, double dt, const Cells<D>* eddy_viscosity,
+              std::vector<Cells<D>>& concentrations);
+  /// Exchange with what the phase touches: every cell goes to `saturation` with `rate` per volume of the vessel [1/s];
+  /// fn(block, at) = {rate, saturation}.
+  template <class Fn>
+  void exchange(const Grid<D>& grid, std::size_t tracer, double dt, Fn&& fn, std::vector<Cells<D>>& concentrations) {
+    Cells<D>& c = concentrations[tracer];
+    const Cells<D>& content = contents_[settings_[tracer].phase];
+    const double gained = sum_volumes(grid, [&](int b) {
+      double sum = 0;
+      const OpenVolumes<D> volume(space_, b);
+      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          const double held = content.block(b)[at];
+          if (held <= trace) continue;
+          const auto [rate, saturation] = fn(b, at);
+          const double turns = dt * rate * volume[at];
+          const double before = c.block(b)[at];
+          c.block(b)[at] = before - (saturation - before) * std::expm1(-turns / held);
+          sum += held * (c.block(b)[at] - before);
+        }
+      });
+      return sum;
+    });
+    kept_[tracer] += gained * grid.cell_volume();
+    transferred_[tracer] += gained * grid.cell_volume();
+  }
+
+  /// How much there is.
+  [[nodiscard]] double amount(std::size_t tracer) const { return kept_[tracer]; }
+  /// What doses have brought since the start.
+  [[nodiscard]] double dosed(std::size_t tracer) const { return dosed_[tracer]; }
+  /// What exchange has brought since the start.
+  [[nodiscard]] double transferred(std::size_t tracer) const { return transferred_[tracer]; }
+  /// What has passed an opening since the start.
+  struct Passed {
+    double in = 0;
+    double out = 0;
+  };
+  [[nodiscard]] const Passed& passed(std::size_t tracer, std::size_t opening) const { return passed_[tracer][opening]; }
+  /// The greatest share of a tracer that a step had to put back, because the phases' volumes are not quite what passed
+  /// the faces.
+  [[nodiscard]] double greatest_correction() const { return greatest_correction_; }
+  void archive(Archive& a);
+
+ private:
+  static constexpr double trace = 1e-12;  // of a cell's volume: less of a phase carries nothing
+  struct Place {
+    int block;
+    std::ptrdiff_t at;
+    double share;
+  };
+  void set_contents(const Grid<D>& grid, const std::vector<PhaseShare<D>>& shares);
+  [[nodiscard]] double sum(const Grid<D>& grid, std::size_t tracer, const Cells<D>& c) const;
+  [[nodiscard]] std::array<double, 2> bounds(const Grid<D>& grid, std::size_t tracer, const Cells<D>& c) const;
+  void find_room(const Grid<D>& grid, int first, int end, const Faces<D>& passed, const Cells<D>& content);
+  void move_one(const Grid<D>& grid, int first, int end, std::size_t tracer, const Faces<D>& passed,
+                const Cells<D>& content, Cells<D>& c);
+  void share_groups(const Grid<D>& grid, std::size_t tracer, bool amounts, Cells<D>& c) const;
+  void restore(const Grid<D>& grid, std::size_t tracer, Cells<D>& c);
+  void dose(const Grid<D>& grid, double time, double dt, std::size_t tracer, Cells<D>& c);
+  void diffuse(const Grid<D>& grid, double dt, const Cells<D>* eddy_viscosity, std::size_t tracer, Cells<D>& c);
+  /// Faces behind which there is nothing do not count.
+  [[nodiscard]] const double* areas(int axis, int block) const {
+    return space_.is_uncut(block) ? nullptr : space_.area()[static_cast<std::size_t>(axis)].block(block);
+  }
+
+  const OpenSpace<D>& space_;
+  const Boundary<D>& boundary_;
+  std::vector<TracerSettings<D>> settings_;
+  std::vector<double> kept_, dosed_, transferred_;
+  std::vector<std::vector<Passed>> passed_;
+  std::vector<std::array<double, 2>> bounds_;                // of the step
+  std::vector<std::vector<std::vector<Place>>> dose_zones_;  // by tracer and dose
+  double greatest_correction_ = 0;
+  std::vector<Cells<D>> contents_;  // by phase: volume over that of a whole cell; empty of those that carry nothing
+  Cells<D> room_;                   // how much of its slope a cell may use: 1 where less than half of it leaves
+  Faces<D> moved_;                  // what passes the faces
+  std::optional<ImplicitDiffusion<D>> implicit_;
+  Cells<D> mass_, rhs_;
+};
+
+/// Keeps the concentrations.
+template <int D>
+void archive(Archive& a, std::vector<Cells<D>>& concentrations);
+
+}  // namespace wavy
