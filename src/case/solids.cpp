@@ -4,9 +4,11 @@
 
 #include <map>
 #include <memory>
+#include <numbers>
 #include <set>
 
 #include "case/surface_file.hpp"
+#include "geometry/vessel_parts.hpp"
 
 namespace wavy {
 namespace {
@@ -145,12 +147,17 @@ void check_keys_of_shape(const Part& part, const std::string& shape) {
       {"turned", {"points", "centre", "axis"}},
       {"surface", {"file", "unit", "moved"}},
       {"formula", {"where", "lower", "upper"}},
+      {"baffles", {"centre", "diameter", "count", "width", "gap", "thickness", "height"}},
+      {"coil", {"centre", "diameter", "tube", "turns", "rise"}},
+      {"sleeve", {"from", "to", "diameter", "thickness"}},
   };
   for (const char* name :
-       {"size",   "lower",  "upper", "diameter", "to_diameter", "length",    "axis", "ends", "from",  "to",
-        "centre", "points", "bend",  "tube",     "lower_end",   "upper_end", "file", "unit", "moved", "where"})
+       {"size",  "lower",  "upper",  "diameter", "to_diameter", "length",    "axis",      "ends",  "from",
+        "to",    "centre", "points", "bend",     "tube",        "lower_end", "upper_end", "file",  "unit",
+        "moved", "where",  "count",  "width",    "gap",         "thickness", "height",    "turns", "rise"})
     if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
-      throw part.wrong(name, fmt::format("a {} has no '{}'", shape, name), "leave the key out, or change shape");
+      throw part.wrong(name, fmt::format("a {} has no '{}'", shape == "baffles" ? "set of baffles" : shape, name),
+                       "leave the key out, or change shape");
 }
 
 /// Number of the axis that a key names.
@@ -220,13 +227,59 @@ std::optional<Solid<3>> in_space(Part& part, const std::string& shape, bool of_v
     axis[static_cast<std::size_t>(axis_of<3>(part, "z"))] = 1;
     return revolved_solid(profile, of_vessel ? Vec<3>{} : point<3>(part, "centre"), axis);
   }
+  if (shape == "sleeve") {
+    const Vec<3> from = point<3>(part, "from");
+    const Vec<3> to = point<3>(part, "to");
+    if (from == to) throw part.wrong("to", "'from' and 'to' are the same point");
+    return sleeve_solid(from, to, positive(part, "diameter") / 2, positive(part, "thickness"));
+  }
+  if (shape == "coil") {
+    const double radius = positive(part, "diameter") / 2;
+    const double tube = positive(part, "tube");
+    if (tube >= 2 * radius) throw part.wrong("tube", "the tube is thicker than the coil is wide");
+    const double rise = part.has("rise") ? positive(part, "rise") : 2 * tube;
+    if (!part.has("rise")) part.note("rise", fmt::format("\"{} m\"", rise));
+    if (rise < tube) throw part.wrong("rise", "turns of the coil would lie in each other", "give at least the tube");
+    return coil_solid(point<3>(part, "centre"), radius, tube / 2, part.quantity("turns"), rise);
+  }
   return std::nullopt;
+}
+
+/// Along the wall of a vessel of this extent; what is left out has the usual proportions for the diameter.
+Solid<3> baffles(Part& part, const Vec<3>& vessel) {
+  Baffles made;
+  const auto measure = [&](const char* key, double usual) { return part.quantity(key, fmt::format("{} m", usual)); };
+  const double diameter = measure("diameter", std::min(vessel[0], vessel[1]));
+  made.count = static_cast<int>(part.whole_number("count"));
+  made.width = measure("width", diameter / 10);
+  made.gap = part.quantity("gap");
+  made.thickness = measure("thickness", diameter / 50);
+  if (made.width + made.gap >= diameter / 2)
+    throw part.wrong(part.has("width") ? "width" : "diameter", "the baffles would reach to the vessel's axis");
+  if (made.count * made.thickness >= std::numbers::pi * (diameter - 2 * made.width))
+    throw part.wrong("count", "there is no room for so many", "take fewer, or thinner ones");
+  Vec<3> foot{0.5 * vessel[0], 0.5 * vessel[1], 0};
+  if (part.has("centre"))
+    foot = point<3>(part, "centre");
+  else
+    part.note("centre", fmt::format("[\"{} m\", \"{} m\", \"0 m\"]", foot[0], foot[1]));
+  made.height = measure("height", vessel[2] - foot[2]);
+  // What touches wall, floor or top goes on into it.
+  const double into = made.thickness;
+  if (made.gap == 0) {
+    made.gap = -into;
+    made.width += into;
+  }
+  const double top = foot[2] + made.height;
+  if (foot[2] <= 0) foot[2] -= into;
+  made.height = (top < vessel[2] ? top : top + into) - foot[2];
+  return baffles_solid(made, foot, diameter / 2);
 }
 
 }  // namespace
 
 template <int D>
-Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
+Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel, const Vec<D>& vessel) {
   check_keys_of_shape(part, shape);
   const auto only_in = [&](int dimensions, const char* instead) {
     if (D != dimensions)
@@ -246,8 +299,9 @@ Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel) {
   if (shape == "pipe") return pipe<D>(part, positive(part, "diameter"));
   if constexpr (D == 2) {
     if (shape == "polygon") return polygon_solid(points<2>(part, "points", 3));
-    only_in(3, shape == "surface" ? "polygon" : "circle");
+    only_in(3, shape == "ring" || shape == "turned" ? "circle" : "polygon");
   } else {
+    if (shape == "baffles") return baffles(part, vessel);
     if (const auto solid = in_space(part, shape, of_vessel)) return *solid;
   }
   throw part.wrong("shape", fmt::format("a {} cannot be made here", shape));
@@ -278,8 +332,8 @@ Solid<D> placed(Part& part, Solid<D> solid) {
   return solid;
 }
 
-template Solid<2> read_solid<2>(Part&, const std::string&, bool);
-template Solid<3> read_solid<3>(Part&, const std::string&, bool);
+template Solid<2> read_solid<2>(Part&, const std::string&, bool, const Vec<2>&);
+template Solid<3> read_solid<3>(Part&, const std::string&, bool, const Vec<3>&);
 template Solid<2> placed<2>(Part&, Solid<2>);
 template Solid<3> placed<3>(Part&, Solid<3>);
 

@@ -11,7 +11,7 @@ namespace wavy {
 /// What a section describes: `shape` is one of its choices, the other keys belong to it. `of_vessel`: sizes from the
 /// origin instead of corners and places. Throws an input error for what cannot be.
 template <int D>
-Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel);
+Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel, const Vec<D>& vessel = {});
 
 /// Turns and mirrors what the section says, about the middle of the solid.
 template <int D>

@@ -213,7 +213,7 @@ Solid<D> read_inserts(Sections& sections, Setup<D>& setup, const Solid<D>& body,
     const std::string name = part.text("name", fmt::format("insert {}", number));
     const std::string does = part.choice("does");
     const std::string shape = part.choice("shape");
-    Solid<D> solid = placed<D>(part, read_solid<D>(part, shape, false));
+    Solid<D> solid = placed<D>(part, read_solid<D>(part, shape, false, setup.size));
     if (shape == "surface" && !part.has("moved")) solid = moved<D>(solid, of_files);
     for (std::size_t d = 0; d < D; ++d)  // as far as earlier inserts have opened it
       if (solid.upper[d] <= setup.lower[d] || solid.lower[d] >= setup.upper[d])

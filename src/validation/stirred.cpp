@@ -198,6 +198,58 @@ ValidationResult laminar_power(bool quick) {
   return result;
 }
 
+/// What the shaft gives goes to the vessel and its baffles, once the flow repeats itself.
+ValidationResult shaft_and_walls(bool) {
+  const CaseRun<3> run(R"(wavy = 1
+[vessel]
+shape = "cylinder"
+diameter = "20 cm"
+length = "20 cm"
+[grid]
+cell = "8 mm"
+[[phase]]
+name = "syrup"
+density = "1000 kg/m^3"
+viscosity = "1 Pa.s"
+[[fill]]
+phase = "syrup"
+level = "20 cm"
+[[insert]]
+name = "baffles"
+shape = "baffles"
+thickness = "16 mm"
+[[agitator]]
+speed = "120 rev/min"
+[[impeller]]
+diameter = "10 cm"
+clearance = "8 cm"
+blade_thickness = "15 mm"
+[[gauge]]
+name = "shaft"
+measures = "torque"
+[[gauge]]
+name = "vessel"
+measures = "moment"
+wall = "vessel"
+at = ["10 cm", "10 cm", "0 cm"]
+about = "z"
+[[gauge]]
+name = "baffles"
+measures = "moment"
+wall = "baffles"
+at = ["10 cm", "10 cm", "0 cm"]
+about = "z"
+[run]
+until = "3.5 s"
+)");
+  const double from = run.model().time() - 1;  // four times that the blades pass
+  const double walls = run.mean_from(from, "vessel") + run.mean_from(from, "baffles");
+  ValidationResult result;
+  result.findings.push_back(
+      close("moment on vessel and baffles over the shaft's torque", walls / run.mean_from(from, "shaft"), 1, 0.02));
+  return result;
+}
+
 }  // namespace
 
 std::vector<ValidationCase> stirred_cases() {
@@ -206,7 +258,9 @@ std::vector<ValidationCase> stirred_cases() {
           {"swinging_cylinder", "a cylinder that swings in fluid at rest",
            "Duetsch et al., J. Fluid Mech. 360 (1998) 249: 2.09, 1.45", false, cylinder_in_fluid_at_rest},
           {"laminar_power", "power of impellers in thick liquid",
-           "Nagata, Mixing (1975); Rushton et al., Chem. Eng. Prog. 46 (1950) 395", false, laminar_power}};
+           "Nagata, Mixing (1975); Rushton et al., Chem. Eng. Prog. 46 (1950) 395", false, laminar_power},
+          {"shaft_and_walls", "a paddle in a baffled vessel of syrup: angular momentum", "balance", false,
+           shaft_and_walls}};
 }
 
 }  // namespace wavy

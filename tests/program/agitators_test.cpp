@@ -4,6 +4,8 @@
 
 #include <cmath>
 #include <filesystem>
+#include <nlohmann/json.hpp>
+#include <numbers>
 
 #include "about.hpp"
 #include "base/history_figures.hpp"
@@ -15,6 +17,8 @@
 using drive::Folder;
 
 namespace {
+
+constexpr double pi = std::numbers::pi;
 
 /// A small kettle of water and air with a paddle, quick to compute.
 const std::string kettle = R"case(wavy = 1
@@ -201,6 +205,56 @@ TEST_CASE("in a section an insert turns with an agitator") {
   const wavy::Table history = wavy::read_csv(folder.path() / "wheel.run/history.csv");
   CHECK(column(history, "water_volume").back() == about(column(history, "water_volume").front()).epsilon(1e-12));
   CHECK(column(history, "torque").back() > 0);
+}
+
+TEST_CASE("baffles, a coil and a draft tube stand where their measures say, and refuse what has no room") {
+  const std::string vat =
+      "wavy = 1\n[vessel]\nshape = \"cylinder\"\ndiameter = \"20 cm\"\nlength = \"20 cm\"\n[grid]\ncell = \"5 "
+      "mm\"\n" +
+      drive::fluids + "[[fill]]\nphase = \"water\"\nlevel = \"10 cm\"\n[run]\nuntil = \"1 ms\"\n";
+  const Folder folder;
+  const auto room = [&](const std::string& insert) {
+    folder.write("case.toml", vat + "[[insert]]\nname = \"part\"\n" + insert);
+    const auto told = drive::wavy(folder, "check case.toml --no-picture --json");
+    CAPTURE(told.out);
+    REQUIRE(told.code == 0);
+    return nlohmann::json::parse(told.out)["vessel_volume_m3"].get<double>();
+  };
+  const double empty = room("shape = \"sphere\"\ncentre = [\"10 cm\", \"10 cm\", \"10 cm\"]\ndiameter = \"0.1 mm\"\n");
+  // Four of 2 cm by 1 cm along the whole height, whose outer ends follow the wall.
+  const double sliver = 0.1 - std::sqrt(0.1 * 0.1 - 0.005 * 0.005);
+  CHECK(empty - room("shape = \"baffles\"\nthickness = \"1 cm\"\n") ==
+        about(4 * 0.2 * 0.01 * (0.02 - 2 * sliver / 3)).epsilon(0.01));
+  CHECK(empty - room("shape = \"baffles\"\nthickness = \"1 cm\"\ngap = \"1 cm\"\ncount = 3\nwidth = \"3 cm\"\nheight "
+                     "= \"10 cm\"\n") ==
+        about(3 * 0.03 * 0.01 * 0.1).epsilon(0.01));
+  CHECK(
+      empty - room("shape = \"coil\"\ncentre = [\"10 cm\", \"10 cm\", \"5 cm\"]\ndiameter = \"12 cm\"\ntube = \"15 "
+                   "mm\"\nturns = 3\nrise = \"3 cm\"\n") ==
+      about(3 * std::hypot(pi * 0.12, 0.03) * pi * 0.0075 * 0.0075 + 4.0 / 3 * pi * std::pow(0.0075, 3)).epsilon(0.03));
+  CHECK(empty - room("shape = \"sleeve\"\nfrom = [\"10 cm\", \"10 cm\", \"5 cm\"]\nto = [\"10 cm\", \"10 cm\", \"15 "
+                     "cm\"]\ndiameter = \"8 cm\"\nthickness = \"1 cm\"\n") ==
+        about(pi * (0.05 * 0.05 - 0.04 * 0.04) * 0.1).epsilon(0.02));
+  const auto refuses = [&](const std::string& insert, const std::string& words) {
+    drive::refuses(vat + "[[insert]]\n" + insert, words);
+  };
+  refuses("shape = \"baffles\"\nwidth = \"10 cm\"\n", "the baffles would reach to the vessel's axis");
+  refuses("shape = \"baffles\"\ncount = 24\nthickness = \"3 cm\"\n", "there is no room for so many");
+  refuses("shape = \"baffles\"\ncount = 0\n", "count");
+  refuses("shape = \"baffles\"\nturns = 2\n", "a set of baffles has no 'turns'");
+  refuses("shape = \"coil\"\ncentre = [\"10 cm\", \"10 cm\", \"5 cm\"]\ndiameter = \"12 cm\"\ntube = \"15 cm\"\n",
+          "the tube is thicker than the coil is wide");
+  refuses(
+      "shape = \"coil\"\ncentre = [\"10 cm\", \"10 cm\", \"5 cm\"]\ndiameter = \"12 cm\"\ntube = \"3 cm\"\nrise = "
+      "\"2 cm\"\n",
+      "turns of the coil would lie in each other");
+  refuses(
+      "shape = \"sleeve\"\nfrom = [\"10 cm\", \"10 cm\", \"5 cm\"]\nto = [\"10 cm\", \"10 cm\", \"5 "
+      "cm\"]\ndiameter = \"8 cm\"\nthickness = \"1 cm\"\n",
+      "are the same point");
+  drive::refuses(kettle + "[[insert]]\nname = \"plates\"\nshape = \"baffles\"\nwidth = \"45 mm\"\n",
+                 "'paddle' would turn through 'plates'");
+  drive::refuses(drive::small_tank() + "[[insert]]\nshape = \"baffles\"\n", "belongs in a 3-D vessel");
 }
 
 TEST_CASE("what cannot turn is refused in words") {
