@@ -339,10 +339,10 @@ const std::vector<Key>& keys() {
       {"tracer", "start", Kind::quantity, &concentration, "0 kg/m^3", false, {},
        "Concentration at the start, everywhere in the phase. Doses at 0 s come on top.", "\"2 g/L\"", "0 or more"},
       {"tracer", "dissolves_by", Kind::choice, nullptr, "none", false, names_of(transfer_laws(), {"none", "constant"}),
-       "model = \"eulerian\": it dissolves from bubbles, at the rate kLa (c* - c): kL by this law, a the surface of "
-       "spheres. " + transfer_meanings(), "\"penetration\""},
+       "It dissolves from a gas, at the rate kLa (c* - c): kL by this law, a the interface, with model = \"eulerian\" the "
+       "surface of spheres. " + transfer_meanings(), "\"penetration\""},
       {"tracer", "dissolves_from", Kind::text, nullptr, "", false, {},
-       "The dispersed phase that it dissolves from; what that loses is not followed.", "\"air\""},
+       "model = \"eulerian\": the dispersed phase that it dissolves from; what that loses is not followed.", "\"air\""},
       {"tracer", "saturation", Kind::quantity, &concentration, "", false, {},
        "c*: in equilibrium with that phase at 101.325 kPa.", "\"8.6 mg/L\"", "0 or more"},
       {"tracer", "saturation_by_pressure", Kind::choice, nullptr, "yes", false, {"yes", "no"},

@@ -151,10 +151,13 @@ void check_keys_of_shape(const Part& part, const std::string& shape) {
       {"coil", {"centre", "diameter", "tube", "turns", "rise"}},
       {"sleeve", {"from", "to", "diameter", "thickness"}},
   };
-  for (const char* name :
-       {"size",  "lower",  "upper",  "diameter", "to_diameter", "length",    "axis",      "ends",  "from",
-        "to",    "centre", "points", "bend",     "tube",        "lower_end", "upper_end", "file",  "unit",
-        "moved", "where",  "count",  "width",    "gap",         "thickness", "height",    "turns", "rise"})
+  std::vector<const char*> of_shapes{"size",      "lower",     "upper", "diameter", "to_diameter", "length", "axis",
+                                     "ends",      "from",      "to",    "centre",   "points",      "bend",   "tube",
+                                     "lower_end", "upper_end", "file",  "unit",     "moved",       "where"};
+  if (part.knows("turns"))  // an insert: a vessel's thickness is something else
+    for (const char* name : {"count", "width", "gap", "thickness", "height", "turns", "rise"})
+      of_shapes.push_back(name);
+  for (const char* name : of_shapes)
     if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
       throw part.wrong(name, fmt::format("a {} has no '{}'", shape == "baffles" ? "set of baffles" : shape, name),
                        "leave the key out, or change shape");

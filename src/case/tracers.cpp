@@ -16,6 +16,37 @@ std::vector<std::string> tracer_names(const Setup<D>& setup) {
   return names;
 }
 
+/// Eulerian: the bubbles that it comes from.
+template <int D>
+void read_bubbles(const Setup<D>& setup, Part& part, std::size_t liquid, GasTransfer& made) {
+  part.need("dissolves_from", "name the phase of the bubbles");
+  const NamedPhases gas = phases_called(setup, part.text("dissolves_from"), part, "dissolves_from");
+  for (std::size_t k = 0; k < gas.shares.size(); ++k) {
+    const std::size_t phase = static_cast<std::size_t>(gas.first) + k;
+    if (setup.eulerian->phases[phase].carrier || phase == liquid)
+      throw part.wrong("dissolves_from",
+                       fmt::format("'{}' is not in bubbles or drops", setup.eulerian->phases[phase].name),
+                       "name a dispersed phase, whose diameter says how much surface it has");
+    made.bodies.push_back(phase);
+  }
+}
+
+/// Sharp: it comes through the interface, from whatever is on the other side.
+template <int D>
+void read_surface(const Setup<D>& setup, Part& part, std::size_t liquid, const std::string& law) {
+  if (law == "penetration")
+    throw part.wrong("dissolves_by", "penetration is a law of bubbles, by their slip and diameter",
+                     "write \"small_eddies\" or \"constant\", or set model = \"eulerian\"");
+  if (liquid != 0) throw part.wrong("phase", "only the denser phase takes up a gas here", "leave it out");
+  if (!part.has("dissolves_from")) return;
+  const std::string gas = part.text("dissolves_from");
+  if (setup.free_surface_only || gas != setup.phases[1].name)
+    throw part.wrong("dissolves_from",
+                     fmt::format("it is the other side of the interface{}",
+                                 setup.free_surface_only ? "" : fmt::format(", '{}'", setup.phases[1].name)),
+                     "leave it out");
+}
+
 /// The gas that a tracer comes from, and how fast.
 template <int D>
 void read_transfer(Setup<D>& setup, Part& part, std::size_t number) {
@@ -27,21 +58,12 @@ void read_transfer(Setup<D>& setup, Part& part, std::size_t number) {
     return;
   }
   const auto& tracer = setup.tracers[number];
-  if (!setup.eulerian)
-    throw part.wrong("dissolves_by", "dissolving from bubbles belongs to model = \"eulerian\"",
-                     "leave it out, or set the model");
-  dispersed::GasTransfer made;
+  GasTransfer made;
   made.tracer = number;
-  part.need("dissolves_from", "name the phase of the bubbles");
-  const NamedPhases gas = phases_called(setup, part.text("dissolves_from"), part, "dissolves_from");
-  for (std::size_t k = 0; k < gas.shares.size(); ++k) {
-    const std::size_t phase = static_cast<std::size_t>(gas.first) + k;
-    if (setup.eulerian->phases[phase].carrier || phase == tracer.phase)
-      throw part.wrong("dissolves_from",
-                       fmt::format("'{}' is not in bubbles or drops", setup.eulerian->phases[phase].name),
-                       "name a dispersed phase, whose diameter says how much surface it has");
-    made.bodies.push_back(phase);
-  }
+  if (setup.eulerian)
+    read_bubbles(setup, part, tracer.phase, made);
+  else
+    read_surface(setup, part, tracer.phase, law);
   part.need("saturation", "give its concentration in equilibrium with that gas at 101.325 kPa, such as \"8.6 mg/L\"");
   made.saturation = part.quantity("saturation");
   made.by_pressure = part.choice("saturation_by_pressure") == "yes";
@@ -216,10 +238,12 @@ std::vector<std::string> words_on_tracers(const Setup<D>& setup) {
               (dose.lasts > 0 ? fmt::format(" to {}", quantity(dose.from + dose.lasts, "s")) : "");
     for (const auto& given : setup.transfers) {
       if (given.tracer != i) continue;
-      text += fmt::format("; dissolves from {} towards {}, kL {}", setup.phases[given.bodies.front()].name,
-                          quantity(given.saturation, "kg/m3"),
-                          given.law == nullptr ? quantity(given.coefficient, "m/s")
-                                               : fmt::format("by {} ({})", given.law->name, given.law->source));
+      text +=
+          fmt::format("; dissolves {} towards {}, kL {}",
+                      given.bodies.empty() ? "through the surface" : "from " + setup.phases[given.bodies.front()].name,
+                      quantity(given.saturation, "kg/m3"),
+                      given.law == nullptr ? quantity(given.coefficient, "m/s")
+                                           : fmt::format("by {} ({})", given.law->name, given.law->source));
     }
     words.push_back(text);
   }

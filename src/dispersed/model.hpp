@@ -31,7 +31,6 @@
 #include "mesh/open_space.hpp"
 #include "physics/bubbles_and_drops.hpp"
 #include "physics/fluids.hpp"
-#include "physics/mass_transfer.hpp"
 
 namespace wavy::dispersed {
 
@@ -66,17 +65,6 @@ struct Pair {
   const Closure* lift = nullptr;                              ///< null: none
   const WallLubrication* wall_lubrication = nullptr;          ///< null: none
   const TurbulentDispersion* turbulent_dispersion = nullptr;  ///< null: none
-};
-
-/// A gas that dissolves, as far as the liquid takes it: a tracer of the liquid goes to what would be at rest beside the
-/// gas.
-struct GasTransfer {
-  std::size_t tracer = 0;
-  std::vector<std::size_t> bodies;   ///< phases of the gas's bubbles
-  double saturation = 0;             ///< beside that gas at standard pressure [kg/m3]
-  bool by_pressure = true;           ///< in proportion to the pressure (Henry's law)
-  const TransferLaw* law = nullptr;  ///< null: `coefficient`
-  double coefficient = 0;            ///< kL [m/s]
 };
 
 template <int D>

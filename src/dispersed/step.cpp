@@ -282,7 +282,6 @@ const Tracers<D>& Model<D>::tracers() const {
   return work_->tracers;
 }
 
-/// (C5)
 template <int D>
 Cells<D> Model<D>::transfer_rate(std::size_t transfer) const {
   const GasTransfer& given = settings_.transfers[transfer];
@@ -303,10 +302,9 @@ Cells<D> Model<D>::transfer_rate(std::size_t transfer) const {
           for (std::size_t d = 0; d < D; ++d)
             here.slip += std::pow(s.u[body][d].block(b)[at] - s.u[liquid][d].block(b)[at], 2);
           here.slip = std::sqrt(here.slip);
-          const double kL = given.law == nullptr ? given.coefficient : given.law->coefficient(here);
           // Where the gas takes nearly all it is no bubbles.
           const double bodies = std::max(std::min(s.a[body].block(b)[at], s.a[liquid].block(b)[at]), 0.0);
-          result.block(b)[at] += kL * 6 * bodies / here.diameter;
+          result.block(b)[at] += given.kL(here) * 6 * bodies / here.diameter;
         }
     });
   });
@@ -317,16 +315,8 @@ template <int D>
 void Model<D>::transfer(double dt) {
   if (settings_.transfers.empty()) return;
   const Cells<D> pressure = true_pressure();
-  for (std::size_t i = 0; i < settings_.transfers.size(); ++i) {
-    const GasTransfer& given = settings_.transfers[i];
-    const Cells<D> rate = transfer_rate(i);
-    const auto towards = [&](int b, std::ptrdiff_t at) {
-      constexpr double standard = 101325;  // [Pa]
-      const double share = given.by_pressure ? std::max(1 + pressure.block(b)[at] / standard, 0.0) : 1.0;
-      return std::pair{rate.block(b)[at], share * given.saturation};
-    };
-    work_->tracers.exchange(grid_, given.tracer, dt, towards, state_.tracers);
-  }
+  for (std::size_t i = 0; i < settings_.transfers.size(); ++i)
+    work_->tracers.dissolve(grid_, settings_.transfers[i], transfer_rate(i), pressure, dt, state_.tracers);
 }
 
 template <int D>

@@ -456,6 +456,34 @@ void Tracers<D>::diffuse(const Grid<D>& grid, double dt, const Cells<D>* eddy_vi
 }
 
 template <int D>
+void Tracers<D>::dissolve(const Grid<D>& grid, const GasTransfer& given, const Cells<D>& rate, const Cells<D>& pressure,
+                          double dt, std::vector<Cells<D>>& concentrations) {
+  constexpr double standard = 101325;  // [Pa]
+  Cells<D>& c = concentrations[given.tracer];
+  const Cells<D>& content = contents_[settings_[given.tracer].phase];
+  const double gained = grid.cell_volume() * sum_volumes(grid, [&](int b) {
+                          double sum = 0;
+                          const OpenVolumes<D> volume(space_, b);
+                          for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+                            for (std::ptrdiff_t at = o; at < o + n; ++at) {
+                              const double held = content.block(b)[at];
+                              if (held <= trace) continue;
+                              const double share =
+                                  given.by_pressure ? std::max(1 + pressure.block(b)[at] / standard, 0.0) : 1.0;
+                              const double way = share * given.saturation - c.block(b)[at];
+                              // Exactly, were there nothing else.
+                              const double change = -way * std::expm1(-dt * rate.block(b)[at] * volume[at] / held);
+                              c.block(b)[at] += change;
+                              sum += held * change;
+                            }
+                          });
+                          return sum;
+                        });
+  kept_[given.tracer] += gained;
+  transferred_[given.tracer] += gained;
+}
+
+template <int D>
 void Tracers<D>::archive(Archive& a) {
   if (none()) return;
   a("kept", kept_);

@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <array>
-#include <cmath>
 #include <functional>
 #include <optional>
 #include <string>
@@ -16,6 +15,7 @@
 #include "geometry/shapes.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
+#include "physics/mass_transfer.hpp"
 
 namespace wavy {
 
@@ -40,6 +40,21 @@ struct TracerSettings {
   /// By opening: concentration in what comes in of the phase [kg/m3]; none: as it is inside.
   std::vector<std::optional<double>> inflow{};
   std::vector<Dose<D>> doses{};
+};
+
+/// A gas that dissolves, as far as the liquid takes it: a tracer of the liquid goes to what would be at rest beside the
+/// gas.
+struct GasTransfer {
+  std::size_t tracer = 0;
+  std::vector<std::size_t> bodies{};  ///< Eulerian: phases of the gas's bubbles; else it passes the interface
+  double saturation = 0;              ///< beside that gas at standard pressure [kg/m3]
+  bool by_pressure = true;            ///< in proportion to the pressure (Henry's law)
+  const TransferLaw* law = nullptr;   ///< null: `coefficient`
+  double coefficient = 0;             ///< kL [m/s]
+
+  [[nodiscard]] double kL(const TransferAt& here) const {
+    return law == nullptr ? coefficient : law->coefficient(here);
+  }
 };
 
 /// How much of a cell's open part a phase fills.
@@ -87,37 +102,16 @@ class Tracers {
   /// doses from `time` on. Throws a failure where a dose finds nothing of the phase in its zone.
   void spread(const Grid<D>& grid, double time, double dt, const Cells<D>* eddy_viscosity,
               std::vector<Cells<D>>& concentrations);
-  /// Exchange with what the phase touches: every cell goes to `saturation` with `rate` per volume of the vessel [1/s];
-  /// fn(block, at) = {rate, saturation}.
-  template <class Fn>
-  void exchange(const Grid<D>& grid, std::size_t tracer, double dt, Fn&& fn, std::vector<Cells<D>>& concentrations) {
-    Cells<D>& c = concentrations[tracer];
-    const Cells<D>& content = contents_[settings_[tracer].phase];
-    const double gained = sum_volumes(grid, [&](int b) {
-      double sum = 0;
-      const OpenVolumes<D> volume(space_, b);
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          const double held = content.block(b)[at];
-          if (held <= trace) continue;
-          const auto [rate, saturation] = fn(b, at);
-          const double turns = dt * rate * volume[at];
-          const double before = c.block(b)[at];
-          c.block(b)[at] = before - (saturation - before) * std::expm1(-turns / held);
-          sum += held * (c.block(b)[at] - before);
-        }
-      });
-      return sum;
-    });
-    kept_[tracer] += gained * grid.cell_volume();
-    transferred_[tracer] += gained * grid.cell_volume();
-  }
+  /// (C5) A gas dissolves for dt: `rate` is its kLa per volume of the vessel [1/s], `pressure` over that of the
+  /// surroundings [Pa].
+  void dissolve(const Grid<D>& grid, const GasTransfer& given, const Cells<D>& rate, const Cells<D>& pressure,
+                double dt, std::vector<Cells<D>>& concentrations);
 
   /// How much there is.
   [[nodiscard]] double amount(std::size_t tracer) const { return kept_[tracer]; }
   /// What doses have brought since the start.
   [[nodiscard]] double dosed(std::size_t tracer) const { return dosed_[tracer]; }
-  /// What exchange has brought since the start.
+  /// What has dissolved since the start.
   [[nodiscard]] double transferred(std::size_t tracer) const { return transferred_[tracer]; }
   /// What has passed an opening since the start.
   struct Passed {

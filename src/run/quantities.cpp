@@ -152,11 +152,9 @@ auto of_tracer(const std::string& name, Value&& value) {
 
 /// kLa of a tracer that dissolves. Throws an input error where it does not.
 const auto kla = [](const auto& model, std::size_t tracer) {
-  if (!model.is_sharp()) {
-    const auto& transfers = model.dispersed().settings().transfers;
-    for (std::size_t i = 0; i < transfers.size(); ++i)
-      if (transfers[i].tracer == tracer) return model.dispersed().transfer_rate(i);
-  }
+  const auto& transfers = model.visit([](auto& m) -> const auto& { return m.settings().transfers; });
+  for (std::size_t i = 0; i < transfers.size(); ++i)
+    if (transfers[i].tracer == tracer) return model.visit([i](auto& m) { return m.transfer_rate(i); });
   throw input_error({}, fmt::format("'{}' dissolves from no gas", model.tracers().settings()[tracer].name),
                     "give its [[tracer]] a law by dissolves_by");
 };
@@ -424,9 +422,8 @@ std::vector<const VesselQuantity*> quantities_of(const VesselModel<D>& model) {
   for (const auto& quantity : vessel_quantities())
     if (quantity.known_with(law) && (model.is_sharp() || !quantity.sharp_only)) result.push_back(&quantity);
   for (std::size_t i = 0; i < model.tracers().settings().size(); ++i) {
-    const bool dissolves = !model.is_sharp() && std::ranges::find(model.dispersed().settings().transfers, i,
-                                                                  &dispersed::GasTransfer::tracer) !=
-                                                    model.dispersed().settings().transfers.end();
+    const auto& transfers = model.visit([](auto& m) -> const auto& { return m.settings().transfers; });
+    const bool dissolves = std::ranges::find(transfers, i, &GasTransfer::tracer) != transfers.end();
     for (const auto* quantity : tracer_quantities(model.tracers().settings()[i].name, dissolves))
       result.push_back(quantity);
   }

@@ -480,6 +480,7 @@ std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const G
   settings.turbulence = turbulence_of(setup);
   settings.turning = turning_settings(setup);
   settings.tracers = tracers_of(setup);
+  settings.transfers = setup.transfers;
   auto model = std::make_unique<sharp::Model<D>>(grid, std::move(settings), std::move(space), openings);
   fill(setup, grid, model->space(), {&model->state().F});
   set_velocities<D>(setup, grid, model->space(), {&model->state().u});

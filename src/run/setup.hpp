@@ -187,13 +187,13 @@ struct Setup {
   double cell_size = 0;          ///< as wanted [m]
   std::vector<Phase> phases{2};  ///< the densest first; where gas is left out, the second has no name
   std::vector<Pair> pairs{1};
-  std::optional<Eulerian> eulerian;               ///< none: the sharp model
-  bool free_surface_only = false;                 ///< one liquid with a free surface
-  TurbulenceSettings<D> turbulence;               ///< but for what is known of openings and walls
-  std::vector<TracerSettings<D>> tracers;         ///< but for what openings bring; doses of the whole vessel [kg]
-  std::vector<dispersed::GasTransfer> transfers;  ///< Eulerian
+  std::optional<Eulerian> eulerian;        ///< none: the sharp model
+  bool free_surface_only = false;          ///< one liquid with a free surface
+  TurbulenceSettings<D> turbulence;        ///< but for what is known of openings and walls
+  std::vector<TracerSettings<D>> tracers;  ///< but for what openings bring; doses of the whole vessel [kg]
+  std::vector<GasTransfer> transfers;
   [[nodiscard]] bool dissolves(std::size_t tracer) const {
-    return std::ranges::find(transfers, tracer, &dispersed::GasTransfer::tracer) != transfers.end();
+    return std::ranges::find(transfers, tracer, &GasTransfer::tracer) != transfers.end();
   }
   bool bodies_stir = true;  ///< Eulerian: bubbles and drops add to the eddy viscosity
   std::array<std::array<Wall, 2>, D> walls{};

@@ -53,6 +53,7 @@ struct Settings {
   std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
   TurbulenceSettings<D> turbulence;          ///< without a law: laminar
   std::vector<TracerSettings<D>> tracers;    ///< of phases 0, the liquid, and 1
+  std::vector<GasTransfer> transfers;        ///< through the interface
   double courant = 0.4;                      ///< greatest sum over axes of |u| dt / h; at most 0.5
   double projection_tolerance = 1e-6;        ///< greatest volume error of a cell in one step, as a share of the cell
   int most_iterations = 200;
@@ -156,6 +157,8 @@ class Model {
   [[nodiscard]] TurningSolids<D>& turning_solids();
   [[nodiscard]] const TurningSolids<D>& turning_solids() const;
   [[nodiscard]] const Tracers<D>& tracers() const;
+  /// kLa of a transfer in every cell, per volume of the vessel [1/s]; no halos.
+  [[nodiscard]] Cells<D> transfer_rate(std::size_t transfer) const;
   /// Body force of the last step, along axes that do not repeat [m/s2].
   [[nodiscard]] const Vec<D>& body_force() const { return G_; }
 
@@ -196,6 +199,7 @@ class Model {
   [[nodiscard]] const WallVelocity<D>& wall_velocity() const;
   [[nodiscard]] Vec<D> drag_of_side(const WallElement<D>& side) const;
   void start_flows();
+  void transfer(double dt);
   void leave_out_gas_cells();
 
   struct Work;

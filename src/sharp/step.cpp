@@ -358,6 +358,31 @@ const Tracers<D>& Model<D>::tracers() const {
 }
 
 template <int D>
+Cells<D> Model<D>::transfer_rate(std::size_t transfer) const {
+  const GasTransfer& given = settings_.transfers[transfer];
+  const bool known = work_->turbulence && work_->turbulence->two_equations();
+  const Cells<D> epsilon = known ? work_->turbulence->dissipation(state_.turbulent) : Cells<D>();
+  Cells<D> result(grid_);
+  for_interface([&](const InterfacePiece<D>& piece) {
+    const double room = OpenVolumes<D>(space_, piece.block)[piece.at] * grid_.geometry(piece.block).cell_volume;
+    if (room <= 0) return;
+    const TransferAt here{.diffusivity = settings_.tracers[given.tracer].diffusivity,
+                          .viscosity = settings_.liquid.viscosity / settings_.liquid.density,
+                          .dissipation = known ? epsilon.block(piece.block)[piece.at] : 0.0};
+    result.block(piece.block)[piece.at] += given.kL(here) * piece.area / room;
+  });
+  return result;
+}
+
+template <int D>
+void Model<D>::transfer(double dt) {
+  if (settings_.transfers.empty()) return;
+  const Cells<D> pressure = true_pressure();
+  for (std::size_t i = 0; i < settings_.transfers.size(); ++i)
+    work_->tracers.dissolve(grid_, settings_.transfers[i], transfer_rate(i), pressure, dt, state_.tracers);
+}
+
+template <int D>
 TurningSolids<D>& Model<D>::turning_solids() {
   return work_->turning;
 }
@@ -559,6 +584,7 @@ StepReport Model<D>::step(double dt) {
   report.seconds[3] = watch.lap();
 
   s.time += dt;
+  transfer(dt);
   if (!std::isfinite(report.divergence) || !std::isfinite(solved.residual))
     throw failure(fmt::format("the run diverged at t = {:.6g} s near {}", s.time, fastest_place()),
                   "try a smaller run.courant or run.largest_step, or a finer grid.cell; if a formula drives the "

@@ -138,6 +138,25 @@ TEST_CASE("oxygen dissolves from uniform bubbles as 1 - exp(-kLa t)") {
   CHECK(column(folder, "still.run", "o2").back() == 0);
 }
 
+TEST_CASE("oxygen goes into still water through its surface as fast as kL and the area let it") {
+  const Folder folder;
+  // Well mixed by a high diffusivity: d(c)/dt = kL (c* - c) / depth.
+  folder.write("case.toml",
+               "wavy = 1\n[vessel]\nsize = [\"0.2 m\", \"0.2 m\"]\n[grid]\ncell = \"1 cm\"\n" + drive::fluids +
+                   "[[fill]]\nphase = \"water\"\nlevel = \"0.105 m\"\n[[tracer]]\nname = \"oxygen\"\ndiffusivity = "
+                   "\"0.1 m^2/s\"\ndissolves_by = \"constant\"\nsaturation = \"8.6 mg/L\"\ntransfer_coefficient = "
+                   "\"2 mm/s\"\nsaturation_by_pressure = \"no\"\n[[gauge]]\nname = \"o2\"\nmeasures = "
+                   "\"mean\"\nquantity = \"oxygen_concentration\"\n[[gauge]]\nname = \"kla\"\nmeasures = "
+                   "\"mean\"\nquantity = \"oxygen_kla\"\n[run]\nuntil = \"20 s\"\n");
+  REQUIRE(drive::wavy(folder, "run case.toml --quiet").code == 0);
+  CHECK(column(folder, "case.run", "o2").back() == about(8.6e-3 * (1 - std::exp(-2e-3 / 0.105 * 20))).epsilon(0.005));
+  CHECK(column(folder, "case.run", "kla").back() == about(2e-3 / 0.2).epsilon(1e-6));
+  CHECK(drive::wavy(folder,
+                    "measure case.run --gauge 'name = \\\"k\\\", measures = \\\"mean\\\", quantity = "
+                    "\\\"oxygen_kla\\\"'")
+            .says("0.01 1/s"));
+}
+
 TEST_CASE("what comes in through an opening brings its tracer into each model") {
   for (const bool eulerian : {false, true}) {
     CAPTURE(eulerian);
@@ -169,7 +188,9 @@ TEST_CASE("every mistake about tracers has its own message") {
       {dyed("diffusivity = \"1 m\"\n"), "a diffusivity is needed"},
       {dyed("diffusivity = \"-1e-9 m^2/s\"\n"), "must not be negative"},
       {dyed("start = \"3\"\n"), "concentration"},
-      {dyed("dissolves_by = \"penetration\"\n"), "belongs to model = \"eulerian\""},
+      {dyed("dissolves_by = \"penetration\"\n"), "penetration is a law of bubbles"},
+      {dyed("phase = \"air\"\ndissolves_by = \"constant\"\n"), "only the denser phase takes up a gas"},
+      {dyed("dissolves_by = \"constant\"\ndissolves_from = \"oil\"\n"), "the other side of the interface, 'air'"},
       {dyed("saturation = \"1 g/L\"\n"), "nothing dissolves without a law"},
       {dyed("", "[[tracer]]\nname = \"dye\"\n"), "two tracers are called 'dye'"},
       {dyed("", "[[tracer]]\nname = \"water\"\n"), "a phase is called 'water'"},
