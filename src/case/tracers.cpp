@@ -94,6 +94,8 @@ void read_tracers(Sections& sections, Setup<D>& setup) {
     TracerSettings<D> made;
     made.name = part.text("name");
     if (!is_name(made.name)) throw part.wrong("name", "a name may have letters, digits and _ and starts with a letter");
+    if (is_mean(made.name + "_"))
+      throw part.wrong("name", "mean_ and rms_ begin the names of means over time", "choose another name");
     const auto phases = callable_phases(setup);
     if (std::ranges::find(phases, made.name) != phases.end())
       throw part.wrong("name", fmt::format("a phase is called '{}'", made.name), "choose another name");

@@ -32,6 +32,7 @@ Tracers<D>::Tracers(const Grid<D>& grid, const OpenSpace<D>& space, const Bounda
     one.inflow.resize(boundary.openings().size());
     contents_.resize(std::max(contents_.size(), one.phase + 1));
     if (contents_[one.phase].data().empty()) contents_[one.phase] = Cells<D>(grid);
+    given_.emplace_back(one.doses.size(), 0.0);
     auto& zones = dose_zones_.emplace_back();
     for (const auto& given : one.doses) {
       auto& zone = zones.emplace_back();
@@ -101,6 +102,7 @@ std::array<double, 2> Tracers<D>::bounds(const Grid<D>& grid, std::size_t tracer
     result[0] = std::min(result[0], *comes);
     result[1] = std::max(result[1], *comes);
   }
+  if (result[0] > result[1]) return {0, 0};  // there is nothing of the phase
   return result;
 }
 
@@ -370,12 +372,13 @@ void Tracers<D>::dose(const Grid<D>& grid, double time, double dt, std::size_t t
   const Cells<D>& content = contents_[settings_[tracer].phase];
   for (std::size_t k = 0; k < settings_[tracer].doses.size(); ++k) {
     const auto& given = settings_[tracer].doses[k];
-    double share = 0;
-    if (given.lasts > 0)
-      share = std::max(0.0, std::min(time + dt, given.from + given.lasts) - std::max(time, given.from)) / given.lasts;
-    else
-      share = given.from >= time && given.from < time + dt ? 1.0 : 0.0;
-    if (share == 0) continue;
+    // By what is due, so that nothing comes twice or not at all where steps end.
+    const double since = time + dt - given.from;
+    const double due = given.lasts > 0 ? std::clamp(since / given.lasts, 0.0, 1.0) : since > 0 ? 1.0 : 0.0;
+    double& so_far = given_[tracer][k];
+    const double share = due - so_far;
+    if (share <= 0) continue;
+    so_far = due;
     double room = 0;
     for (const auto& place : dose_zones_[tracer][k])
       room += place.share * content.block(place.block)[place.at] * grid.geometry(place.block).cell_volume;
@@ -490,11 +493,13 @@ void Tracers<D>::archive(Archive& a) {
   a("dosed", dosed_);
   a("transferred", transferred_);
   a("greatest_correction", greatest_correction_);
-  for (std::size_t i = 0; i < settings_.size(); ++i)
+  for (std::size_t i = 0; i < settings_.size(); ++i) {
+    a(fmt::format("given{}", i), given_[i]);
     for (std::size_t k = 0; k < passed_[i].size(); ++k) {
       a(fmt::format("in{}_{}", i, k), passed_[i][k].in);
       a(fmt::format("out{}_{}", i, k), passed_[i][k].out);
     }
+  }
 }
 
 template <int D>

@@ -153,6 +153,7 @@ class Tracers {
   std::vector<std::vector<Passed>> passed_;
   std::vector<std::array<double, 2>> bounds_;                // of the step
   std::vector<std::vector<std::vector<Place>>> dose_zones_;  // by tracer and dose
+  std::vector<std::vector<double>> given_;                   // share of each that has been put in
   double greatest_correction_ = 0;
   std::vector<Cells<D>> contents_;  // by phase: volume over that of a whole cell; empty of those that carry nothing
   Cells<D> room_;                   // how much of its slope a cell may use: 1 where less than half of it leaves

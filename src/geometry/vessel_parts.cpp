@@ -5,11 +5,6 @@
 #include <numbers>
 
 namespace wavy {
-namespace {
-
-constexpr double pi = std::numbers::pi;
-
-}  // namespace
 
 Solid<3> baffles_solid(const Baffles& baffles, const Vec<3>& foot, double vessel_radius) {
   const double outer = vessel_radius - baffles.gap;
@@ -20,7 +15,7 @@ Solid<3> baffles_solid(const Baffles& baffles, const Vec<3>& foot, double vessel
     const double x = p[0] - foot[0];
     const double y = p[1] - foot[1];
     // Seen from the nearest one.
-    const double between = 2 * pi / baffles.count;
+    const double between = 2 * std::numbers::pi / baffles.count;
     const double angle = std::remainder(std::atan2(y, x), between);
     const double r = std::hypot(x, y);
     const double along = r * std::cos(angle);
@@ -38,16 +33,16 @@ Solid<3> coil_solid(const Vec<3>& foot, double radius, double tube_radius, doubl
   solid.lower = {foot[0] - reach, foot[1] - reach, foot[2] - tube_radius};
   solid.upper = {foot[0] + reach, foot[1] + reach, foot[2] + turns * rise + tube_radius};
   // How much nearer the tube's middle is than at the same angle.
-  const double lean = std::cos(std::atan(rise / (2 * pi * radius)));
+  const double lean = std::cos(std::atan(rise / (2 * std::numbers::pi * radius)));
   solid.distance = [=](const Vec<3>& p) {
     const double x = p[0] - foot[0];
     const double y = p[1] - foot[1];
     const double z = p[2] - foot[2];
-    double part = std::atan2(y, x) / (2 * pi);  // of a turn
+    double part = std::atan2(y, x) / (2 * std::numbers::pi);  // of a turn
     if (part < 0) part += 1;
     const double r = std::hypot(x, y);
     const auto from_end = [&](double turn) {
-      const double angle = 2 * pi * turn;
+      const double angle = 2 * std::numbers::pi * turn;
       return std::hypot(x - radius * std::cos(angle), y - radius * std::sin(angle), z - rise * turn);
     };
     // Round ends, and the turns above and below.

@@ -101,6 +101,19 @@ TEST_CASE("a dose in the whole vessel is mixed at once, and its time counts from
   CHECK(out["mixing_to_95_percent"].size() == 2);
 }
 
+TEST_CASE("a dose at a time on which steps end comes once") {
+  const Folder folder;
+  for (const char* time : {"0 s", "0.1 s", "0.15 s", "0.2 s"}) {
+    CAPTURE(time);
+    folder.write("case.toml", dyed("",
+                                   "[[dose]]\namount = \"10 g\"\ncentre = [\"0.1 m\", \"0.1 m\"]\ndiameter = \"8 "
+                                   "cm\"\ntime = \"" +
+                                       std::string(time) + "\"\n"));
+    REQUIRE(drive::wavy(folder, "run case.toml --quiet --force").code == 0);
+    CHECK(column(folder, "case.run", "dye_all").back() == about(0.01).epsilon(1e-11));
+  }
+}
+
 TEST_CASE("half a vessel has half the dose and tells of the whole") {
   const Folder folder;
   const std::string in_middle =
@@ -195,6 +208,7 @@ TEST_CASE("every mistake about tracers has its own message") {
       {dyed("", "[[tracer]]\nname = \"dye\"\n"), "two tracers are called 'dye'"},
       {dyed("", "[[tracer]]\nname = \"water\"\n"), "a phase is called 'water'"},
       {dyed("", "[[tracer]]\nname = \"no name\"\n"), "a name may have letters"},
+      {dyed("", "[[tracer]]\nname = \"mean_dye\"\n"), "begin the names of means over time"},
       {dyed("", drive::replaced(dose, "10 g", "0 g")), "must be positive"},
       {dyed("", drive::replaced(dose, "10 g", "10 m")), "mass"},
       {dyed("", drive::replaced(dose, "0.1 m\"\\]", "3 m\"]")), "lies outside the vessel"},
