@@ -101,6 +101,12 @@ void print_ledger(const VesselLedger& ledger, const std::vector<std::string>& ph
                       amount(one.in), amount(one.out), amount(one.now), fmt::format("{:.1e}", ledger.tracer_drift(i))});
     }
     fmt::print("{}", aligned(rows));
+    constexpr double much = 1e-4;
+    if (ledger.tracer_correction > much)
+      fmt::print(
+          "  warning: a step put back {:.1e} of a tracer that volumes had not taken along; try a smaller "
+          "run.projection_tolerance\n",
+          ledger.tracer_correction);
   }
 
   const auto of_opening = [&](const std::string& column) {

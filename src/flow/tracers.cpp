@@ -23,6 +23,7 @@ Tracers<D>::Tracers(const Grid<D>& grid, const OpenSpace<D>& space, const Bounda
                     std::vector<TracerSettings<D>> settings)
     : space_(space), boundary_(boundary), settings_(std::move(settings)) {
   kept_.resize(settings_.size());
+  most_.resize(settings_.size());
   dosed_.resize(settings_.size());
   transferred_.resize(settings_.size());
   bounds_.resize(settings_.size());
@@ -348,7 +349,8 @@ void Tracers<D>::restore(const Grid<D>& grid, std::size_t tracer, Cells<D>& c) {
     return range > 0 ? (value - least) * (greatest - value) / range : 0.0;
   };
   const auto itself = [](double value) { return value; };
-  greatest_correction_ = std::max(greatest_correction_, std::abs(missing) / std::max(std::abs(kept_[tracer]), 1e-300));
+  most_[tracer] = std::max(most_[tracer], std::abs(kept_[tracer]));
+  greatest_correction_ = std::max(greatest_correction_, std::abs(missing) / std::max(most_[tracer], 1e-300));
   // With a share up to 1 no value leaves the bounds.
   const double capacity = capacity_of(between);
   if (capacity > std::abs(missing))
@@ -490,6 +492,7 @@ template <int D>
 void Tracers<D>::archive(Archive& a) {
   if (none()) return;
   a("kept", kept_);
+  a("most", most_);
   a("dosed", dosed_);
   a("transferred", transferred_);
   a("greatest_correction", greatest_correction_);

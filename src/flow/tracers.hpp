@@ -119,8 +119,8 @@ class Tracers {
     double out = 0;
   };
   [[nodiscard]] const Passed& passed(std::size_t tracer, std::size_t opening) const { return passed_[tracer][opening]; }
-  /// The greatest share of a tracer that a step had to put back, because the phases' volumes are not quite what passed
-  /// the faces.
+  /// What a step had to put back of a tracer, because the phases' volumes are not quite what passed the faces, over the
+  /// most that there has been of it: the greatest.
   [[nodiscard]] double greatest_correction() const { return greatest_correction_; }
   void archive(Archive& a);
 
@@ -149,7 +149,7 @@ class Tracers {
   const OpenSpace<D>& space_;
   const Boundary<D>& boundary_;
   std::vector<TracerSettings<D>> settings_;
-  std::vector<double> kept_, dosed_, transferred_;
+  std::vector<double> kept_, most_, dosed_, transferred_;  // most_: that there has been
   std::vector<std::vector<Passed>> passed_;
   std::vector<std::array<double, 2>> bounds_;                // of the step
   std::vector<std::vector<std::vector<Place>>> dose_zones_;  // by tracer and dose
