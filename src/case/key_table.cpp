@@ -114,7 +114,7 @@ const std::vector<Section>& sections() {
       {"fill", true,
        "Where the phases are at the start. The vessel is full of the lighter phase, or empty (model = \"eulerian\": full of the "
        "lightest carrier); each fill is laid over what is already there."},
-      {"tracer", true, "Something that a phase carries in itself and that does not act on the flow: a dye, a salt, a dissolved gas."},
+      {"tracer", true, "What a phase carries in itself: a dye, a salt, a dissolved gas. It does not act on the flow."},
       {"dose", true, "How much of a tracer is put in where and when. Spread over what its phase fills of a zone."},
       {"motion", false,
        "What pulls and shakes the vessel. Formulas may use t, x, y, z, pi, ramp(t, start, end, from, to), step(t, at, "
