@@ -231,10 +231,14 @@ void describe_vessel(const Setup<D>& setup, const VesselModel<D>& model, Underst
                     hidden));
 }
 
+/// Lines under one heading.
+void add_lines(const char* heading, const std::vector<std::string>& lines, Understood& result) {
+  for (const auto& line : lines) result.rows.push_back({std::exchange(heading, ""), line});
+}
+
 template <int D>
 void describe_agitators(const Setup<D>& setup, const VesselModel<D>& model, Understood& result) {
-  const char* heading = "agitators";
-  for (const auto& line : words_on_agitators(setup)) result.rows.push_back({std::exchange(heading, ""), line});
+  add_lines("agitators", words_on_agitators(setup), result);
   const auto* turning = model.turning_solids();
   if (turning == nullptr || turning->none()) return;
   const double volume = sum_volumes(model.grid(), [&](int b) {
@@ -266,14 +270,7 @@ void describe_moving_walls(const Setup<D>& setup, Understood& result) {
   }
 }
 
-/// The fill at the start; of a body in space also two upright sections through its middle.
 /// Its law, what it starts with, and how far from walls first cells are where the flow is as fast as anything given.
-template <int D>
-void describe_tracers(const Setup<D>& setup, Understood& result) {
-  const char* heading = "tracers";
-  for (const auto& line : words_on_tracers(setup)) result.rows.push_back({std::exchange(heading, ""), line});
-}
-
 template <int D>
 void describe_turbulence(const Setup<D>& setup, const VesselModel<D>& model, Understood& out) {
   const auto& turbulence = setup.turbulence;
@@ -300,6 +297,7 @@ void describe_turbulence(const Setup<D>& setup, const VesselModel<D>& model, Und
                                                      : "")});
 }
 
+/// The fill at the start; of a body in space also two upright sections through its middle.
 template <int D>
 void draw_start(const CaseFile& the_case, const Setup<D>& setup, const VesselModel<D>& model,
                 const std::string& picture, Understood& result) {
@@ -375,7 +373,7 @@ Understood study(const CaseFile& the_case, const Setup<D>& setup, const std::str
   describe_moving_walls(setup, result);
   describe_agitators(setup, model, result);
   describe_turbulence(setup, model, result);
-  describe_tracers(setup, result);
+  add_lines("tracers", words_on_tracers(setup), result);
   model.start();
   if (!picture.empty()) draw_start(the_case, setup, model, picture, result);
   estimate_cost(the_case, setup, model, trial_steps, result);

@@ -404,7 +404,7 @@ std::string settled_words(const std::vector<double>& time, const std::vector<dou
 
 /// How long doses took to mix, where the case has some.
 Rows mixing_rows(const RunFolder& run, const Table& history, nlohmann::ordered_json& out) {
-  if (run.line) return {};
+  if (!run.tracers) return {};
   const CaseFile the_case = read_case(run.folder / "case.toml");
   const auto times = with_vessel(the_case, [&](const auto& setup) { return mixing_times(setup, history); });
   for (const auto& one : times) {

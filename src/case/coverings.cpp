@@ -16,6 +16,13 @@ AlignedBox<D> read_box(Part& part, bool flat) {
 }
 
 template <int D>
+Ball<D> read_ball(Part& part) {
+  for (const char* key : {"centre", "diameter"}) part.need(key, "a ball has a centre and a diameter");
+  const Vec<D> centre = point<D>(part, "centre");
+  return {centre, part.quantity("diameter") / 2};
+}
+
+template <int D>
 Covering<D> read_covering_where(Part& part, const FormulaNames& names) {
   const Formula where(part.text("where"), names, dimension::length, part.place("where"), Formula::any_dimension);
   if (where.is_constant())
@@ -46,6 +53,8 @@ Covering<D> covering_of(const Solid<D>& solid) {
 template Covering<2> covering_of<2>(const Solid<2>&);
 template Covering<3> covering_of<3>(const Solid<3>&);
 template AlignedBox<2> read_box<2>(Part&, bool);
+template Ball<2> read_ball<2>(Part&);
+template Ball<3> read_ball<3>(Part&);
 template Covering<2> read_covering_where<2>(Part&, const FormulaNames&);
 template AlignedBox<3> read_box<3>(Part&, bool);
 template Covering<3> read_covering_where<3>(Part&, const FormulaNames&);

@@ -12,6 +12,10 @@ namespace wavy {
 template <int D>
 AlignedBox<D> read_box(Part& part, bool flat = false);
 
+/// By the keys 'centre' and 'diameter', both of which must be there.
+template <int D>
+Ball<D> read_ball(Part& part);
+
 /// Where the formula of the place in the key 'where' is positive; it is taken as linear in quarters of a cell. Throws
 /// an input error where it does not depend on the place.
 template <int D>

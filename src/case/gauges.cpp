@@ -2,7 +2,6 @@
 
 #include "case/coverings.hpp"
 #include "case/moving_walls.hpp"
-#include "case/tracers.hpp"
 
 namespace wavy {
 
@@ -82,11 +81,7 @@ void read_gauge_zone(const Setup<D>& setup, Part& part, const FormulaNames& name
     throw part.wrong(formula ? "where" : "centre", "a zone is one thing",
                      "give lower and upper, or centre and diameter, or where");
   if (box) gauge.zone = read_gauge_box(setup, part, flat);
-  if (ball) {
-    for (const char* key : {"centre", "diameter"}) part.need(key, "a ball has a centre and a diameter");
-    const Vec<D> centre = point<D>(part, "centre");
-    gauge.zone = Ball<D>{centre, part.quantity("diameter") / 2};
-  }
+  if (ball) gauge.zone = read_ball<D>(part);
   if (formula) gauge.zone = read_covering_where<D>(part, names);
 }
 
@@ -226,26 +221,29 @@ void read_gauge_phase(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   gauge.classes = static_cast<int>(phases.shares.size());
 }
 
-/// All that a gauge of the Eulerian model can read that bears the name of a phase, or of the classes of a fluid.
+/// All that a gauge can read that bears the name of a tracer; in the Eulerian model also of a phase, or of the classes
+/// of a fluid.
 template <int D>
-std::vector<std::string> parts_of_phases(const Setup<D>& setup) {
+std::vector<std::string> named_parts(const Setup<D>& setup) {
   std::vector<std::string> parts;
-  const auto add = [&](const std::string& name) {
-    for (const auto& part : parts_of(phase_quantities(name), D)) {
+  const auto add = [&](const std::vector<const VesselQuantity*>& quantities) {
+    for (const auto& part : parts_of(quantities, D)) {
       parts.push_back(part);
       parts.push_back("mean_" + part);
       parts.push_back("rms_" + part);
     }
   };
-  for (const auto& name : callable_phases(setup)) add(name);
+  for (std::size_t i = 0; i < setup.tracers.size(); ++i)
+    add(tracer_quantities(setup.tracers[i].name, find_transfer(setup.transfers, i).has_value()));
+  if (!setup.eulerian) return parts;
+  for (const auto& name : callable_phases(setup)) add(phase_quantities(name));
   return parts;
 }
 
 template <int D>
 void read_gauge_quantity(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   part.need("quantity", "write, for example, quantity = \"speed\"");
-  std::vector<std::string> own = parts_of_tracers(setup);
-  if (setup.eulerian) std::ranges::copy(parts_of_phases(setup), std::back_inserter(own));
+  const std::vector<std::string> own = named_parts(setup);
   const std::string name = part.text_of("quantity");
   if (std::ranges::find(own, name) != own.end()) {
     gauge.quantity = part.text("quantity");

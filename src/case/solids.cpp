@@ -134,7 +134,7 @@ Solid<D> pipe(Part& part, double diameter) {
 }
 
 /// Throws for keys that do not belong to a shape.
-void check_keys_of_shape(const Part& part, const std::string& shape) {
+void check_keys_of_shape(const Part& part, const std::string& shape, bool of_vessel) {
   static const std::map<std::string, std::set<std::string>> belongs{
       {"box", {"lower", "upper", "size"}},
       {"cylinder", {"diameter", "length", "axis", "ends", "from", "to"}},
@@ -151,16 +151,13 @@ void check_keys_of_shape(const Part& part, const std::string& shape) {
       {"coil", {"centre", "diameter", "tube", "turns", "rise"}},
       {"sleeve", {"from", "to", "diameter", "thickness"}},
   };
-  std::vector<const char*> of_shapes{"size",      "lower",     "upper", "diameter", "to_diameter", "length", "axis",
-                                     "ends",      "from",      "to",    "centre",   "points",      "bend",   "tube",
-                                     "lower_end", "upper_end", "file",  "unit",     "moved",       "where"};
-  if (part.knows("turns"))  // an insert: a vessel's thickness is something else
-    for (const char* name : {"count", "width", "gap", "thickness", "height", "turns", "rise"})
-      of_shapes.push_back(name);
-  for (const char* name : of_shapes)
-    if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
-      throw part.wrong(name, fmt::format("a {} has no '{}'", shape == "baffles" ? "set of baffles" : shape, name),
-                       "leave the key out, or change shape");
+  for (const auto& [other, names] : belongs)
+    for (const auto& name : names) {
+      if (name == "thickness" && of_vessel) continue;  // that of a 2-D vessel across its section
+      if (part.knows(name) && part.has(name) && !belongs.at(shape).contains(name))
+        throw part.wrong(name, fmt::format("a {} has no '{}'", shape == "baffles" ? "set of baffles" : shape, name),
+                         "leave the key out, or change shape");
+    }
 }
 
 /// Number of the axis that a key names.
@@ -283,7 +280,7 @@ Solid<3> baffles(Part& part, const Vec<3>& vessel) {
 
 template <int D>
 Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel, const Vec<D>& vessel) {
-  check_keys_of_shape(part, shape);
+  check_keys_of_shape(part, shape, of_vessel);
   const auto only_in = [&](int dimensions, const char* instead) {
     if (D != dimensions)
       throw part.wrong("shape", fmt::format("a {} belongs in a {}-D vessel", shape, dimensions),

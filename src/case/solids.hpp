@@ -9,7 +9,8 @@
 namespace wavy {
 
 /// What a section describes: `shape` is one of its choices, the other keys belong to it. `of_vessel`: sizes from the
-/// origin instead of corners and places. Throws an input error for what cannot be.
+/// origin instead of corners and places. `vessel`: extent of the vessel, by which baffles stand. Throws an input error
+/// for what cannot be.
 template <int D>
 Solid<D> read_solid(Part& part, const std::string& shape, bool of_vessel, const Vec<D>& vessel = {});
 

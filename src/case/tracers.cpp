@@ -80,7 +80,7 @@ void read_transfer(Setup<D>& setup, Part& part, std::size_t number) {
     if (made.law->by_eddies &&
         (setup.turbulence.law == nullptr || setup.turbulence.law->second == TurbulenceLaw::Second::none))
       throw part.wrong("dissolves_by", fmt::format("{} needs the dissipation of turbulence", law),
-                       "give [turbulence] a law of k, or write \"penetration\"");
+                       "give [turbulence] a law of k, or write \"constant\"");
   }
   setup.transfers.push_back(made);
 }
@@ -153,8 +153,7 @@ void read_doses(Sections& sections, Setup<D>& setup) {
       high = zone.upper;
       made.zone = zone;
     } else {
-      for (const char* key : {"centre", "diameter"}) part.need(key, "a ball has a centre and a diameter");
-      const Ball<D> zone{point<D>(part, "centre"), part.quantity("diameter") / 2};
+      const Ball<D> zone = read_ball<D>(part);
       for (int d = 0; d < D; ++d) {
         low[d] = zone.centre[d] - zone.radius;
         high[d] = zone.centre[d] + zone.radius;
@@ -166,7 +165,7 @@ void read_doses(Sections& sections, Setup<D>& setup) {
         throw part.wrong(box ? "lower" : "centre", fmt::format("'{}' lies outside the vessel", made.name),
                          fmt::format("the vessel reaches from {} to {} along {}", quantity(setup.lower[d], "m"),
                                      quantity(setup.upper[d], "m"), "xyz"[d]));
-      if (mirrored(setup, d) && setup.symmetry != Symmetry::round && low[d] + high[d] != setup.size[d] &&
+      if (mirrored(setup, d) && setup.symmetry != Symmetry::round &&
           std::abs(low[d] + high[d] - setup.size[d]) > 1e-9 * setup.size[d])
         throw part.wrong(box ? "lower" : "centre", "with vessel.symmetry a dose must be as symmetric as the vessel",
                          fmt::format("put its middle at {} along {}, or leave vessel.symmetry out",
@@ -203,18 +202,6 @@ void read_concentrations(const Setup<D>& setup, Part& part, OpeningSetup<D>& mad
 }
 
 template <int D>
-std::vector<std::string> parts_of_tracers(const Setup<D>& setup) {
-  std::vector<std::string> parts;
-  for (std::size_t i = 0; i < setup.tracers.size(); ++i)
-    for (const auto& part : parts_of(tracer_quantities(setup.tracers[i].name, setup.dissolves(i)), D)) {
-      parts.push_back(part);
-      parts.push_back("mean_" + part);
-      parts.push_back("rms_" + part);
-    }
-  return parts;
-}
-
-template <int D>
 void remark_tracers(const Setup<D>& setup, CaseFile& out) {
   for (const auto& tracer : setup.tracers) {
     for (const auto& dose : tracer.doses)
@@ -238,8 +225,8 @@ std::vector<std::string> words_on_tracers(const Setup<D>& setup) {
       text += fmt::format(", {} {} {}", quantity(dose.amount, "kg"), dose.lasts > 0 ? "from" : "at",
                           quantity(dose.from, "s")) +
               (dose.lasts > 0 ? fmt::format(" to {}", quantity(dose.from + dose.lasts, "s")) : "");
-    for (const auto& given : setup.transfers) {
-      if (given.tracer != i) continue;
+    if (const auto transfer = find_transfer(setup.transfers, i)) {
+      const GasTransfer& given = setup.transfers[*transfer];
       text +=
           fmt::format("; dissolves {} towards {}, kL {}",
                       given.bodies.empty() ? "through the surface" : "from " + setup.phases[given.bodies.front()].name,
@@ -258,8 +245,6 @@ template void read_doses<2>(Sections&, Setup<2>&);
 template void read_doses<3>(Sections&, Setup<3>&);
 template void read_concentrations<2>(const Setup<2>&, Part&, OpeningSetup<2>&);
 template void read_concentrations<3>(const Setup<3>&, Part&, OpeningSetup<3>&);
-template std::vector<std::string> parts_of_tracers<2>(const Setup<2>&);
-template std::vector<std::string> parts_of_tracers<3>(const Setup<3>&);
 template void remark_tracers<2>(const Setup<2>&, CaseFile&);
 template void remark_tracers<3>(const Setup<3>&, CaseFile&);
 template std::vector<std::string> words_on_tracers<2>(const Setup<2>&);

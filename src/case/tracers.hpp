@@ -20,10 +20,6 @@ void read_doses(Sections& sections, Setup<D>& setup);
 template <int D>
 void read_concentrations(const Setup<D>& setup, Part& part, OpeningSetup<D>& made);
 
-/// Names of what gauges can read of tracers.
-template <int D>
-std::vector<std::string> parts_of_tracers(const Setup<D>& setup);
-
 /// Once all else is known: warnings of tracers.
 template <int D>
 void remark_tracers(const Setup<D>& setup, CaseFile& out);

@@ -213,7 +213,6 @@ class Model {
   struct Work;
   void couple(const Vec<D>& body_force, double dt);
   void start_flows();
-  void transfer(double dt);
   [[nodiscard]] const WallVelocity<D>& wall_velocity() const;
   const Grid<D>& grid_;
   Settings<D> settings_;

@@ -312,14 +312,6 @@ Cells<D> Model<D>::transfer_rate(std::size_t transfer) const {
 }
 
 template <int D>
-void Model<D>::transfer(double dt) {
-  if (settings_.transfers.empty()) return;
-  const Cells<D> pressure = true_pressure();
-  for (std::size_t i = 0; i < settings_.transfers.size(); ++i)
-    work_->tracers.dissolve(grid_, settings_.transfers[i], transfer_rate(i), pressure, dt, state_.tracers);
-}
-
-template <int D>
 const Turbulence<D>* Model<D>::turbulence() const {
   return work_->eddies ? &work_->eddies->turbulence() : nullptr;
 }
@@ -362,11 +354,7 @@ void Model<D>::archive(Archive& a) {
     if (a.reading()) state_.turbulent = work_->eddies->turbulence().empty_state(grid_);
     a.within("turbulence", [&] { wavy::archive<D>(a, state_.turbulent); });
   }
-  a.within("tracers", [&] {
-    if (a.reading()) state_.tracers = std::vector<Cells<D>>(settings_.tracers.size(), Cells<D>(grid_));
-    wavy::archive<D>(a, state_.tracers);
-    work_->tracers.archive(a);
-  });
+  a.within("tracers", [&] { work_->tracers.archive(a, grid_, state_.tracers); });
   if (!a.reading()) return;
   work_->diffuse.set_time(state_.time);
   work_->fill_fractions(grid_, state_);
@@ -452,7 +440,7 @@ StepReport Model<D>::step(double dt) {
     report.turbulent_iterations = work_->eddies->step(grid_, settings_, dt, s);
   }
   work_->tracers.spread(grid_, s.time, dt, work_->eddies ? &s.turbulent.eddy_viscosity : nullptr, s.tracers);
-  transfer(dt);
+  dissolve_gases(*this, work_->tracers, dt);
   report.viscous_iterations =
       work_->with_eddies(s, [&](const auto* eddies) { return work_->diffuse(grid_, settings_, dt, eddies, s); });
   report.seconds[1] = watch.lap();

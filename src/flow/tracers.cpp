@@ -167,13 +167,9 @@ void Tracers<D>::find_room(const Grid<D>& grid, int first, int end, const Faces<
     for_open_rows<D>(space_, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         double out = 0;
-        for (int d = first; d < end; ++d) {
-          const std::ptrdiff_t high = at + grid.layout().step[d];
-          const double* area = areas(d, b);
-          const double* f = passed[d].block(b);
-          if (area == nullptr || area[at] > 0) out += std::max(-f[at], 0.0);
-          if (area == nullptr || area[high] > 0) out += std::max(f[high], 0.0);
-        }
+        for_open_faces(grid.layout(), b, at, first, end, [&](int d, std::ptrdiff_t face, double sign) {
+          out += std::max(-sign * passed[d].block(b)[face], 0.0);
+        });
         const double stays = content.block(b)[at] - out;
         room_.block(b)[at] = stays >= out ? 1.0 : std::max(stays, 0.0) / out;
       }
@@ -236,15 +232,10 @@ void Tracers<D>::move_one(const Grid<D>& grid, int first, int end, std::size_t t
         if (!(volume[at] > 0)) continue;
         double after = content.block(b)[at];
         double amount = after * q[at];
-        for (int d = first; d < end; ++d) {
-          const std::ptrdiff_t high = at + layout.step[d];
-          const double* area = areas(d, b);
-          for (const auto& [face, sign] : {std::pair{at, 1.0}, std::pair{high, -1.0}}) {
-            if (area != nullptr && area[face] == 0) continue;
-            after += sign * passed[d].block(b)[face];
-            amount += sign * moved_[d].block(b)[face];
-          }
-        }
+        for_open_faces(layout, b, at, first, end, [&](int d, std::ptrdiff_t face, double sign) {
+          after += sign * passed[d].block(b)[face];
+          amount += sign * moved_[d].block(b)[face];
+        });
         // What is left of cells of groups may be less than nothing: their group as a whole has it.
         if (space_.is_uncut(b) || space_.grouped().block(b)[at] == 0)
           q[at] = after > trace ? std::clamp(amount / after, bounds_[tracer][0], bounds_[tracer][1]) : q[at];
@@ -290,13 +281,9 @@ void Tracers<D>::move(const Grid<D>& grid, int first, int end, const std::vector
       for_open_rows<D>(space_, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           if (!(volume[at] > 0)) continue;
-          for (int d = first; d < end; ++d) {
-            const std::ptrdiff_t high = at + grid.layout().step[d];
-            const double* area = areas(d, b);
-            const double* f = (*passed[p])[d].block(b);
-            if (area == nullptr || area[at] > 0) content.block(b)[at] += f[at];
-            if (area == nullptr || area[high] > 0) content.block(b)[at] -= f[high];
-          }
+          for_open_faces(grid.layout(), b, at, first, end, [&](int d, std::ptrdiff_t face, double sign) {
+            content.block(b)[at] += sign * (*passed[p])[d].block(b)[face];
+          });
         }
       });
     });
@@ -334,16 +321,6 @@ void Tracers<D>::restore(const Grid<D>& grid, std::size_t tracer, Cells<D>& c) {
       });
     });
   };
-  const auto capacity_of = [&](auto&& weight) {
-    return grid.cell_volume() * sum_volumes(grid, [&](int b) {
-             double own = 0;
-             for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-               for (std::ptrdiff_t at = o; at < o + n; ++at)
-                 if (content.block(b)[at] > trace) own += content.block(b)[at] * weight(c.block(b)[at]);
-             });
-             return own;
-           });
-  };
   const auto between = [least = least, greatest = greatest](double value) {
     const double range = greatest - least;
     return range > 0 ? (value - least) * (greatest - value) / range : 0.0;
@@ -352,11 +329,18 @@ void Tracers<D>::restore(const Grid<D>& grid, std::size_t tracer, Cells<D>& c) {
   most_[tracer] = std::max(most_[tracer], std::abs(kept_[tracer]));
   greatest_correction_ = std::max(greatest_correction_, std::abs(missing) / std::max(most_[tracer], 1e-300));
   // With a share up to 1 no value leaves the bounds.
-  const double capacity = capacity_of(between);
+  const double capacity = grid.cell_volume() * sum_volumes(grid, [&](int b) {
+                            double own = 0;
+                            for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+                              for (std::ptrdiff_t at = o; at < o + n; ++at)
+                                if (content.block(b)[at] > trace) own += content.block(b)[at] * between(c.block(b)[at]);
+                            });
+                            return own;
+                          });
   if (capacity > std::abs(missing))
     add(missing / capacity, between);
-  else if (const double all = capacity_of(itself); all > std::abs(missing))
-    add(missing / all, itself);
+  else if (there > std::abs(missing))
+    add(missing / there, itself);
 }
 
 template <int D>
@@ -410,16 +394,11 @@ void Tracers<D>::diffuse(const Grid<D>& grid, double dt, const Cells<D>* eddy_vi
   for_blocks(grid, [&](int b) {
     const double* held = content.block(b);
     const OpenVolumes<D> volume(space_, b);
-    const bool cut = !space_.is_uncut(b);
-    const double* shares = cut ? space_.share().block(b) : nullptr;
-    const auto share = [&](std::ptrdiff_t at) {
-      const double room = cut ? space_.volume().block(b)[at] : 1.0;
-      return shares != nullptr && !(shares[at] > 0) ? 0.0 : room > 0 ? held[at] / room : 0.0;
-    };
+    const auto share = [&](std::ptrdiff_t at) { return volume[at] > 0 ? held[at] / volume[at] : 0.0; };
     for (int d = 0; d < D; ++d) {
       const std::ptrdiff_t s = layout.step[d];
       const double factor = dt / std::pow(grid.geometry(b).spacing[d], 2);
-      const double* conductance = cut ? space_.face_conductance()[d].block(b) : nullptr;
+      const double* conductance = space_.is_uncut(b) ? nullptr : space_.face_conductance()[d].block(b);
       double* face = moved_[d].block(b);
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
@@ -489,7 +468,8 @@ void Tracers<D>::dissolve(const Grid<D>& grid, const GasTransfer& given, const C
 }
 
 template <int D>
-void Tracers<D>::archive(Archive& a) {
+void Tracers<D>::archive(Archive& a, const Grid<D>& grid, std::vector<Cells<D>>& concentrations) {
+  if (a.reading()) concentrations.assign(settings_.size(), Cells<D>(grid));
   if (none()) return;
   a("kept", kept_);
   a("most", most_);
@@ -497,6 +477,7 @@ void Tracers<D>::archive(Archive& a) {
   a("transferred", transferred_);
   a("greatest_correction", greatest_correction_);
   for (std::size_t i = 0; i < settings_.size(); ++i) {
+    wavy::archive<D>(a, fmt::format("tracer{}", i), concentrations[i]);
     a(fmt::format("given{}", i), given_[i]);
     for (std::size_t k = 0; k < passed_[i].size(); ++k) {
       a(fmt::format("in{}_{}", i, k), passed_[i][k].in);
@@ -505,15 +486,7 @@ void Tracers<D>::archive(Archive& a) {
   }
 }
 
-template <int D>
-void archive(Archive& a, std::vector<Cells<D>>& concentrations) {
-  for (std::size_t i = 0; i < concentrations.size(); ++i)
-    wavy::archive<D>(a, fmt::format("tracer{}", i), concentrations[i]);
-}
-
 template class Tracers<2>;
 template class Tracers<3>;
-template void archive<2>(Archive&, std::vector<Cells<2>>&);
-template void archive<3>(Archive&, std::vector<Cells<3>>&);
 
 }  // namespace wavy

@@ -1,5 +1,5 @@
 // What phases carry in themselves: dyes, salts, dissolved gases. A tracer stays in its phase, within the bounds that it
-// has there, and none of it is lost (docs/method.md, (C1) to (C4)).
+// has there, and none of it is lost (docs/method.md, (C1) to (C5)).
 #pragma once
 
 #include <algorithm>
@@ -57,6 +57,13 @@ struct GasTransfer {
   }
 };
 
+/// Number of the transfer that a tracer takes part in; none where it does not dissolve.
+inline std::optional<std::size_t> find_transfer(const std::vector<GasTransfer>& transfers, std::size_t tracer) {
+  const auto found = std::ranges::find(transfers, tracer, &GasTransfer::tracer);
+  if (found == transfers.end()) return std::nullopt;
+  return static_cast<std::size_t>(found - transfers.begin());
+}
+
 /// How much of a cell's open part a phase fills.
 template <int D>
 struct PhaseShare {
@@ -107,8 +114,6 @@ class Tracers {
   void dissolve(const Grid<D>& grid, const GasTransfer& given, const Cells<D>& rate, const Cells<D>& pressure,
                 double dt, std::vector<Cells<D>>& concentrations);
 
-  /// How much there is.
-  [[nodiscard]] double amount(std::size_t tracer) const { return kept_[tracer]; }
   /// What doses have brought since the start.
   [[nodiscard]] double dosed(std::size_t tracer) const { return dosed_[tracer]; }
   /// What has dissolved since the start.
@@ -122,7 +127,8 @@ class Tracers {
   /// What a step had to put back of a tracer, because the phases' volumes are not quite what passed the faces, over the
   /// most that there has been of it: the greatest.
   [[nodiscard]] double greatest_correction() const { return greatest_correction_; }
-  void archive(Archive& a);
+  /// Keeps the concentrations too; of another model's it makes fields for them.
+  void archive(Archive& a, const Grid<D>& grid, std::vector<Cells<D>>& concentrations);
 
  private:
   static constexpr double trace = 1e-12;  // of a cell's volume: less of a phase carries nothing
@@ -141,7 +147,17 @@ class Tracers {
   void restore(const Grid<D>& grid, std::size_t tracer, Cells<D>& c);
   void dose(const Grid<D>& grid, double time, double dt, std::size_t tracer, Cells<D>& c);
   void diffuse(const Grid<D>& grid, double dt, const Cells<D>* eddy_viscosity, std::size_t tracer, Cells<D>& c);
-  /// Faces behind which there is nothing do not count.
+  /// fn(axis, face, 1 of the lower and -1 of the upper one) for the open faces of a cell across the axes [first, end).
+  template <class Fn>
+  void for_open_faces(const Layout<D>& layout, int block, std::ptrdiff_t at, int first, int end, Fn&& fn) const {
+    for (int d = first; d < end; ++d) {
+      const double* area = areas(d, block);
+      const std::ptrdiff_t high = at + layout.step[d];
+      if (area == nullptr || area[at] > 0) fn(d, at, 1.0);
+      if (area == nullptr || area[high] > 0) fn(d, high, -1.0);
+    }
+  }
+  /// Null where all faces are open.
   [[nodiscard]] const double* areas(int axis, int block) const {
     return space_.is_uncut(block) ? nullptr : space_.area()[static_cast<std::size_t>(axis)].block(block);
   }
@@ -162,8 +178,14 @@ class Tracers {
   Cells<D> mass_, rhs_;
 };
 
-/// Keeps the concentrations.
-template <int D>
-void archive(Archive& a, std::vector<Cells<D>>& concentrations);
+/// What dissolves into the tracers of a field model in a step of dt.
+template <class Model, int D>
+void dissolve_gases(Model& model, Tracers<D>& tracers, double dt) {
+  const auto& transfers = model.settings().transfers;
+  if (transfers.empty()) return;
+  const Cells<D> pressure = model.true_pressure();
+  for (std::size_t i = 0; i < transfers.size(); ++i)
+    tracers.dissolve(model.grid(), transfers[i], model.transfer_rate(i), pressure, dt, model.state().tracers);
+}
 
 }  // namespace wavy

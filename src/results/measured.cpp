@@ -125,7 +125,8 @@ Distribution distribution(const RunFolder& run, const Setup<D>& setup, const std
     result.time.push_back(time);
     auto& values = result.value.emplace_back();
     const auto read = places.read(gauge.quantity, now);
-    for (const auto& place : list) values.push_back(places.has(place, gauge.quantity, now) ? read(place) : nan);
+    const auto has = places.has(gauge.quantity, now);
+    for (const auto& place : list) values.push_back(has(place) ? read(place) : nan);
   });
   return result;
 }

@@ -492,6 +492,7 @@ RunFolder open_run_folder(const fs::path& folder) {
     const auto ledger = summary.value("ledger", nlohmann::json::object());
     run.cells = ledger.value("cells", ledger.value("sections", 0L));
     run.steps = ledger.value("steps", 0L);
+    run.tracers = ledger.contains("tracers");
     run.wall_seconds = ledger.value("wall_time_s", 0.0);
     for (const auto& snapshot : summary.at("snapshots"))
       run.snapshots.push_back({snapshot.at("time_s").get<double>(), folder / snapshot.at("file").get<std::string>()});

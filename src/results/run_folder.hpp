@@ -124,6 +124,7 @@ struct RunFolder {
   double ended_at = 0;                ///< time of the last state written [s]
   std::vector<std::string> phases;    ///< the densest first, at least two: the second one empty where gas is left out
   std::string pictured = "fraction";  ///< the field that tells most of the run
+  bool tracers = false;               ///< it follows some
   std::vector<SnapshotFile> snapshots;
   long cells = 0;  ///< open ones
   long steps = 0;

@@ -152,9 +152,8 @@ auto of_tracer(const std::string& name, Value&& value) {
 
 /// kLa of a tracer that dissolves. Throws an input error where it does not.
 const auto kla = [](const auto& model, std::size_t tracer) {
-  const auto& transfers = model.visit([](auto& m) -> const auto& { return m.settings().transfers; });
-  for (std::size_t i = 0; i < transfers.size(); ++i)
-    if (transfers[i].tracer == tracer) return model.visit([i](auto& m) { return m.transfer_rate(i); });
+  if (const auto transfer = find_transfer(model.transfers(), tracer))
+    return model.visit([&](auto& m) { return m.transfer_rate(*transfer); });
   throw input_error({}, fmt::format("'{}' dissolves from no gas", model.tracers().settings()[tracer].name),
                     "give its [[tracer]] a law by dissolves_by");
 };
@@ -422,8 +421,7 @@ std::vector<const VesselQuantity*> quantities_of(const VesselModel<D>& model) {
   for (const auto& quantity : vessel_quantities())
     if (quantity.known_with(law) && (model.is_sharp() || !quantity.sharp_only)) result.push_back(&quantity);
   for (std::size_t i = 0; i < model.tracers().settings().size(); ++i) {
-    const auto& transfers = model.visit([](auto& m) -> const auto& { return m.settings().transfers; });
-    const bool dissolves = std::ranges::find(transfers, i, &GasTransfer::tracer) != transfers.end();
+    const bool dissolves = find_transfer(model.transfers(), i).has_value();
     for (const auto* quantity : tracer_quantities(model.tracers().settings()[i].name, dissolves))
       result.push_back(quantity);
   }

@@ -118,11 +118,14 @@ std::function<double(const typename ReadingPlaces<D>::Place&)> ReadingPlaces<D>:
 }
 
 template <int D>
-bool ReadingPlaces<D>::has(const Place& place, const std::string& quantity, const VesselReading<D>& now) const {
-  if (const CellNumber carrier = share_of_carrier(quantity, now.model())) return weighted_sum(place, carrier) > 1e-9;
-  if (!now.model().free_surface_only() || quantity == "fraction") return true;
-  const auto& F = now.model().sharp().state().F;
-  return weighted_sum(place, [&](int block, std::ptrdiff_t at) { return F.block(block)[at]; }) >= 0.5;
+std::function<bool(const typename ReadingPlaces<D>::Place&)> ReadingPlaces<D>::has(const std::string& quantity,
+                                                                                   const VesselReading<D>& now) const {
+  if (const CellNumber carrier = share_of_carrier(quantity, now.model()))
+    return [this, carrier](const Place& place) { return weighted_sum(place, carrier) > 1e-9; };
+  if (!now.model().free_surface_only() || quantity == "fraction") return [](const Place&) { return true; };
+  return [this, &F = now.model().sharp().state().F](const Place& place) {
+    return weighted_sum(place, [&](int block, std::ptrdiff_t at) { return F.block(block)[at]; }) >= 0.5;
+  };
 }
 
 template <int D>

@@ -66,8 +66,9 @@ class ReadingPlaces {
   /// Of every place: the quantity there. Pressures hold at the place itself, also where it lies beside the middles of
   /// the outermost cells: at a wall that is the pressure on it.
   [[nodiscard]] std::function<double(const Place&)> read(const std::string& quantity, VesselReading<D>& now) const;
-  /// Whether there is something to read of the quantity: where gas is left out only the fraction is anything in it.
-  [[nodiscard]] bool has(const Place& place, const std::string& quantity, const VesselReading<D>& now) const;
+  /// Of every place: whether there is something to read of the quantity. Where gas is left out only the fraction is
+  /// anything in it, and a tracer is where its phase is.
+  [[nodiscard]] std::function<bool(const Place&)> has(const std::string& quantity, const VesselReading<D>& now) const;
   /// Sum of value(block, offset) by the weights of the samples of a place.
   template <class Value>
   [[nodiscard]] double weighted_sum(const Place& place, Value&& value) const {

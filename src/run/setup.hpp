@@ -1,7 +1,6 @@
 // One simulation as plain values in SI units: what a case file means.
 #pragma once
 
-#include <algorithm>
 #include <array>
 #include <cmath>
 #include <functional>
@@ -192,9 +191,6 @@ struct Setup {
   TurbulenceSettings<D> turbulence;        ///< but for what is known of openings and walls
   std::vector<TracerSettings<D>> tracers;  ///< but for what openings bring; doses of the whole vessel [kg]
   std::vector<GasTransfer> transfers;
-  [[nodiscard]] bool dissolves(std::size_t tracer) const {
-    return std::ranges::find(transfers, tracer, &GasTransfer::tracer) != transfers.end();
-  }
   bool bodies_stir = true;  ///< Eulerian: bubbles and drops add to the eddy viscosity
   std::array<std::array<Wall, 2>, D> walls{};
   std::vector<Fill<D>> fills;  ///< over a vessel full of the lightest carrier; later ones over earlier ones

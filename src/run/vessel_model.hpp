@@ -87,6 +87,9 @@ class VesselModel {
   [[nodiscard]] std::vector<Cells<D>>& concentrations() const {
     return visit([](auto& m) -> auto& { return m.state().tracers; });
   }
+  [[nodiscard]] const std::vector<GasTransfer>& transfers() const {
+    return visit([](auto& m) -> const auto& { return m.settings().transfers; });
+  }
   /// Number of the tracer of that name; none where there is no such one.
   [[nodiscard]] std::optional<std::size_t> find_tracer(std::string_view name) const;
   /// What others keep beside the flow, by name and component; no halos.

@@ -105,12 +105,14 @@ VesselReader<D> zone_reader(ZoneFigure figure, const Gauge<D>& gauge, const Setu
   return [zone = zone_of(gauge, setup, model), figure, quantity = gauge.quantity,
           percent = gauge.percent](VesselReading<D>& now) {
     const auto value = zone.read(quantity, now);
+    const auto has = zone.has(quantity, now);
     const CellNumber carrier = share_of_carrier(quantity, now.model());
     std::vector<Value> values;
     values.reserve(zone.list().size());
     for (const auto& place : zone.list()) {
+      if (!has(place)) continue;
       const double share = carrier ? zone.weighted_sum(place, carrier) : 1.0;
-      if (zone.has(place, quantity, now)) values.push_back({value(place), place.size * share});
+      values.push_back({value(place), place.size * share});
     }
     if (values.empty()) return std::numeric_limits<double>::quiet_NaN();
     switch (figure) {

@@ -199,7 +199,6 @@ class Model {
   [[nodiscard]] const WallVelocity<D>& wall_velocity() const;
   [[nodiscard]] Vec<D> drag_of_side(const WallElement<D>& side) const;
   void start_flows();
-  void transfer(double dt);
   void leave_out_gas_cells();
 
   struct Work;

@@ -319,11 +319,7 @@ void Model<D>::archive(Archive& a) {
     a.within("turbulence", [&] { wavy::archive<D>(a, state_.turbulent); });
   }
   a.within("turning", [&] { work_->turning.archive(a); });
-  a.within("tracers", [&] {
-    if (a.reading()) state_.tracers = std::vector<Cells<D>>(settings_.tracers.size(), Cells<D>(grid_));
-    wavy::archive<D>(a, state_.tracers);
-    work_->tracers.archive(a);
-  });
+  a.within("tracers", [&] { work_->tracers.archive(a, grid_, state_.tracers); });
   if (!a.reading()) return;
   // What follows from it, as the last step has left it.
   work_->set_time(grid_, state_.time);
@@ -372,14 +368,6 @@ Cells<D> Model<D>::transfer_rate(std::size_t transfer) const {
     result.block(piece.block)[piece.at] += given.kL(here) * piece.area / room;
   });
   return result;
-}
-
-template <int D>
-void Model<D>::transfer(double dt) {
-  if (settings_.transfers.empty()) return;
-  const Cells<D> pressure = true_pressure();
-  for (std::size_t i = 0; i < settings_.transfers.size(); ++i)
-    work_->tracers.dissolve(grid_, settings_.transfers[i], transfer_rate(i), pressure, dt, state_.tracers);
 }
 
 template <int D>
@@ -584,7 +572,7 @@ StepReport Model<D>::step(double dt) {
   report.seconds[3] = watch.lap();
 
   s.time += dt;
-  transfer(dt);
+  dissolve_gases(*this, work_->tracers, dt);
   if (!std::isfinite(report.divergence) || !std::isfinite(solved.residual))
     throw failure(fmt::format("the run diverged at t = {:.6g} s near {}", s.time, fastest_place()),
                   "try a smaller run.courant or run.largest_step, or a finer grid.cell; if a formula drives the "

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <string>
+#include <utility>
 
 #include "sharp/model.hpp"
 #include "validation/case_run.hpp"
@@ -15,6 +17,7 @@ namespace {
 /// A drop that carries dye falls into water without, and merges.
 ValidationResult dyed_drop(bool quick) {
   constexpr double dye = 2;
+  const double given = dye * std::numbers::pi * 0.012 * 0.012;  // [kg per metre of thickness]
   const CaseRun<2> run(fmt::format(R"(wavy = 1
 [vessel]
 size = ["0.1 m", "0.1 m"]
@@ -54,8 +57,7 @@ quantity = "dye_concentration"
 [run]
 until = "0.2 s"
 )",
-                                   quick ? 0.1 / 48 : 0.1 / 96, dye * std::numbers::pi * 0.012 * 0.012));
-  const double given = dye * std::numbers::pi * 0.012 * 0.012;
+                                   quick ? 0.1 / 48 : 0.1 / 96, given));
   double worst = 0;
   double most = 0;
   for (std::size_t i = 1; i < run.rows().size(); ++i) {
@@ -78,12 +80,13 @@ until = "0.2 s"
   return result;
 }
 
-/// Bubbles at rest, the same everywhere.
-ValidationResult absorption(bool) {
-  const CaseRun<2> run(R"(wavy = 1
+/// Oxygen that dissolves from bubbles of 4 mm, at the start the same everywhere. `vessel`: its size and whatever else
+/// is to be said of it.
+std::string bubbly(const std::string& vessel, double share, const std::string& how, const std::string& more) {
+  return fmt::format(R"(wavy = 1
 model = "eulerian"
 [vessel]
-size = ["0.2 m", "0.2 m"]
+{}
 [grid]
 cell = "2 cm"
 [[phase]]
@@ -97,19 +100,27 @@ form = "bubbles"
 diameter = "4 mm"
 [[fill]]
 phase = "air"
-share = 0.05
+share = {}
 shape = "box"
 lower = ["0 m", "0 m"]
-upper = ["0.2 m", "0.2 m"]
+upper = ["1 m", "1 m"]
 [[tracer]]
 name = "oxygen"
 phase = "water"
 diffusivity = "2e-9 m^2/s"
-dissolves_by = "constant"
-transfer_coefficient = "0.5 mm/s"
 dissolves_from = "air"
 saturation = "8.6 mg/L"
 saturation_by_pressure = "no"
+{}
+)",
+                     vessel, share, how) +
+         more;
+}
+
+/// Bubbles at rest.
+ValidationResult absorption(bool) {
+  const CaseRun<2> run(bubbly(R"(size = ["0.2 m", "0.2 m"])", 0.05,
+                              "dissolves_by = \"constant\"\ntransfer_coefficient = \"0.5 mm/s\"", R"(
 [motion]
 gravity = ["0 m/s^2", "0 m/s^2"]
 [[gauge]]
@@ -119,7 +130,7 @@ quantity = "oxygen_concentration"
 [run]
 until = "60 s"
 largest_step = "1 s"
-)");
+)"));
   constexpr double kla = 5e-4 * 6 * 0.05 / 4e-3 / 0.95;  // of the liquid
   double worst = 0;
   for (const auto& row : run.rows()) worst = std::max(worst, std::abs(row[1] / 8.6e-3 - (1 - std::exp(-kla * row[0]))));
@@ -128,62 +139,27 @@ largest_step = "1 s"
   return result;
 }
 
-/// Bubbles of 4 mm rise through a column of still water: kL by penetration at their slip.
+/// Bubbles that rise through water at rest: kL by penetration at their slip.
 ValidationResult sparged(bool) {
-  const CaseRun<2> run(R"(wavy = 1
-model = "eulerian"
-[vessel]
-size = ["0.1 m", "0.4 m"]
-repeats = "x"
-[grid]
-cell = "2 cm"
-[[phase]]
-name = "water"
-fluid = "water"
-form = "carrier"
-[[phase]]
-name = "air"
-fluid = "air"
-form = "bubbles"
-diameter = "4 mm"
+  std::string more = R"(
 [[pair]]
 surface_tension = "72 mN/m"
 drag = "tomiyama_contaminated"
-[[fill]]
-phase = "air"
-share = 0.02
-shape = "box"
-lower = ["0 m", "0 m"]
-upper = ["0.1 m", "0.4 m"]
-[[tracer]]
-name = "oxygen"
-phase = "water"
-diffusivity = "2e-9 m^2/s"
-dissolves_by = "penetration"
-dissolves_from = "air"
-saturation = "8.6 mg/L"
-saturation_by_pressure = "no"
-[[gauge]]
-name = "kla"
-measures = "mean"
-quantity = "oxygen_kla"
-lower = ["0 m", "0.14 m"]
-upper = ["0.1 m", "0.26 m"]
-[[gauge]]
-name = "air_velocity"
-measures = "mean"
-quantity = "air_velocity_y"
-lower = ["0 m", "0.14 m"]
-upper = ["0.1 m", "0.26 m"]
-[[gauge]]
-name = "water_velocity"
-measures = "mean"
-quantity = "water_velocity_y"
-lower = ["0 m", "0.14 m"]
-upper = ["0.1 m", "0.26 m"]
 [run]
 until = "0.5 s"
-)");
+)";
+  for (const auto& [name, quantity] :
+       {std::pair{"kla", "oxygen_kla"}, {"air_velocity", "air_velocity_y"}, {"water_velocity", "water_velocity_y"}})
+    more += fmt::format(R"([[gauge]]
+name = "{}"
+measures = "mean"
+quantity = "{}"
+lower = ["0 m", "0.14 m"]
+upper = ["0.1 m", "0.26 m"]
+)",
+                        name, quantity);
+  const CaseRun<2> run(
+      bubbly("size = [\"0.1 m\", \"0.4 m\"]\nrepeats = \"x\"", 0.02, "dissolves_by = \"penetration\"", more));
   const double slip = run.mean_from(0.3, "air_velocity") - run.mean_from(0.3, "water_velocity");
   const double reference = 2 * std::sqrt(2e-9 * slip / (std::numbers::pi * 4e-3)) * 6 * 0.02 / 4e-3;
   ValidationResult result;

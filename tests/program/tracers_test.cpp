@@ -8,6 +8,7 @@
 
 #include "about.hpp"
 #include "base/table.hpp"
+#include "columns.hpp"
 #include "drive/drive.hpp"
 
 using drive::Folder;
@@ -44,10 +45,10 @@ std::string absorbing(const std::string& how, const std::string& more = "") {
          more + "[run]\nuntil = \"30 s\"\nlargest_step = \"0.5 s\"\nsnapshot_interval = \"10 s\"\n";
 }
 
+/// Of a run's history, which may have gaps.
 std::vector<double> column(const Folder& folder, const std::string& run, const std::string& name) {
-  long left_out = 0;  // there may be gaps
-  const Table history = read_csv(folder / (run + "/history.csv"), &left_out);
-  return history.columns[static_cast<std::size_t>(history.find(name))];
+  long left_out = 0;
+  return ::column(read_csv(folder / (run + "/history.csv"), &left_out), name);
 }
 
 }  // namespace
@@ -99,6 +100,16 @@ TEST_CASE("a dose in the whole vessel is mixed at once, and its time counts from
     CHECK(one["seconds"].get<double>() < 0.01);
   }
   CHECK(out["mixing_to_95_percent"].size() == 2);
+}
+
+TEST_CASE("the history of a run without tracers is measured without its case") {
+  const Folder folder;
+  folder.write("tank.toml", drive::small_tank());
+  REQUIRE(drive::wavy(folder, "run tank.toml --quiet").code == 0);
+  folder.write("tank.run/case.toml", "no case");
+  const auto measured = drive::wavy(folder, "measure tank.run");
+  CHECK(measured.code == 0);
+  CHECK(measured.says("wall"));
 }
 
 TEST_CASE("a dose at a time on which steps end comes once") {
