@@ -239,14 +239,23 @@ void add_lines(const char* heading, const std::vector<std::string>& lines, Under
 template <int D>
 void describe_agitators(const Setup<D>& setup, const VesselModel<D>& model, Understood& result) {
   add_lines("agitators", words_on_agitators(setup), result);
-  const auto* turning = model.turning_solids();
-  if (turning == nullptr || turning->none()) return;
+  auto& turning = model.turning_solids();
+  if (turning.none()) return;
   const double volume = sum_volumes(model.grid(), [&](int b) {
     double sum = 0;
     const OpenVolumes<D> open_volumes(model.space(), b);
-    for (const auto& cell : turning->cells(b)) sum += cell.solid * open_volumes[cell.at];
+    for (const auto& cell : turning.cells(b)) sum += cell.solid * open_volumes[cell.at];
     return sum;
   });
+  add_lines("", words_on_frames(setup), result);
+  if (setup.eulerian) {
+    double gas = 0;  // that comes in at the end
+    for (const auto& opening : model.boundary().openings())
+      for (std::size_t i = 0; opening.flow && i < opening.composition.size(); ++i)
+        if (setup.eulerian->phases[i].gas)
+          gas += std::max(opening.flow(setup.schedule.until), 0.0) * opening.composition[i] * setup.thickness;
+    add_lines("", words_on_gassing(setup, gas, open_volume(model.grid(), model.space()) * setup.thickness), result);
+  }
   result.rows.push_back({"", fmt::format("what turns takes {} as computed, which counts as fluid",
                                          quantity(volume * model.grid().cell_volume() * setup.thickness, "m3"))});
 }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "case/turning_frames.hpp"
 #include "run/agitators.hpp"
 
 namespace wavy {
@@ -55,22 +56,13 @@ Impeller read_measures(Part& part) {
 template <int D>
 void refuse_solid_at(const Setup<D>& setup, const Solid<D>& inside, const std::string& name, const Place& size,
                      const Vec<D>& place) {
-  const auto where = [&] { return fmt::format("({:.4g}) m", fmt::join(place, ", ")); };
-  if (inside.distance(place) > 0)
-    throw input_error(size, fmt::format("'{}' reaches through the wall of the vessel at {}", name, where()),
-                      "choose a smaller one, or another place");
-  const auto refuse = [&](const std::string& other) {
-    throw input_error(size, fmt::format("'{}' would turn through '{}' at {}", name, other, where()),
-                      "leave a gap between them");
-  };
-  for (std::size_t k = 0; k < setup.inserts.size(); ++k)
-    if (setup.inserts[k].distance(place) < 0) refuse(setup.insert_names[k]);
-  for (std::size_t k = 0; k < setup.thin_walls.size(); ++k) {
-    const auto& wall = setup.thin_walls[k];
-    if (wall.extent.distance(place) < 0 &&
-        std::abs(dot<D>(minus<D>(place, wall.point), wall.normal)) < 0.5 * setup.cell_size)
-      refuse(setup.thin_wall_names[k]);
-  }
+  const auto there = stands_at<D>(setup, inside, place);
+  if (!there) return;
+  const bool wall = inside.distance(place) > 0;
+  throw input_error(size,
+                    fmt::format("'{}' {} {} at ({:.4g}) m", name, wall ? "reaches through" : "would turn through",
+                                *there, fmt::join(place, ", ")),
+                    wall ? "choose a smaller one, or another place" : "leave a gap between them");
 }
 
 /// Throws an input error where a part would turn through a wall or an insert: what it sweeps is looked at on rings, up
@@ -172,6 +164,7 @@ void add_shaft(Part& part, Setup<3>& setup, std::size_t number, const Solid<3>& 
   made.name = setup.agitators.size() == 1 ? "shaft" : agitator.name + " shaft";
   refuse_name_twice(setup, part.place("shaft_diameter"), made.name);
   made.agitator = number;
+  made.is_shaft = true;
   made.place = agitator.place;
   // Beyond the ends of the vessel, so that no face there counts as its end.
   const double beyond = 2 * setup.cell_size;
@@ -212,7 +205,6 @@ Agitator<D> read_agitator(Sections& sections, const Setup<D>& setup, Part& part,
   if (setup.symmetry != Symmetry::none)
     throw part.wrong("", "flow that turns is no mirror image of itself",
                      "leave vessel.symmetry out: the whole vessel is computed");
-  if (setup.eulerian) throw part.wrong("", "the Eulerian model has no agitators", "set model = \"sharp\"");
   if (std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
     throw part.wrong("", "a vessel that repeats has no place for an agitator", "leave vessel.repeats out");
   made.name = part.text("name", fmt::format("agitator {}", number));
@@ -231,6 +223,7 @@ Agitator<D> read_agitator(Sections& sections, const Setup<D>& setup, Part& part,
     if (made.at[d] < 0 || made.at[d] > setup.size[d])
       throw part.wrong("at", "the axis lies outside the vessel",
                        fmt::format("along {} it reaches from 0 to {}", "xy"[d], quantity(setup.size[d], "m")));
+  if (part.has("position")) made.position = part.quantity("position");
   return made;
 }
 
@@ -329,6 +322,7 @@ void read_agitators(Sections& sections, Setup<D>& setup, const Solid<D>& inside,
       for (const char* key : {"shaft_diameter", "shaft_from", "shaft_to"})
         if (part.has(key)) throw part.wrong(key, "in 2-D a shaft is an insert that turns", "leave it out");
     }
+    read_frames(part, setup, inside);
   });
   refuse_meeting(setup);
   std::vector<std::string> names;
@@ -384,7 +378,60 @@ std::vector<std::string> words_on_agitators(const Setup<D>& setup) {
     const double power = expected.number * setup.phases[0].properties.density * std::pow(N, 3) * std::pow(diameter, 5);
     lines.push_back(fmt::format("to be expected: power number {:.3g}, {} ({})", expected.number, quantity(power, "W"),
                                 expected.source));
+    Impeller computed = *own.impeller;
+    computed.blade_thickness = std::max(computed.blade_thickness, least_thickness * setup.cell_size);
+    const double thick = expected_power(computed, reynolds, setup.size[0], depth, has_baffles(setup)).number;
+    if (thick < 0.97 * expected.number)
+      lines.push_back(fmt::format("with blades as thick as they are computed, {}: {:.3g} (by the same formula)",
+                                  quantity(computed.blade_thickness, "m"), thick));
   }
+  return lines;
+}
+
+template <int D>
+std::vector<std::string> words_on_frames(const Setup<D>& setup) {
+  std::vector<std::string> lines;
+  for (const auto& agitator : setup.agitators) {
+    std::vector<std::string> zones;
+    for (const auto& zone : agitator.frames) {
+      zones.push_back(fmt::format("{} across", quantity(2 * zone.radius, "m")));
+      if (D == 3) zones.back() += fmt::format(" from {} to {}", quantity(zone.lower, "m"), quantity(zone.upper, "m"));
+    }
+    if (!zones.empty())
+      lines.push_back(fmt::format("'{}' stands still, seen from a frame that turns with it: {}", agitator.name,
+                                  fmt::join(zones, ", ")));
+  }
+  return lines;
+}
+
+template <int D>
+std::vector<std::string> words_on_gassing(const Setup<D>& setup, double flow, double room) {
+  std::vector<std::string> lines;
+  const AgitatorPart<D>* lowest = nullptr;
+  for (const auto& own : setup.agitator_parts)
+    if (own.impeller && own.impeller->kind == ImpellerKind::disc_turbine &&
+        (lowest == nullptr || own.height < lowest->height))
+      lowest = &own;
+  if (lowest == nullptr || flow <= 0) return lines;
+  const double N = greatest_speed(setup, setup.agitators[lowest->agitator]) / (2 * pi);
+  if (N <= 0) return lines;
+  constexpr double g = 9.80665;
+  const double diameter = lowest->impeller->diameter;
+  const double number = flow / (N * std::pow(diameter, 3));
+  const double froude = N * N * diameter / g;
+  const double flooding = 30 * froude * std::pow(diameter / setup.size[0], 3.5);
+  lines.push_back(
+      fmt::format("{} of gas: flow number {:.3g} at '{}', flooded from {:.3g} on (Nienow et al., 5th Europ. Conf. "
+                  "Mixing (1985) 143)",
+                  quantity(flow, "m3/s"), number, lowest->name, flooding));
+  if (number >= flooding) return lines;
+  const double share =
+      0.1 * std::pow(flow / (N * room), -0.25) *
+      std::pow(N * N * std::pow(diameter, 4) / (g * lowest->impeller->blade_height * std::pow(room, 2.0 / 3)), -0.2);
+  lines.push_back(
+      fmt::format("power with gas over that without to be expected: {:.2g} (Hughmark, Ind. Eng. Chem. "
+                  "Process Des. Dev. 19 (1980) 638)",
+                  std::min(share, 1.0)));
   return lines;
 }
 
@@ -418,6 +465,10 @@ template void read_agitators<2>(Sections&, Setup<2>&, const Solid<2>&, std::vect
 template void read_agitators<3>(Sections&, Setup<3>&, const Solid<3>&, std::vector<ToTurn<3>>);
 template std::vector<std::string> words_on_agitators<2>(const Setup<2>&);
 template std::vector<std::string> words_on_agitators<3>(const Setup<3>&);
+template std::vector<std::string> words_on_frames<2>(const Setup<2>&);
+template std::vector<std::string> words_on_frames<3>(const Setup<3>&);
+template std::vector<std::string> words_on_gassing<2>(const Setup<2>&, double, double);
+template std::vector<std::string> words_on_gassing<3>(const Setup<3>&, double, double);
 template void remark_agitators<2>(const Setup<2>&, CaseFile&);
 template void remark_agitators<3>(const Setup<3>&, CaseFile&);
 

@@ -38,4 +38,13 @@ void remark_agitators(const Setup<D>& setup, CaseFile& out);
 template <int D>
 std::vector<std::string> words_on_agitators(const Setup<D>& setup);
 
+/// Of the zones of frozen frames, a line each.
+template <int D>
+std::vector<std::string> words_on_frames(const Setup<D>& setup);
+
+/// What a flow of gas [m3/s] into a vessel with so much room [m3] means to the lowest disc turbine; nothing without
+/// one.
+template <int D>
+std::vector<std::string> words_on_gassing(const Setup<D>& setup, double flow, double room);
+
 }  // namespace wavy

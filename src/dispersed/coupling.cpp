@@ -103,8 +103,8 @@ void Coupling<D>::find_walls(const Grid<D>& grid, const Settings<D>& settings) {
 
 template <int D>
 Coupling<D>::Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight,
-                      const Settings<D>& settings)
-    : space_(space), sight_(sight), layers_(grid, space, sight, settings.phases.size()) {
+                      const Settings<D>& settings, TurningPhases<D>& turning)
+    : space_(space), sight_(sight), turning_(turning), layers_(grid, space, sight, settings.phases.size()) {
   const std::size_t phases = settings.phases.size();
   for (const auto& pair : settings.pairs) {
     inertia_.push_back(pair.virtual_mass != 0 ? Cells<D>(grid) : Cells<D>());
@@ -197,6 +197,7 @@ void Coupling<D>::set_faces(const Grid<D>& grid, const Settings<D>& settings, co
   G_ = G;
   drive_ = drive;
   layers_.update(grid, state, G);
+  turning_.find_frame_gains(grid, state, dt);
   for_blocks(grid, [&](int b) {
     for_phases(state.a.size(), [&](auto n) { set_faces_of<n>(grid, settings, b, dt, state, inverse_density); });
   });
@@ -366,11 +367,13 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
     std::array<double*, N> U;
     std::array<double*, N> response;
     std::array<double*, N> star;
+    std::array<const double*, N> frame;
     for (std::size_t i = 0; i < N; ++i) {
       u[i] = state.u[i][d].block(block);
       U[i] = state.phase_u[i][d].block(block);
       response[i] = response_[i][d].block(block);
       star[i] = star_[i][d].block(block);
+      frame[i] = turning_.frame_gain(i, d, block);
     }
     const auto& a = fields.a;
     for_open_rows<D>(space_, block, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
@@ -406,6 +409,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         jump[at] = force;
         auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], force);
         if (!as_one) fields.add_pair_forces(system, U, static_cast<std::size_t>(d), at, s, h, f);
+        for (std::size_t i = 0; i < N && frame[i] != nullptr; ++i) f[i] += system.rho[i] * frame[i][at];
         std::array<double, N> velocity;
         std::array<double, N> gains;
         system.solve(f, dt, velocity, gains);
@@ -421,6 +425,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         inverse[at] = open * gain / dt;
       }
     });
+    turning_.blend_faces(d, block, phi, inverse, U, response);
   }
 }
 
@@ -463,8 +468,12 @@ void Coupling<D>::continue_to_openings(const Boundary<D>& boundary, const Grid<D
 
 template <int D>
 void Coupling<D>::return_to_cells(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const {
-  for_blocks(grid,
-             [&](int b) { for_phases(state.a.size(), [&](auto n) { return_to<n>(grid, settings, b, dt, state); }); });
+  turning_.keep_velocities(state);
+  for_blocks(grid, [&](int b) {
+    for_phases(state.a.size(), [&](auto n) { return_to<n>(grid, settings, b, dt, state); });
+    turning_.take_over(grid, settings, b, G_, dt, state,
+                       [&](std::ptrdiff_t at) { return turning_.push(grid, settings, state, jump_, b, at); });
+  });
 }
 
 template <int D>
@@ -551,13 +560,16 @@ void Coupling<D>::unlock(const Grid<D>& grid, const Settings<D>& settings, int b
         fields.crowd(U, G_[d], at, s, system);
         for (std::size_t i = 0; i < N; ++i) system.star[i] = star_[i][d].block(block)[at];
         const double left = jump_[d].block(block)[at] - (p[at] - p[at - s]) / h;
-        const auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], left);
+        auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], left);
+        for (std::size_t i = 0; i < N; ++i)
+          if (const double* frame = turning_.frame_gain(i, d, block)) f[i] += system.rho[i] * frame[at];
         std::array<double, N> velocity;
         std::array<double, N> response;
         system.solve(f, dt, velocity, response);
         for (std::size_t i = 0; i < N; ++i) U[i][at] = velocity[i];
       }
     });
+    turning_.blend_slips(d, block, s, beside, U);
   }
 }
 

@@ -5,6 +5,7 @@
 
 #include "dispersed/layers.hpp"
 #include "dispersed/model.hpp"
+#include "dispersed/turning.hpp"
 
 namespace wavy::dispersed {
 
@@ -13,7 +14,8 @@ namespace wavy::dispersed {
 template <int D>
 class Coupling {
  public:
-  Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight, const Settings<D>& settings);
+  Coupling(const Grid<D>& grid, const OpenSpace<D>& space, const Sight<D>& sight, const Settings<D>& settings,
+           TurningPhases<D>& turning);
 
   /// (E7): drag of every pair in the cells and one layer round them, by the slips there; the geometric mean with what
   /// it was in the step before, without which steps longer than a body's response would swing from one value to
@@ -31,6 +33,7 @@ class Coupling {
   void continue_to_openings(const Boundary<D>& boundary, const Grid<D>& grid, const Settings<D>& settings,
                             const State<D>& state);
   /// The cells' velocities: the mean of their faces', and what they differed from it before, as far as drag lets it be.
+  /// Those in solids that turn keep what these leave them.
   void return_to_cells(const Grid<D>& grid, const Settings<D>& settings, double dt, State<D>& state) const;
   /// Gives phases on faces beside layers, which have moved as one, the slips that they have at this pressure: bubbles
   /// leave a liquid through its surface, drops fall into it.
@@ -54,6 +57,7 @@ class Coupling {
 
   const OpenSpace<D>& space_;
   const Sight<D>& sight_;
+  TurningPhases<D>& turning_;
   Layers<D> layers_;
   Vec<D> G_{}, drive_{};
   std::vector<Cells<D>> inertia_;  // by pair: virtual mass over both fractions [kg/m3]; empty where there is none

@@ -9,11 +9,11 @@ namespace wavy::dispersed {
 
 template <int D>
 Eddies<D>::Eddies(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary,
-                  const Friction<D>& friction, const Settings<D>& settings)
+                  const Friction<D>& friction, const Settings<D>& settings, TurningSolids<D>* turning)
     : space_(space),
       boundary_(boundary),
       friction_(friction),
-      turbulence_(grid, space, boundary, friction.walls(), friction.elements(), settings.turbulence),
+      turbulence_(grid, space, boundary, friction.walls(), friction.elements(), settings.turbulence, turning),
       nu_(grid, 1e-6) {
   for (auto& component : u_) component = Cells<D>(grid);
 }

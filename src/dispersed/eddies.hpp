@@ -12,9 +12,9 @@ namespace wavy::dispersed {
 template <int D>
 class Eddies {
  public:
-  /// Space, boundary and friction must outlive it.
+  /// Space, boundary, friction and what turns must outlive it.
   Eddies(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary, const Friction<D>& friction,
-         const Settings<D>& settings);
+         const Settings<D>& settings, TurningSolids<D>* turning = nullptr);
 
   void start(const Grid<D>& grid, const Settings<D>& settings, State<D>& state);
   /// Reads a(1), u(1). Returns the iterations.

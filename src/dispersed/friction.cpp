@@ -13,6 +13,21 @@ WallKinds<D> slipping(WallKinds<D> kinds) {
   return kinds;
 }
 
+/// A phase's velocity takes its accelerations of the last step for dt.
+template <int D>
+void push(const Grid<D>& grid, const OpenSpace<D>& space, const CellVectors<D>& acceleration, double dt,
+          CellVectors<D>& velocity) {
+  for_blocks(grid, [&](int b) {
+    for (int d = 0; d < D; ++d) {
+      double* u = velocity[d].block(b);
+      const double* a = acceleration[d].block(b);
+      for_open_rows<D>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) u[at] += dt * a[at];
+      });
+    }
+  });
+}
+
 template <int D>
 bool slips(const Settings<D>& settings, std::size_t phase) {
   return settings.bodies_slip && !settings.phases[phase].carrier;
@@ -27,15 +42,16 @@ WallKinds<D> wall_kinds(const Settings<D>& settings, std::size_t phase) {
 
 template <int D>
 Friction<D>::Friction(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary,
-                      const Settings<D>& settings)
+                      const Settings<D>& settings, TurningPhases<D>& turning)
     : space_(space),
       boundary_(boundary),
+      turning_(turning),
       elements_(
           find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, settings.moving_walls, boundary)),
       body_elements_(find_wall_elements<D>(grid, space, {slipping<D>(settings.walls), Wall::slip}, {}, boundary)),
       walls_(grid, space, settings.moving_walls, elements_),
-      stress_(grid, space, walls_, elements_),
-      body_stress_(grid, space, walls_, body_elements_),
+      stress_(grid, space, walls_, elements_, turning.what_turns()),
+      body_stress_(grid, space, walls_, body_elements_, turning.what_turns()),
       mass_(grid, 1.0) {
   for (int d = 0; d < D; ++d) own_[d] = still_[d] = Cells<D>(grid);
   if (settings.turbulence.law != nullptr) held_ = Cells<D>(grid);
@@ -59,15 +75,20 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
     for (auto& component : state.wall_drag) component = Cells<D>(grid);
   for (std::size_t i = 0; i < state.a.size(); ++i) {
     const Properties& fluid = settings.phases[i].fluid;
-    if (fluid.viscosity <= 0) continue;
+    // Solids that turn hold what pressure and forces drive, as in the sharp model.
+    const bool turns = turning_.what_turns() != nullptr;
+    const CellVectors<D>& gains = turns ? state.acceleration[i] : still_;
+    if (turns) turning_.solids().keep_gain(grid, gains, dt);
+    if (fluid.viscosity <= 0 && !turns) continue;
     auto& stress = slips(settings, i) ? body_stress_ : stress_;
     set_masses(grid, state.a[i], fluid.density);
     double passes = 2 * D * set_faces(grid, state.a[i], fluid, dt, stress);
     if (eddies != nullptr) passes += add_eddies(grid, state.a[i], fluid.density, dt, *eddies, stress);
     const bool explicitly = passes <= 1;
-    if (!space_.is_uncut()) set_walls(grid, state.a[i], fluid, dt, explicitly, eddies, stress);
+    if (!space_.is_uncut() || turns) set_walls(grid, state.a[i], fluid, dt, explicitly, eddies, stress);
     replace_absent(grid, settings, i, state);
     walls_.set_in_solids(grid, false, state.u[i]);
+    if (turns && explicitly) push<D>(grid, space_, gains, dt, state.u[i]);
     fill_velocity(grid, settings, i, 1, state);
     if (explicitly) {
       stress.step_explicitly(grid, mass_, state.u[i]);
@@ -75,12 +96,19 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
     } else {
       constexpr double tolerance = 1e-6;
       const double allowed = tolerance * std::max(greatest_component(grid, state.u[i]), 1e-30);
-      stress.set_right_hand_sides(grid, mass_, state.u[i], still_, dt);
+      stress.set_right_hand_sides(grid, mass_, state.u[i], gains, dt);
+      if (turns) push<D>(grid, space_, gains, dt, state.u[i]);
       for (int c = 0; c < D; ++c)
         iterations += stress.solve(grid, wall_kinds<D>(settings, i), c, mass_, allowed, state.u[i][c]);
       keep_drag(grid, stress, i, dt, state);
+      if (turns) {
+        fill_velocity(grid, settings, i, 1, state);
+        stress.keep_turning_momenta(grid, mass_, state.u[i]);
+      }
       stress.share_in_groups(grid, mass_, state.u[i]);
     }
+    if (turns) push<D>(grid, space_, gains, -dt, state.u[i]);
+    turning_.keep_momenta(i, state.a[i], least);
     walls_.set_in_solids(grid, true, state.u[i]);
     restore_absent(grid, i, state);
   }
@@ -192,16 +220,17 @@ template <int D>
 void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, const Properties& fluid, double dt,
                             bool explicitly, const EddyStress<D>* eddies, ViscousStress<D>& stress) const {
   const double mu = fluid.viscosity;
-  for_blocks(grid, [&](int b) {
-    const double* a = fractions.block(b);
-    const auto elements = stress.walls(b);
-    auto& friction = stress.wall_friction(b);
-    for (std::size_t k = 0; k < friction.size(); ++k) {
-      const auto& wall = elements[k];
-      const double turbulent = eddies == nullptr ? 1.0 : eddies->wall_factor(wall);
-      friction[k] = wall.kind == Wall::slip ? 0.0 : turbulent * dt * wall.friction * mu * std::max(a[wall.at], 0.0);
-    }
-  });
+  if (!space_.is_uncut())
+    for_blocks(grid, [&](int b) {
+      const double* a = fractions.block(b);
+      const auto elements = stress.walls(b);
+      auto& friction = stress.wall_friction(b);
+      for (std::size_t k = 0; k < friction.size(); ++k) {
+        const auto& wall = elements[k];
+        const double turbulent = eddies == nullptr ? 1.0 : eddies->wall_factor(wall);
+        friction[k] = wall.kind == Wall::slip ? 0.0 : turbulent * dt * wall.friction * mu * std::max(a[wall.at], 0.0);
+      }
+    });
   stress.set_held(grid, mass_, !explicitly);
   if (!space_.axisymmetric()) return;
   // The stress round the axis, 2 mu u_r / r, pulls along r alone.

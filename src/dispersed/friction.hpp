@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include "dispersed/model.hpp"
+#include "dispersed/turning.hpp"
 #include "flow/turbulence.hpp"
 #include "flow/viscous_stress.hpp"
 #include "flow/wall_elements.hpp"
@@ -20,7 +20,8 @@ template <int D>
 class Friction {
  public:
   /// Space and boundary must outlive it.
-  Friction(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary, const Settings<D>& settings);
+  Friction(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>& boundary, const Settings<D>& settings,
+           TurningPhases<D>& turning);
   Friction(const Friction&) = delete;
   Friction& operator=(const Friction&) = delete;
   Friction(Friction&&) = delete;
@@ -59,6 +60,7 @@ class Friction {
   static constexpr double least = 1e-6;  ///< fraction below which a phase is absent
   const OpenSpace<D>& space_;
   const Boundary<D>& boundary_;
+  TurningPhases<D>& turning_;
   WallElements<D> elements_;       // to carriers
   WallElements<D> body_elements_;  // to bubbles and drops
   WallVelocity<D> walls_;

@@ -67,7 +67,7 @@ template <int D>
 double Model<D>::speed_by_drive() const {
   return boundary().speed_by_drive(grid_, state_.time, settings_.body_force(state_.time),
                                    settings_.phases.front().fluid.density, settings_.phases.back().fluid.density) +
-         wall_velocity().greatest_speed(grid_);
+         wall_velocity().greatest_speed(grid_) + turning_solids().greatest_speed(state_.time);
 }
 
 template <int D>

@@ -24,6 +24,7 @@
 #include "flow/openings.hpp"
 #include "flow/tracers.hpp"
 #include "flow/turbulence.hpp"
+#include "flow/turning_solids.hpp"
 #include "flow/wall_elements.hpp"
 #include "flow/wall_velocity.hpp"
 #include "flow/walls.hpp"
@@ -74,6 +75,7 @@ struct Settings {
   WallKinds<D> walls{};  ///< of the grid's boundary, to carriers: [axis][lower, upper]
   Wall solid_walls = Wall::no_slip;
   MovingWalls<D> moving_walls;               ///< carry carriers along
+  TurningSettings<D> turning;                ///< solids that turn in all phases
   bool bodies_slip = true;                   ///< bubbles and drops slip along walls
   double outside_density = 1.204;            ///< of what is outside openings [kg/m3]
   std::function<Vec<D>(double)> body_force;  ///< G(t) [m/s2]: gravity less the tank's acceleration
@@ -204,6 +206,8 @@ class Model {
   /// Distance of first cells from their walls in wall units; 0 elsewhere, and where the flow is laminar.
   [[nodiscard]] Cells<D> wall_units() const;
   [[nodiscard]] const Tracers<D>& tracers() const;
+  TurningSolids<D>& turning_solids();
+  [[nodiscard]] const TurningSolids<D>& turning_solids() const;
   /// kLa of a transfer in every cell, per volume of the vessel [1/s]; no halos.
   [[nodiscard]] Cells<D> transfer_rate(std::size_t transfer) const;
   /// Of the volume of all phases: the sum of their fractions times their velocities [m/s].

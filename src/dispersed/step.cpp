@@ -15,6 +15,7 @@
 #include "dispersed/momentum.hpp"
 #include "dispersed/opening_flows.hpp"
 #include "dispersed/parts.hpp"
+#include "dispersed/turning.hpp"
 #include "flow/divergence_tree.hpp"
 #include "flow/projection.hpp"
 
@@ -49,6 +50,7 @@ struct Model<D>::Work {
   const OpenSpace<D>& space;
   Sight<D> sight;
   Boundary<D> boundary;
+  TurningPhases<D> turning;
   FractionTransport<D> transport;
   Coupling<D> coupling;
   Projection<D> projection;
@@ -64,14 +66,16 @@ struct Model<D>::Work {
       : space(open_space),
         sight(grid, space),
         boundary(grid, space, openings, settings.phases.size()),
+        turning(grid, space, settings),
         transport(grid, space, sight, boundary, settings.phases.size()),
-        coupling(grid, space, sight, settings),
+        coupling(grid, space, sight, settings, turning),
         projection(grid, space, boundary),
         tree(grid, space, boundary),
-        diffuse(grid, space, boundary, settings),
+        diffuse(grid, space, boundary, settings, turning),
         tracers(grid, space, boundary, settings.tracers) {
     for (int d = 0; d < D; ++d) inverse_density[d] = Cells<D>(grid);
-    if (settings.turbulence.law != nullptr) eddies.emplace(grid, space, boundary, diffuse, settings);
+    if (settings.turbulence.law != nullptr)
+      eddies.emplace(grid, space, boundary, diffuse, settings, turning.what_turns());
     for (std::size_t i = 0; i < settings.phases.size(); ++i) {
       scratch.emplace_back();
       for (auto& field : scratch.back()) field = Cells<D>(grid);
@@ -139,6 +143,7 @@ double Model<D>::Work::project(const Grid<D>& grid, const Settings<D>& settings,
   const auto outside = fluid_at_openings<D>(boundary, settings, state, G);
   if (boundary.holds_pressure())
     boundary.subtract_pressure(grid, outside, time, state.face_u, inverse_density, projection.rhs());
+  turning.clear(grid, projection.rhs());
   projection.solver().set_coefficients(grid, inverse_density, boundary.holds_pressure());
   projection.guess(grid, state.p, ahead);
   const SolveReport solved =
@@ -194,11 +199,14 @@ void Model<D>::start() {
   s.wall_drag = {};
   s.tracers = work_->tracers.start(grid_, Work::shares(s));
   work_->diffuse.set_time(s.time);
+  constexpr double moment = 1e-3;  // [s]
+  work_->turning.set_time(grid_, s.time, moment);
+  work_->turning.act(false);
+  work_->turning.enter_frames(grid_, s);
   if (work_->eddies) {
     work_->fill_velocities(grid_, settings_, 1, s);
     work_->eddies->start(grid_, settings_, s);
   }
-  constexpr double moment = 1e-3;  // [s]
   couple(settings_.body_force(s.time), moment);
   double strength = 1e-12;
   for (const double g : G_) strength = std::max(strength, std::abs(g));
@@ -206,6 +214,7 @@ void Model<D>::start() {
   StepReport report;
   work_->project(grid_, settings_, G_, moment, 0, at_rest * strength / grid_.smallest_spacing(), false, s, report);
   for (auto& face : s.face_u) std::fill(face.data().begin(), face.data().end(), 0.0);
+  work_->turning.act(true);
   for (auto& U : s.phase_u)
     for (auto& face : U) std::fill(face.data().begin(), face.data().end(), 0.0);
   work_->projection.last_pressure() = s.p;
@@ -283,6 +292,15 @@ const Tracers<D>& Model<D>::tracers() const {
 }
 
 template <int D>
+TurningSolids<D>& Model<D>::turning_solids() {
+  return work_->turning.solids();
+}
+template <int D>
+const TurningSolids<D>& Model<D>::turning_solids() const {
+  return work_->turning.solids();
+}
+
+template <int D>
 Cells<D> Model<D>::transfer_rate(std::size_t transfer) const {
   const GasTransfer& given = settings_.transfers[transfer];
   const std::size_t liquid = settings_.tracers[given.tracer].phase;
@@ -325,6 +343,7 @@ Cells<D> Model<D>::wall_units() const {
 template <int D>
 void Model<D>::recall(const Vec<D>& body_force) {
   G_ = body_force;
+  work_->turning.set_time(grid_, state_.time, last_step_);
   if (!work_->eddies) return;
   work_->fill_fractions(grid_, state_);
   work_->eddies->find_mixture(grid_, settings_, state_);
@@ -354,9 +373,11 @@ void Model<D>::archive(Archive& a) {
     if (a.reading()) state_.turbulent = work_->eddies->turbulence().empty_state(grid_);
     a.within("turbulence", [&] { wavy::archive<D>(a, state_.turbulent); });
   }
+  a.within("turning", [&] { work_->turning.solids().archive(a); });
   a.within("tracers", [&] { work_->tracers.archive(a, grid_, state_.tracers); });
   if (!a.reading()) return;
   work_->diffuse.set_time(state_.time);
+  work_->turning.set_time(grid_, state_.time, last_step_);
   work_->fill_fractions(grid_, state_);
   if (work_->eddies) work_->eddies->find_mixture(grid_, settings_, state_);
   work_->coupling.find_layers(grid_, state_, G_);
@@ -367,6 +388,9 @@ template <int D>
 double Model<D>::stable_step(StepLimit& limit) const {
   const Layout<D>& layout = grid_.layout();
   const auto phases = settings_.phases.size();
+  const auto& turning = work_->turning;
+  const Faces<D> in_frames = turning.has_frames() ? turning.seen(grid_, state_.face_u) : Faces<D>();
+  const Faces<D>& flow = turning.has_frames() ? in_frames : state_.face_u;
   const double rate = max_blocks(grid_, [&](int b) {
     double greatest = 0;
     const OpenVolumes<D> volume(space_, b);
@@ -378,7 +402,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
           double fastest = 0;
           for (const std::ptrdiff_t face : {at, at + layout.step[d]}) {
             const double open = space_.is_uncut(b) ? 1.0 : space_.area()[d].block(b)[face];
-            const double phi = std::abs(state_.face_u[d].block(b)[face]);
+            const double phi = std::abs(flow[d].block(b)[face]);
             double slip = 0;
             for (std::size_t i = 0; i < phases; ++i) {
               if (state_.a[i].block(b)[at] < counts_for_steps) continue;
@@ -398,7 +422,9 @@ double Model<D>::stable_step(StepLimit& limit) const {
     });
     return greatest;
   });
-  const double given = std::max(work_->boundary.greatest_speed(state_.time), wall_velocity().greatest_speed(grid_));
+  const double given = std::max({work_->boundary.greatest_speed(state_.time), wall_velocity().greatest_speed(grid_),
+                                 turning.solids().greatest_speed(state_.time),
+                                 turning.solids().greatest_speed(state_.time + last_step_)});
   double fastest = std::max(rate, given / grid_.smallest_spacing());
   for (const auto& inlet : work_->boundary.wall_inlets())
     fastest = std::max(fastest, std::abs(inlet.speed) * inlet.area / OpenVolumes<D>(space_, inlet.block)[inlet.at]);
@@ -425,6 +451,8 @@ StepReport Model<D>::step(double dt) {
   Stopwatch watch;
   auto& s = state_;
   work_->diffuse.set_time(s.time + dt);
+  work_->turning.set_time(grid_, s.time + dt, dt);
+  work_->turning.enter_frames(grid_, s);
   work_->fill_fractions(grid_, s);
   work_->fill_velocities(grid_, settings_, 2, s);
   work_->fill_accelerations(grid_, s);
@@ -452,6 +480,7 @@ StepReport Model<D>::step(double dt) {
                                      settings_.projection_tolerance / (dt * dt), true, s, report);
   last_step_ = dt;
   work_->coupling.return_to_cells(grid_, settings_, dt, s);
+  work_->turning.finish(grid_, dt);
   work_->coupling.unlock_faces(grid_, settings_, dt, s);
   work_->tree.apply(grid_, s.face_u, work_->projection.source());
   report.seconds[3] = watch.lap();

@@ -11,7 +11,6 @@ namespace wavy {
 namespace {
 
 constexpr double nearest = 1.0 / 40;  // of a wall to a cell's middle, in cells: no friction is greater
-constexpr double least_open = 1e-4;   // of a face in the pressure equation: pressure within solids stays determined
 constexpr double reach = 1;           // of what solids do, in cells
 constexpr double crossed = 2;         // cells, while the fastest point of what turns crosses them loads are averaged
 constexpr double edge = 0.5;          // half the width of their edge, likewise
@@ -303,11 +302,27 @@ void TurningSolids<D>::widen(int block, Faces<D>& inverse_density) const {
 }
 
 template <int D>
-void TurningSolids<D>::clear(const Grid<D>& grid, Cells<D>& rhs) const {
+void TurningSolids<D>::press(const Grid<D>& grid, const FaceGain& gain, double dt, Faces<D>& face_u) const {
+  if (none() || !gain) return;
+  for_blocks(grid, [&](int b) {
+    for (int d = 0; d < D; ++d)
+      for (const Face& face : faces(b, d))
+        if (face.open < least_open) face_u[d].block(b)[face.at] += (least_open - face.open) * dt * gain(d, b, face.at);
+  });
+}
+
+template <int D>
+void TurningSolids<D>::clear(const Grid<D>& grid, Cells<D>& rhs, const FaceGain& gain) const {
   if (none()) return;
   for_blocks(grid, [&](int b) {
-    for (const Cell& cell : cells(b))
-      if (cell.closed) rhs.block(b)[cell.at] = 0;
+    for (const Cell& cell : cells(b)) {
+      if (!cell.closed) continue;
+      double divergence = 0;
+      for (int d = 0; d < D && gain; ++d)
+        divergence += least_open / grid.geometry(b).spacing[d] *
+                      (gain(d, b, cell.at + grid.layout().step[d]) - gain(d, b, cell.at));
+      rhs.block(b)[cell.at] = divergence;
+    }
   });
 }
 
@@ -317,8 +332,7 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
                                  CellVectors<D>& own, CellVectors<D>& u) {
   if (none()) return;
   const Layout<D>& layout = grid.layout();
-  auto& given = given_[static_cast<std::size_t>(block)];
-  std::fill(given.begin(), given.end(), PartLoad<D>{});
+  clear_given(block);
   for (const Cell& cell : cells(block)) {
     const std::ptrdiff_t at = cell.at;
     const double m = mass.block(block)[at];
@@ -340,9 +354,20 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
       force[d] =
           m * v - cell.momentum[d] - dt * push - within * (cell.velocity[d] - cell.before[d] - dt * body_force[d]);
     }
-    const Vec<D> arm = minus<D>(cell_middle(grid, block, at), placed_[cell.part].now.about);
-    given[cell.part].add(1, {force, moment_of<D>(arm, force)});
+    give(grid, block, cell, force);
   }
+}
+
+template <int D>
+void TurningSolids<D>::clear_given(int block) {
+  auto& given = given_[static_cast<std::size_t>(block)];
+  std::fill(given.begin(), given.end(), PartLoad<D>{});
+}
+
+template <int D>
+void TurningSolids<D>::give(const Grid<D>& grid, int block, const Cell& cell, const Vec<D>& force) {
+  const Vec<D> arm = minus<D>(cell_middle(grid, block, cell.at), placed_[cell.part].now.about);
+  given_[static_cast<std::size_t>(block)][cell.part].add(1, {force, moment_of<D>(arm, force)});
 }
 
 template <int D>

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "base/archive.hpp"
+#include "flow/turning_frames.hpp"
 #include "flow/walls.hpp"
 #include "geometry/solids.hpp"
 #include "mesh/grid.hpp"
@@ -40,6 +41,7 @@ template <int D>
 struct TurningSettings {
   std::vector<std::function<Pose<D>(double)>> shafts;  ///< of t
   std::vector<TurningPart<D>> parts;
+  std::vector<FrameZone<D>> frames;  ///< of shafts whose parts stand in one position
 };
 
 /// What a part gives to the fluid round it, per thickness [N/m^(3-D), N m/m^(3-D)].
@@ -86,6 +88,7 @@ class TurningSolids {
     }
   };
   static constexpr double greatest_penalty = 1e6;
+  static constexpr double least_open = 1e-4;  ///< of a face in the pressure equation: pressure stays determined
   struct Face {
     std::ptrdiff_t at = 0;
     double open = 1;
@@ -106,6 +109,9 @@ class TurningSolids {
   void set_time(const Grid<D>& grid, double time);
   [[nodiscard]] std::span<Cell> cells(int block) { return cells_[static_cast<std::size_t>(block)]; }
   [[nodiscard]] std::span<const Cell> cells(int block) const { return cells_[static_cast<std::size_t>(block)]; }
+  [[nodiscard]] std::span<const Face> faces(int block, int axis) const {
+    return faces_[static_cast<std::size_t>(block)][static_cast<std::size_t>(axis)];
+  }
   /// Cells of a block nearer to a part than `within`, and how far they are from it [m].
   [[nodiscard]] std::vector<std::pair<std::ptrdiff_t, double>> distances(const Grid<D>& grid, int block,
                                                                          double within) const;
@@ -120,16 +126,23 @@ class TurningSolids {
 
   /// face_u: by what is open that of the fluid, for the rest that of the solid.
   void blend_faces(const Grid<D>& grid, Faces<D>& face_u) const;
+  /// What a frame's gain over dt moves through the little by which closed faces stay open to the pressure: with it the
+  /// pressure goes on through solids, and what turns as one with them is left at rest.
+  void press(const Grid<D>& grid, const FaceGain& gain, double dt, Faces<D>& face_u) const;
   /// Closes the faces of 1/rho of a block as the solids do; `widen` opens them again, to the same bits.
   void narrow(int block, Faces<D>& inverse_density);
   void widen(int block, Faces<D>& inverse_density) const;
-  /// No divergence is to be cured in cells that are all solid.
-  void clear(const Grid<D>& grid, Cells<D>& rhs) const;
+  /// No divergence is to be cured in cells that are all solid, but that of `press`.
+  void clear(const Grid<D>& grid, Cells<D>& rhs, const FaceGain& gain = {}) const;
   /// Touched cells of a block take the share of the accelerations that the solid leaves them, and give the rest to it.
   /// `faces`: total acceleration; `inverse_density`: of the open faces; `own`, u: as accelerate_cells leaves them.
   void take_over(const Grid<D>& grid, int block, const Cells<D>& mass, const Faces<D>& faces,
                  const Faces<D>& inverse_density, const Vec<D>& body_force, double dt, CellVectors<D>& own,
                  CellVectors<D>& u);
+  /// For models of their own kind, instead of take_over: what cells of a block give, times dt over the volume of a
+  /// cell.
+  void clear_given(int block);
+  void give(const Grid<D>& grid, int block, const Cell& cell, const Vec<D>& force);
   void finish_loads(const Grid<D>& grid, double dt);
   /// Of the last step, by part.
   [[nodiscard]] std::vector<PartLoad<D>>& loads() { return loads_; }

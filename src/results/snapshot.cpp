@@ -211,10 +211,10 @@ vtkSmartPointer<vtkUnstructuredGrid> snapshot_data(const VesselModel<D>& model) 
   body_force->SetName("body_force");
   for (const double g : model.body_force()) body_force->InsertNextValue(g);
   data->GetFieldData()->AddArray(body_force);
-  if (auto* turning = model.turning_solids(); turning != nullptr && !turning->none()) {
+  if (auto& turning = model.turning_solids(); !turning.none()) {
     vtkNew<vtkDoubleArray> loads;
     loads->SetName(agitator_loads);
-    for (const auto& load : turning->mean_loads()) {
+    for (const auto& load : turning.mean_loads()) {
       for (const double c : load.force) loads->InsertNextValue(c);
       for (const double c : load.moment) loads->InsertNextValue(c);
     }
@@ -362,12 +362,12 @@ void recall_snapshot(const std::filesystem::path& file, const VesselModel<D>& mo
   if (auto* kept = data->GetFieldData()->GetArray("body_force"); kept != nullptr && kept->GetNumberOfValues() == D)
     for (std::size_t d = 0; d < D; ++d) body_force[d] = kept->GetComponent(static_cast<vtkIdType>(d), 0);
   model.recall(body_force);
-  if (auto* turning = model.turning_solids(); turning != nullptr && !turning->none()) {
+  if (auto& turning = model.turning_solids(); !turning.none()) {
     auto* kept = data->GetFieldData()->GetArray(agitator_loads);
-    if (kept == nullptr || kept->GetNumberOfValues() != static_cast<vtkIdType>(turning->mean_loads().size() * (D + 3)))
+    if (kept == nullptr || kept->GetNumberOfValues() != static_cast<vtkIdType>(turning.mean_loads().size() * (D + 3)))
       throw other("it has other agitators");
     vtkIdType next = 0;
-    for (auto& load : turning->mean_loads()) {
+    for (auto& load : turning.mean_loads()) {
       for (double& c : load.force) c = kept->GetComponent(next++, 0);
       for (double& c : load.moment) c = kept->GetComponent(next++, 0);
     }

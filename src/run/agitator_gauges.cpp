@@ -101,7 +101,10 @@ VesselReader<D> agitator_reader(AgitatorFigure figure, const Gauge<D>& gauge, co
         const auto swept = std::make_shared<SweptCylinder>(*part.impeller, middle, model);
         return [=, diameter = part.impeller->diameter](VesselReading<3>& now) {
           const double turns = std::abs(speed(now)) / (2 * pi);
-          return turns > 0 ? swept->flow(now.model().sharp().state().u) / (turns * std::pow(diameter, 3)) : 0.0;
+          return turns > 0 ? swept->flow(now.model().is_sharp() ? now.model().sharp().state().u
+                                                                : now.model().dispersed().volume_velocity()) /
+                                 (turns * std::pow(diameter, 3))
+                           : 0.0;
         };
       }
       break;

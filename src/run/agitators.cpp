@@ -37,9 +37,11 @@ TurningSettings<D> turning_settings(const Setup<D>& setup) {
   TurningSettings<D> settings;
   for (const auto& agitator : setup.agitators) {
     const auto angle = std::make_shared<TurnedAngle>(agitator.speed);
-    settings.shafts.push_back([angle, speed = agitator.speed, at = agitator.at](double t) {
+    const bool frozen = !agitator.frames.empty();
+    settings.frames.insert(settings.frames.end(), agitator.frames.begin(), agitator.frames.end());
+    settings.shafts.push_back([=, speed = agitator.speed, at = agitator.at, position = agitator.position](double t) {
       Pose<D> pose;
-      pose.angle = (*angle)(t);
+      pose.angle = position + (frozen ? 0.0 : (*angle)(t));
       pose.motion.turning[2] = speed(t);
       pose.motion.about = at;
       return pose;
@@ -65,7 +67,7 @@ std::function<std::function<double(const Vec<D>&)>(double)> turned_parts(const S
 template <int D>
 double torque(const Setup<D>& setup, const VesselModel<D>& model, std::size_t agitator,
               const std::optional<std::size_t>& part) {
-  const auto& loads = model.turning_solids()->mean_loads();
+  const auto& loads = model.turning_solids().mean_loads();
   double sum = 0;
   for (std::size_t p = 0; p < setup.agitator_parts.size(); ++p)
     if (part ? p == *part : setup.agitator_parts[p].agitator == agitator) sum += loads[p].moment[2];
@@ -95,7 +97,8 @@ ExpectedPower expected_power(const Impeller& impeller, double reynolds, double v
   }
   if (!baffled || reynolds < turbulent) return {};
   if (impeller.kind == ImpellerKind::disc_turbine && impeller.blades == 6)
-    return {5.0, "Rushton, Costich & Everett, Chem. Eng. Prog. 46 (1950) 467; 4.6 to 5.5 by blade thickness"};
+    return {2.512 * std::pow(impeller.blade_thickness / impeller.diameter, -0.195) * std::pow(vessel, 0.063),
+            "by blade thickness: Bujalski et al., Chem. Eng. Sci. 42 (1987) 317, for thicknesses up to D/20"};
   if (impeller.kind == ImpellerKind::pitched_blade && impeller.blades == 4 &&
       std::abs(impeller.blade_angle - std::numbers::pi / 4) < 0.01)
     return {1.27, "Bates, Fondy & Corpstein, I&EC Process Des. Dev. 2 (1963) 310"};

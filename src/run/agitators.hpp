@@ -60,7 +60,7 @@ struct ExpectedPower {
   double number = 0;
   std::string source;
 };
-/// `reynolds`: rho N D^2/mu. `vessel`: its diameter; `depth`: of the liquid [m]; `baffled`: there are inserts that keep
+/// `reynolds`: rho N D^2/mu. `vessel`: its diameter [m]; `depth`: of the liquid [m]; `baffled`: there are inserts that keep
 /// it from turning.
 ExpectedPower expected_power(const Impeller& impeller, double reynolds, double vessel, double depth, bool baffled);
 

@@ -15,6 +15,9 @@ namespace wavy {
 
 template <int D>
 double filled_up_to(const Setup<D>& setup) {
+  // The vessel is full of the lightest carrier, which may be the densest phase.
+  const auto carries = [](const auto& phase) { return phase.carrier; };
+  if (setup.eulerian && std::ranges::count_if(setup.eulerian->phases, carries) == 1) return setup.upper[D - 1];
   double top = setup.lower[D - 1];
   for (const auto& fill : setup.fills) {
     if (fill.phase != 0) continue;
@@ -497,6 +500,7 @@ std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup,
   settings.pairs = setup.eulerian->pairs;
   settings.walls = setup.walls;
   settings.solid_walls = setup.solid_walls;
+  settings.turning = turning_settings(setup);
   settings.body_force = body_force_of(setup);
   settings.moving_walls = moving_walls(setup);
   settings.wall_distance = distance_from_walls(setup, false);

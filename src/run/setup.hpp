@@ -107,9 +107,11 @@ struct MovingWall : NamedWall {
 template <int D>
 struct Agitator {
   std::string name;
-  Formula speed;  ///< of t, counter-clockwise seen from above [rad/s]
-  Vec<D> at{};    ///< a point on its axis [m]
-  Place place{};  ///< in the case file
+  Formula speed;                       ///< of t, counter-clockwise seen from above [rad/s]
+  Vec<D> at{};                         ///< a point on its axis [m]
+  double position = 0;                 ///< of what turns at the start: by this angle from how it is described [rad]
+  std::vector<FrameZone<D>> frames{};  ///< where it stays in that position; none: it turns in time
+  Place place{};                       ///< in the case file
 };
 
 /// An impeller, a shaft or an insert that turns with an agitator.
@@ -120,6 +122,7 @@ struct AgitatorPart {
   Solid<D> solid;                    ///< as it is at the start
   std::optional<Impeller> impeller;  ///< its measures, if it is one
   double height = 0;                 ///< of the impeller's place over the vessel's lowest point [m]
+  bool is_shaft = false;             ///< its agitator's
   Place place{};                     ///< in the case file
 };
 

@@ -78,8 +78,10 @@ class VesselModel {
   void set_time(double time) const {
     visit([&](auto& m) { m.state().time = time; });
   }
-  /// Solids that turn in the fluid; null in a model that has none.
-  [[nodiscard]] TurningSolids<D>* turning_solids() const { return is_sharp() ? &sharp().turning_solids() : nullptr; }
+  /// Solids that turn in the fluid.
+  [[nodiscard]] TurningSolids<D>& turning_solids() const {
+    return visit([](auto& m) -> auto& { return m.turning_solids(); });
+  }
   [[nodiscard]] const Tracers<D>& tracers() const {
     return visit([](auto& m) -> const Tracers<D>& { return m.tracers(); });
   }

@@ -52,6 +52,7 @@ struct Model<D>::Work {
   WallElements<D> wall_elements;
   WallVelocity<D> walls;
   TurningSolids<D> turning;
+  TurningFrames<D> frames;
   Tracers<D> tracers;
 
   Advection<D> advect;
@@ -74,6 +75,7 @@ struct Model<D>::Work {
                                             boundary)),
         walls(grid, space, settings.moving_walls, wall_elements),
         turning(grid, space, settings.turning),
+        frames(grid, space, settings.turning),
         tracers(grid, space, boundary, settings.tracers),
         advect(grid, space, &boundary, walls, &tracers),
         diffuse(grid, space, &boundary, walls, wall_elements, what_turns()),
@@ -157,15 +159,17 @@ struct Model<D>::Work {
   void set_time(const Grid<D>& grid, double time) {
     walls.set_time(time);
     turning.set_time(grid, time);
+    frames.set_time(time);
   }
 
-  /// Forces and 1/rho on the faces, with what openings make of them.
+  /// Forces and 1/rho on the faces, with what openings make of them. `dt`: of the step; 0 at the start.
   void find_forces(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, const Vec<D>& G,
-                   const Vec<D>& drive) {
+                   const Vec<D>& drive, double dt) {
     auto& interface = advect.extended_interface();
     force(grid, settings, interface.sheets(), interface.extended_fraction(state), state, G, acceleration,
           inverse_density);
     add_uniform<D>(grid, space, drive, acceleration);
+    frames.add(grid, state.u, state.acceleration, dt, left_out(), acceleration);
     if (boundary.closed()) return;
     boundary.set_coefficients(
         grid, [&](const OpeningFace<D>& face) { return density(settings, state.F.block(face.block)[face.inside]); },
@@ -273,7 +277,8 @@ void Model<D>::start() {
   auto& interface = work_->advect.extended_interface();
   interface.update(grid_, settings_, state_, pad);
   work_->find_masses(grid_, settings_, state_.F);
-  work_->find_forces(grid_, settings_, state_, G_, drive_);
+  work_->frames.keep(grid_, state_.u);
+  work_->find_forces(grid_, settings_, state_, G_, drive_, 0);
   // The pressure that keeps the liquid's acceleration free of divergence, from rest.
   if (work_->turbulence) {
     work_->find_mean_flow(grid_, settings_, state_);
@@ -451,6 +456,8 @@ void Model<D>::start_flows() {
 template <int D>
 double Model<D>::stable_step(StepLimit& limit) const {
   const Layout<D>& layout = grid_.layout();
+  const Faces<D> in_frames = work_->frames.none() ? Faces<D>() : work_->frames.seen(grid_, state_.face_u);
+  const Faces<D>& flow = work_->frames.none() ? state_.face_u : in_frames;
   const double rate = max_blocks(grid_, [&](int b) {
     double greatest = 0;
     const OpenVolumes<D> open_volumes(space_, b);
@@ -458,7 +465,7 @@ double Model<D>::stable_step(StepLimit& limit) const {
     const Vec<D>& h = grid_.geometry(b).spacing;
     const double least_content = settings_.free_surface_only ? pure : 0.0;
     std::array<const double*, D> face;
-    for (int d = 0; d < D; ++d) face[d] = state_.face_u[d].block(b);
+    for (int d = 0; d < D; ++d) face[d] = flow[d].block(b);
     for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) {
       const double weight = space_.is_uncut(b) ? 1.0 : space_.weight(b, layout, o);
       const double grows = space_.is_uncut(b) ? 0.0 : space_.weight(b, layout, o + 1) - weight;  // from cell to cell
@@ -518,6 +525,8 @@ StepReport Model<D>::step(double dt) {
 
   const auto& boundary = work_->boundary;
   work_->set_time(grid_, s.time + dt);
+  work_->frames.keep(grid_, s.u);
+  if (!work_->frames.none()) s.face_u = work_->frames.seen(grid_, std::move(s.face_u));  // until `predict`
   report.volume_correction = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   kept_volume_ += work_->advect.gained();
   report.seconds[0] = watch.lap();
@@ -542,15 +551,17 @@ StepReport Model<D>::step(double dt) {
   if (space_.is_uncut()) interface.update(grid_, settings_, s, pad);
   fill_velocity_halo<D>(grid_, space_, settings_.walls, work_->walls, 1, s.u);
 
-  work_->find_forces(grid_, settings_, s, G_, drive_);
+  work_->find_forces(grid_, settings_, s, G_, drive_, dt);
   work_->predict(grid_, s, dt);
   work_->turning.blend_faces(grid_, s.face_u);
+  const FaceGain by_frames = work_->frames.gains();
+  work_->turning.press(grid_, by_frames, dt, s.face_u);
   leave_out_gas_cells();
   auto& projection = work_->projection;
   projection.set_given(grid_, s.time + dt, s.u, s.face_u);
 
   projection.find_divergence(grid_, s.face_u, dt);
-  work_->turning.clear(grid_, projection.rhs());
+  work_->turning.clear(grid_, projection.rhs(), by_frames);
   const auto fluid = fluid_at_openings<D>(boundary, settings_, s.F, G_);
   if (boundary.holds_pressure())
     boundary.subtract_pressure(grid_, fluid, s.time + dt, s.face_u, work_->inverse_density, projection.rhs());

@@ -32,16 +32,17 @@ class CaseRun {
   [[nodiscard]] const Grid<D>& grid() const { return grid_; }
   [[nodiscard]] const VesselModel<D>& model() const { return own_.model(); }
   [[nodiscard]] const VesselRun<D>& run() const { return run_; }
+  /// A column of the history [SI]; "time" is the first.
+  [[nodiscard]] std::vector<double> column(const std::string& name) const {
+    const auto own = std::ranges::find(run_.columns(), name, &Column::name) - run_.columns().begin();
+    std::vector<double> values;
+    for (const auto& row : rows_) values.push_back(row[static_cast<std::size_t>(own)]);
+    return values;
+  }
   /// Mean of a column of the history from a time on [SI].
   [[nodiscard]] double mean_from(double time, const std::string& name) const {
-    const auto own = std::ranges::find(run_.columns(), name, &Column::name) - run_.columns().begin();
-    std::vector<double> times;
-    std::vector<double> values;
-    for (const auto& row : rows_) {
-      times.push_back(row[0]);
-      values.push_back(row[static_cast<std::size_t>(own)]);
-    }
-    return history_figures(times, values, time, times.back()).value().mean;
+    const std::vector<double> times = column("time");
+    return history_figures(times, column(name), time, times.back()).value().mean;
   }
   /// The history, row by row.
   [[nodiscard]] const std::vector<std::vector<double>>& rows() const { return rows_; }

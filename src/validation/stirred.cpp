@@ -250,6 +250,58 @@ until = "3.5 s"
   return result;
 }
 
+/// In a frozen frame, water with four baffles and a lid that slips, k-omega SST.
+ValidationResult baffled_turbine(bool) {
+  constexpr double cell = 6.25e-3;
+  constexpr double diameter = 0.1;
+  const CaseRun<3> run(fmt::format(R"(wavy = 1
+[vessel]
+shape = "cylinder"
+diameter = "30 cm"
+length = "30 cm"
+[turbulence]
+law = "k_omega_sst"
+[grid]
+cell = "{} m"
+[[phase]]
+name = "water"
+fluid = "water"
+[[fill]]
+phase = "water"
+level = "30 cm"
+[[insert]]
+name = "baffles"
+shape = "baffles"
+[[agitator]]
+speed = "300 rev/min"
+motion = "frozen"
+position = "15 deg"
+[[impeller]]
+kind = "disc_turbine"
+diameter = "{} m"
+clearance = "10 cm"
+[[gauge]]
+name = "power_number"
+measures = "power_number"
+[[gauge]]
+name = "pumping_number"
+measures = "pumping_number"
+[run]
+until = "0.6 s"
+)",
+                                   cell, diameter));
+  Impeller thick = usual_impeller(ImpellerKind::disc_turbine, diameter);
+  thick.blade_thickness = least_thickness * cell;
+  ValidationResult result;
+  constexpr double from = 0.3;
+  result.findings.push_back(
+      close("power number of a disc turbine, D/T 1/3, 16 cells across, blades as thick as computed",
+            run.mean_from(from, "power_number"), expected_power(thick, 5e4, 0.3, 0.3, true).number, 0.12));
+  result.findings.push_back(
+      close("pumping number (thin blades 0.75)", run.mean_from(from, "pumping_number"), 0.75, 0.15));
+  return result;
+}
+
 }  // namespace
 
 std::vector<ValidationCase> stirred_cases() {
@@ -259,6 +311,8 @@ std::vector<ValidationCase> stirred_cases() {
            "Duetsch et al., J. Fluid Mech. 360 (1998) 249: 2.09, 1.45", false, cylinder_in_fluid_at_rest},
           {"laminar_power", "power of impellers in thick liquid",
            "Nagata, Mixing (1975); Rushton et al., Chem. Eng. Prog. 46 (1950) 395", false, laminar_power},
+          {"baffled_turbine", "a disc turbine in a baffled vessel of water, in a frozen frame",
+           "Bujalski et al., Chem. Eng. Sci. 42 (1987) 317 (from memory)", false, baffled_turbine},
           {"shaft_and_walls", "a paddle in a baffled vessel of syrup: angular momentum", "balance", false,
            shaft_and_walls}};
 }

@@ -8,9 +8,9 @@ namespace wavy {
 const std::vector<ValidationCase>& validation_cases() {
   static const std::vector<ValidationCase> list = [] {
     std::vector<ValidationCase> all;
-    for (const auto& group :
-         {interface_cases(), rest_cases(), wave_cases(), violent_cases(), bubble_cases(), vessel_cases(),
-          axisymmetric_cases(), eulerian_cases(), turbulence_cases(), stirred_cases(), tracer_cases(), line_cases()})
+    for (const auto& group : {interface_cases(), rest_cases(), wave_cases(), violent_cases(), bubble_cases(),
+                              vessel_cases(), axisymmetric_cases(), eulerian_cases(), turbulence_cases(),
+                              stirred_cases(), plume_cases(), tracer_cases(), line_cases()})
       all.insert(all.end(), group.begin(), group.end());
     return all;
   }();

@@ -53,6 +53,7 @@ std::vector<ValidationCase> axisymmetric_cases();
 std::vector<ValidationCase> eulerian_cases();
 std::vector<ValidationCase> turbulence_cases();
 std::vector<ValidationCase> stirred_cases();
+std::vector<ValidationCase> plume_cases();
 std::vector<ValidationCase> tracer_cases();
 std::vector<ValidationCase> line_cases();
 

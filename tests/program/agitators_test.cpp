@@ -91,6 +91,64 @@ until = "0.5 s"
 snapshot_interval = "0.25 s"
 )";
 
+/// The kettle full of water with air sparged into it, two models apart from that above.
+const std::string aerated = R"(wavy = 1
+model = "eulerian"
+[vessel]
+shape = "cylinder"
+diameter = "20 cm"
+length = "24 cm"
+[grid]
+cell = "12.5 mm"
+)" + drive::fluids + R"(form = "bubbles"
+diameter = "3 mm"
+[[pair]]
+between = ["water", "air"]
+surface_tension = "72 mN/m"
+[[agitator]]
+name = "stirrer"
+speed = "240 rev/min"
+[[impeller]]
+name = "turbine"
+kind = "disc_turbine"
+diameter = "10 cm"
+clearance = "8 cm"
+blade_thickness = "2 cm"
+[[opening]]
+name = "sparger"
+spread = "ring"
+centre = ["10 cm", "10 cm", "3 cm"]
+diameter = "8 cm"
+tube = "3 cm"
+volume_flow = "6 L/min"
+phase = "air"
+[[opening]]
+name = "top"
+side = "top"
+lets_out = "gas"
+[[gauge]]
+name = "torque"
+measures = "torque"
+[[gauge]]
+name = "power_number"
+measures = "power_number"
+[[gauge]]
+name = "pumping_number"
+measures = "pumping_number"
+[run]
+until = "0.4 s"
+snapshot_interval = "0.1 s"
+)";
+
+const std::string frozen_text = "name = \"stirrer\"\nmotion = \"frozen\"\n";
+
+/// The same with blades that stand still in a frozen frame; `more`: keys of the agitator.
+std::string frozen(const std::string& text, const std::string& more = "") {
+  // There has to be room for a frame's edge.
+  const std::string fine = replaced_once(text, "cell = \"12.5 mm\"", "cell = \"10 mm\"");
+  return replaced_once(fine, "name = \"stirrer\"\n", frozen_text + more);
+}
+
 std::string replaced_piece(const std::string& old_text, const std::string& new_text) {
   return replaced_once(kettle, old_text, new_text);
 }
@@ -163,12 +221,14 @@ TEST_CASE("a kettle is stirred: torque of the parts adds up, power is torque tim
   }
 }
 
-TEST_CASE("a run that was stopped goes on with its agitators to the last bit, laminar or turbulent") {
-  for (const std::string more : {"", "[turbulence]\nlaw = \"k_omega_sst\"\n"}) {
+TEST_CASE("a run that was stopped goes on with its agitators to the last bit, in every model and frame") {
+  const std::string eddies = "[turbulence]\nlaw = \"k_omega_sst\"\n";
+  for (const std::string& text :
+       {kettle, kettle + eddies, frozen(kettle) + eddies, aerated + eddies, frozen(aerated) + eddies}) {
     const Folder folder;
-    folder.write("whole.toml", kettle + more);
+    folder.write("whole.toml", text);
     REQUIRE(drive::wavy(folder, "run whole.toml --threads 1").code == 0);
-    folder.write("half.toml", replaced_piece("until = \"0.4 s\"", "until = \"0.2 s\"") + more);
+    folder.write("half.toml", replaced_once(text, "until = \"0.4 s\"", "until = \"0.2 s\""));
     REQUIRE(drive::wavy(folder, "run half.toml").code == 0);
     const auto on = drive::wavy(folder, "resume half.run --until '0.4 s' --threads 2");
     INFO(on.out);
@@ -194,6 +254,53 @@ TEST_CASE("a liquid alone is stirred too, and asks for much the same torque as u
     return wavy::history_figures(column(table, "time"), column(table, "torque"), 0.2, 0.4).value().mean;
   };
   CHECK(mean(one) == about(mean(both)).epsilon(0.05));
+}
+
+TEST_CASE("with one word more a kettle is seen from the frame of its stirrer: check says where, and it stays there") {
+  const Folder folder;
+  folder.write("kettle.toml", frozen(kettle, "position = \"30 deg\"\n"));
+  const auto said = drive::wavy(folder, "check kettle.toml --no-picture");
+  INFO(said.out);
+  CHECK(said.code == 0);
+  // Half-way between the paddle's 12 cm and what of the vessel's 20 cm was found to be free, from 4 cm below it to 4 cm
+  // above.
+  CHECK(said.says("'stirrer' stands still, seen from a frame that turns with it: 15"));
+  CHECK(said.says("from 26 mm to 134 mm"));
+  folder.write("own.toml", frozen(kettle, "frame_diameter = \"17 cm\"\nframe_from = \"3 cm\"\nframe_to = \"13 cm\"\n"));
+  CHECK(drive::wavy(folder, "check own.toml --no-picture").says("170 mm across from 30 mm to 130 mm"));
+  REQUIRE(drive::wavy(folder, "run kettle.toml").code == 0);
+  const wavy::Table history = wavy::read_csv(folder.path() / "kettle.run/history.csv");
+  CHECK(column(history, "torque").back() > 0);
+  CHECK(column(history, "water_volume").back() == about(column(history, "water_volume").front()).epsilon(1e-12));
+  const auto drawn =
+      drive::wavy(folder, "draw kettle.run --what speed --section 'z = 8 cm' --at '0.4 s' --to plan.png");
+  INFO(drawn.out);
+  CHECK(drawn.code == 0);
+}
+
+TEST_CASE("gas and turbine: the flow number and where it floods are told; air rises past blades and leaves") {
+  const Folder folder;
+  folder.write("vat.toml", frozen(aerated));
+  const auto check = drive::wavy(folder, "check vat.toml --no-picture");
+  INFO(check.out);
+  CHECK(check.code == 0);
+  // 1e-4 m3/s / (4 Hz (0.1 m)^3); 30 (16 0.1/g) 0.5^3.5.
+  CHECK(check.says("flow number 0.025 at 'turbine', flooded from 0.433 on"));
+  CHECK(check.says("160 mm of liquid over it") == false);
+  CHECK(check.says("mm of liquid over it at the start"));
+  const auto said = drive::wavy(folder, "run vat.toml");
+  INFO(said.out);
+  REQUIRE(said.code == 0);
+  const wavy::Table history = wavy::read_csv(folder.path() / "vat.run/history.csv");
+  CHECK(column(history, "power_number").back() > 0.5);
+  CHECK(column(history, "power_number").back() < 10);
+  CHECK(column(history, "pumping_number").back() > 0.02);
+  CHECK(column(history, "air_volume").back() == about(0.4 * 1e-4).epsilon(0.02));
+  // Too much gas for so slow a turbine.
+  folder.write("flooded.toml", replaced_once(aerated, "6 L/min", "120 L/min"));
+  const auto flooded = drive::wavy(folder, "check flooded.toml --no-picture");
+  CHECK(flooded.says("flow number 0.5"));
+  CHECK(flooded.says("power with gas") == false);
 }
 
 TEST_CASE("in a section an insert turns with an agitator") {
@@ -278,6 +385,17 @@ TEST_CASE("what cannot turn is refused in words") {
   refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nturns_with = \"stirer\"\n"),
           "did you mean 'stirrer'?");
   refuses(replaced_piece("name = \"paddle\"\n", "name = \"stirrer\"\n"), "is called 'stirrer' already");
+  refuses(frozen(kettle) +
+              "[[insert]]\nname = \"plate\"\nlower = [\"17.2 cm\", \"9.9 cm\", \"0 m\"]\n"
+              "upper = [\"19 cm\", \"10.1 cm\", \"20 cm\"]\n",
+          "the frozen frame round 'paddle' touches 'plate'");
+  refuses(frozen(kettle, "frame_diameter = \"13 cm\"\n"), "less than 1.5 cells off");
+  refuses(frozen(kettle, "frame_diameter = \"21 cm\"\n"), "touches the wall of the vessel");
+  refuses(frozen(kettle, "frame_from = \"8 cm\"\n"), "out of the frame");
+  refuses(frozen(kettle, "frame_to = \"8 cm\"\n"), "out of the frame");
+  refuses(replaced_piece("name = \"stirrer\"\n", "name = \"stirrer\"\nframe_to = \"18 cm\"\n"),
+          "belongs to motion = \"frozen\"");
+  refuses(replaced_piece("name = \"stirrer\"\n", "name = \"stirrer\"\nmotion = \"still\"\n"), "in_time");
   refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nkind = \"propeller\"\n"), "propeller");
   refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nrise = \"3 cm\"\n"), "has no 'rise'");
   refuses(replaced_piece("name = \"paddle\"\n", "name = \"paddle\"\nblade_angle = \"0 deg\"\n"), "5 deg to 175 deg");

@@ -30,7 +30,7 @@ TEST_CASE("the angle is the integral of the speed, the same bits whatever was as
 
 TEST_CASE("power numbers are told where they are known") {
   const Impeller disc = usual_impeller(ImpellerKind::disc_turbine, 0.1);
-  CHECK(expected_power(disc, 5e4, 0.3, 0.3, true).number == 5.0);
+  CHECK(expected_power(disc, 5e4, 0.3, 0.3, true).number == about(5.0).epsilon(0.005));  // 4.6 to 5.5 by thickness
   CHECK(expected_power(disc, 5e4, 0.3, 0.3, false).number == 0);
   CHECK(expected_power(disc, 50, 0.3, 0.3, true).number == 0);
   CHECK(expected_power(usual_impeller(ImpellerKind::pitched_blade, 0.1), 5e4, 0.3, 0.3, true).number == 1.27);

@@ -1,0 +1,121 @@
+// Solids that turn through several phases at once, and the frames that they are seen from: what the step of the
+// Eulerian model asks of both.
+#pragma once
+
+#include <array>
+#include <span>
+#include <vector>
+
+#include "dispersed/model.hpp"
+#include "flow/turning_frames.hpp"
+#include "flow/turning_solids.hpp"
+
+namespace wavy::dispersed {
+
+/// A step calls, in this order: set_time, enter_frames; after the friction of each phase keep_momenta; find_frame_gains
+/// and, on each face, blend_faces; keep_velocities, take_over, finish.
+template <int D>
+class TurningPhases {
+ public:
+  TurningPhases(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings);
+
+  [[nodiscard]] TurningSolids<D>& solids() { return solids_; }
+  [[nodiscard]] const TurningSolids<D>& solids() const { return solids_; }
+  /// Null where nothing turns.
+  [[nodiscard]] TurningSolids<D>* what_turns() { return solids_.none() ? nullptr : &solids_; }
+  [[nodiscard]] bool has_frames() const { return !frames_.empty(); }
+  /// What passes faces as the frames see it.
+  [[nodiscard]] Faces<D> seen(const Grid<D>& grid, const Faces<D>& face_u) const {
+    return frames_[0].seen(grid, face_u);
+  }
+  /// For a step of dt that ends at a time.
+  void set_time(const Grid<D>& grid, double time, double dt);
+  /// Solids that do not act let the pressure through and set nothing in motion.
+  void act(bool solids_act) { act_ = solids_act; }
+
+  /// Leaves on the faces of all phases what passes them in the frames, until they are found anew.
+  void enter_frames(const Grid<D>& grid, State<D>& state);
+  void find_frame_gains(const Grid<D>& grid, const State<D>& state, double dt);
+  /// By the frame, of a phase on the faces across an axis of a block [m/s2]; null: nothing.
+  [[nodiscard]] const double* frame_gain(std::size_t phase, int axis, int block) const {
+    return frames_.empty() ? nullptr : gains_[phase][axis].block(block);
+  }
+
+  /// What a phase has in touched cells after its friction, where there is any of it.
+  void keep_momenta(std::size_t phase, const Cells<D>& fractions, double least);
+  /// The flow of all phases and of each on the faces of a block across an axis, and what they gain by the pressure.
+  void blend_faces(int axis, int block, double* flow, double* inverse_density, std::span<double* const> phase_u,
+                   std::span<double* const> response) const;
+  /// Slips on faces with beside[low] + beside[high] > 0 which have been found anew.
+  void blend_slips(int axis, int block, std::ptrdiff_t step, const double* beside,
+                   std::span<double* const> phase_u) const;
+  /// Before the forces have reached the cells.
+  void keep_velocities(const State<D>& state);
+  /// Touched cells of a block take the share of the forces that the solid leaves them. `push`(at): force on the cell
+  /// from its faces [N/m3].
+  template <class Push>
+  void take_over(const Grid<D>& grid, const Settings<D>& settings, int block, const Vec<D>& body_force, double dt,
+                 State<D>& state, Push&& push);
+  /// No divergence is to be cured in cells that are all solid.
+  void clear(const Grid<D>& grid, Cells<D>& rhs) const;
+  /// The force on a cell from its open faces, without that which has a potential: pressure, gravity on what changes
+  /// from cell to cell (`jump`), frames [N/m3]. Reads a(1), p(1).
+  [[nodiscard]] Vec<D> push(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
+                            const Faces<D>& jump, int block, std::ptrdiff_t at) const;
+  void finish(const Grid<D>& grid, double dt) { solids_.finish_loads(grid, dt); }
+
+ private:
+  struct Cell {
+    Vec<D> momentum{};  ///< of all phases, over the volume of a whole cell
+    std::array<double, most_phases> penalty{};
+    std::array<Vec<D>, most_phases> before{};  ///< velocities without the forces [m/s]
+    std::array<bool, most_phases> there{};
+  };
+
+  const OpenSpace<D>& space_;
+  TurningSolids<D> solids_;
+  bool act_ = true;
+  std::vector<TurningFrames<D>> frames_;  // one for each phase; empty: none
+  std::vector<Faces<D>> gains_;           // likewise
+  Faces<D> mean_gain_;                    // of all phases, by their volume; likewise
+  double dt_ = 0;
+  std::vector<std::vector<Cell>> cells_;  // by block, as the solids'
+};
+
+template <int D>
+template <class Push>
+void TurningPhases<D>::take_over(const Grid<D>& grid, const Settings<D>& settings, int block, const Vec<D>& body_force,
+                                 double dt, State<D>& state, Push&& push) {
+  if (solids_.none()) return;
+  solids_.clear_given(block);
+  const auto touched = solids_.cells(block);
+  const OpenVolumes<D> volume(space_, block);
+  for (std::size_t k = 0; k < touched.size(); ++k) {
+    const auto& cell = touched[k];
+    const Cell& own = cells_[static_cast<std::size_t>(block)][k];
+    const std::ptrdiff_t at = cell.at;
+    Vec<D> momentum{};
+    double mass = 0;
+    for (std::size_t i = 0; i < state.a.size(); ++i) {
+      const double m = own.there[i] ? volume[at] * settings.phases[i].fluid.density * state.a[i].block(block)[at] : 0.0;
+      mass += m;
+      // What is absent follows the densest.
+      const double penalty = own.there[i] ? own.penalty[i] : own.penalty[0];
+      for (std::size_t d = 0; d < D; ++d) {
+        double& v = state.u[i][d].block(block)[at];
+        v = own.before[i][d] + (v - own.before[i][d]) / (1 + penalty);
+        state.acceleration[i][d].block(block)[at] /= 1 + penalty;
+        momentum[d] += m * v;
+      }
+    }
+    const Vec<D> pushed = push(at);
+    Vec<D> force;  // times dt
+    const double within = cell.solid * mass;
+    for (std::size_t d = 0; d < D; ++d)
+      force[d] = momentum[d] - own.momentum[d] - dt * pushed[d] -
+                 within * (cell.velocity[d] - cell.before[d] - dt * body_force[d]);
+    solids_.give(grid, block, cell, force);
+  }
+}
+
+}  // namespace wavy::dispersed
