@@ -325,6 +325,7 @@ void read_agitators(Sections& sections, Setup<D>& setup, const Solid<D>& inside,
     read_frames(part, setup, inside);
   });
   refuse_meeting(setup);
+  refuse_meeting_frames(setup);
   std::vector<std::string> names;
   for (const auto& agitator : setup.agitators) names.push_back(agitator.name);
   for (const auto& one : to_turn) {

@@ -115,15 +115,41 @@ void read_frames(Part& part, Setup<D>& setup, const Solid<D>& inside) {
   }
   if (!frozen) return;
   for (const auto& own : setup.agitator_parts) {
-    const bool shaft = D == 3 && !own.impeller && own.is_shaft;
-    if (own.agitator + 1 != setup.agitators.size() || shaft) continue;
+    if (own.agitator + 1 != setup.agitators.size() || own.is_shaft) continue;
     agitator.frames.push_back(zone_of<D>(part, setup, inside, own));
   }
+}
+
+template <int D>
+void refuse_meeting_frames(const Setup<D>& setup) {
+  const auto refuse = [&](const FrameZone<D>& zone, std::size_t other, double radius, std::array<double, 2> heights,
+                          const std::string& what) {
+    const Agitator<D>& own = setup.agitators[zone.shaft];
+    const Vec<D>& a = own.at;
+    const Vec<D>& b = setup.agitators[other].at;
+    const bool apart = std::hypot(a[0] - b[0], a[1] - b[1]) >= zone.radius + radius;
+    if (apart || (D == 3 && (heights[0] >= zone.upper || heights[1] <= zone.lower))) return;
+    throw input_error(own.place, fmt::format("the frozen frame of '{}' reaches {}", own.name, what),
+                      "choose a smaller frame_diameter, or set motion = \"in_time\"");
+  };
+  for (const auto& own : setup.agitators)
+    for (const auto& zone : own.frames) {
+      for (const auto& part : setup.agitator_parts)
+        if (part.agitator != zone.shaft)
+          refuse(zone, part.agitator, swept_radius<D>(part, setup.agitators[part.agitator].at),
+                 {part.solid.lower[D - 1], part.solid.upper[D - 1]}, fmt::format("'{}'", part.name));
+      for (const auto& other : setup.agitators)
+        for (const auto& next : other.frames)
+          if (next.shaft != zone.shaft)
+            refuse(zone, next.shaft, next.radius, {next.lower, next.upper}, fmt::format("that of '{}'", other.name));
+    }
 }
 
 template std::optional<std::string> stands_at<2>(const Setup<2>&, const Solid<2>&, const Vec<2>&);
 template std::optional<std::string> stands_at<3>(const Setup<3>&, const Solid<3>&, const Vec<3>&);
 template void read_frames<2>(Part&, Setup<2>&, const Solid<2>&);
 template void read_frames<3>(Part&, Setup<3>&, const Solid<3>&);
+template void refuse_meeting_frames<2>(const Setup<2>&);
+template void refuse_meeting_frames<3>(const Setup<3>&);
 
 }  // namespace wavy

@@ -18,4 +18,9 @@ std::optional<std::string> stands_at(const Setup<D>& setup, const Solid<D>& insi
 template <int D>
 void read_frames(Part& part, Setup<D>& setup, const Solid<D>& inside);
 
+/// Once all agitators are known. Throws an input error where a frame reaches what turns with another of them, or its
+/// frame.
+template <int D>
+void refuse_meeting_frames(const Setup<D>& setup);
+
 }  // namespace wavy

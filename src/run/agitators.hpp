@@ -60,8 +60,8 @@ struct ExpectedPower {
   double number = 0;
   std::string source;
 };
-/// `reynolds`: rho N D^2/mu. `vessel`: its diameter [m]; `depth`: of the liquid [m]; `baffled`: there are inserts that keep
-/// it from turning.
+/// `reynolds`: rho N D^2/mu. `vessel`: its diameter [m]; `depth`: of the liquid [m]; `baffled`: there are inserts that
+/// keep it from turning.
 ExpectedPower expected_power(const Impeller& impeller, double reynolds, double vessel, double depth, bool baffled);
 
 }  // namespace wavy

@@ -389,6 +389,45 @@ TEST_CASE("what cannot turn is refused in words") {
               "[[insert]]\nname = \"plate\"\nlower = [\"17.2 cm\", \"9.9 cm\", \"0 m\"]\n"
               "upper = [\"19 cm\", \"10.1 cm\", \"20 cm\"]\n",
           "the frozen frame round 'paddle' touches 'plate'");
+  const std::string pair = R"(wavy = 1
+vessel.size = ["0.6 m", "0.3 m"]
+grid.cell = "1 cm"
+)" + drive::fluids + R"([[agitator]]
+name = "left"
+speed = "30 rev/min"
+at = ["0.15 m", "0.15 m"]
+motion = "frozen"
+frame_diameter = "26 cm"
+[[agitator]]
+name = "right"
+speed = "-30 rev/min"
+at = ["0.36 m", "0.15 m"]
+motion = "MOTION"
+[[insert]]
+name = "one"
+shape = "circle"
+centre = ["0.15 m", "0.15 m"]
+diameter = "6 cm"
+turns_with = "left"
+[[insert]]
+name = "two"
+shape = "circle"
+centre = ["0.36 m", "0.15 m"]
+diameter = "WIDTH"
+turns_with = "right"
+[run]
+until = "0.1 s"
+)";
+  const auto both = [&](const char* motion, const char* width) {
+    return replaced_once(replaced_once(pair, "MOTION", motion), "WIDTH", width);
+  };
+  refuses(both("frozen", "6 cm"), "the frozen frame of 'left' reaches that of 'right'");
+  refuses(both("in_time", "22 cm"), "the frozen frame of 'left' reaches 'two'");
+  {
+    const Folder apart;
+    apart.write("pair.toml", both("in_time", "6 cm"));
+    CHECK(drive::wavy(apart, "check pair.toml --no-picture").says("'left' stands still"));
+  }
   refuses(frozen(kettle, "frame_diameter = \"13 cm\"\n"), "less than 1.5 cells off");
   refuses(frozen(kettle, "frame_diameter = \"21 cm\"\n"), "touches the wall of the vessel");
   refuses(frozen(kettle, "frame_from = \"8 cm\"\n"), "out of the frame");
