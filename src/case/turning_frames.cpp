@@ -19,7 +19,7 @@ std::optional<std::string> stands_on_ring(const Setup<D>& setup, const Solid<D>&
     Vec<D> place = middle;
     place[0] += radius * std::cos(angle);
     place[1] += radius * std::sin(angle);
-    if (const auto there = stands_at<D>(setup, inside, place)) return there;
+    if (auto there = stands_at<D>(setup, inside, place)) return there;
   }
   return std::nullopt;
 }
@@ -73,8 +73,11 @@ FrameZone<D> zone_of(Part& part, const Setup<D>& setup, const Solid<D>& inside, 
                      fmt::format("{} or more, or leave it out", quantity(2 * (reach + least_margin * h), "m")));
   const double least = wanted > 0 ? wanted : reach + least_gap * h;
   const double farthest = wanted > 0 ? wanted : 4 * reach + least_gap * h;
+  const double stride = 0.25 * h;
+  const int strides = static_cast<int>(std::ceil((farthest - reach) / stride - 1e-9));
   double free = reach;
-  for (double radius = reach; radius < farthest + 0.125 * h; radius += 0.25 * h) {
+  for (int i = 0; i <= strides; ++i) {
+    const double radius = std::min(reach + i * stride, farthest);
     if (const auto there = stands_within(radius)) {
       if (free >= least) break;
       throw part.wrong(key(), fmt::format("the frozen frame round '{}' touches {}", own.name, *there),

@@ -68,20 +68,19 @@ void TurningPhases<D>::keep_momenta(std::size_t phase, const Cells<D>& fractions
 }
 
 template <int D>
-void TurningPhases<D>::blend_faces(int axis, int block, double* flow, double* inverse_density,
-                                   std::span<double* const> phase_u, std::span<double* const> response) const {
+void TurningPhases<D>::blend_faces(int axis, int block, const OnFaces& on) const {
   if (solids_.none() || !act_) return;
   const double* area = space_.is_uncut(block) ? nullptr : space_.area()[axis].block(block);
   for (const auto& face : solids_.faces(block, axis)) {
     const double seen = std::max(face.open, TurningSolids<D>::least_open);
     const double open = area == nullptr ? 1.0 : area[face.at];
     if (open == 0) continue;
-    flow[face.at] = face.open * flow[face.at] + (1 - face.open) * face.flow * open;
+    on.flow[face.at] = face.open * on.flow[face.at] + (1 - face.open) * face.flow * open;
     if (has_frames() && seen > face.open)
-      flow[face.at] += (seen - face.open) * dt_ * mean_gain_[axis].block(block)[face.at];
-    inverse_density[face.at] *= seen;
-    for (double* U : phase_u) U[face.at] = face.open * U[face.at] + (1 - face.open) * face.flow;
-    for (double* gain : response) gain[face.at] *= seen;
+      on.flow[face.at] += (seen - face.open) * dt_ * mean_gain_[axis].block(block)[face.at];
+    on.inverse_density[face.at] *= seen;
+    for (double* U : on.phase_u) U[face.at] = face.open * U[face.at] + (1 - face.open) * face.flow;
+    for (double* gain : on.response) gain[face.at] *= seen;
   }
 }
 

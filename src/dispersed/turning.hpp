@@ -43,9 +43,14 @@ class TurningPhases {
 
   /// What a phase has in touched cells after its friction, where there is any of it.
   void keep_momenta(std::size_t phase, const Cells<D>& fractions, double least);
-  /// The flow of all phases and of each on the faces of a block across an axis, and what they gain by the pressure.
-  void blend_faces(int axis, int block, double* flow, double* inverse_density, std::span<double* const> phase_u,
-                   std::span<double* const> response) const;
+  /// Of a block, on its faces across an axis.
+  struct OnFaces {
+    double* flow = nullptr;             ///< of all phases
+    double* inverse_density = nullptr;  ///< what it gains by the pressure
+    std::span<double* const> phase_u;
+    std::span<double* const> response;  ///< what these gain
+  };
+  void blend_faces(int axis, int block, const OnFaces& on) const;
   /// Slips on faces with beside[low] + beside[high] > 0 which have been found anew.
   void blend_slips(int axis, int block, std::ptrdiff_t step, const double* beside,
                    std::span<double* const> phase_u) const;
