@@ -64,7 +64,6 @@ FrameZone<D> zone_of(Part& part, const Setup<D>& setup, const Solid<D>& inside, 
     return std::nullopt;
   };
   const auto key = [&] { return part.has("frame_diameter") ? "frame_diameter" : "motion"; };
-  // How far things stand off, in steps of a quarter of a cell.
   const double wanted = part.has("frame_diameter") ? 0.5 * part.quantity("frame_diameter") : 0.0;
   if (wanted > 0 && wanted < reach + least_margin * h)
     throw part.wrong("frame_diameter",
@@ -73,11 +72,12 @@ FrameZone<D> zone_of(Part& part, const Setup<D>& setup, const Solid<D>& inside, 
                      fmt::format("{} or more, or leave it out", quantity(2 * (reach + least_margin * h), "m")));
   const double least = wanted > 0 ? wanted : reach + least_gap * h;
   const double farthest = wanted > 0 ? wanted : 4 * reach + least_gap * h;
+  // How far things stand off, in strides of a quarter of a cell; between them lies what is measured in such.
   const double stride = 0.25 * h;
-  const int strides = static_cast<int>(std::ceil((farthest - reach) / stride - 1e-9));
+  const int strides = static_cast<int>(std::ceil((farthest - reach) / stride));
   double free = reach;
   for (int i = 0; i <= strides; ++i) {
-    const double radius = std::min(reach + i * stride, farthest);
+    const double radius = std::min(reach + (i + 0.5) * stride, farthest);
     if (const auto there = stands_within(radius)) {
       if (free >= least) break;
       throw part.wrong(key(), fmt::format("the frozen frame round '{}' touches {}", own.name, *there),
