@@ -70,8 +70,8 @@ FrameZone<D> zone_of(Part& part, const Setup<D>& setup, const Solid<D>& inside, 
                      fmt::format("the frame ends less than {:g} cells off '{}', which sweeps {}", least_margin,
                                  own.name, quantity(2 * reach, "m")),
                      fmt::format("{} or more, or leave it out", quantity(2 * (reach + least_margin * h), "m")));
-  const double least = wanted > 0 ? wanted : reach + least_gap * h;
-  const double farthest = wanted > 0 ? wanted : 4 * reach + least_gap * h;
+  const double least = std::max(wanted, reach + least_gap * h);
+  const double farthest = wanted > 0 ? least : 4 * reach + least_gap * h;
   // How far things stand off, in strides of a quarter of a cell; between them lies what is measured in such.
   const double stride = 0.25 * h;
   const int strides = static_cast<int>(std::ceil((farthest - reach) / stride));
@@ -81,9 +81,10 @@ FrameZone<D> zone_of(Part& part, const Setup<D>& setup, const Solid<D>& inside, 
     if (const auto there = stands_within(radius)) {
       if (free >= least) break;
       throw part.wrong(key(), fmt::format("the frozen frame round '{}' touches {}", own.name, *there),
-                       wanted > 0 ? "choose a smaller frame_diameter, or leave it out"
-                                  : fmt::format("leave {:g} cells ({}) between them, or set motion = \"in_time\"",
-                                                least_gap, quantity(least_gap * h, "m")));
+                       wanted > reach + least_gap * h
+                           ? "choose a smaller frame_diameter, or leave it out"
+                           : fmt::format("leave {:g} cells ({}) between them, or set motion = \"in_time\"", least_gap,
+                                         quantity(least_gap * h, "m")));
     }
     free = radius;
   }

@@ -430,6 +430,9 @@ until = "0.1 s"
   }
   refuses(frozen(kettle, "frame_diameter = \"13 cm\"\n"), "less than 1.5 cells off");
   refuses(frozen(kettle, "frame_diameter = \"21 cm\"\n"), "touches the wall of the vessel");
+  // No room for the frame's edge, however small it is chosen.
+  refuses(replaced_once(frozen(kettle, "frame_diameter = \"16 cm\"\n"), "diameter = \"12 cm\"", "diameter = \"13 cm\""),
+          "leave 3.5 cells");
   refuses(frozen(kettle, "frame_from = \"8 cm\"\n"), "out of the frame");
   refuses(frozen(kettle, "frame_to = \"8 cm\"\n"), "out of the frame");
   refuses(replaced_piece("name = \"stirrer\"\n", "name = \"stirrer\"\nframe_to = \"18 cm\"\n"),
