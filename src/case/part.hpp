@@ -9,6 +9,7 @@
 #include <charconv>
 #include <cmath>
 #include <optional>
+#include <set>
 #include <string>
 #include <utility>
 #include <vector>
@@ -379,7 +380,10 @@ class Part {
     return former.empty() ? nullptr : table_->get(former);
   }
   /// Writes the value that holds into the case as run.
-  void note(std::string_view name, const std::string& value) { out_.as_run += fmt::format("{} = {}\n", name, value); }
+  /// Once, however often the key is asked for.
+  void note(std::string_view name, const std::string& value) {
+    if (noted_.emplace(name).second) out_.as_run += fmt::format("{} = {}\n", name, value);
+  }
   [[nodiscard]] Error wrong(std::string_view name, const std::string& what, const std::string& right = "") const {
     return input_error(place(name), what, right.empty() ? remedy(name) : right);
   }
@@ -493,6 +497,7 @@ class Part {
   const toml::table* table_;
   std::string section_;
   std::string label_;
+  std::set<std::string> noted_;  // keys
   Place place_;
   CaseFile& out_;
 };

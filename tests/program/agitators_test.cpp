@@ -314,6 +314,25 @@ TEST_CASE("in a section an insert turns with an agitator") {
   CHECK(column(history, "torque").back() > 0);
 }
 
+TEST_CASE("the case as run is read again, with what turns in it, and gives the same history") {
+  std::string two = frozen(kettle, "frame_from = \"3 cm\"\nframe_to = \"18 cm\"\n") +
+                    "[[impeller]]\nname = \"other\"\ndiameter = \"10 cm\"\nclearance = \"14 cm\"\n";
+  for (const std::string figure : {"measures = \"power_number\"\n", "measures = \"pumping_number\"\n"})
+    two = replaced_once(two, figure, figure + "agitator = \"paddle\"\n");
+  for (const std::string& text : {wheel, two}) {
+    const Folder folder;
+    folder.write("case.toml",
+                 replaced_once(text, text == wheel ? "until = \"0.5 s\"" : "until = \"0.4 s\"", "until = \"0.02 s\""));
+    const auto first = drive::wavy(folder, "run case.toml");
+    INFO(first.out);
+    REQUIRE(first.code == 0);
+    const auto again = drive::wavy(folder, "run case.run/case.toml --into again.run");
+    INFO(again.out);
+    CHECK(again.code == 0);
+    CHECK(folder.read("case.run/history.csv") == folder.read("again.run/history.csv"));
+  }
+}
+
 TEST_CASE("baffles, a coil and a draft tube stand where their measures say, and refuse what has no room") {
   const std::string vat =
       "wavy = 1\n[vessel]\nshape = \"cylinder\"\ndiameter = \"20 cm\"\nlength = \"20 cm\"\n[grid]\ncell = \"5 "
