@@ -24,9 +24,13 @@ class CaseRun {
         own_(setup(), grid_),
         run_(setup(), own_.model()) {
     Sinks<VesselRun<D>> sinks;
-    sinks.history = [&](const std::vector<double>& row) { rows_.push_back(row); };
+    // In one piece: rows of their own would lie in the gaps that a step's work leaves, so that it had to ask for more.
+    std::vector<double> values;
+    sinks.history = [&](const std::vector<double>& row) { values.insert(values.end(), row.begin(), row.end()); };
     sinks.snapshot = [](const VesselRun<D>&, int) {};
     simulate(run_, sinks);
+    const auto width = static_cast<std::ptrdiff_t>(run_.columns().size());
+    for (auto row = values.begin(); row != values.end(); row += width) rows_.emplace_back(row, row + width);
   }
   [[nodiscard]] const Setup<D>& setup() const { return std::get<Setup<D>>(case_.setup); }
   [[nodiscard]] const Grid<D>& grid() const { return grid_; }
