@@ -106,7 +106,7 @@ ValidationResult oscillating_drop(bool quick) {
     model.start();
     const double before = model.liquid_volume();
     const double start = moment();
-    Swing swing(start);
+    SwingThroughZero swing(start);
     Curve2D curve{fmt::format("{} cells per radius", cells), {}, {}};
     while (model.state().time < 2.6 * period) {
       sharp::StepLimit limit{};

@@ -325,7 +325,7 @@ Sloshing sloshing(int cells, double bubbles) {
   const double period = 2 * M_PI / std::sqrt(gravity * M_PI * std::tanh(M_PI * depth));
   const auto mode = [&] { return validation::mode_amplitude(grid, model.state().a[0], 1); };
   Sloshing result;
-  validation::Swing swing(mode());
+  validation::SwingThroughZero swing(mode());
   StepLimit limit{};
   while (model.state().time < 5 * period) {
     model.step(std::min(period / 40, model.stable_step(limit)));

@@ -110,9 +110,9 @@ inline double mode_amplitude(const sharp::Model<2>& model, int n) {
 }
 
 /// Follows something that swings round zero: when it crosses, and how far it went before each crossing.
-class Swing {
+class SwingThroughZero {
  public:
-  explicit Swing(double start) : last_(start), extreme_(std::abs(start)) {}
+  explicit SwingThroughZero(double start) : last_(start), extreme_(std::abs(start)) {}
   void add(double time, double value) {
     if (value * last_ < 0) {
       crossings.push_back(last_time_ + (time - last_time_) * last_ / (last_ - value));

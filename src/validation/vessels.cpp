@@ -175,7 +175,7 @@ ValidationResult lying_cylinder(bool quick) {
       });
       return moment / sum - hanging;
     };
-    Swing swing(away());
+    SwingThroughZero swing(away());
     Curve2D curve{fmt::format("{} cells across", cells), {}, {}};
     while (model.state().time < 4.2 * theory) {
       sharp::StepLimit limit{};

@@ -27,7 +27,7 @@ ValidationResult sloshing(bool quick) {
       model.start();
       Curve2D curve{fmt::format("h/L = {}, n = {}", depth, mode), {}, {}};
       const double start = mode_amplitude(model, mode);
-      Swing swing(start);
+      SwingThroughZero swing(start);
       while (model.state().time < 3.1 * period) {
         sharp::StepLimit limit{};
         model.step(std::min(model.stable_step(limit), period / 60));
@@ -244,7 +244,7 @@ ValidationResult gravity_wave(bool) {
   const double start = mode_amplitude(model, 1);
   Curve2D curve{"found", {}, {}};
   Curve2D theory{"exp(-2 nu k^2 t)", {}, {}};
-  Swing swing(start);
+  SwingThroughZero swing(start);
   while (model.state().time < 4.2 * period) {
     sharp::StepLimit limit{};
     model.step(std::min(model.stable_step(limit), period / 60));

@@ -27,8 +27,8 @@ struct Wave {
     model.start();
     start = validation::mode_amplitude(model, 1);
   }
-  validation::Swing follow(double until, double largest_step) {
-    validation::Swing swing(start);
+  validation::SwingThroughZero follow(double until, double largest_step) {
+    validation::SwingThroughZero swing(start);
     while (model.state().time < until) {
       StepLimit limit{};
       model.step(std::min(model.stable_step(limit), largest_step));
@@ -169,7 +169,7 @@ TEST_CASE("a wave goes through the end of a vessel that repeats") {
       });
       return sum;
     };
-    validation::Swing swing(amplitude());
+    validation::SwingThroughZero swing(amplitude());
     while (model.state().time < 2.2 * 2 * M_PI / omega) {
       StepLimit limit{};
       model.step(model.stable_step(limit));
