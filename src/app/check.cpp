@@ -250,11 +250,12 @@ void describe_agitators(const Setup<D>& setup, const VesselModel<D>& model, Unde
   add_lines("", words_on_frames(setup), result);
   if (setup.eulerian) {
     double gas = 0;  // that comes in at the end
-    for (const auto& opening : model.boundary().openings())
-      for (std::size_t i = 0; opening.flow && i < opening.composition.size(); ++i)
-        if (setup.eulerian->phases[i].gas)
-          gas += std::max(opening.flow(setup.schedule.until), 0.0) * opening.composition[i] * setup.thickness;
-    add_lines("", words_on_gassing(setup, gas, open_volume(model.grid(), model.space()) * setup.thickness), result);
+    for (std::size_t i = 0; i < setup.openings.size(); ++i) {
+      const double flow = std::max(given_flow(setup, model, i, setup.schedule.until).value_or(0), 0.0);
+      for (std::size_t p = 0; p < setup.eulerian->phases.size(); ++p)
+        if (setup.eulerian->phases[p].gas) gas += flow * setup.openings[i].opening.composition[p];
+    }
+    add_lines("", words_on_gassing(setup, gas, model.open_volume() * setup.thickness), result);
   }
   result.rows.push_back({"", fmt::format("what turns takes {} as computed, which counts as fluid",
                                          quantity(volume * model.grid().cell_volume() * setup.thickness, "m3"))});

@@ -73,8 +73,7 @@ void check_sweep(const Setup<D>& setup, const Solid<D>& inside, const AgitatorPa
   const Vec<D>& at = setup.agitators[own.agitator].at;
   const Vec<D>& lower = own.solid.lower;
   const Vec<D>& upper = own.solid.upper;
-  const double reach =
-      std::hypot(std::max(at[0] - lower[0], upper[0] - at[0]), std::max(at[1] - lower[1], upper[1] - at[1]));
+  const double reach = reach_of<D>(own.solid, at);
   constexpr int rows = D == 3 ? 40 : 0;
   constexpr int rings = D == 3 ? 40 : 200;
   constexpr int angles = D == 3 ? 72 : 360;
@@ -253,23 +252,17 @@ void take_along(Setup<D>& setup, const Solid<D>& inside, const std::vector<ToTur
 /// Parts of different agitators must not sweep through each other, as far as the circles that they sweep tell.
 template <int D>
 void refuse_meeting(const Setup<D>& setup) {
-  const auto radius_of = [&](const AgitatorPart<D>& part) {
-    if (part.impeller) return 0.5 * part.impeller->diameter;
+  const auto swept = [&](const AgitatorPart<D>& part) {
     const Vec<D>& at = setup.agitators[part.agitator].at;
     double widest = 0;  // of the body in its box
     for (std::size_t d = 0; d < 2; ++d)
       widest = std::max({widest, part.solid.upper[d] - at[d], at[d] - part.solid.lower[d]});
-    return widest;
+    return Swept<D>{at, part.impeller ? 0.5 * part.impeller->diameter : widest, part.solid.lower[D - 1],
+                    part.solid.upper[D - 1]};
   };
   for (const auto& one : setup.agitator_parts)
     for (const auto& other : setup.agitator_parts) {
-      if (one.agitator >= other.agitator) continue;
-      const Vec<D>& a = setup.agitators[one.agitator].at;
-      const Vec<D>& b = setup.agitators[other.agitator].at;
-      if (std::hypot(a[0] - b[0], a[1] - b[1]) >= radius_of(one) + radius_of(other)) continue;
-      if (D == 3 &&
-          (one.solid.lower[D - 1] >= other.solid.upper[D - 1] || other.solid.lower[D - 1] >= one.solid.upper[D - 1]))
-        continue;
+      if (one.agitator >= other.agitator || !meet<D>(swept(one), swept(other))) continue;
       throw input_error(other.place, fmt::format("'{}' and '{}' sweep through each other", one.name, other.name),
                         "move their agitators apart, or let them turn with one");
     }

@@ -27,11 +27,7 @@ std::optional<std::string> stands_on_ring(const Setup<D>& setup, const Solid<D>&
 /// Of one part: how far it reaches from its axis.
 template <int D>
 double swept_radius(const AgitatorPart<D>& own, const Vec<D>& at) {
-  if (own.impeller) return 0.5 * own.impeller->diameter;
-  double square = 0;
-  for (std::size_t d = 0; d < 2; ++d)
-    square += std::pow(std::max(at[d] - own.solid.lower[d], own.solid.upper[d] - at[d]), 2);
-  return std::sqrt(square);
+  return own.impeller ? 0.5 * own.impeller->diameter : reach_of<D>(own.solid, at);
 }
 
 /// Zone of one part, with what the keys say of it.
@@ -126,26 +122,25 @@ void read_frames(Part& part, Setup<D>& setup, const Solid<D>& inside) {
 
 template <int D>
 void refuse_meeting_frames(const Setup<D>& setup) {
-  const auto refuse = [&](const FrameZone<D>& zone, std::size_t other, double radius, std::array<double, 2> heights,
-                          const std::string& what) {
-    const Agitator<D>& own = setup.agitators[zone.shaft];
-    const Vec<D>& a = own.at;
-    const Vec<D>& b = setup.agitators[other].at;
-    const bool apart = std::hypot(a[0] - b[0], a[1] - b[1]) >= zone.radius + radius;
-    if (apart || (D == 3 && (heights[0] >= zone.upper || heights[1] <= zone.lower))) return;
-    throw input_error(own.place, fmt::format("the frozen frame of '{}' reaches {}", own.name, what),
-                      "choose a smaller frame_diameter, or set motion = \"in_time\"");
+  const auto place = [&](const FrameZone<D>& zone) {
+    return Swept<D>{setup.agitators[zone.shaft].at, zone.radius, zone.lower, zone.upper};
   };
   for (const auto& own : setup.agitators)
     for (const auto& zone : own.frames) {
-      for (const auto& part : setup.agitator_parts)
-        if (part.agitator != zone.shaft)
-          refuse(zone, part.agitator, swept_radius<D>(part, setup.agitators[part.agitator].at),
-                 {part.solid.lower[D - 1], part.solid.upper[D - 1]}, fmt::format("'{}'", part.name));
+      const auto refuse = [&](const Swept<D>& other, const std::string& what) {
+        if (meet<D>(place(zone), other))
+          throw input_error(own.place, fmt::format("the frozen frame of '{}' reaches {}", own.name, what),
+                            "choose a smaller frame_diameter, or set motion = \"in_time\"");
+      };
+      for (const auto& part : setup.agitator_parts) {
+        if (part.agitator == zone.shaft) continue;
+        const Vec<D>& at = setup.agitators[part.agitator].at;
+        refuse({at, swept_radius<D>(part, at), part.solid.lower[D - 1], part.solid.upper[D - 1]},
+               fmt::format("'{}'", part.name));
+      }
       for (const auto& other : setup.agitators)
         for (const auto& next : other.frames)
-          if (next.shaft != zone.shaft)
-            refuse(zone, next.shaft, next.radius, {next.lower, next.upper}, fmt::format("that of '{}'", other.name));
+          if (next.shaft != zone.shaft) refuse(place(next), fmt::format("that of '{}'", other.name));
     }
 }
 

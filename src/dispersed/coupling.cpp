@@ -218,6 +218,7 @@ struct Coupling<D>::Fields {
   const double* energy = nullptr;  // of the turbulence; null: none
   const double* eddy_viscosity = nullptr;
   std::array<const double*, N> a;
+  std::array<std::array<const double*, D>, N> frame;  // what frames give the cells; null: nothing
   std::array<double, N> rho;
   std::array<bool, N> carrier;
   std::array<OfPair, N*(N - 1) / 2> pairs;
@@ -231,6 +232,7 @@ struct Coupling<D>::Fields {
     if (!state.turbulent.k.data().empty()) energy = state.turbulent.k.block(block);
     for (std::size_t i = 0; i < N; ++i) {
       a[i] = state.a[i].block(block);
+      for (int d = 0; d < D; ++d) frame[i][static_cast<std::size_t>(d)] = of.turning_.frame_gain(i, d, block);
       rho[i] = settings.phases[i].fluid.density;
       carrier[i] = settings.phases[i].carrier;
       packing[i] = settings.phases[i].packing;
@@ -306,6 +308,12 @@ struct Coupling<D>::Fields {
     return f;
   }
 
+  /// (S25) on a face.
+  void add_frames(std::size_t axis, std::ptrdiff_t at, std::ptrdiff_t s, std::array<double, N>& f) const {
+    for (std::size_t i = 0; i < N; ++i)
+      if (const double* gain = frame[i][axis]; gain != nullptr) f[i] += rho[i] * (0.5 * (gain[at] + gain[at - s]));
+  }
+
   /// Lift; and (E9), what the slip takes of the pressure on the bodies, without which short waves of the fractions
   /// would grow without bound. `U`: velocities on the faces before.
   void add_pair_forces(const SmallSystem<N>& system, const std::array<double*, N>& U, std::size_t axis,
@@ -367,13 +375,11 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
     std::array<double*, N> U;
     std::array<double*, N> response;
     std::array<double*, N> star;
-    std::array<const double*, N> frame;
     for (std::size_t i = 0; i < N; ++i) {
       u[i] = state.u[i][d].block(block);
       U[i] = state.phase_u[i][d].block(block);
       response[i] = response_[i][d].block(block);
       star[i] = star_[i][d].block(block);
-      frame[i] = turning_.frame_gain(i, d, block);
     }
     const auto& a = fields.a;
     for_open_rows<D>(space_, block, layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
@@ -409,7 +415,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         jump[at] = force;
         auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], force);
         if (!as_one) fields.add_pair_forces(system, U, static_cast<std::size_t>(d), at, s, h, f);
-        for (std::size_t i = 0; i < N && frame[i] != nullptr; ++i) f[i] += system.rho[i] * frame[i][at];
+        fields.add_frames(static_cast<std::size_t>(d), at, s, f);
         std::array<double, N> velocity;
         std::array<double, N> gains;
         system.solve(f, dt, velocity, gains);
@@ -425,7 +431,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         inverse[at] = open * gain / dt;
       }
     });
-    turning_.blend_faces(d, block, {phi, inverse, U, response});
+    turning_.blend_faces(state, d, block, dt, {phi, inverse, U, response});
   }
 }
 
@@ -561,8 +567,7 @@ void Coupling<D>::unlock(const Grid<D>& grid, const Settings<D>& settings, int b
         for (std::size_t i = 0; i < N; ++i) system.star[i] = star_[i][d].block(block)[at];
         const double left = jump_[d].block(block)[at] - (p[at] - p[at - s]) / h;
         auto f = Fields<N>::forces(system, mixture, drive_[d], G_[d], left);
-        for (std::size_t i = 0; i < N; ++i)
-          if (const double* frame = turning_.frame_gain(i, d, block)) f[i] += system.rho[i] * frame[at];
+        fields.add_frames(static_cast<std::size_t>(d), at, s, f);
         std::array<double, N> velocity;
         std::array<double, N> response;
         system.solve(f, dt, velocity, response);

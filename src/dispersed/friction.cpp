@@ -13,21 +13,6 @@ WallKinds<D> slipping(WallKinds<D> kinds) {
   return kinds;
 }
 
-/// A phase's velocity takes its accelerations of the last step for dt.
-template <int D>
-void push(const Grid<D>& grid, const OpenSpace<D>& space, const CellVectors<D>& acceleration, double dt,
-          CellVectors<D>& velocity) {
-  for_blocks(grid, [&](int b) {
-    for (int d = 0; d < D; ++d) {
-      double* u = velocity[d].block(b);
-      const double* a = acceleration[d].block(b);
-      for_open_rows<D>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) u[at] += dt * a[at];
-      });
-    }
-  });
-}
-
 template <int D>
 bool slips(const Settings<D>& settings, std::size_t phase) {
   return settings.bodies_slip && !settings.phases[phase].carrier;
@@ -88,7 +73,7 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
     if (!space_.is_uncut() || turns) set_walls(grid, state.a[i], fluid, dt, explicitly, eddies, stress);
     replace_absent(grid, settings, i, state);
     walls_.set_in_solids(grid, false, state.u[i]);
-    if (turns && explicitly) push<D>(grid, space_, gains, dt, state.u[i]);
+    if (turns && explicitly) accelerate<D>(grid, space_, gains, dt, state.u[i]);
     fill_velocity(grid, settings, i, 1, state);
     if (explicitly) {
       stress.step_explicitly(grid, mass_, state.u[i]);
@@ -97,7 +82,7 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
       constexpr double tolerance = 1e-6;
       const double allowed = tolerance * std::max(greatest_component(grid, state.u[i]), 1e-30);
       stress.set_right_hand_sides(grid, mass_, state.u[i], gains, dt);
-      if (turns) push<D>(grid, space_, gains, dt, state.u[i]);
+      if (turns) accelerate<D>(grid, space_, gains, dt, state.u[i]);
       for (int c = 0; c < D; ++c)
         iterations += stress.solve(grid, wall_kinds<D>(settings, i), c, mass_, allowed, state.u[i][c]);
       keep_drag(grid, stress, i, dt, state);
@@ -107,7 +92,7 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
       }
       stress.share_in_groups(grid, mass_, state.u[i]);
     }
-    if (turns) push<D>(grid, space_, gains, -dt, state.u[i]);
+    if (turns) accelerate<D>(grid, space_, gains, -dt, state.u[i]);
     turning_.keep_momenta(i, state.a[i], least);
     walls_.set_in_solids(grid, true, state.u[i]);
     restore_absent(grid, i, state);

@@ -143,7 +143,7 @@ double Model<D>::Work::project(const Grid<D>& grid, const Settings<D>& settings,
   const auto outside = fluid_at_openings<D>(boundary, settings, state, G);
   if (boundary.holds_pressure())
     boundary.subtract_pressure(grid, outside, time, state.face_u, inverse_density, projection.rhs());
-  turning.clear(grid, projection.rhs());
+  turning.clear(grid, state, projection.rhs());
   projection.solver().set_coefficients(grid, inverse_density, boundary.holds_pressure());
   projection.guess(grid, state.p, ahead);
   const SolveReport solved =
@@ -199,14 +199,14 @@ void Model<D>::start() {
   s.wall_drag = {};
   s.tracers = work_->tracers.start(grid_, Work::shares(s));
   work_->diffuse.set_time(s.time);
-  constexpr double moment = 1e-3;  // [s]
-  work_->turning.set_time(grid_, s.time, moment);
+  work_->turning.set_time(grid_, s.time);
   work_->turning.act(false);
   work_->turning.enter_frames(grid_, s);
   if (work_->eddies) {
     work_->fill_velocities(grid_, settings_, 1, s);
     work_->eddies->start(grid_, settings_, s);
   }
+  constexpr double moment = 1e-3;  // [s]
   couple(settings_.body_force(s.time), moment);
   double strength = 1e-12;
   for (const double g : G_) strength = std::max(strength, std::abs(g));
@@ -343,7 +343,7 @@ Cells<D> Model<D>::wall_units() const {
 template <int D>
 void Model<D>::recall(const Vec<D>& body_force) {
   G_ = body_force;
-  work_->turning.set_time(grid_, state_.time, last_step_);
+  work_->turning.set_time(grid_, state_.time);
   if (!work_->eddies) return;
   work_->fill_fractions(grid_, state_);
   work_->eddies->find_mixture(grid_, settings_, state_);
@@ -377,7 +377,7 @@ void Model<D>::archive(Archive& a) {
   a.within("tracers", [&] { work_->tracers.archive(a, grid_, state_.tracers); });
   if (!a.reading()) return;
   work_->diffuse.set_time(state_.time);
-  work_->turning.set_time(grid_, state_.time, last_step_);
+  work_->turning.set_time(grid_, state_.time);
   work_->fill_fractions(grid_, state_);
   if (work_->eddies) work_->eddies->find_mixture(grid_, settings_, state_);
   work_->coupling.find_layers(grid_, state_, G_);
@@ -451,7 +451,7 @@ StepReport Model<D>::step(double dt) {
   Stopwatch watch;
   auto& s = state_;
   work_->diffuse.set_time(s.time + dt);
-  work_->turning.set_time(grid_, s.time + dt, dt);
+  work_->turning.set_time(grid_, s.time + dt);
   work_->turning.enter_frames(grid_, s);
   work_->fill_fractions(grid_, s);
   work_->fill_velocities(grid_, settings_, 2, s);

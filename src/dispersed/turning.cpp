@@ -8,18 +8,14 @@ template <int D>
 TurningPhases<D>::TurningPhases(const Grid<D>& grid, const OpenSpace<D>& space, const Settings<D>& settings)
     : space_(space), solids_(grid, space, settings.turning) {
   if (!solids_.none()) cells_.resize(static_cast<std::size_t>(grid.blocks()));
-  if (settings.turning.frames.empty()) return;
-  frames_.assign(settings.phases.size(), TurningFrames<D>(grid, space, settings.turning));
-  for (std::size_t i = 0; i < settings.phases.size(); ++i)
-    for (auto& field : gains_.emplace_back()) field = Cells<D>(grid);
-  for (auto& field : mean_gain_) field = Cells<D>(grid);
+  if (!settings.turning.frames.empty())
+    frames_.assign(settings.phases.size(), TurningFrames<D>(grid, space, settings.turning));
 }
 
 template <int D>
-void TurningPhases<D>::set_time(const Grid<D>& grid, double time, double dt) {
+void TurningPhases<D>::set_time(const Grid<D>& grid, double time) {
   if (solids_.none()) return;
   solids_.set_time(grid, time);
-  dt_ = dt;
   for (auto& frame : frames_) frame.set_time(time);
   for (int b = 0; b < grid.blocks(); ++b) cells_[static_cast<std::size_t>(b)].assign(solids_.cells(b).size(), Cell{});
 }
@@ -35,22 +31,19 @@ void TurningPhases<D>::enter_frames(const Grid<D>& grid, State<D>& state) {
 
 template <int D>
 void TurningPhases<D>::find_frame_gains(const Grid<D>& grid, const State<D>& state, double dt) {
+  for (std::size_t i = 0; i < frames_.size(); ++i) frames_[i].find_gain(grid, state.u[i], state.acceleration[i], dt);
+}
+
+template <int D>
+double TurningPhases<D>::mean_frame_gain(const State<D>& state, int axis, int block, std::ptrdiff_t at) const {
+  const std::ptrdiff_t s = state.p.layout().step[static_cast<std::size_t>(axis)];
+  double sum = 0;
   for (std::size_t i = 0; i < frames_.size(); ++i) {
-    for (auto& field : gains_[i]) std::fill(field.data().begin(), field.data().end(), 0.0);
-    frames_[i].add(grid, state.u[i], state.acceleration[i], dt, nullptr, gains_[i]);
+    const double* a = state.a[i].block(block);
+    if (const double* gain = frame_gain(i, axis, block))
+      sum += 0.5 * (a[at - s] + a[at]) * (0.5 * (gain[at] + gain[at - s]));
   }
-  if (!has_frames()) return;
-  for_blocks(grid, [&](int b) {
-    for (int d = 0; d < D; ++d)
-      for (const auto& face : solids_.faces(b, d)) {
-        double sum = 0;
-        for (std::size_t i = 0; i < gains_.size(); ++i) {
-          const double* a = state.a[i].block(b);
-          sum += 0.5 * (a[face.at - grid.layout().step[d]] + a[face.at]) * gains_[i][d].block(b)[face.at];
-        }
-        mean_gain_[d].block(b)[face.at] = sum;
-      }
-  });
+  return sum;
 }
 
 template <int D>
@@ -68,29 +61,29 @@ void TurningPhases<D>::keep_momenta(std::size_t phase, const Cells<D>& fractions
 }
 
 template <int D>
-void TurningPhases<D>::blend_faces(int axis, int block, const OnFaces& on) const {
+void TurningPhases<D>::blend_faces(const State<D>& state, int axis, int block, double dt, const OnFaces& on) const {
   if (solids_.none() || !act_) return;
   const double* area = space_.is_uncut(block) ? nullptr : space_.area()[axis].block(block);
   for (const auto& face : solids_.faces(block, axis)) {
     const double seen = std::max(face.open, TurningSolids<D>::least_open);
     const double open = area == nullptr ? 1.0 : area[face.at];
     if (open == 0) continue;
-    on.flow[face.at] = face.open * on.flow[face.at] + (1 - face.open) * face.flow * open;
+    on.flow[face.at] = face.blended(on.flow[face.at], open);
     if (has_frames() && seen > face.open)
-      on.flow[face.at] += (seen - face.open) * dt_ * mean_gain_[axis].block(block)[face.at];
+      on.flow[face.at] += (seen - face.open) * dt * mean_frame_gain(state, axis, block, face.at);
     on.inverse_density[face.at] *= seen;
-    for (double* U : on.phase_u) U[face.at] = face.open * U[face.at] + (1 - face.open) * face.flow;
+    for (double* U : on.phase_u) U[face.at] = face.blended(U[face.at]);
     for (double* gain : on.response) gain[face.at] *= seen;
   }
 }
 
 template <int D>
-void TurningPhases<D>::clear(const Grid<D>& grid, Cells<D>& rhs) const {
+void TurningPhases<D>::clear(const Grid<D>& grid, const State<D>& state, Cells<D>& rhs) const {
   if (!act_) return;
-  solids_.clear(grid, rhs,
-                has_frames()
-                    ? [this](int axis, int block, std::ptrdiff_t at) { return mean_gain_[axis].block(block)[at]; }
-                    : FaceGain{});
+  FaceGain gain;
+  if (has_frames())
+    gain = [&](int axis, int block, std::ptrdiff_t at) { return mean_frame_gain(state, axis, block, at); };
+  solids_.clear(grid, rhs, gain);
 }
 
 template <int D>
@@ -99,7 +92,7 @@ void TurningPhases<D>::blend_slips(int axis, int block, std::ptrdiff_t step, con
   if (solids_.none() || !act_) return;
   for (const auto& face : solids_.faces(block, axis)) {
     if (beside[face.at - step] + beside[face.at] == 0) continue;
-    for (double* U : phase_u) U[face.at] = face.flow + face.open * (U[face.at] - face.flow);
+    for (double* U : phase_u) U[face.at] = face.blended(U[face.at]);
   }
 }
 
@@ -113,10 +106,11 @@ Vec<D> TurningPhases<D>::push(const Grid<D>& grid, const Settings<D>& settings, 
     for (const std::ptrdiff_t face : {at, at + s}) {
       if (!space_.is_uncut(block) && space_.area()[d].block(block)[face] == 0) continue;
       double force = jump[d].block(block)[face] - (p[face] - p[face - s]) / grid.geometry(block).spacing[d];
-      for (std::size_t i = 0; i < gains_.size(); ++i) {
+      for (std::size_t i = 0; i < frames_.size(); ++i) {
         const double* a = state.a[i].block(block);
-        force += settings.phases[i].fluid.density * gains_[i][d].block(block)[face] *
-                 std::max(0.5 * (a[face - s] + a[face]), 0.0);
+        if (const double* gain = frame_gain(i, d, block))
+          force += settings.phases[i].fluid.density * (0.5 * (gain[face] + gain[face - s])) *
+                   std::max(0.5 * (a[face - s] + a[face]), 0.0);
       }
       sum[d] += 0.5 * force;
     }

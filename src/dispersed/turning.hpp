@@ -28,17 +28,17 @@ class TurningPhases {
   [[nodiscard]] Faces<D> seen(const Grid<D>& grid, const Faces<D>& face_u) const {
     return frames_[0].seen(grid, face_u);
   }
-  /// For a step of dt that ends at a time.
-  void set_time(const Grid<D>& grid, double time, double dt);
+  /// For a step that ends at a time.
+  void set_time(const Grid<D>& grid, double time);
   /// Solids that do not act let the pressure through and set nothing in motion.
   void act(bool solids_act) { act_ = solids_act; }
 
   /// Leaves on the faces of all phases what passes them in the frames, until they are found anew.
   void enter_frames(const Grid<D>& grid, State<D>& state);
   void find_frame_gains(const Grid<D>& grid, const State<D>& state, double dt);
-  /// By the frame, of a phase on the faces across an axis of a block [m/s2]; null: nothing.
+  /// By the frame, of a phase in the cells of a block along an axis [m/s2]; null: nothing.
   [[nodiscard]] const double* frame_gain(std::size_t phase, int axis, int block) const {
-    return frames_.empty() ? nullptr : gains_[phase][axis].block(block);
+    return frames_.empty() ? nullptr : frames_[phase].gain(axis, block);
   }
 
   /// What a phase has in touched cells after its friction, where there is any of it.
@@ -50,7 +50,8 @@ class TurningPhases {
     std::span<double* const> phase_u;
     std::span<double* const> response;  ///< what these gain
   };
-  void blend_faces(int axis, int block, const OnFaces& on) const;
+  /// In a step of dt. Reads a(1).
+  void blend_faces(const State<D>& state, int axis, int block, double dt, const OnFaces& on) const;
   /// Slips on faces with beside[low] + beside[high] > 0 which have been found anew.
   void blend_slips(int axis, int block, std::ptrdiff_t step, const double* beside,
                    std::span<double* const> phase_u) const;
@@ -61,8 +62,8 @@ class TurningPhases {
   template <class Push>
   void take_over(const Grid<D>& grid, const Settings<D>& settings, int block, const Vec<D>& body_force, double dt,
                  State<D>& state, Push&& push);
-  /// No divergence is to be cured in cells that are all solid.
-  void clear(const Grid<D>& grid, Cells<D>& rhs) const;
+  /// No divergence is to be cured in cells that are all solid, but that of frames.
+  void clear(const Grid<D>& grid, const State<D>& state, Cells<D>& rhs) const;
   /// The force on a cell from its open faces, without that which has a potential: pressure, gravity on what changes
   /// from cell to cell (`jump`), frames [N/m3]. Reads a(1), p(1).
   [[nodiscard]] Vec<D> push(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state,
@@ -70,6 +71,9 @@ class TurningPhases {
   void finish(const Grid<D>& grid, double dt) { solids_.finish_loads(grid, dt); }
 
  private:
+  /// Of all phases by their volume, on a face.
+  [[nodiscard]] double mean_frame_gain(const State<D>& state, int axis, int block, std::ptrdiff_t at) const;
+
   struct Cell {
     Vec<D> momentum{};  ///< of all phases, over the volume of a whole cell
     std::array<double, most_phases> penalty{};
@@ -81,9 +85,6 @@ class TurningPhases {
   TurningSolids<D> solids_;
   bool act_ = true;
   std::vector<TurningFrames<D>> frames_;  // one for each phase; empty: none
-  std::vector<Faces<D>> gains_;           // likewise
-  Faces<D> mean_gain_;                    // of all phases, by their volume; likewise
-  double dt_ = 0;
   std::vector<std::vector<Cell>> cells_;  // by block, as the solids'
 };
 
@@ -99,27 +100,21 @@ void TurningPhases<D>::take_over(const Grid<D>& grid, const Settings<D>& setting
     const auto& cell = touched[k];
     const Cell& own = cells_[static_cast<std::size_t>(block)][k];
     const std::ptrdiff_t at = cell.at;
-    Vec<D> momentum{};
-    double mass = 0;
+    typename TurningSolids<D>::Balance balance{.before = own.momentum};
     for (std::size_t i = 0; i < state.a.size(); ++i) {
       const double m = own.there[i] ? volume[at] * settings.phases[i].fluid.density * state.a[i].block(block)[at] : 0.0;
-      mass += m;
+      balance.mass += m;
       // What is absent follows the densest.
       const double penalty = own.there[i] ? own.penalty[i] : own.penalty[0];
       for (std::size_t d = 0; d < D; ++d) {
         double& v = state.u[i][d].block(block)[at];
         v = own.before[i][d] + (v - own.before[i][d]) / (1 + penalty);
         state.acceleration[i][d].block(block)[at] /= 1 + penalty;
-        momentum[d] += m * v;
+        balance.after[d] += m * v;
       }
     }
-    const Vec<D> pushed = push(at);
-    Vec<D> force;  // times dt
-    const double within = cell.solid * mass;
-    for (std::size_t d = 0; d < D; ++d)
-      force[d] = momentum[d] - own.momentum[d] - dt * pushed[d] -
-                 within * (cell.velocity[d] - cell.before[d] - dt * body_force[d]);
-    solids_.give(grid, block, cell, force);
+    balance.push = push(at);
+    solids_.give(grid, block, cell, balance, body_force, dt);
   }
 }
 

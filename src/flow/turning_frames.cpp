@@ -102,7 +102,7 @@ TurningFrames<D>::TurningFrames(const Grid<D>& grid, const OpenSpace<D>& space, 
     });
   }
   if (none()) return;
-  for (auto& component : acceleration_) component = Cells<D>(grid);
+  for (auto& component : gain_) component = Cells<D>(grid);
   set_time(0);
 }
 
@@ -133,11 +133,9 @@ Faces<D> TurningFrames<D>::seen(const Grid<D>& grid, Faces<D> face_u) const {
 }
 
 template <int D>
-void TurningFrames<D>::add(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& last, double dt,
-                           const Cells<D>* left_out, Faces<D>& acceleration) {
+void TurningFrames<D>::find_gain(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& last, double dt) {
   if (none()) return;
-  const Layout<D>& layout = grid.layout();
-  for (auto& component : acceleration_) std::fill(component.data().begin(), component.data().end(), 0.0);
+  for (auto& component : gain_) std::fill(component.data().begin(), component.data().end(), 0.0);
   for (const auto& shaft : shafts_)
     for_blocks(grid, [&](int b) {
       for (const Cell& cell : shaft.blocks[static_cast<std::size_t>(b)].cells) {
@@ -145,16 +143,21 @@ void TurningFrames<D>::add(const Grid<D>& grid, const CellVectors<D>& u, const C
         for (std::size_t d = 0; d < 2; ++d)
           middle[d] = 0.5 * (cell.before[d] + u[d].block(b)[cell.at] + dt * last[d].block(b)[cell.at]);
         const double turning = cell.share * shaft.now;
-        acceleration_[0].block(b)[cell.at] += turning * middle[1];
-        acceleration_[1].block(b)[cell.at] -= turning * middle[0];
+        gain_[0].block(b)[cell.at] += turning * middle[1];
+        gain_[1].block(b)[cell.at] -= turning * middle[0];
       }
     });
+  for (auto& component : gain_) fill_halo(grid, component, 1, all_walls<D>(Mirror::even));
+}
+
+template <int D>
+void TurningFrames<D>::add_gain(const Grid<D>& grid, const Cells<D>* left_out, Faces<D>& acceleration) const {
+  if (none()) return;
+  const Layout<D>& layout = grid.layout();
   for (int d = 0; d < 2; ++d) {
-    auto& own = acceleration_[static_cast<std::size_t>(d)];
-    fill_halo(grid, own, 1, all_walls<D>(Mirror::even));
     const std::ptrdiff_t s = layout.step[d];
     for_blocks(grid, [&](int b) {
-      const double* a = own.block(b);
+      const double* a = gain(d, b);
       const double* nothing = left_out == nullptr ? nullptr : left_out->block(b);
       double* face = acceleration[d].block(b);
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
@@ -174,13 +177,11 @@ void TurningFrames<D>::add(const Grid<D>& grid, const CellVectors<D>& u, const C
 }
 
 template <int D>
-FaceGain TurningFrames<D>::gains() const {
+FaceGain TurningFrames<D>::on_faces() const {
   if (none()) return {};
   return [this](int axis, int block, std::ptrdiff_t at) {
-    if (axis > 1) return 0.0;
-    const auto& field = acceleration_[static_cast<std::size_t>(axis)];
-    const double* a = field.block(block);
-    return 0.5 * (a[at] + a[at - field.layout().step[static_cast<std::size_t>(axis)]]);
+    const double* a = gain(axis, block);
+    return a == nullptr ? 0.0 : 0.5 * (a[at] + a[at - gain_[0].layout().step[static_cast<std::size_t>(axis)]]);
   };
 }
 

@@ -43,13 +43,19 @@ class TurningFrames {
   void keep(const Grid<D>& grid, const CellVectors<D>& u);
   /// What passes faces as the frames see it.
   [[nodiscard]] Faces<D> seen(const Grid<D>& grid, Faces<D> face_u) const;
-  /// Adds - Omega x u, at the middle of the step, to the accelerations of the faces. `u`: moved, without the forces of
-  /// this step; `last`: by the forces of the last one; `left_out`: 1 in cells where there is nothing (halo filled),
-  /// null: nowhere.
-  void add(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& last, double dt,
-           const Cells<D>* left_out, Faces<D>& acceleration);
-  /// What `add` has added, where nothing is left out.
-  [[nodiscard]] FaceGain gains() const;
+  /// - Omega x u at the middle of the step. `u`: moved, without the forces of this step; `last`: by the forces of the
+  /// last one.
+  void find_gain(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& last, double dt);
+  /// That in the cells of a block along an axis, halo of one layer filled; null along the shafts. Faces have the mean
+  /// of both sides.
+  [[nodiscard]] const double* gain(int axis, int block) const {
+    return axis < 2 ? gain_[static_cast<std::size_t>(axis)].block(block) : nullptr;
+  }
+  /// Adds it to the accelerations of the faces. `left_out`: 1 in cells where there is nothing (halo filled), null:
+  /// nowhere.
+  void add_gain(const Grid<D>& grid, const Cells<D>* left_out, Faces<D>& acceleration) const;
+  /// What that adds where nothing is left out; empty without frames.
+  [[nodiscard]] FaceGain on_faces() const;
 
  private:
   struct Cell {
@@ -72,7 +78,7 @@ class TurningFrames {
   };
 
   std::vector<Shaft> shafts_;
-  std::array<Cells<D>, 2> acceleration_;  // - Omega x u in the cells
+  std::array<Cells<D>, 2> gain_;  // in the cells
 };
 
 }  // namespace wavy

@@ -276,8 +276,7 @@ void TurningSolids<D>::blend_faces(const Grid<D>& grid, Faces<D>& face_u) const 
       double* flow = face_u[d].block(b);
       const double* area = space_.is_uncut(b) ? nullptr : space_.area()[d].block(b);
       for (const Face& face : faces_[static_cast<std::size_t>(b)][d])
-        flow[face.at] =
-            face.open * flow[face.at] + (1 - face.open) * face.flow * (area == nullptr ? 1.0 : area[face.at]);
+        flow[face.at] = face.blended(flow[face.at], area == nullptr ? 1.0 : area[face.at]);
     }
   });
 }
@@ -336,7 +335,7 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
   for (const Cell& cell : cells(block)) {
     const std::ptrdiff_t at = cell.at;
     const double m = mass.block(block)[at];
-    Vec<D> force;  // times dt
+    Balance balance{.mass = m, .before = cell.momentum};
     for (std::size_t d = 0; d < D; ++d) {
       double& gain = own[d].block(block)[at];
       double& v = u[d].block(block)[at];
@@ -348,13 +347,10 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
         const double inverse = inverse_density[d].block(block)[f];
         if (inverse > 0) push += 0.5 * faces[d].block(block)[f] / inverse;
       }
-      // The fluid within the solid takes part in its motion, and has weight; what is asked for is the load of that
-      // round it.
-      const double within = cell.solid * m;
-      force[d] =
-          m * v - cell.momentum[d] - dt * push - within * (cell.velocity[d] - cell.before[d] - dt * body_force[d]);
+      balance.after[d] = m * v;
+      balance.push[d] = push;
     }
-    give(grid, block, cell, force);
+    give(grid, block, cell, balance, body_force, dt);
   }
 }
 
@@ -365,7 +361,15 @@ void TurningSolids<D>::clear_given(int block) {
 }
 
 template <int D>
-void TurningSolids<D>::give(const Grid<D>& grid, int block, const Cell& cell, const Vec<D>& force) {
+void TurningSolids<D>::give(const Grid<D>& grid, int block, const Cell& cell, const Balance& of,
+                            const Vec<D>& body_force, double dt) {
+  Vec<D> force;  // times dt
+  // The fluid within the solid takes part in its motion, and has weight; what is asked for is the load of that round
+  // it.
+  const double within = cell.solid * of.mass;
+  for (std::size_t d = 0; d < D; ++d)
+    force[d] = of.after[d] - of.before[d] - dt * of.push[d] -
+               within * (cell.velocity[d] - cell.before[d] - dt * body_force[d]);
   const Vec<D> arm = minus<D>(cell_middle(grid, block, cell.at), placed_[cell.part].now.about);
   given_[static_cast<std::size_t>(block)][cell.part].add(1, {force, moment_of<D>(arm, force)});
 }

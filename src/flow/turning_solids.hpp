@@ -94,6 +94,9 @@ class TurningSolids {
     double open = 1;
     double flow = 0;     ///< of the solid through it [m/s]
     double inverse = 0;  ///< 1/rho of the open face
+
+    /// By what is open the fluid's own, for the rest that of the solid through so much of a face.
+    [[nodiscard]] double blended(double own, double area = 1) const { return open * own + (1 - open) * flow * area; }
   };
 
   /// Space must outlive it. Without parts it does nothing.
@@ -139,10 +142,16 @@ class TurningSolids {
   void take_over(const Grid<D>& grid, int block, const Cells<D>& mass, const Faces<D>& faces,
                  const Faces<D>& inverse_density, const Vec<D>& body_force, double dt, CellVectors<D>& own,
                  CellVectors<D>& u);
-  /// For models of their own kind, instead of take_over: what cells of a block give, times dt over the volume of a
-  /// cell.
+  /// What a cell holds, over the volume of a whole one, of all phases.
+  struct Balance {
+    double mass = 0;  ///< [kg/m3]
+    Vec<D> before{};  ///< momentum with all but the forces of the step and the solid
+    Vec<D> after{};
+    Vec<D> push{};  ///< by its faces [N/m3]
+  };
+  /// For models of their own kind, instead of take_over: by what cells of a block hold, their part of the loads.
   void clear_given(int block);
-  void give(const Grid<D>& grid, int block, const Cell& cell, const Vec<D>& force);
+  void give(const Grid<D>& grid, int block, const Cell& cell, const Balance& of, const Vec<D>& body_force, double dt);
   void finish_loads(const Grid<D>& grid, double dt);
   /// Of the last step, by part.
   [[nodiscard]] std::vector<PartLoad<D>>& loads() { return loads_; }

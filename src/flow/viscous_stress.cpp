@@ -46,6 +46,22 @@ double greatest_component(const Grid<D>& grid, const std::type_identity_t<CellVe
 }
 
 template <int D>
+void accelerate(const Grid<D>& grid, const OpenSpace<D>& space,
+                const std::type_identity_t<CellVectors<D>>& acceleration, double dt,
+                std::type_identity_t<CellVectors<D>>& u) {
+  for_blocks(grid, [&](int b) {
+    for (int d = 0; d < D; ++d) {
+      double* v = u[d].block(b);
+      const double* a = acceleration[d].block(b);
+      for_open_rows<D>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+        for (int i = 0; i < n; ++i) v[o + i] += dt * a[o + i];
+      });
+    }
+  });
+}
+
+template <int D>
 ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
                                 const WallElements<D>& elements, TurningSolids<D>* turning)
     : space_(space), wall_velocity_(walls), elements_(elements), turning_(turning), implicit_(grid, &space) {
@@ -276,8 +292,10 @@ int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int 
 }
 
 template double greatest_component<2>(const Grid<2>&, const CellVectors<2>&);
+template void accelerate<2>(const Grid<2>&, const OpenSpace<2>&, const CellVectors<2>&, double, CellVectors<2>&);
 template class ViscousStress<2>;
 template double greatest_component<3>(const Grid<3>&, const CellVectors<3>&);
+template void accelerate<3>(const Grid<3>&, const OpenSpace<3>&, const CellVectors<3>&, double, CellVectors<3>&);
 template class ViscousStress<3>;
 
 }  // namespace wavy

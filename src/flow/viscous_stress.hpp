@@ -19,6 +19,12 @@ namespace wavy {
 template <int D>
 double greatest_component(const Grid<D>& grid, const std::type_identity_t<CellVectors<D>>& u);
 
+/// u += dt times an acceleration, in the open rows of all blocks.
+template <int D>
+void accelerate(const Grid<D>& grid, const OpenSpace<D>& space,
+                const std::type_identity_t<CellVectors<D>>& acceleration, double dt,
+                std::type_identity_t<CellVectors<D>>& u);
+
 /// (S10): u += dt/rho div(mu (grad u + grad u^T)), explicit or, in the part of each component by itself (with the
 /// doubled normal stress), implicit; the coupling between components is then explicit, and vanishes for uniform mu.
 ///

@@ -169,7 +169,8 @@ struct Model<D>::Work {
     force(grid, settings, interface.sheets(), interface.extended_fraction(state), state, G, acceleration,
           inverse_density);
     add_uniform<D>(grid, space, drive, acceleration);
-    frames.add(grid, state.u, state.acceleration, dt, left_out(), acceleration);
+    frames.find_gain(grid, state.u, state.acceleration, dt);
+    frames.add_gain(grid, left_out(), acceleration);
     if (boundary.closed()) return;
     boundary.set_coefficients(
         grid, [&](const OpeningFace<D>& face) { return density(settings, state.F.block(face.block)[face.inside]); },
@@ -526,7 +527,7 @@ StepReport Model<D>::step(double dt) {
   const auto& boundary = work_->boundary;
   work_->set_time(grid_, s.time + dt);
   work_->frames.keep(grid_, s.u);
-  if (!work_->frames.none()) s.face_u = work_->frames.seen(grid_, std::move(s.face_u));  // until `predict`
+  s.face_u = work_->frames.seen(grid_, std::move(s.face_u));  // until `predict`
   report.volume_correction = work_->advect(grid_, settings_, s, dt, steps_++, kept_volume_);
   kept_volume_ += work_->advect.gained();
   report.seconds[0] = watch.lap();
@@ -554,7 +555,7 @@ StepReport Model<D>::step(double dt) {
   work_->find_forces(grid_, settings_, s, G_, drive_, dt);
   work_->predict(grid_, s, dt);
   work_->turning.blend_faces(grid_, s.face_u);
-  const FaceGain by_frames = work_->frames.gains();
+  const FaceGain by_frames = work_->frames.on_faces();
   work_->turning.press(grid_, by_frames, dt, s.face_u);
   leave_out_gas_cells();
   auto& projection = work_->projection;

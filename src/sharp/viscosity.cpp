@@ -33,21 +33,6 @@ double film_friction(const Settings<D>& settings, double depth, double speed) {
   return std::max(3 * mu / depth, turbulent);
 }
 
-/// u takes the accelerations of the last step for dt.
-template <int D>
-void push(const Grid<D>& grid, const OpenSpace<D>& space, State<D>& state, double dt) {
-  for_blocks(grid, [&](int b) {
-    for (int d = 0; d < D; ++d) {
-      double* u = state.u[d].block(b);
-      const double* a = state.acceleration[d].block(b);
-      for_open_rows<D>(space, b, grid.layout(), [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) u[o + i] += dt * a[o + i];
-      });
-    }
-  });
-}
-
 }  // namespace
 
 template <int D>
@@ -81,11 +66,11 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   const bool explicitly = set_faces() <= 1;
   finish_coefficients(grid, settings, mass, state, dt, explicitly, eddies);
   if (explicitly) {
-    push(grid, *space_, state, dt);
+    accelerate<D>(grid, *space_, state.acceleration, dt, state.u);
     fill_halos(grid, settings, state);
     stress_.step_explicitly(grid, mass, state.u);
     keep_drag(grid, state, dt);
-    push(grid, *space_, state, -dt);
+    accelerate<D>(grid, *space_, state.acceleration, -dt, state.u);
     walls_->set_in_solids(grid, true, state.u);
     return 0;
   }
@@ -95,7 +80,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   CellVectors<D> start;
   if (by_rate) start = state.u;
   stress_.set_right_hand_sides(grid, mass, state.u, state.acceleration, dt);
-  push(grid, *space_, state, dt);
+  accelerate<D>(grid, *space_, state.acceleration, dt, state.u);
 
   const double scale = std::max(greatest_component(grid, state.u), 1e-30);
   int iterations = 0;
@@ -117,7 +102,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   }
   // The cells of a group go on with one velocity, beside what their wall does by itself: fluid so thick follows it.
   stress_.share_in_groups(grid, mass, state.u);
-  push(grid, *space_, state, -dt);
+  accelerate<D>(grid, *space_, state.acceleration, -dt, state.u);
   walls_->set_in_solids(grid, true, state.u);
   return iterations;
 }

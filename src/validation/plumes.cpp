@@ -8,9 +8,9 @@
 namespace wavy {
 namespace {
 
-/// Water 0.45 m deep; the sparger a little off the middle, or nothing would begin to sway.
-std::string column(const char* width, const char* breadth, const char* law, const char* sparger, const char* flow,
-                   const char* bubbles, const char* more, double until) {
+/// Water 0.45 m deep; the sparger a little off the middle, or nothing would begin to sway. `pair`: more on the phases.
+std::string column(const char* width, const char* breadth, const char* law, const char* bubbles, const char* sparger,
+                   const char* flow, const char* pair, double until) {
   return fmt::format(R"(wavy = 1
 model = "eulerian"
 [vessel]
@@ -19,14 +19,10 @@ size = ["{}", "{}", "45 cm"]
 law = "{}"
 [grid]
 cell = "10 mm"
-[[phase]]
-name = "water"
-fluid = "water"
-[[phase]]
-name = "air"
-fluid = "air"
-form = "bubbles"
-diameter = "{}"
+{}[[pair]]
+between = ["water", "air"]
+surface_tension = "72 mN/m"
+{}
 [[opening]]
 name = "sparger"
 spread = "box"
@@ -39,25 +35,22 @@ side = "top"
 lets_out = "gas"
 [run]
 until = "{} s"
-{})",
-                     width, breadth, law, bubbles, sparger, flow, until, more);
+)",
+                     width, breadth, law, water_with_bubbles(bubbles), pair, sparger, flow, until);
+}
+
+/// A gauge of the water's velocity along an axis at a point.
+std::string probe(const char* name, char axis, const char* at) {
+  return gauge_text(name, "value", fmt::format("quantity = \"water_velocity_{}\"\nat = [{}]\n", axis, at));
 }
 
 ValidationResult flat_column(bool) {
   constexpr double until = 110;
   constexpr double swaying = 45;  // [s]: from then on it swings as far as it does later
-  const CaseRun<3> run(column("20 cm", "5 cm", "k_epsilon",
+  const CaseRun<3> run(column("20 cm", "5 cm", "k_epsilon", "3 mm",
                               "lower = [\"92 mm\", \"19 mm\", \"1 mm\"]\nupper = [\"110 mm\", \"31 mm\", \"14 mm\"]",
-                              "48 L/h", "3 mm", R"([[pair]]
-between = ["water", "air"]
-surface_tension = "72 mN/m"
-[[gauge]]
-name = "across"
-measures = "value"
-quantity = "water_velocity_x"
-at = ["10 cm", "2.5 cm", "22.5 cm"]
-)",
-                              until));
+                              "48 L/h", "", until) +
+                       probe("across", 'x', R"("10 cm", "2.5 cm", "22.5 cm")"));
   ValidationResult result;
   const auto found = swings(run.column("time"), run.column("across"), swaying, until, 1);
   result.findings.push_back(
@@ -68,30 +61,12 @@ at = ["10 cm", "2.5 cm", "22.5 cm"]
 ValidationResult square_column(bool) {
   constexpr double until = 100;
   constexpr double from = 20;
-  const CaseRun<3> run(column("15 cm", "15 cm", "smagorinsky",
+  const CaseRun<3> run(column("15 cm", "15 cm", "smagorinsky", "4 mm",
                               "lower = [\"61 mm\", \"61 mm\", \"1 mm\"]\nupper = [\"91 mm\", \"91 mm\", \"11 mm\"]",
-                              "110.25 mL/s", "4 mm", R"([[pair]]
-between = ["water", "air"]
-surface_tension = "72 mN/m"
-lift = "sphere"
-turbulent_dispersion = "none"
-[[gauge]]
-name = "middle"
-measures = "value"
-quantity = "water_velocity_z"
-at = ["7.5 cm", "7.5 cm", "25 cm"]
-[[gauge]]
-name = "left"
-measures = "value"
-quantity = "water_velocity_z"
-at = ["1 cm", "7.5 cm", "25 cm"]
-[[gauge]]
-name = "right"
-measures = "value"
-quantity = "water_velocity_z"
-at = ["14 cm", "7.5 cm", "25 cm"]
-)",
-                              until));
+                              "110.25 mL/s", "lift = \"sphere\"\nturbulent_dispersion = \"none\"", until) +
+                       probe("middle", 'z', R"("7.5 cm", "7.5 cm", "25 cm")") +
+                       probe("left", 'z', R"("1 cm", "7.5 cm", "25 cm")") +
+                       probe("right", 'z', R"("14 cm", "7.5 cm", "25 cm")"));
   ValidationResult result;
   // As published, read off a figure.
   result.findings.push_back(close("mean rise of the water in the middle at 0.25 m [m/s], 10 mm, Smagorinsky",

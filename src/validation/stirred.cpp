@@ -137,6 +137,10 @@ ValidationResult cylinder_in_fluid_at_rest(bool) {
   return result;
 }
 
+std::string numbers() {
+  return gauge_text("power_number", "power_number") + gauge_text("pumping_number", "pumping_number");
+}
+
 /// A cylinder full of liquid, as deep as it is wide, with an impeller; `more`: baffles, turbulence.
 std::string stirred(const std::string& kind, double diameter, double clearance, double speed, double viscosity,
                     double cell, double until, const std::string& more = "") {
@@ -164,17 +168,11 @@ blade_thickness = "{} m"
 [[fill]]
 phase = "liquid"
 level = "0.3 m"
-[[gauge]]
-name = "power_number"
-measures = "power_number"
-[[gauge]]
-name = "pumping_number"
-measures = "pumping_number"
 [run]
 until = "{} s"
 )",
                      cell, viscosity, speed, kind, diameter, clearance, 1.5 * cell, until) +
-         more;
+         numbers() + more;
 }
 
 ValidationResult laminar_power(bool quick) {
@@ -280,16 +278,11 @@ position = "15 deg"
 kind = "disc_turbine"
 diameter = "{} m"
 clearance = "10 cm"
-[[gauge]]
-name = "power_number"
-measures = "power_number"
-[[gauge]]
-name = "pumping_number"
-measures = "pumping_number"
 [run]
 until = "0.6 s"
 )",
-                                   cell, diameter));
+                                   cell, diameter) +
+                       numbers());
   Impeller thick = usual_impeller(ImpellerKind::disc_turbine, diameter);
   thick.blade_thickness = least_thickness * cell;
   ValidationResult result;

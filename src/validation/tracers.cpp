@@ -89,16 +89,7 @@ model = "eulerian"
 {}
 [grid]
 cell = "2 cm"
-[[phase]]
-name = "water"
-fluid = "water"
-form = "carrier"
-[[phase]]
-name = "air"
-fluid = "air"
-form = "bubbles"
-diameter = "4 mm"
-[[fill]]
+{}[[fill]]
 phase = "air"
 share = {}
 shape = "box"
@@ -113,7 +104,7 @@ saturation = "8.6 mg/L"
 saturation_by_pressure = "no"
 {}
 )",
-                     vessel, share, how) +
+                     vessel, water_with_bubbles("4 mm"), share, how) +
          more;
 }
 
@@ -123,14 +114,10 @@ ValidationResult absorption(bool) {
                               "dissolves_by = \"constant\"\ntransfer_coefficient = \"0.5 mm/s\"", R"(
 [motion]
 gravity = ["0 m/s^2", "0 m/s^2"]
-[[gauge]]
-name = "oxygen"
-measures = "mean"
-quantity = "oxygen_concentration"
 [run]
 until = "60 s"
 largest_step = "1 s"
-)"));
+)" + gauge_text("oxygen", "mean", "quantity = \"oxygen_concentration\"\n")));
   constexpr double kla = 5e-4 * 6 * 0.05 / 4e-3 / 0.95;  // of the liquid
   double worst = 0;
   for (const auto& row : run.rows()) worst = std::max(worst, std::abs(row[1] / 8.6e-3 - (1 - std::exp(-kla * row[0]))));
@@ -150,14 +137,9 @@ until = "0.5 s"
 )";
   for (const auto& [name, quantity] :
        {std::pair{"kla", "oxygen_kla"}, {"air_velocity", "air_velocity_y"}, {"water_velocity", "water_velocity_y"}})
-    more += fmt::format(R"([[gauge]]
-name = "{}"
-measures = "mean"
-quantity = "{}"
-lower = ["0 m", "0.14 m"]
-upper = ["0.1 m", "0.26 m"]
-)",
-                        name, quantity);
+    more += gauge_text(
+        name, "mean",
+        fmt::format("quantity = \"{}\"\nlower = [\"0 m\", \"0.14 m\"]\nupper = [\"0.1 m\", \"0.26 m\"]\n", quantity));
   const CaseRun<2> run(
       bubbly("size = [\"0.1 m\", \"0.4 m\"]\nrepeats = \"x\"", 0.02, "dissolves_by = \"penetration\"", more));
   const double slip = run.mean_from(0.3, "air_velocity") - run.mean_from(0.3, "water_velocity");

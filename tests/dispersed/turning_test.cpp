@@ -3,19 +3,22 @@
 
 #include <cmath>
 #include <numbers>
+#include <optional>
 
 #include "about.hpp"
 #include "geometry/solids.hpp"
+#include "in_drum.hpp"
 #include "validation/eulerian_flows.hpp"
 
 using namespace wavy;
 using namespace wavy::dispersed;
 using namespace wavy::eulerian;
+using in_drum::let_turn;
+using in_drum::R;
 
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double R = 0.1;
 constexpr double omega = 2;
 
 /// Oil in a round vessel of radius R, with as much air in it as is laid there.
@@ -27,41 +30,20 @@ Settings<2> oil_and_air(double viscosity) {
   return settings;
 }
 
-void let_turn(Settings<2>& settings, const Solid<2>& solid, bool frozen, double position = 0) {
-  settings.turning.shafts = {[=](double t) {
-    Pose<2> pose;
-    pose.angle = position + (frozen ? 0.0 : omega * t);
-    pose.motion.turning[2] = omega;
-    pose.motion.about = {R, R};
-    return pose;
-  }};
-  settings.turning.parts = {{solid, 0}};
-  if (frozen) settings.turning.frames = {{.radius = 0.75 * R}};
-}
+constexpr double largest_step = 0.01;  // [s]
 
-struct InDrum {
-  Grid<2> grid;
-  Model<2> model;
-
-  InDrum(int cells, Settings<2> settings, double share)
-      : grid(grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / cells)), model(grid, std::move(settings), space(grid)) {
+/// A share of air everywhere.
+struct InDrum : in_drum::Run<Model<2>, StepLimit> {
+  InDrum(int cells, Settings<2> settings, double share) : Run(cells, std::move(settings)) {
     auto& a = model.state().a;
     for (double& f : a[0].data()) f = 1 - share;
     for (double& f : a[1].data()) f = share;
     model.start();
   }
-  static OpenSpace<2> space(const Grid<2>& grid) {
-    const Solid<2> drum = ball_solid<2>({R, R}, R);
-    return {grid, &drum, {}, {}, false};
-  }
-  void run_until(double until) {
-    while (model.state().time < until * (1 - 1e-12)) {
-      StepLimit limit{};
-      model.step(std::min({model.stable_step(limit), 0.01, until - model.state().time}));
-    }
-  }
-  [[nodiscard]] double torque() const { return model.turning_solids().mean_loads()[0].moment[2]; }
 };
+
+/// What may turn in time or stand still in a frozen frame.
+std::optional<double> at_rest(bool frozen) { return frozen ? std::optional(0.0) : std::nullopt; }
 
 }  // namespace
 
@@ -70,38 +52,38 @@ TEST_CASE("a rod that turns in a drum takes Couette's torque through a carrier a
   const double r = 0.5 * R;
   const double couette = 4 * pi * mu * omega * r * r * R * R / (R * R - r * r);
   Settings<2> alone = oil_and_air(mu);
-  let_turn(alone, ball_solid<2>({R, R}, r), false);
+  let_turn(alone, ball_solid<2>({R, R}, r), omega);
   InDrum oil_alone(48, std::move(alone), 0);
-  oil_alone.run_until(1);
+  oil_alone.run_until(1, largest_step);
   CHECK(oil_alone.torque() == about(couette).epsilon(0.02));
   // What bubbles take of the room carries no stress.
   Settings<2> with = oil_and_air(mu);
-  let_turn(with, ball_solid<2>({R, R}, r), false);
+  let_turn(with, ball_solid<2>({R, R}, r), omega);
   InDrum bubbly(48, std::move(with), 0.1);
-  bubbly.run_until(1);
+  bubbly.run_until(1, largest_step);
   CHECK(bubbly.torque() == about(0.9 * couette).epsilon(0.02));
 }
 
 TEST_CASE("a paddle in a frozen frame asks for the torque that it takes when it turns") {
-  const auto torque = [&](bool frozen, double position) {
+  const auto torque = [&](std::optional<double> frozen_at) {
     Settings<2> settings = oil_and_air(5);
-    let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), frozen, position);
+    let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), omega, frozen_at);
     InDrum own(48, std::move(settings), 0);
-    own.run_until(1);
+    own.run_until(1, largest_step);
     return own.torque();
   };
-  const double turning = torque(false, 0);
+  const double turning = torque({});
   CHECK(turning > 0);
-  for (const double position : {0.0, 0.4}) CHECK(torque(true, position) == about(turning).epsilon(0.03));
+  for (const double position : {0.0, 0.4}) CHECK(torque(position) == about(turning).epsilon(0.03));
 }
 
 TEST_CASE("a paddle stirs bubbles: volumes hold, fractions stay within bounds, bubbles go to the axis") {
   for (const bool frozen : {false, true}) {
     Settings<2> settings = oil_and_air(1e-3);
-    let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), frozen);
+    let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), omega, at_rest(frozen));
     InDrum own(40, std::move(settings), 0.05);
     const double before = own.model.volume(1);
-    own.run_until(4);
+    own.run_until(4, largest_step);
     INFO(frozen);
     CHECK(own.model.volume(1) == about(before).epsilon(1e-11));
     const Mixture all = mixture(own.model);
@@ -126,7 +108,7 @@ TEST_CASE("a model that is brought back goes on with what turns to the same bits
   for (const bool frozen : {false, true}) {
     const auto made = [&] {
       Settings<2> settings = oil_and_air(0.1);
-      let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), frozen);
+      let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), omega, at_rest(frozen));
       return settings;
     };
     InDrum whole(24, made(), 0.05);

@@ -85,7 +85,8 @@ TEST_CASE("water that turns as one with its frame needs the pull to the axis tha
   });
   frames.keep(grid, u);
   Faces<2> gain = still(grid);
-  frames.add(grid, u, last, 0.1, nullptr, gain);
+  frames.find_gain(grid, u, last, 0.1);
+  frames.add_gain(grid, nullptr, gain);
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
     const double x = cell[0] * h - 0.5;
     const double r = std::hypot(x, (cell[1] + 0.5) * h - 0.5);
@@ -100,7 +101,7 @@ TEST_CASE("water that turns as one with its frame needs the pull to the axis tha
     });
     fill_halo(grid, left_out, 1, all_walls<2>(Mirror::even));
     Faces<2> half = still(grid);
-    frames.add(grid, u, last, 0.1, &left_out, half);
+    frames.add_gain(grid, &left_out, half);
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
       if (std::abs(cell[1] - 20) > 4) return;
       if (cell[0] < 20) CHECK(half[0].block(b)[at] == 0);

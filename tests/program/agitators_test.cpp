@@ -91,7 +91,7 @@ until = "0.5 s"
 snapshot_interval = "0.25 s"
 )";
 
-/// The kettle full of water with air sparged into it, two models apart from that above.
+/// The same vessel full of water, with a turbine and air from a ring under it, in the Eulerian model.
 const std::string aerated = R"(wavy = 1
 model = "eulerian"
 [vessel]
@@ -140,13 +140,11 @@ until = "0.4 s"
 snapshot_interval = "0.1 s"
 )";
 
-const std::string frozen_text = "name = \"stirrer\"\nmotion = \"frozen\"\n";
-
 /// The same with blades that stand still in a frozen frame; `more`: keys of the agitator.
 std::string frozen(const std::string& text, const std::string& more = "") {
   // There has to be room for a frame's edge.
   const std::string fine = replaced_once(text, "cell = \"12.5 mm\"", "cell = \"10 mm\"");
-  return replaced_once(fine, "name = \"stirrer\"\n", frozen_text + more);
+  return replaced_once(fine, "name = \"stirrer\"\n", "name = \"stirrer\"\nmotion = \"frozen\"\n" + more);
 }
 
 std::string replaced_piece(const std::string& old_text, const std::string& new_text) {

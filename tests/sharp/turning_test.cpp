@@ -4,19 +4,22 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <optional>
 #include <utility>
 
 #include "about.hpp"
 #include "geometry/solids.hpp"
+#include "in_drum.hpp"
 #include "sharp/model.hpp"
 
 using namespace wavy;
 using namespace wavy::sharp;
+using in_drum::let_turn;
+using in_drum::R;
 
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double R = 0.1;
 
 /// Water without gravity in a round vessel of radius R.
 Settings<2> water(double mu) {
@@ -27,35 +30,11 @@ Settings<2> water(double mu) {
   return settings;
 }
 
-/// Something that turns about the vessel's middle.
-void let_turn(Settings<2>& settings, const Solid<2>& solid, double omega) {
-  settings.turning.shafts = {[omega](double t) {
-    Pose<2> pose;
-    pose.angle = omega * t;
-    pose.motion = {{}, {0, 0, omega}, {R, R}};
-    return pose;
-  }};
-  settings.turning.parts = {{solid, 0}};
-}
-
-struct InDrum {
-  Grid<2> grid;
-  Model<2> model;
-
-  InDrum(int cells, Settings<2> settings)
-      : grid(grid_over<2>({0, 0}, {2 * R, 2 * R}, 2 * R / cells)), model(grid, std::move(settings), space(grid)) {
+/// Full of water.
+struct InDrum : in_drum::Run<Model<2>, StepLimit> {
+  InDrum(int cells, Settings<2> settings) : Run(cells, std::move(settings)) {
     for (double& F : model.state().F.data()) F = 1;
     model.start();
-  }
-  static OpenSpace<2> space(const Grid<2>& grid) {
-    const Solid<2> drum = ball_solid<2>({R, R}, R);
-    return {grid, &drum, {}, {}, false};
-  }
-  void run_until(double until) {
-    while (model.state().time < until * (1 - 1e-12)) {
-      StepLimit limit{};
-      model.step(std::min(model.stable_step(limit), until - model.state().time));
-    }
   }
 };
 
@@ -73,7 +52,7 @@ TEST_CASE("a rod that turns in a drum takes Couette's torque") {
     let_turn(settings, ball_solid<2>({R, R}, r), omega);
     InDrum own(cells, std::move(settings));
     own.run_until(1.0);
-    const double error = own.model.turning_solids().mean_loads()[0].moment[2] / torque - 1;
+    const double error = own.torque() / torque - 1;
     CHECK(std::abs(error) < (cells == 24 ? 0.05 : 0.02));
     if (cells == 48) CHECK(std::abs(error) < 0.5 * before);  // first order
     before = std::abs(error);
@@ -126,13 +105,11 @@ TEST_CASE("water that turns as one with a paddle asks no torque of it, and does 
       state.u[1].block(b)[o] = omega * ((cell[0] + 0.5) * own.grid.spacing()[0] - R);
     });
     own.model.start();
-    if (with) CHECK(own.model.turning_solids().mean_loads()[0].moment[2] == 0);  // there was no step yet
+    if (with) CHECK(own.torque() == 0);  // there was no step yet
     for (int step = 0; step < 100; ++step) own.model.step(4e-3);
     found[with ? 1 : 0] = state.u;
     // Against what it takes to get the water going in a turn: rho R^4 omega^2.
-    if (with)
-      CHECK(std::abs(own.model.turning_solids().mean_loads()[0].moment[2]) <
-            3e-3 * 1000 * std::pow(R, 4) * omega * omega);
+    if (with) CHECK(std::abs(own.torque()) < 3e-3 * 1000 * std::pow(R, 4) * omega * omega);
   }
   double worst = 0;
   for (std::size_t d = 0; d < 2; ++d)
@@ -181,25 +158,16 @@ TEST_CASE("in a frozen frame water that turns as one with its drum stays at rest
 
 TEST_CASE("a paddle in thick oil asks for the same torque in a frozen frame, whatever its position, as when it turns") {
   const double omega = 2;
-  const auto torque = [&](bool frozen, double position) {
+  const auto torque = [&](std::optional<double> frozen_at) {
     Settings<2> settings = water(5);
-    let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), omega);
-    if (frozen) {
-      settings.turning.shafts = {[=](double) {
-        Pose<2> pose;
-        pose.angle = position;
-        pose.motion = {{}, {0, 0, omega}, {R, R}};
-        return pose;
-      }};
-      settings.turning.frames = {{.radius = 0.75 * R}};
-    }
+    let_turn(settings, box_solid<2>({0.5 * R, 0.9 * R}, {1.5 * R, 1.1 * R}), omega, frozen_at);
     InDrum own(48, std::move(settings));
     own.run_until(1.0);
-    return own.model.turning_solids().mean_loads()[0].moment[2];
+    return own.torque();
   };
-  const double turning = torque(false, 0);
+  const double turning = torque({});
   CHECK(turning > 0);
-  for (const double position : {0.0, 0.4, pi / 4}) CHECK(torque(true, position) == about(turning).epsilon(0.03));
+  for (const double position : {0.0, 0.4, pi / 4}) CHECK(torque(position) == about(turning).epsilon(0.03));
 }
 
 TEST_CASE("a paddle that turns through the surface loses nothing of water or air, and does not let them spray") {
