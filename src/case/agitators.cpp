@@ -201,9 +201,6 @@ Agitator<D> read_agitator(Sections& sections, const Setup<D>& setup, Part& part,
   part.refuse_unknown();
   Agitator<D> made;
   made.place = part.place();
-  if (setup.symmetry != Symmetry::none)
-    throw part.wrong("", "flow that turns is no mirror image of itself",
-                     "leave vessel.symmetry out: the whole vessel is computed");
   if (std::ranges::any_of(setup.periodic, [](bool repeats) { return repeats; }))
     throw part.wrong("", "a vessel that repeats has no place for an agitator", "leave vessel.repeats out");
   made.name = part.text("name", fmt::format("agitator {}", number));

@@ -32,9 +32,9 @@ void read_gauge_wall(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   part.need("wall", "write, for example, wall = \"right\"");
   read_wall_name(setup, part, gauge.wall);
   read_gauge_direction(part, gauge);
-  if (mirrored(setup, gauge.axis))
-    throw part.wrong("along", fmt::format("along {} the forces on mirror images cancel", "xyz"[gauge.axis]),
-                     "choose an axis along the mirrors, or leave vessel.symmetry out");
+  if (cancels_along(setup, gauge.axis))
+    throw part.wrong("along", fmt::format("along {} the forces on images cancel", "xyz"[gauge.axis]),
+                     "choose another axis, or leave vessel.symmetry out");
 }
 
 /// The axis of a moment; the section of a 2-D vessel lies across it.
@@ -47,7 +47,10 @@ void read_gauge_axis(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   if (D == 3) gauge.axis = part.choice("about")[0] - 'x';
   if (setup.symmetry == Symmetry::round)
     throw part.wrong("measures", "round an axis the moments of a ring cancel", "describe the vessel in 3-D");
-  for (int d = 0; d < D; ++d)
+  const bool half_turn = setup.symmetry == Symmetry::half_turn;
+  if (half_turn && gauge.axis != 2)
+    throw part.wrong("about", "the moments on images cancel", "write about = \"z\", or leave vessel.symmetry out");
+  for (int d = 0; d < D && !half_turn; ++d)
     if (d != gauge.axis && mirrored(setup, d))
       throw part.wrong("measures", "the moments on mirror images cancel",
                        "choose an axis across the mirrors, or leave vessel.symmetry out");
@@ -116,11 +119,11 @@ void read_gauge_plane(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   if (axis == D)
     throw part.wrong("upper", "a flow is through a plane, and this box has a thickness along every axis",
                      "give lower and upper the same place along one axis");
-  if (mirrored(setup, axis))
+  if (cancels_along(setup, axis))
     throw part.wrong("upper",
                      setup.symmetry == Symmetry::round
                          ? std::string("round an axis this is a cylinder, no plane")
-                         : fmt::format("through a plane across {} mirror images cancel", "xyz"[axis]),
+                         : fmt::format("through a plane across {} images cancel", "xyz"[axis]),
                      "choose a plane across another axis, or leave vessel.symmetry out");
   gauge.zone = box;
 }

@@ -86,7 +86,7 @@ MovingWall<D> read_moving_wall(const Setup<D>& setup, Part& part, const FormulaN
     made.about = part.has("about") ? point<D>(part, "about") : middle(setup, made);
   }
   for (int d = 0; d < D; ++d)
-    if (mirrored(setup, d) && !(made.velocity[d].is_constant() && made.velocity[d](0) == 0))
+    if (cancels_along(setup, d) && !(made.velocity[d].is_constant() && made.velocity[d](0) == 0))
       throw part.wrong("velocity", fmt::format("a velocity along {} does not go with vessel.symmetry", "xyz"[d]),
                        "leave that symmetry out, or set this component to \"0 m/s\"");
   const bool slips =

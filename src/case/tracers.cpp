@@ -165,7 +165,7 @@ void read_doses(Sections& sections, Setup<D>& setup) {
         throw part.wrong(box ? "lower" : "centre", fmt::format("'{}' lies outside the vessel", made.name),
                          fmt::format("the vessel reaches from {} to {} along {}", quantity(setup.lower[d], "m"),
                                      quantity(setup.upper[d], "m"), "xyz"[d]));
-      if (mirrored(setup, d) && setup.symmetry != Symmetry::round &&
+      if (cancels_along(setup, d) && setup.symmetry != Symmetry::round &&
           std::abs(low[d] + high[d] - setup.size[d]) > 1e-9 * setup.size[d])
         throw part.wrong(box ? "lower" : "centre", "with vessel.symmetry a dose must be as symmetric as the vessel",
                          fmt::format("put its middle at {} along {}, or leave vessel.symmetry out",

@@ -53,7 +53,8 @@ void read_turbulence(Sections& sections, Setup<D>& setup) {
     part.remark(fmt::format("{} is meant for flow in space: in 2-D large eddies do not break up as they do there",
                             turbulence.law->name));
   if (setup.symmetry != Symmetry::none && large_eddy)
-    part.remark(fmt::format("{} follows eddies that know no mirrors: take the whole vessel", turbulence.law->name));
+    part.remark(
+        fmt::format("{} follows eddies that are no images of each other: take the whole vessel", turbulence.law->name));
   const bool all_slip =
       setup.solid_walls == Wall::slip && std::ranges::all_of(setup.walls, [](const auto& axis) {
         return std::ranges::all_of(axis, [](Wall kind) { return kind == Wall::slip || kind == Wall::mirror; });

@@ -13,6 +13,7 @@
 #include "case/openings.hpp"
 #include "case/phases.hpp"
 #include "case/solids.hpp"
+#include "case/symmetry.hpp"
 #include "case/tracers.hpp"
 #include "case/turbulence.hpp"
 #include "run/gauges.hpp"
@@ -75,6 +76,7 @@ Symmetry read_symmetry(Part& vessel) {
   if (name != "sector" && vessel.has("sector"))
     throw vessel.wrong("sector", "an angle belongs to symmetry = \"sector\"", "leave it out, or set symmetry");
   if (name == "sector") return Symmetry::sector;
+  if (name == "half_turn") return Symmetry::half_turn;
   return name == "half" ? Symmetry::half : name == "quarter" ? Symmetry::quarter : Symmetry::none;
 }
 
@@ -100,8 +102,8 @@ void read_repeats(Part& vessel, Setup<D>& setup, bool plain) {
   for (const char axis : along) {
     const auto d = static_cast<std::size_t>(axis - 'x');
     if (d >= D) throw vessel.wrong("repeats", "a 2-D vessel has no z axis", "write \"x\" or \"y\"");
-    if (mirrored(setup, static_cast<int>(d)))
-      throw vessel.wrong("repeats", fmt::format("along {} the vessel ends at a mirror", axis),
+    if (cancels_along(setup, static_cast<int>(d)))
+      throw vessel.wrong("repeats", fmt::format("along {} the vessel has an image already", axis),
                          "leave out repeats, or vessel.symmetry");
     setup.periodic[d] = true;
   }
@@ -125,21 +127,29 @@ template <int D>
 void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
   if (setup.symmetry == Symmetry::none) return;
   const bool sector = setup.symmetry == Symmetry::sector;
+  const bool half_turn = setup.symmetry == Symmetry::half_turn;
   const int axes = setup.symmetry == Symmetry::quarter || sector ? 2 : 1;
   std::string part;
   for (int d = 0; d < axes; ++d) {
     const auto axis = static_cast<std::size_t>(d);
     // Along x a sector ends at the axis alone, and what is beyond is no image of it.
-    setup.walls[axis][0] = sector && d == 0 ? Wall::slip : Wall::mirror;
+    setup.walls[axis][0] = half_turn || (sector && d == 0) ? Wall::slip : Wall::mirror;
     setup.lower[axis] = setup.symmetry == Symmetry::round ? 0.0 : 0.5 * setup.size[axis];
-    for (auto& gauge : setup.gauges)
-      if (gauge.at[axis] < setup.lower[axis]) gauge.at[axis] = setup.size[axis] - gauge.at[axis];
+    for (auto& gauge : setup.gauges) {
+      // Forces on both halves together are a couple, whose moment is the same about all points.
+      if (half_turn && gauge.measures == "moment") gauge.at = along<D>(Vec<D>{}, 0.5, setup.size);
+      if (gauge.at[axis] >= setup.lower[axis]) continue;
+      if (half_turn)
+        gauge.at = half_turned(setup, gauge.at);
+      else
+        gauge.at[axis] = setup.size[axis] - gauge.at[axis];
+    }
     if (setup.symmetry == Symmetry::round || sector) continue;
     part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
     for (const auto& given : setup.openings)
       if (given.opening.axis == d && given.on_side())
-        notes.push_back(fmt::format("'{}' stands for itself and its mirror image: its flows are those of both",
-                                    given.opening.name));
+        notes.push_back(
+            fmt::format("'{}' stands for itself and its image: its flows are those of both", given.opening.name));
   }
   setup.thickness /= share_of_vessel(setup);
   if (setup.symmetry == Symmetry::round)
@@ -147,7 +157,8 @@ void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
   else if (sector)
     take_sector(setup, notes);
   else
-    notes.push_back(fmt::format("computed {}; volumes, flows and forces are those of the whole vessel", part));
+    notes.push_back(fmt::format("computed {}{}; volumes, flows and forces are those of the whole vessel", part,
+                                half_turn ? ", the rest is the same turned by half a turn" : ""));
 }
 
 template <int D>
@@ -303,7 +314,7 @@ void read_motion(Sections& sections, Setup<D>& setup) {
   setup.acceleration = motion.formulas<D>("acceleration", none, sections.names());
   const auto refuse_across = [&](const char* name, const std::array<Formula, D>& pull) {
     for (std::size_t d = 0; d < D; ++d)
-      if (mirrored(setup, static_cast<int>(d)) && !(pull[d].is_constant() && pull[d](0) == 0))
+      if (cancels_along(setup, static_cast<int>(d)) && !(pull[d].is_constant() && pull[d](0) == 0))
         throw motion.wrong(name, fmt::format("a pull along {} does not go with vessel.symmetry", "xyz"[d]),
                            "leave that symmetry out, or set this component to \"0 m/s^2\"");
   };
@@ -391,6 +402,7 @@ void read_vessel(Sections& sections, Part& vessel, const std::string& shape, boo
                 [&](Part part) { setup.moving_walls.push_back(read_moving_wall(setup, part, sections.names())); });
   read_impellers(sections, setup, to_turn);
   read_agitators(sections, setup, inside, std::move(to_turn));
+  check_turning_symmetry(setup, vessel, inside);
   read_motion(sections, setup);
   read_tracers(sections, setup);
   read_gauges(sections, setup, false);

@@ -123,8 +123,7 @@ struct Model<D>::Work {
   /// Beyond walls fluid gains nothing.
   void fill_accelerations(const Grid<D>& grid, State<D>& state) const {
     for (auto& acceleration : state.acceleration)
-      for (auto& component : acceleration)
-        fill_halo(grid, component, 1, all_walls<D>(Mirror::even), space.open_spans());
+      for (int c = 0; c < D; ++c) fill_halo(grid, acceleration[c], 1, even_vector<D>(c), space.open_spans());
   }
 
   /// `flows`: what is given at openings comes in and goes out.

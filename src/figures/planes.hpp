@@ -105,9 +105,10 @@ struct Sector {
   }
 };
 
-/// Of what a picture shows images: at mirrors, or all round an axis.
+/// Of what a picture shows images: at mirrors, beyond half a turn, or all round an axis.
 struct Images {
   std::vector<MirrorPlane> mirrors;
+  std::optional<std::array<double, 2>> half_turn;  ///< its upright axis; what is computed lies beyond it along x
   std::optional<Sector> sector;
 
   /// The place that was computed for what is seen at a place.
@@ -116,6 +117,8 @@ struct Images {
       double& x = p[static_cast<std::size_t>(mirror.axis)];
       x = mirror.place + std::abs(x - mirror.place);
     }
+    if (half_turn && p[0] < (*half_turn)[0])
+      for (std::size_t d = 0; d < 2; ++d) p[d] = 2 * (*half_turn)[d] - p[d];
     return sector ? sector->image_of(p).place : p;
   }
 };

@@ -1,6 +1,7 @@
 #include "figures/shown.hpp"
 
 #include <fmt/format.h>
+#include <vtkAppendFilter.h>
 #include <vtkCellData.h>
 #include <vtkDoubleArray.h>
 #include <vtkFieldData.h>
@@ -18,6 +19,9 @@
 
 namespace wavy {
 namespace {
+
+/// Share of a vessel's extent by which places that are the same may differ in a snapshot.
+constexpr double single_precision = 1e-5;
 
 /// Heading of the colour bar and the factor from SI to its unit.
 struct Heading {
@@ -66,6 +70,62 @@ vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int a
         boxes->SetTuple(i, box.data());
       else
         boxes->InsertNextTuple(box.data());
+    }
+  }
+  whole->SetFieldData(facts);
+  return whole;
+}
+
+/// Seen in a mirror across an axis, at a place along it.
+vtkSmartPointer<vtkUnstructuredGrid> reflected(vtkUnstructuredGrid* part, int axis, double place) {
+  vtkNew<vtkReflectionFilter> reflection;
+  reflection->SetInputData(part);
+  if (axis == 0) reflection->SetPlaneToX();
+  if (axis == 1) reflection->SetPlaneToY();
+  reflection->SetCenter(place);
+  reflection->CopyInputOff();
+  reflection->FlipAllInputArraysOn();
+  reflection->Update();
+  auto result = vtkSmartPointer<vtkUnstructuredGrid>::New();
+  result->ShallowCopy(reflection->GetOutput());
+  return result;
+}
+
+/// What was computed and the same turned by half a turn round an upright axis.
+vtkSmartPointer<vtkUnstructuredGrid> with_half_turned(vtkUnstructuredGrid* part, const std::array<double, 2>& axis) {
+  auto turned = reflected(reflected(part, 0, axis[0]), 1, axis[1]);
+  vtkNew<vtkAppendFilter> both;
+  std::array<double, 6> bounds{};
+  part->GetBounds(bounds.data());
+  const double hair = single_precision * (bounds[1] - bounds[0]);
+  both->MergePointsOn();  // the cells on both sides of the seam are neighbours
+  both->SetToleranceIsAbsolute(true);
+  both->SetTolerance(hair);
+  both->AddInputData(part);
+  both->AddInputData(turned);
+  both->Update();
+  auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
+  whole->ShallowCopy(both->GetOutput());
+  vtkNew<vtkFieldData> facts;
+  facts->DeepCopy(part->GetFieldData());
+  for (const char* name : {"thin_walls", "openings"}) {
+    auto* boxes = facts->GetArray(name);
+    if (boxes == nullptr) continue;
+    const vtkIdType count = boxes->GetNumberOfTuples();
+    for (vtkIdType i = 0; i < count; ++i) {
+      std::array<double, 6> box{};
+      boxes->GetTuple(i, box.data());
+      std::array<double, 6> image = box;
+      for (std::size_t d = 0; d < 2; ++d) {
+        image[d] = 2 * axis[d] - box[3 + d];
+        image[3 + d] = 2 * axis[d] - box[d];
+      }
+      if (image[3] < box[0] - hair || std::abs(image[1] - box[1]) > hair || std::abs(image[4] - box[4]) > hair) {
+        boxes->InsertNextTuple(image.data());
+        continue;
+      }
+      box[0] = image[0];  // across the seam they are one
+      boxes->SetTuple(i, box.data());
     }
   }
   whole->SetFieldData(facts);
@@ -161,6 +221,9 @@ Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const s
   if (options.solids && options.solids->sector) {
     shown.images.sector = options.solids->sector;
     shown.data = completed(data, *options.solids->sector);
+  } else if (auto* turns_round = data->GetFieldData()->GetArray("half_turn")) {
+    shown.images.half_turn = {turns_round->GetTuple1(0), turns_round->GetTuple1(1)};
+    shown.data = with_half_turned(data, *shown.images.half_turn);
   } else if (auto* mirrors = data->GetFieldData()->GetArray("mirrors")) {
     for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i) {
       const auto axis = static_cast<int>(mirrors->GetTuple1(i));
@@ -233,7 +296,7 @@ PointData::PointData(vtkUnstructuredGrid* cells) {
     const double* p = data->GetPoint(i);
     bool on_boundary = false;
     for (std::size_t d = 0; d < (b[5] > b[4] ? 3 : 2); ++d) {
-      const double hair = 1e-9 * (b[2 * d + 1] - b[2 * d]);
+      const double hair = single_precision * (b[2 * d + 1] - b[2 * d]);
       on_boundary = on_boundary || p[d] - b[2 * d] < hair || b[2 * d + 1] - p[d] < hair;
     }
     if (on_boundary) open->SetTuple1(i, 0.5 * open->GetTuple1(i));

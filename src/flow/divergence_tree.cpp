@@ -46,21 +46,18 @@ DivergenceTree<D>::DivergenceTree(const Grid<D>& grid, const OpenSpace<D>& space
         const Index<D> cell = cells[next];
         for (int d = 0; d < D; ++d)
           for (const bool above : {false, true}) {
-            Index<D> beside = cell;
-            beside[d] += above ? 1 : -1;
-            const int count = grid.cells()[d];
-            if (beside[d] < 0 || beside[d] >= count) {
-              if (!grid.periodic()[d]) continue;
-              beside[d] = (beside[d] + count) % count;
-            }
+            const auto beside = grid.beyond(cell, d, above ? 1 : 0);
+            if (!beside) continue;
             const std::ptrdiff_t face = parent.at + (above ? layout.step[d] : 0);
             if (area(parent.block, d, face) <= least) continue;
-            const CellPlace child = map(beside);
+            const CellPlace child = map(*beside);
             if (!open(child.block, child.at)) continue;
             const bool within =
                 child.block == parent.block && child.at == parent.at + (above ? 1 : -1) * layout.step[d];
-            take({child.block, child.at, d, !above, within ? -1 : parent.block, child.at + (above ? 0 : layout.step[d]),
-                  face});
+            const bool turned = grid.half_turn() && d == 0 && !above && cell[0] == 0;
+            const bool upwards = !above && !turned;
+            take({child.block, child.at, d, upwards, within ? -1 : parent.block,
+                  child.at + (upwards ? layout.step[d] : 0), face, turned});
           }
       }
       if (!from_root.empty()) break;
@@ -87,7 +84,7 @@ void DivergenceTree<D>::apply(const Grid<D>& grid, Faces<D>& face_u, const Cells
     const auto axis = static_cast<std::size_t>(link.axis);
     double& face = face_u[axis].block(link.block)[link.face];
     face += (link.upwards ? -left : left) * h[axis];
-    if (link.twin >= 0) face_u[axis].block(link.twin)[link.twin_face] = face;
+    if (link.twin >= 0) face_u[axis].block(link.twin)[link.twin_face] = link.turned ? -face : face;
   }
 }
 

@@ -31,6 +31,7 @@ class DivergenceTree {
     int twin = -1;            ///< block that has the face too, or -1
     std::ptrdiff_t face = 0;  ///< in the cell's block
     std::ptrdiff_t twin_face = 0;
+    bool turned = false;  ///< the twin sees the face turned by half a turn
   };
   std::vector<Link> from_leaves_;
 };

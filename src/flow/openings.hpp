@@ -168,6 +168,7 @@ class Boundary {
         const double behind = !comes_in ? v[face.inside] : axis == component ? velocity : 0.0;
         v[face.behind] = v[face.behind - sign(face) * grid.layout().step[axis]] = behind;
       }
+    if (!closed()) fill_turned_edges(grid, u, even_vector<D>(component));
   }
   /// Flow through solids' walls and in zones: volume that comes into each cell per time, over the volume of a whole
   /// cell [1/s].

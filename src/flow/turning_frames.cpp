@@ -147,7 +147,7 @@ void TurningFrames<D>::find_gain(const Grid<D>& grid, const CellVectors<D>& u, c
         gain_[1].block(b)[cell.at] -= turning * middle[0];
       }
     });
-  for (auto& component : gain_) fill_halo(grid, component, 1, all_walls<D>(Mirror::even));
+  for (std::size_t c = 0; c < gain_.size(); ++c) fill_halo(grid, gain_[c], 1, even_vector<D>(static_cast<int>(c)));
 }
 
 template <int D>

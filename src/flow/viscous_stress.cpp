@@ -280,7 +280,7 @@ template <int D>
 int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed,
                             Cells<D>& x) {
   assert(c >= 0 && c < D && allowed > 0);
-  const WallRules<D> rules = velocity_rules<D>(kinds, c);
+  const HaloRules<D> rules = velocity_rules<D>(kinds, c);
   std::array<const Cells<D>*, D> faces;
   for (int d = 0; d < D; ++d) faces[d] = &face_[d][c];
   const auto fill = [&](Cells<D>& v) {

@@ -22,11 +22,12 @@ using WallKinds = std::array<std::array<Wall, 2>, D>;
 
 /// Velocity component `component` behind the walls: the normal one is odd everywhere, the others odd at no-slip walls.
 template <int D>
-WallRules<D> velocity_rules(const WallKinds<D>& kinds, int component) {
-  WallRules<D> rules;
+HaloRules<D> velocity_rules(const WallKinds<D>& kinds, int component) {
+  HaloRules<D> rules;
+  rules.turns = component < 2;
   for (std::size_t d = 0; d < D; ++d)
     for (std::size_t side = 0; side < 2; ++side)
-      rules[d][side] = static_cast<int>(d) == component || kinds[d][side] == Wall::no_slip ? Mirror::odd : Mirror::even;
+      rules.walls[d][side] = static_cast<int>(d) == component || kinds[d][side] == Wall::no_slip ? Mirror::odd : Mirror::even;
   return rules;
 }
 

@@ -64,10 +64,26 @@ struct ColourArray {
   }
 };
 
-/// Fills the places beyond the ends of periodic axes in the array of one colour. Where a ring has an odd number of
-/// cells its ends have the same colour, and what lies beyond them comes from the other array.
+/// Which ends of the axes are no boundary.
+template <int D>
+struct Seams {
+  std::array<bool, D> periodic{};
+  bool half_turn = false;  ///< beyond the lower end of the first axis lies the row as far from the other end of the second
+
+  [[nodiscard]] bool any() const {
+    return half_turn || std::ranges::any_of(periodic, [](bool ring) { return ring; });
+  }
+  /// At the lower or upper end of an axis.
+  [[nodiscard]] bool at(int axis, int side) const {
+    return periodic[static_cast<std::size_t>(axis)] || (half_turn && axis == 0 && side == 0);
+  }
+};
+
+/// Fills the places beyond seams in the array of one colour. Where a ring has an odd number of cells its ends have the
+/// same colour, and what lies beyond them comes from the other array; so do rows of an odd number that are turned.
 template <class T, int D>
-void close_ring(const ColourLayout<D>& layout, const std::array<bool, D>& periodic, int colour, ColourArray<T>& x) {
+void close_seams(const ColourLayout<D>& layout, const Seams<D>& seams, int colour, ColourArray<T>& x) {
+  const auto& periodic = seams.periodic;
   auto& values = x.colour[static_cast<std::size_t>(colour)];
   if (periodic[0])
     for (int r = 0; r < layout.row_count(); ++r) {
@@ -81,6 +97,14 @@ void close_ring(const ColourLayout<D>& layout, const std::array<bool, D>& period
       T* row = values.data() + start;
       if (((n + across) & 1) == colour) row[n / 2] = cell(0);
       if (((1 + across) & 1) == colour) row[-1] = cell(n - 1);
+    }
+  if (seams.half_turn)
+    for (int r = 0; r < layout.row_count(); ++r) {
+      const auto [j, k] = layout.row(r);
+      if (((1 + j + k) & 1) != colour) continue;
+      const int from = layout.n[1] - 1 - j;
+      values[static_cast<std::size_t>(layout.start(j, k) - 1)] =
+          x.colour[static_cast<std::size_t>((from + k) & 1)][static_cast<std::size_t>(layout.start(from, k))];
     }
   const auto copy_row = [&](int axis, int to_j, int to_k, int from_j, int from_k) {
     const auto& source = x.colour[static_cast<std::size_t>((colour + layout.n[axis]) & 1)];

@@ -61,7 +61,7 @@ struct RowCoefficients {
 template <int D>
 struct Level {
   ColourLayout<D> layout;
-  std::array<bool, D> periodic{};
+  Seams<D> seams;
   std::array<std::vector<double>, D> width;  ///< of the cells along each axis (a last odd cell stays single)
   FaceCoefficients<float, D> coefficients;
   ColourArray<float>
@@ -78,25 +78,23 @@ struct Level {
     return {(lo - first + 1) / 2, (hi - first + 1) / 2};
   }
 
-  /// Between the centres of cells face - 1 and face, round the ring where the face is at its seam.
+  /// Between the centres of cells face - 1 and face, across the seam where the face is at one.
   [[nodiscard]] double distance(int axis, int face) const {
     const auto& w = width[static_cast<std::size_t>(axis)];
     const auto f = static_cast<std::size_t>(face);
-    return 0.5 * ((f > 0 ? w[f - 1] : w.back()) + (f < w.size() ? w[f] : w.front()));
+    const double below = seams.half_turn && axis == 0 ? w.front() : w.back();
+    return 0.5 * ((f > 0 ? w[f - 1] : below) + (f < w.size() ? w[f] : w.front()));
   }
   [[nodiscard]] long cells() const { return product(layout.n); }
-  [[nodiscard]] bool has_ring() const {
-    return std::ranges::any_of(periodic, [](bool ring) { return ring; });
-  }
-  /// Cells of one colour are neighbours at the seam.
-  [[nodiscard]] bool has_odd_ring() const {
+  /// Cells of one colour are neighbours at a seam.
+  [[nodiscard]] bool has_odd_seam() const {
     for (int d = 0; d < D; ++d)
-      if (periodic[static_cast<std::size_t>(d)] && layout.n[d] % 2 != 0) return true;
-    return false;
+      if (seams.periodic[static_cast<std::size_t>(d)] && layout.n[d] % 2 != 0) return true;
+    return seams.half_turn && layout.n[1] % 2 != 0;
   }
-  /// x of one colour beyond the ends of periodic axes.
-  void close_ring(int colour) {
-    if (has_ring()) wavy::close_ring<float, D>(layout, periodic, colour, x);
+  /// x of one colour beyond seams.
+  void close_seams(int colour) {
+    if (seams.any()) wavy::close_seams<float, D>(layout, seams, colour, x);
   }
 };
 
@@ -162,8 +160,8 @@ void relax(Level<D>& level, int colour, bool from_zero) {
   const auto& layout = level.layout;
   auto& others = level.x.colour[static_cast<std::size_t>(1 - colour)];
   if (!from_zero)
-    level.close_ring(1 - colour);
-  else if (level.has_odd_ring())
+    level.close_seams(1 - colour);
+  else if (level.has_odd_seam())
     std::fill(others.begin(), others.end(), 0.0F);  // their own sweep reads them across the seam
   const float* other = others.data();
   for_live_rows<D>(level, [&](int row, int j, int k) {
@@ -244,7 +242,7 @@ void for_fine_rows(const ColourLayout<D>& fine, const Index<D>& ratio, int J, in
 /// Coarse rhs = sum of the residuals of the red cells below; the black ones were swept last and have none.
 template <int D>
 void restrict_residual(Level<D>& fine, Level<D>& coarse) {
-  fine.close_ring(1);
+  fine.close_seams(1);
   const auto& lf = fine.layout;
   const auto& lc = coarse.layout;
   const Index<D> ratio = ratios<D>(lf, lc);
@@ -369,7 +367,7 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_boun
   const auto coarse_face = [&](const Index<D>& cell, int f) {
     const int axis = f / 2;
     const int face = cell[axis] + f % 2;  // coarse face index
-    const bool boundary = (face == 0 || face == lc.n[axis]) && !coarse.periodic[static_cast<std::size_t>(axis)];
+    const bool boundary = (face == 0 || face == lc.n[axis]) && !coarse.seams.at(axis, face == 0 ? 0 : 1);
     if (boundary && !open_boundary) return 0.0;
     Index<D> lo;
     Index<D> hi;
@@ -413,7 +411,7 @@ void coarsen_coefficients(const Level<D>& fine, Level<D>& coarse, bool open_boun
             static_cast<float>(coarse_face(cell, f));
     }
   });
-  if (open_boundary || coarse.has_ring())
+  if (open_boundary || coarse.seams.any())
     for_black_on_boundary<D>(lc, [&](const Index<D>& cell, int f, std::size_t beyond) {
       coarse.coefficients.red[static_cast<std::size_t>(f ^ 1)][beyond] = static_cast<float>(coarse_face(cell, f));
     });

@@ -37,7 +37,7 @@ struct PressureSolver<D>::Impl {
     volume = grid.cell_volume();
     Level<D> finest;
     finest.layout = ColourLayout<D>(grid.cells());
-    finest.periodic = grid.periodic();
+    finest.seams = {grid.periodic(), grid.half_turn()};
     for (int d = 0; d < D; ++d)
       finest.width[static_cast<std::size_t>(d)].assign(static_cast<std::size_t>(grid.cells()[d]), grid.spacing()[d]);
     levels.push_back(std::move(finest));
@@ -45,8 +45,11 @@ struct PressureSolver<D>::Impl {
       const Level<D>& fine = levels.back();
       Index<D> n = fine.layout.n;
       // Only axes along which the cells are not yet much longer than along the others are halved.
-      // The cell of a ring of one would be its own neighbour.
-      const auto halves = [&](int d) { return n[d] > (fine.periodic[static_cast<std::size_t>(d)] ? 2 : 1); };
+      // The cell of a ring of one would be its own neighbour; and rows that are turned go together in pairs.
+      const auto halves = [&](int d) {
+        if (fine.seams.half_turn && d == 1) return n[d] > 2 && n[d] % 2 == 0;
+        return n[d] > (fine.seams.periodic[static_cast<std::size_t>(d)] ? 2 : 1);
+      };
       double shortest = 1e300;
       for (int d = 0; d < D; ++d)
         if (halves(d)) shortest = std::min(shortest, fine.width[static_cast<std::size_t>(d)].front());
@@ -63,7 +66,7 @@ struct PressureSolver<D>::Impl {
       }
       if (n == fine.layout.n) break;
       coarse.layout = ColourLayout<D>(n);
-      coarse.periodic = fine.periodic;
+      coarse.seams = fine.seams;
       coarse.sweeps = std::min(8, 2 * fine.sweeps);
       levels.push_back(std::move(coarse));
     }
@@ -174,11 +177,11 @@ struct PressureSolver<D>::Impl {
     return total;
   }
 
-  /// Values beyond the ends of periodic axes.
-  void close_ring(ColourArray<double>& x) const {
+  /// Values beyond seams.
+  void close_seams(ColourArray<double>& x) const {
     const auto& level = levels.front();
-    for (int colour = 0; colour < 2 && level.has_ring(); ++colour)
-      wavy::close_ring<double, D>(level.layout, level.periodic, colour, x);
+    for (int colour = 0; colour < 2 && level.seams.any(); ++colour)
+      wavy::close_seams<double, D>(level.layout, level.seams, colour, x);
   }
 
   /// out = sum c (x_neighbour - x) on one row of one colour.
@@ -249,11 +252,11 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
     const int shift = (layout.parity(0, j, k) + i0) & 1;
     const double* out_of = left_out == nullptr ? nullptr : left_out->block(b) + o;
     for (int d = 0; d < D; ++d) {
-      const bool ring = grid.periodic()[static_cast<std::size_t>(d)];
-      const double beyond_boundary = ring ? 1.0 : behind_boundary;
       const double scale = impl.volume / (grid.spacing()[d] * grid.spacing()[d]);
       const double* source = beta[static_cast<std::size_t>(d)].block(b) + o;
       for (int side = 0; side < 2; ++side) {
+        const bool seam = finest.seams.at(d, side);
+        const double beyond_boundary = seam ? 1.0 : behind_boundary;
         auto& exact = impl.coefficients.red[static_cast<std::size_t>(2 * d + side)];
         auto& rounded = finest.coefficients.red[static_cast<std::size_t>(2 * d + side)];
         const bool boundary_row = d == 1 ? (side == 0 ? j == 0 : j == layout.n[1] - 1)
@@ -262,13 +265,13 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
           const bool boundary = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : boundary_row;
           double value = (boundary ? beyond_boundary : 1.0) * scale * source[i + side * step[d]];
           if (out_of != nullptr &&
-              (out_of[i] != 0 || ((!boundary || ring) && out_of[i + (2 * side - 1) * step[d]] != 0)))
+              (out_of[i] != 0 || ((!boundary || seam) && out_of[i + (2 * side - 1) * step[d]] != 0)))
             value = 0;
           const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
           exact[at] = value;
           rounded[at] = static_cast<float>(value);
         }
-        if (!open_boundary && !ring) continue;
+        if (!open_boundary && !seam) continue;
         // Black cells on the boundary look for their coefficient with the red place beyond it.
         auto& exact_beyond = impl.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
         auto& rounded_beyond = finest.coefficients.red[static_cast<std::size_t>(2 * d + 1 - side)];
@@ -278,7 +281,7 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
           const bool boundary = d == 0 ? (side == 0 ? i0 + i == 0 : i0 + i == layout.n[0] - 1) : boundary_row;
           if (!boundary) continue;
           const bool closed =
-              out_of != nullptr && (out_of[i] != 0 || (ring && out_of[i + (2 * side - 1) * step[d]] != 0));
+              out_of != nullptr && (out_of[i] != 0 || (seam && out_of[i + (2 * side - 1) * step[d]] != 0));
           const double value = closed ? 0.0 : beyond_boundary * scale * source[i + side * step[d]];
           const auto at = static_cast<std::size_t>(row + ((i0 + i + (d == 0 ? out : 0)) >> 1));
           exact_beyond[at] = value;
@@ -311,7 +314,7 @@ struct PressureSolver<D>::System {
   /// r = rhs - A p, with its mean removed: a closed vessel has no solution otherwise. Returns the greatest |p| times
   /// the diagonal.
   double begin() {
-    impl.close_ring(impl.p);
+    impl.close_seams(impl.p);
     const auto total = impl.reduce([&](int colour, std::ptrdiff_t start, int first, int count, RowSums& part) {
       const auto c = static_cast<std::size_t>(colour);
       double* product = impl.product.colour[c].data() + start;
@@ -387,7 +390,7 @@ struct PressureSolver<D>::System {
           d[m] = beta * d[m] + (inverse[m] > 0 ? static_cast<double>(z[m]) - z_mean : 0.0);
       }
     });
-    impl.close_ring(impl.direction);
+    impl.close_seams(impl.direction);
   }
 
   double apply() {

@@ -21,8 +21,9 @@ template <int D>
 class Forest {
  public:
   /// `roots` counts the root blocks along each axis, all at least 1. Along a periodic axis the last block is the
-  /// neighbour of the first.
-  explicit Forest(const Index<D>& roots, const std::array<bool, D>& periodic = {});
+  /// neighbour of the first. `half_turn`: beyond the lower end of the first axis the brick goes on as itself, turned by
+  /// half a turn round the middle of that end; neither of the first two axes is periodic then.
+  explicit Forest(const Index<D>& roots, const std::array<bool, D>& periodic = {}, bool half_turn = false);
   ~Forest();
   Forest(const Forest&) = delete;
   Forest& operator=(const Forest&) = delete;
@@ -30,14 +31,16 @@ class Forest {
   Forest& operator=(Forest&&) = delete;
 
   [[nodiscard]] const Index<D>& roots() const { return roots_; }
+  [[nodiscard]] bool half_turn() const { return half_turn_; }
   [[nodiscard]] const std::vector<Leaf<D>>& leaves() const { return leaves_; }
   /// Number of the leaf beyond the lower (side 0) or upper (side 1) face across `axis`; -1 at the brick's boundary
-  /// (never along a periodic axis).
+  /// (never along a periodic axis). At the end that is turned it is the leaf whose lower face is there too.
   [[nodiscard]] int neighbour(int leaf, int axis, int side) const { return neighbours_[(leaf * D + axis) * 2 + side]; }
 
  private:
   struct Tree;
   Index<D> roots_;
+  bool half_turn_ = false;
   std::unique_ptr<Tree> tree_;
   std::vector<Leaf<D>> leaves_;
   std::vector<int> neighbours_;

@@ -1,6 +1,7 @@
 #include "mesh/grid.hpp"
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 
 namespace wavy {
@@ -39,14 +40,29 @@ Count count_near(double wanted, int limit) {
   return {nearest, block_length(nearest, 4 * limit)};
 }
 
+/// The even number near to what is wanted that is least after it has been halved as often as it can be.
+Count even_count_near(double wanted, int limit) {
+  constexpr double margin = 0.04;
+  const int nearest = std::max(4, 2 * static_cast<int>(std::lround(0.5 * wanted)));
+  const auto halved = [](int n) {
+    while (n % 2 == 0) n /= 2;
+    return n;
+  };
+  int best = nearest;
+  for (int off = 2; off <= margin * wanted + 1; off += 2)
+    for (const int cells : {nearest - off, nearest + off})
+      if (cells >= 4 && std::abs(cells - wanted) <= margin * wanted && halved(cells) < halved(best)) best = cells;
+  return {best, block_length(best, limit)};
+}
+
 /// The partition with blocks of at most `longest` cells along the first axis.
 template <int D>
-Partition<D> in_blocks(const Vec<D>& extent, double cell_size, int longest) {
+Partition<D> in_blocks(const Vec<D>& extent, double cell_size, int longest, bool half_turn) {
   Partition<D> result;
   for (int d = 0; d < D; ++d) {
     const int limit = d == 0 ? longest : cube<D>;
     const double wanted = std::min(extent[d] / cell_size, 1e8);
-    const Count count = count_near(wanted, limit);
+    const Count count = half_turn && d == 1 ? even_count_near(wanted, limit) : count_near(wanted, limit);
     result.cells[d] = count.cells;
     result.block_cells[d] = count.block;
   }
@@ -56,25 +72,26 @@ Partition<D> in_blocks(const Vec<D>& extent, double cell_size, int longest) {
 }  // namespace
 
 template <int D>
-Partition<D> partition(const Vec<D>& extent, double cell_size) {
+Partition<D> partition(const Vec<D>& extent, double cell_size, bool half_turn) {
   // Long rows take the least time and memory; but few blocks leave threads idle.
   constexpr int longest = 64;
   constexpr int few = 4;
-  const auto result = in_blocks<D>(extent, cell_size, longest);
+  const auto result = in_blocks<D>(extent, cell_size, longest, half_turn);
   const bool enough = product(result.cells) >= few * product(result.block_cells);
-  return D == 2 || enough ? result : in_blocks<D>(extent, cell_size, cube<D>);
+  return D == 2 || enough ? result : in_blocks<D>(extent, cell_size, cube<D>, half_turn);
 }
 
 template <int D>
 Grid<D>::Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition,
-              const std::array<bool, D>& periodic)
+              const std::array<bool, D>& periodic, bool half_turn)
     : lower_(lower), upper_(upper), cells_(partition.cells), periodic_(periodic), layout_(partition.block_cells) {
   Index<D> roots;
   for (int d = 0; d < D; ++d) {
     spacing_[d] = (upper[d] - lower[d]) / cells_[d];
     roots[d] = cells_[d] / partition.block_cells[d];
   }
-  forest_ = std::make_shared<const Forest<D>>(roots, periodic);
+  assert(!half_turn || (cells_[1] % 2 == 0 && !periodic[0] && !periodic[1]));
+  forest_ = std::make_shared<const Forest<D>>(roots, periodic, half_turn);
   find_geometry();
   halo_ = std::make_shared<const HaloPlan<D>>(layout_, *forest_);
 }
@@ -98,6 +115,19 @@ void Grid<D>::find_geometry() {
 }
 
 template <int D>
+std::optional<Index<D>> Grid<D>::beyond(Index<D> cell, int axis, int side) const {
+  const int n = cells_[axis];
+  if (half_turn() && axis == 0 && side == 0 && cell[0] == 0) {
+    cell[1] = cells_[1] - 1 - cell[1];
+    return cell;
+  }
+  cell[axis] += side == 0 ? -1 : 1;
+  if (periodic_[static_cast<std::size_t>(axis)]) cell[axis] = (cell[axis] + n) % n;
+  if (cell[axis] < 0 || cell[axis] >= n) return std::nullopt;
+  return cell;
+}
+
+template <int D>
 double Grid<D>::smallest_spacing() const {
   return *std::min_element(spacing_.begin(), spacing_.end());
 }
@@ -109,8 +139,8 @@ double Grid<D>::cell_volume() const {
   return volume;
 }
 
-template Partition<2> partition<2>(const Vec<2>&, double);
-template Partition<3> partition<3>(const Vec<3>&, double);
+template Partition<2> partition<2>(const Vec<2>&, double, bool);
+template Partition<3> partition<3>(const Vec<3>&, double, bool);
 template class Grid<2>;
 template class Grid<3>;
 }  // namespace wavy

@@ -8,6 +8,7 @@
 #include <cassert>
 #include <cstddef>
 #include <memory>
+#include <optional>
 #include <type_traits>
 #include <vector>
 
@@ -28,9 +29,10 @@ struct Partition {
 
 /// The cells nearest to a wanted size that a grid can have, to half a percent, at least 4 along each axis, in blocks of
 /// about 64 cells a side in 2-D, and 64 x 32 x 32 in 3-D (32 along each axis where there would be few). Depends on the
-/// sizes alone, so that results do not depend on threads.
+/// sizes alone, so that results do not depend on threads. `half_turn`: an even number along the second axis, up to 4 %
+/// off, that can be halved often.
 template <int D>
-Partition<D> partition(const Vec<D>& extent, double cell_size);
+Partition<D> partition(const Vec<D>& extent, double cell_size, bool half_turn = false);
 
 /// Where a block lies, and the size of its cells.
 template <int D>
@@ -46,8 +48,10 @@ struct BlockGeometry {
 template <int D>
 class Grid {
  public:
+  /// `half_turn`: the lower side of the first axis is no boundary; beyond it lies the same grid, turned by half a turn
+  /// round the middle of that side.
   Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition,
-       const std::array<bool, D>& periodic = {});
+       const std::array<bool, D>& periodic = {}, bool half_turn = false);
 
   [[nodiscard]] const Vec<D>& lower() const { return lower_; }
   [[nodiscard]] const Vec<D>& upper() const { return upper_; }
@@ -56,6 +60,9 @@ class Grid {
   [[nodiscard]] double smallest_spacing() const;
   [[nodiscard]] double cell_volume() const;  ///< the same [m^D]
   [[nodiscard]] const std::array<bool, D>& periodic() const { return periodic_; }
+  [[nodiscard]] bool half_turn() const { return forest_->half_turn(); }
+  /// The cell beyond a side of a cell; none beyond the boundary.
+  [[nodiscard]] std::optional<Index<D>> beyond(Index<D> cell, int axis, int side) const;
   [[nodiscard]] const Index<D>& cells() const { return cells_; }
   [[nodiscard]] long cell_count() const { return product(cells_); }
   [[nodiscard]] const Layout<D>& layout() const { return layout_; }
@@ -103,11 +110,11 @@ Vec<D> cell_middle(const Grid<D>& grid, int block, std::ptrdiff_t at) {
 
 /// A grid of cells of nearly this size from corner to corner.
 template <int D>
-Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size,
-                  const std::array<bool, D>& periodic = {}) {
+Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size, const std::array<bool, D>& periodic = {},
+                  bool half_turn = false) {
   Vec<D> extent;
   for (int d = 0; d < D; ++d) extent[d] = upper[d] - lower[d];
-  return Grid<D>(lower, upper, partition<D>(extent, cell_size), periodic);
+  return Grid<D>(lower, upper, partition<D>(extent, cell_size, half_turn), periodic, half_turn);
 }
 
 /// One value per cell (or per low face of each cell) on all blocks.
@@ -153,12 +160,21 @@ using Faces = std::array<Cells<D>, D>;
 /// Fills `width` <= pad layers round every block from its neighbours and by the rules at the walls, edges and corners
 /// included. `spans`, by block: what does not count is left as it is; all counts in blocks for which they are empty.
 template <int D>
-void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<WallRules<D>>& rules,
+void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<HaloRules<D>>& rules,
                const std::vector<RowSpans>& spans = {});
+/// The same of values of the low faces across one axis, those of a block's last high faces known; walls are mirrors of
+/// cells, which writes on the upper boundary.
+template <int D>
+void fill_face_halo(const Grid<D>& grid, int across, Cells<D>& field, int width);
 /// The same across one axis alone: next to the faces of every block, without edges and corners.
 template <int D>
 void fill_halo_across(const Grid<D>& grid, int axis, Cells<D>& field, int width,
-                      const std::type_identity_t<WallRules<D>>& rules, const std::vector<RowSpans>& spans = {});
+                      const std::type_identity_t<HaloRules<D>>& rules, const std::vector<RowSpans>& spans = {});
+
+/// What stands next to an end that is turned, beyond the other sides of the blocks there too: as seen from the source's
+/// own first layer there, when that has changed after the halo was filled.
+template <int D>
+void fill_turned_edges(const Grid<D>& grid, Cells<D>& field, const std::type_identity_t<HaloRules<D>>& rules);
 
 /// fn(offset, count) for every row of cells with lo <= index < hi; offset belongs to the row's first cell.
 template <int D, class Fn>
@@ -203,6 +219,18 @@ void for_shifts(int reach, Fn&& fn) {
         if constexpr (D == 3) shift[2] = k;
         fn(shift, i * i + j * j + k * k);
       }
+}
+
+/// fn(block, offset, count) for the rows of faces at the end of a grid that is turned there; each of these faces is
+/// another of them too, in the row as far from the other end of the second axis.
+template <int D, class Fn>
+void for_turned_faces(const Grid<D>& grid, Fn&& fn) {
+  if (!grid.half_turn()) return;
+  Index<D> hi = grid.layout().cells;
+  hi[0] = 1;
+  for (int b = 0; b < grid.blocks(); ++b)
+    if (grid.geometry(b).start[0] == 0)
+      for_rows<D>(grid.layout(), Index<D>{}, hi, [&](std::ptrdiff_t o, int n) { fn(b, o, n); });
 }
 
 /// The range of cells whose low faces across `axis` are all faces of the block's cells.

@@ -17,13 +17,26 @@ enum class Mirror {
   even,  ///< the same value: no gradient through the wall
   odd,   ///< the negative value: zero on the wall
 };
+
+/// What stands beyond the boundary of a grid, of one field.
 template <int D>
-using WallRules = std::array<std::array<Mirror, 2>, D>;  ///< [axis][lower, upper]
+struct HaloRules {
+  std::array<std::array<Mirror, 2>, D> walls{};  ///< [axis][lower, upper]
+  bool turns = false;  ///< half a turn changes the sign: a component across the axis of such a turn
+};
 
 template <int D>
-WallRules<D> all_walls(Mirror rule) {
-  WallRules<D> rules;
-  for (auto& axis : rules) axis = {rule, rule};
+HaloRules<D> all_walls(Mirror rule) {
+  HaloRules<D> rules;
+  for (auto& axis : rules.walls) axis = {rule, rule};
+  return rules;
+}
+
+/// Of components of vectors that walls do not change.
+template <int D>
+HaloRules<D> even_vector(int component) {
+  HaloRules<D> rules = all_walls<D>(Mirror::even);
+  rules.turns = component < 2;
   return rules;
 }
 
@@ -36,6 +49,7 @@ struct HaloEntry {
   int side = 0;                 ///< 0 lower, 1 upper
   int source = 0;               ///< the block that is read; at a wall the block itself
   bool wall = false;            ///< the wall's rule says with which sign
+  bool turned = false;          ///< rows are read from the last back to the first
   int nearest = 0;              ///< layer of the source that is copied next to the block,
   int onwards = 1;              ///< and the way from there to the others
   std::ptrdiff_t edge = 0;      ///< offset of the block's outermost layer on this side

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <optional>
 
 #include "geometry/clip.hpp"
 #include "geometry/share.hpp"
@@ -19,17 +18,6 @@ constexpr double pocket = 1e-3;  // unconnected parts with less of the open volu
 double snapped(double share, double least) {
   constexpr double full = 1 - 1e-9;
   return share < least ? 0.0 : share > full ? 1.0 : share;
-}
-
-/// The cell next to one across a side, also over the seam of an axis that repeats; none beyond the boundary of the
-/// grid.
-template <int D>
-std::optional<Index<D>> next_cell(const Grid<D>& grid, Index<D> cell, int axis, int side) {
-  const int n = grid.cells()[axis];
-  cell[axis] += side == 0 ? -1 : 1;
-  if (grid.periodic()[axis]) cell[axis] = (cell[axis] + n) % n;
-  if (cell[axis] < 0 || cell[axis] >= n) return std::nullopt;
-  return cell;
 }
 
 }  // namespace
@@ -162,7 +150,7 @@ template <int D>
 void OpenSpace<D>::fill_area_halos(const Grid<D>& grid) {
   for (int axis = 0; axis < D; ++axis) {
     const Cells<D> known = area_[axis];
-    fill_halo(grid, area_[axis], pad, all_walls<D>(Mirror::even));
+    fill_face_halo(grid, axis, area_[axis], pad);
     for_blocks(grid, [&](int b) {
       for_boundary_faces(grid, b, axis, 1, [&](std::ptrdiff_t o, int n) {
         std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o);
@@ -220,7 +208,8 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Distance& distance) {
           // On the grid's boundary, which may be the vessel's flat end too, open is what is open just inside; how far
           // it is from there to the walls is told by the place half a cell inside.
           const int place = start[axis] + axis_index<D>(layout, at, axis);
-          const double inwards = grid.periodic()[axis]         ? 0.0  // no boundary there
+          const bool seam = grid.periodic()[axis] || (grid.half_turn() && axis == 0 && place == 0);
+          const double inwards = seam                          ? 0.0  // no boundary there
                                  : place == 0                  ? h[axis]
                                  : place == grid.cells()[axis] ? -h[axis]
                                                                : 0.0;
@@ -297,7 +286,7 @@ void OpenSpace<D>::join_parts(const Grid<D>& grid) {
       size.back() += volume_.block(place.block)[place.at];
       for (int d = 0; d < D; ++d)
         for (int side = 0; side < 2; ++side) {
-          const auto next = next_cell<D>(grid, here, d, side);
+          const auto next = grid.beyond(here, d, side);
           if (!next || part[number(*next)] >= 0) continue;
           const CellPlace there = map(*next);
           if (area_[d].block(place.block)[place.at + side * layout.step[d]] == 0 ||
@@ -371,7 +360,9 @@ void OpenSpace<D>::find_groups(const Grid<D>& grid) {
       double most = 0;
       for (int d = 0; d < D; ++d)
         for (int side = 0; side < 2; ++side) {
-          const auto next = next_cell<D>(grid, here, d, side);
+          // What is turned has other directions, and no velocity in common.
+          if (grid.half_turn() && d == 0 && side == 0 && here[0] == 0) continue;
+          const auto next = grid.beyond(here, d, side);
           if (!next) continue;
           const CellPlace there = map(*next);
           const double open_volume =

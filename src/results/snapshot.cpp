@@ -151,12 +151,18 @@ void add_places(const VesselModel<D>& model, vtkUnstructuredGrid* data) {
   }
   add_boxes<D>("openings", corners_of, data);
   if (!corners_of.empty()) data->GetFieldData()->AddArray(names);
-  // Axes at whose lower end the mirror image begins, for pictures.
+  // Axes at whose lower end the mirror image begins, and where the axis of half a turn is.
   vtkNew<vtkDoubleArray> mirrors;
   mirrors->SetName("mirrors");
   for (int d = 0; d < D; ++d)
     if (model.walls()[static_cast<std::size_t>(d)][0] == Wall::mirror) mirrors->InsertNextValue(d);
   if (mirrors->GetNumberOfValues() > 0) data->GetFieldData()->AddArray(mirrors);
+  if (!model.grid().half_turn()) return;
+  vtkNew<vtkDoubleArray> axis;
+  axis->SetName("half_turn");
+  axis->InsertNextValue(model.grid().lower()[0]);
+  axis->InsertNextValue(0.5 * (model.grid().lower()[1] + model.grid().upper()[1]));
+  data->GetFieldData()->AddArray(axis);
 }
 
 }  // namespace

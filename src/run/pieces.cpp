@@ -65,19 +65,23 @@ class PhaseCells {
   void beyond(std::size_t n, int axis, int side, Fn&& fn) const {
     const Grid<D>& grid = model_.grid();
     const Cell<D>& cell = cells_[n];
-    Index<D> next = cell.index;
-    next[axis] += side == 0 ? -1 : 1;
-    if (next[axis] < 0 || next[axis] >= grid.cells()[axis]) {
-      if (!grid.periodic()[axis]) return;
-      next[axis] = side == 0 ? grid.cells()[axis] - 1 : 0;
-    }
-    const std::size_t other = number_[linear(next)];
+    const auto next = grid.beyond(cell.index, axis, side);
+    if (!next) return;
+    const std::size_t other = number_[linear(*next)];
     if (other == none) return;
     const std::ptrdiff_t face =
         cell.at + (side == 0 ? 0 : grid.layout().step[static_cast<std::size_t>(axis)]);  // the low face of a cell
     if (!model_.space().is_uncut() && model_.space().area()[axis].block(cell.block)[face] == 0) return;
     fn(other);
   }
+  /// The same beyond those faces of which each is one of a single cell, those of turned ends apart.
+  template <class Fn>
+  void next(std::size_t n, Fn&& fn) const {
+    for (int d = 0; d < D; ++d) beyond(n, d, 1, fn);
+    if (at_turned_end(n)) beyond(n, 0, 0, fn);
+  }
+  /// What lies beyond its lower side across the first axis is turned by half a turn.
+  [[nodiscard]] bool at_turned_end(std::size_t n) const { return model_.grid().half_turn() && cells_[n].index[0] == 0; }
 
  private:
   static constexpr std::size_t none = static_cast<std::size_t>(-1);
@@ -101,10 +105,9 @@ std::vector<std::size_t> pieces_of(const PhaseCells<D>& phase) {
   Union sets(cells.size());
   const auto is_core = [&](std::size_t n) { return cells[n].share >= 0.5; };
   for (std::size_t n = 0; n < cells.size(); ++n)
-    for (int d = 0; d < D; ++d)
-      phase.beyond(n, d, 1, [&](std::size_t other) {
-        if (is_core(n) && is_core(other)) sets.join(n, other);
-      });
+    phase.next(n, [&](std::size_t other) {
+      if (is_core(n) && is_core(other)) sets.join(n, other);
+    });
   std::vector<std::size_t> piece(cells.size(), none);
   std::vector<std::size_t> front;
   for (std::size_t n = 0; n < cells.size(); ++n)
@@ -133,13 +136,50 @@ std::vector<std::size_t> pieces_of(const PhaseCells<D>& phase) {
   }
   // What is left touches nothing but its like.
   for (std::size_t n = 0; n < cells.size(); ++n)
-    for (int d = 0; d < D && piece[n] == none; ++d)
-      phase.beyond(n, d, 1, [&](std::size_t other) {
+    if (piece[n] == none)
+      phase.next(n, [&](std::size_t other) {
         if (piece[other] == none) sets.join(n, other);
       });
   for (std::size_t n = 0; n < cells.size(); ++n)
     if (piece[n] == none) piece[n] = sets.root(n);
   return piece;
+}
+
+/// Which cells of a piece stand in the other half of a vessel of which one half is computed and the other the same
+/// turned by half a turn, when the piece's first cell stands in this one; and which pieces are their own images.
+struct TurnedCells {
+  std::vector<bool> turned;     // by cell
+  std::vector<bool> own_image;  // by number of the piece
+};
+template <int D>
+TurnedCells turned_cells(const PhaseCells<D>& phase, const std::vector<std::size_t>& piece) {
+  TurnedCells result{std::vector<bool>(piece.size()), std::vector<bool>(piece.size())};
+  std::vector<bool> known(piece.size());
+  std::vector<std::size_t> ahead;
+  for (std::size_t first = 0; first < piece.size(); ++first) {
+    if (known[first]) continue;
+    known[first] = true;
+    ahead.assign(1, first);
+    while (!ahead.empty()) {
+      const std::size_t n = ahead.back();
+      ahead.pop_back();
+      for (int d = 0; d < D; ++d)
+        for (const int side : {0, 1})
+          phase.beyond(n, d, side, [&](std::size_t other) {
+            if (piece[other] != piece[n]) return;
+            const bool across = d == 0 && side == 0 && phase.at_turned_end(n);
+            const bool there = result.turned[n] != across;
+            if (known[other]) {
+              if (result.turned[other] != there) result.own_image[piece[n]] = true;
+              return;
+            }
+            known[other] = true;
+            result.turned[other] = there;
+            ahead.push_back(other);
+          });
+    }
+  }
+  return result;
 }
 
 /// What is summed up of a piece.
@@ -166,19 +206,27 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
   const PhaseCells<D> all(model, setup, phase);
   const std::vector<std::size_t> piece = pieces_of(all);
   const bool sector = setup.symmetry == Symmetry::sector;
-  const bool by_mirrors = images(setup) > 1;
+  const bool half_turn = grid.half_turn();
+  const bool by_mirrors = images(setup) > 1 && !half_turn;
+  const TurnedCells halves = half_turn ? turned_cells(all, piece) : TurnedCells{};
+  Vec<D> axis;
+  for (int d = 0; d < D; ++d) axis[d] = d == 0 ? grid.lower()[d] : 0.5 * (grid.lower()[d] + grid.upper()[d]);
   std::vector<Sums<D>> sums(piece.size());
   for (std::size_t n = 0; n < piece.size(); ++n) {
     const Cell<D>& cell = all.cells()[n];
     Sums<D>& sum = sums[piece[n]];
-    const Vec<D> place = cell_middle<D>(grid, cell.block, cell.at);
+    Vec<D> place = cell_middle<D>(grid, cell.block, cell.at);
+    const bool turned = half_turn && halves.turned[n];
+    if (turned)
+      for (std::size_t d = 0; d < 2; ++d) place[d] = 2 * axis[d] - place[d];
     sum.volume += cell.volume;
     for (int d = 0; d < D; ++d) {
       const double angle = 2 * std::numbers::pi * (place[d] - grid.lower()[d]) / (grid.upper()[d] - grid.lower()[d]);
       sum.place[d] += cell.volume * place[d];
       sum.turn[static_cast<std::size_t>(d)][0] += cell.volume * std::cos(angle);
       sum.turn[static_cast<std::size_t>(d)][1] += cell.volume * std::sin(angle);
-      sum.velocity[d] += cell.volume * model.sharp().state().u[static_cast<std::size_t>(d)].block(cell.block)[cell.at];
+      const double u = model.sharp().state().u[static_cast<std::size_t>(d)].block(cell.block)[cell.at];
+      sum.velocity[d] += cell.volume * (turned && d < 2 ? -u : u);
     }
     if (!by_mirrors || cell.share < 0.5) continue;
     if (sector) {
@@ -190,13 +238,17 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
     }
   }
   std::vector<FluidPiece<D>> result;
-  for (const Sums<D>& sum : sums) {
+  for (std::size_t n = 0; n < sums.size(); ++n) {
+    const Sums<D>& sum = sums[n];
     if (!(sum.volume > 0)) continue;
+    const bool own_image = half_turn && halves.own_image[n];
     FluidPiece<D> one;
     const bool on_both = sum.on_mirror[0] && sum.on_mirror[1];
     one.copies = images(setup);
     if (sector && on_both)
       one.copies = 1;  // it meets all its images round the axis
+    else if (own_image)
+      one.copies = 1;
     else
       for (const bool on : sum.on_mirror)
         if (on) one.copies = std::max(1, one.copies / 2);
@@ -208,6 +260,11 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
       if (turned < 0) turned += 1;
       one.middle[d] = grid.periodic()[d] ? grid.lower()[d] + turned * length : sum.place[d] / sum.volume;
       one.velocity[d] = sum.velocity[d] / sum.volume;
+      // The whole of it lies round the axis.
+      if (own_image && d < 2) {
+        one.middle[d] = axis[d];
+        one.velocity[d] = 0;
+      }
       // The whole of it lies across the mirror, as much on either side.
       if (!sector && d < 2 && sum.on_mirror[static_cast<std::size_t>(d)]) {
         one.middle[d] = grid.lower()[d];

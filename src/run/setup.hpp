@@ -24,10 +24,11 @@ namespace wavy {
 /// How much of the vessel is computed. Volumes and flows are those of the whole.
 enum class Symmetry {
   none,
-  round,    ///< 2-D: a section from the axis of revolution, x = 0, outwards
-  half,     ///< what lies beyond the middle along x
-  quarter,  ///< 3-D: and along y
-  sector,   ///< 3-D: a wedge between two mirrors
+  round,      ///< 2-D: a section from the axis of revolution, x = 0, outwards
+  half,       ///< what lies beyond the middle along x
+  quarter,    ///< 3-D: and along y
+  sector,     ///< 3-D: a wedge between two mirrors
+  half_turn,  ///< what lies beyond the middle along x; the rest is the same, turned by half a turn
 };
 
 /// Lays a phase over whatever was there inside a shape.
@@ -206,12 +207,25 @@ struct Setup {
   Place vessel_place{}, grid_place{};  ///< of these sections in the case file
 };
 
-/// Whether the lower side of an axis is no wall but where the mirror image of what is computed begins.
+/// Whether the lower side of an axis is no wall but where the image of what is computed begins.
 template <int D>
 bool mirrored(const Setup<D>& setup, int axis) {
   const Symmetry symmetry = setup.symmetry;
   return axis == 0 ? symmetry != Symmetry::none
                    : axis == 1 && (symmetry == Symmetry::quarter || symmetry == Symmetry::sector);
+}
+
+/// Whether what points along an axis cancels with its images, or is along another at one of them.
+template <int D>
+bool cancels_along(const Setup<D>& setup, int axis) {
+  return mirrored(setup, axis) || (setup.symmetry == Symmetry::half_turn && axis < 2);
+}
+
+/// Where the place is that a place is turned to by half a turn round the upright line through the vessel's middle.
+template <int D>
+Vec<D> half_turned(const Setup<D>& setup, std::type_identity_t<Vec<D>> place) {
+  for (std::size_t d = 0; d < 2; ++d) place[d] = setup.size[d] - place[d];
+  return place;
 }
 
 /// Share of the vessel that is computed: what its volumes, flows and forces have to be multiplied by for those of the
@@ -220,6 +234,7 @@ template <int D>
 double share_of_vessel(const Setup<D>& setup) {
   switch (setup.symmetry) {
     case Symmetry::half:
+    case Symmetry::half_turn:
       return 0.5;
     case Symmetry::quarter:
       return 0.25;

@@ -188,6 +188,19 @@ void ExtendedInterface<D>::show_sections(const Grid<D>& grid) {
   });
 }
 
+namespace {
+
+/// The plane of a cell as it is seen from a cell turned by half a turn round an upright line.
+template <int D>
+Plane<D> turned(Plane<D> plane) {
+  plane.offset -= plane.normal[0] + plane.normal[1];
+  plane.normal[0] = -plane.normal[0];
+  plane.normal[1] = -plane.normal[1];
+  return plane;
+}
+
+}  // namespace
+
 /// What a block's neighbour finds in its outermost cells is what passes their common faces, seen from either side.
 template <int D>
 void ExtendedInterface<D>::find_next(const Grid<D>& grid) {
@@ -200,6 +213,18 @@ void ExtendedInterface<D>::find_next(const Grid<D>& grid) {
         const int other = grid.forest().neighbour(b, d, side);
         if (other < 0) continue;
         const int last = layout.cells[d] - 1;
+        if (grid.half_turn() && d == 0 && side == 0 && grid.geometry(b).start[0] == 0) {
+          for (const Contact& contact : contacts_[static_cast<std::size_t>(other)]) {
+            if (axis_index<D>(layout, contact.at, 0) != 0) continue;
+            list.push_back({.at = contact.at - 1 +
+                                  (layout.cells[1] - 1 - 2 * axis_index<D>(layout, contact.at, 1)) * layout.step[1],
+                            .cell = contact.cell,
+                            .plane = turned<D>(contact.plane),
+                            .open = turned<D>(contact.open),
+                            .at_wall = contact.at_wall});
+          }
+          continue;
+        }
         for (const Contact& contact : contacts_[static_cast<std::size_t>(other)]) {
           if (axis_index<D>(layout, contact.at, d) != (side == 0 ? last : 0)) continue;
           list.push_back(contact);
@@ -215,13 +240,13 @@ template <int D>
 void ExtendedInterface<D>::carry_into_walls(const Grid<D>& grid, int width) {
   const Layout<D>& layout = grid.layout();
   struct Image {
-    const Contact* contact;
+    Plane<D> plane;
     Index<D> cell;
   };
   std::vector<Image> all;
   for (const auto& list : contacts_)
     for (const auto& one : list)
-      if (one.at_wall) all.push_back({&one, one.cell});
+      if (one.at_wall) all.push_back({one.plane, one.cell});
   // Along axes that repeat also those across the seam.
   for (int d = 0; d < D; ++d) {
     if (!grid.periodic()[d]) continue;
@@ -234,6 +259,14 @@ void ExtendedInterface<D>::carry_into_walls(const Grid<D>& grid, int width) {
         if (image.cell[d] >= -width && image.cell[d] < n + width) all.push_back(image);
       }
   }
+  if (grid.half_turn())
+    for (std::size_t k = 0, known = all.size(); k < known; ++k) {
+      if (all[k].cell[0] >= width) continue;
+      Image image{turned<D>(all[k].plane), all[k].cell};
+      image.cell[0] = -1 - image.cell[0];
+      image.cell[1] = grid.cells()[1] - 1 - image.cell[1];
+      all.push_back(image);
+    }
   // Of two that are as near the first rules: in an order that does not depend on the blocks.
   std::ranges::sort(all, {}, &Image::cell);
   for_blocks(grid, [&](int b) {
@@ -263,7 +296,7 @@ void ExtendedInterface<D>::carry_into_walls(const Grid<D>& grid, int width) {
           auto& least = nearest[static_cast<std::size_t>(at + layout.first)];
           if (square >= least) continue;
           least = static_cast<unsigned char>(square);
-          E[at] = share_in_cell<D>(image.contact->plane, shift);
+          E[at] = share_in_cell<D>(image.plane, shift);
         }
       });
     }

@@ -80,16 +80,16 @@ void Model<D>::for_interface(const std::function<void(const InterfacePiece<D>&)>
     }
     for (int d = 0; d < D; ++d)
       for (const int side : {0, 1}) {
-        // Of two cells that one phase each fills, the lower one has the face.
-        if (!plane && side == 0) continue;
-        const bool outermost = cell[d] == (side == 0 ? 0 : grid_.cells()[d] - 1);
-        if (outermost && !grid_.periodic()[d]) continue;
+        // Of two cells that one phase each fills, the lower one has the face; turned by half a turn, each half of it.
+        const bool turned = grid_.half_turn() && d == 0 && side == 0 && cell[0] == 0;
+        if (!plane && side == 0 && !turned) continue;
+        if (!grid_.beyond(cell, d, side)) continue;
         const std::ptrdiff_t step = layout.step[static_cast<std::size_t>(d)];
         const double beyond = F[side == 0 ? -step : step];
         if (is_mixed(beyond) || open_share(space_, b, o + (side == 0 ? -step : step)) == 0) continue;
         const double own = plane ? share_of_face<D>(*plane, d, side) : std::round(*F);
         const double open = space_.is_uncut() ? 1.0 : space_.area()[d].block(b)[o + side * step];
-        const double part = std::abs(own - std::round(beyond)) * open;
+        const double part = std::abs(own - std::round(beyond)) * open * (!plane && turned ? 0.5 : 1.0);
         if (part > 0) take({b, o, part * grid_.cell_volume() / h[d]});
       }
   });

@@ -16,12 +16,12 @@ Sheets<D>::Sheets(const Grid<D>& grid, const OpenSpace<D>& space) {
   for (std::size_t d = 0; d < D; ++d) {
     closed_[d] = Cells<D>(grid);
     for_blocks(grid, [&](int b) {
-      for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, static_cast<int>(d)), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at)
           closed_[d].block(b)[at] = space.is_sheet(b, static_cast<int>(d), at) ? 1 : 0;
       });
     });
-    fill_halo(grid, closed_[d], pad, all_walls<D>(Mirror::even));
+    fill_face_halo(grid, static_cast<int>(d), closed_[d], pad);
     for_blocks(grid, [&](int b) {  // a mirror would write on the boundary of the grid
       for_boundary_faces(grid, b, static_cast<int>(d), 1,
                          [&](std::ptrdiff_t o, int n) { std::fill_n(closed_[d].block(b) + o, n, 0.0); });

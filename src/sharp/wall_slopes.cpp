@@ -61,7 +61,7 @@ void WallSlopes<D>::find_members(const Grid<D>& grid) {
       for (int d = 0; d < D; ++d) middle_[d].block(member.place.block)[member.place.at] = member.middle[d];
     }
   fill_halo(grid, told, 1, all_walls<D>(Mirror::even));
-  for (auto& field : middle_) fill_halo(grid, field, 1, all_walls<D>(Mirror::even));
+  for (int d = 0; d < D; ++d) fill_halo(grid, middle_[d], 1, even_vector<D>(d));
   for (std::size_t i = 0; i < told.data().size(); ++i) told_.data()[i] = told.data()[i] != 0 ? 1 : 0;
 }
 
@@ -76,7 +76,7 @@ void WallSlopes<D>::list_faces(const Grid<D>& grid) {
     for (const auto& wall : space_.wall_cells(b))
       for (int d = 0; d < D; ++d) inwards[d].block(b)[wall.at] = wall.open.normal[d];
   }
-  for (auto& field : inwards) fill_halo(grid, field, 1, all_walls<D>(Mirror::even));
+  for (int d = 0; d < D; ++d) fill_halo(grid, inwards[d], 1, even_vector<D>(d));
   for (int d = 0; d < D; ++d) faces_[static_cast<std::size_t>(d)].resize(static_cast<std::size_t>(grid.blocks()));
   for (int b = 0; b < grid.blocks(); ++b) {
     if (space_.is_uncut(b)) continue;
@@ -224,8 +224,12 @@ void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cel
         for (std::size_t d = 0; d < D; ++d) slope_[c][d].block(place.block)[place.at] = share * fit.slope[c][d];
     }
   }
-  for (auto& component : slope_)
-    for (auto& field : component) fill_halo(grid, field, 1, all_walls<D>(Mirror::even), space_.open_spans());
+  for (std::size_t c = 0; c < D; ++c)
+    for (std::size_t d = 0; d < D; ++d) {
+      HaloRules<D> rules = all_walls<D>(Mirror::even);
+      rules.turns = (c < 2) != (d < 2);
+      fill_halo(grid, slope_[c][d], 1, rules, space_.open_spans());
+    }
 }
 
 template <int D>

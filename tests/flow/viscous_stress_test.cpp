@@ -283,11 +283,11 @@ TEST_CASE("walls that slip, hold or mirror make components even or odd") {
   kinds[0] = {Wall::mirror, Wall::no_slip};
   kinds[1] = {Wall::slip, Wall::slip};
   kinds[2] = {Wall::no_slip, Wall::mirror};
-  const WallRules<3> along_x = velocity_rules<3>(kinds, 0);
-  CHECK(along_x[0] == std::array{Mirror::odd, Mirror::odd});
-  CHECK(along_x[1] == std::array{Mirror::even, Mirror::even});
-  CHECK(along_x[2] == std::array{Mirror::odd, Mirror::even});
-  const WallRules<3> along_z = velocity_rules<3>(kinds, 2);
-  CHECK(along_z[0] == std::array{Mirror::even, Mirror::odd});
-  CHECK(along_z[2] == std::array{Mirror::odd, Mirror::odd});
+  const HaloRules<3> along_x = velocity_rules<3>(kinds, 0);
+  CHECK(along_x.walls[0] == std::array{Mirror::odd, Mirror::odd});
+  CHECK(along_x.walls[1] == std::array{Mirror::even, Mirror::even});
+  CHECK(along_x.walls[2] == std::array{Mirror::odd, Mirror::even});
+  const HaloRules<3> along_z = velocity_rules<3>(kinds, 2);
+  CHECK(along_z.walls[0] == std::array{Mirror::even, Mirror::odd});
+  CHECK(along_z.walls[2] == std::array{Mirror::odd, Mirror::odd});
 }

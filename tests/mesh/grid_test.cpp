@@ -6,6 +6,8 @@
 #include <cmath>
 #include <set>
 
+#include "about.hpp"
+
 using namespace wavy;
 
 namespace {
@@ -38,8 +40,8 @@ void check_halo(const Vec<D>& extent, double h) {
   Cells<D> field(grid);
   for_cells_in_order<D>(grid,
                         [&](int b, std::ptrdiff_t o, const Index<D>& cell) { field.block(b)[o] = label<D>(cell); });
-  WallRules<D> rules = all_walls<D>(Mirror::even);
-  rules[0] = {Mirror::odd, Mirror::even};
+  HaloRules<D> rules = all_walls<D>(Mirror::even);
+  rules.walls[0] = {Mirror::odd, Mirror::even};
   fill_halo(grid, field, pad, rules);
   long wrong = 0;
   for (int b = 0; b < grid.blocks(); ++b) {
@@ -127,6 +129,86 @@ TEST_CASE("sums over blocks have the same bits on one and on two threads") {
   const double one = sum();
   omp_set_num_threads(2);
   CHECK(sum() == one);
+}
+
+namespace {
+
+/// A function of the places of a whole grid that half a turn round its axis leaves as it is, or changes the sign of.
+double turned_label(const Vec<3>& p, bool changes) {
+  const double even = std::cos(p[0] * p[0] + 2 * p[0] * p[1]) + std::cos(2 * M_PI / 1.2 * p[2]);
+  return changes ? p[0] * even + p[1] : even;
+}
+
+}  // namespace
+
+TEST_CASE("beyond an end that is turned the halo has the cells and faces of the other half, corners included") {
+  // Several blocks along each axis; periodic along z.
+  const Vec<3> lower{0, -1.2, 0};
+  const Vec<3> upper{1.6, 1.2, 1.2};
+  Partition<3> blocks;
+  blocks.cells = {16, 24, 12};
+  blocks.block_cells = {8, 8, 6};
+  const Grid<3> grid(lower, upper, blocks, {false, false, true}, true);
+  CHECK(grid.half_turn());
+  const double h = 0.1;
+  const auto place_of = [&](int b, std::ptrdiff_t at, int faces) {
+    Vec<3> p = cell_middle<3>(grid, b, at);
+    if (faces >= 0) p[static_cast<std::size_t>(faces)] -= 0.5 * h;
+    return p;
+  };
+  for (int faces = -1; faces < 3; ++faces)
+    for (const bool turns : {false, true}) {
+      if (faces >= 0 && turns) continue;  // shares have no sign
+      Cells<3> field(grid, 1e300);
+      for (int b = 0; b < grid.blocks(); ++b)
+        for_rows<3>(grid.layout(), Index<3>{}, faces < 0 ? grid.layout().cells : faces_end<3>(grid.layout(), faces),
+                    [&](std::ptrdiff_t o, int n) {
+                      for (std::ptrdiff_t at = o; at < o + n; ++at)
+                        field.block(b)[at] = turned_label(place_of(b, at, faces), turns);
+                    });
+      if (faces < 0) {
+        HaloRules<3> rules = all_walls<3>(Mirror::even);
+        rules.turns = turns;
+        fill_halo(grid, field, pad, rules);
+      } else {
+        fill_face_halo(grid, faces, field, pad);
+      }
+      long seen = 0;
+      double wrong = 0;
+      for (int b = 0; b < grid.blocks(); ++b) {
+        if (grid.geometry(b).start[0] != 0) continue;
+        const auto range = with_layers(grid.layout(), pad);
+        for_rows<3>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
+          for (std::ptrdiff_t at = o; at < o + n; ++at) {
+            const Vec<3> p = place_of(b, at, faces);
+            if (p[0] > 0 || std::abs(p[1]) > 1.2 - 1e-9) continue;
+            ++seen;
+            wrong = std::max(wrong, std::abs(field.block(b)[at] - turned_label(p, turns)));
+          }
+        });
+      }
+      CHECK(seen > 1000);
+      CHECK(wrong < 1e-12);
+    }
+  // A component across the axis is one that changes its sign; one along it does not.
+  CHECK(even_vector<3>(0).turns);
+  CHECK(even_vector<3>(1).turns);
+  CHECK_FALSE(even_vector<3>(2).turns);
+}
+
+TEST_CASE("the cell beyond an end that is turned is the one as far from the other end") {
+  const Grid<2> grid({0, -1}, {1, 1}, partition<2>({1, 2}, 0.125, true), {}, true);
+  CHECK(grid.cells() == Index<2>{8, 16});
+  CHECK(grid.beyond({0, 3}, 0, 0) == Index<2>{0, 12});
+  CHECK(grid.beyond({0, 3}, 1, 0) == Index<2>{0, 2});
+  CHECK_FALSE(grid.beyond({7, 3}, 0, 1));
+  CHECK_FALSE(grid.beyond({0, 0}, 1, 0));
+  // Numbers of rows can be halved, whatever the size of cells.
+  for (const double cell : {0.04, 0.041, 0.0377, 0.031}) {
+    const auto cells = partition<2>({1, 2}, cell, true).cells;
+    CHECK(cells[1] % 4 == 0);
+    CHECK(cells[1] == about(2 / cell).epsilon(0.05));
+  }
 }
 
 TEST_CASE("along a periodic axis the halo comes from the other end") {

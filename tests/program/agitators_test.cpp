@@ -394,7 +394,8 @@ TEST_CASE("what cannot turn is refused in words") {
               "[[insert]]\nname = \"plate\"\nlower = [\"5 cm\", \"9.9 cm\", \"0 m\"]\n"
               "upper = [\"7 cm\", \"10.1 cm\", \"20 cm\"]\n",
           "'paddle' would turn through 'plate'");
-  refuses(replaced_piece("length = \"24 cm\"", "length = \"24 cm\"\nsymmetry = \"half\""), "no mirror image");
+  refuses(replaced_piece("length = \"24 cm\"", "length = \"24 cm\"\nsymmetry = \"half\""),
+          "write vessel.symmetry = \"half_turn\"");
   refuses(replaced_piece("speed = \"ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)\"\n", ""), "speed");
   refuses(replaced_piece("speed = \"ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)\"", "speed = \"120\""), "speed");
   refuses(replaced_piece("speed = \"ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)\"", "speed = \"x * 10 rad/s / (1 m)\""),

@@ -334,7 +334,7 @@ TEST_CASE("openings of a round vessel are round, and half a vessel takes half th
                           "[[gauge]]\nname = \"left\"\nmeasures = \"level\"\nat = [\"0.1 m\"]"));
   const auto outcome = drive::wavy(folder, "check case.toml");
   CHECK(outcome.says("computed from 200 mm along x"));
-  CHECK(outcome.says("'vent' stands for itself and its mirror image"));
+  CHECK(outcome.says("'vent' stands for itself and its image"));
   CHECK(half["notes"].size() == 2);
   CHECK(half["openings"][0]["area_m2"].get<double>() == about(0.008).epsilon(1e-9));
   CHECK(half["openings"][1]["area_m2"].get<double>() == about(0.008).epsilon(1e-9));

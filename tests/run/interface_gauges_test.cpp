@@ -232,3 +232,38 @@ TEST_CASE("of a vessel of which a quarter is computed, drops on the mirrors are 
   }
   CHECK(reading<3>(setup, gauge_of<3>("pieces")) == 7);
 }
+
+TEST_CASE("of a vessel of which half is computed and the rest is that turned, drops on the seam are whole") {
+  // On the axis one that is its own image; off it one across the seam, whose parts are computed apart; one within.
+  Setup<3> setup = tank<3>({1, 1, 1}, 0, 40);
+  setup.fills.clear();
+  for (const auto& ball : {Ball<3>{{0.5, 0.5, 0.2}, 0.1}, Ball<3>{{0.52, 0.8, 0.5}, 0.1},
+                           Ball<3>{{0.48, 0.2, 0.5}, 0.1}, Ball<3>{{0.8, 0.6, 0.8}, 0.1}})
+    setup.fills.push_back({ball, 0});
+  setup.symmetry = Symmetry::half_turn;
+  setup.lower = {0.5, 0, 0};
+  setup.thickness = 2;
+  const auto pieces = pieces_of<3>(setup);
+  REQUIRE(pieces.size() == 3);
+  for (const auto& piece : pieces) {
+    CHECK(piece.volume == about(4.0 / 3 * pi * 1e-3).epsilon(0.01));
+    CHECK(piece.copies == (piece.middle[2] < 0.3 ? 1 : 2));
+    if (piece.middle[2] < 0.3) CHECK(piece.middle[0] == 0.5);
+    if (piece.middle[2] < 0.3) CHECK(piece.middle[1] == about(0.5));
+    // This one, or its image.
+    const double side = piece.middle[1] > 0.5 ? 1 : -1;
+    if (piece.middle[2] > 0.3 && piece.middle[2] < 0.6) {
+      CHECK(piece.middle[0] == about(0.5 + side * 0.02).epsilon(0.01));
+      CHECK(piece.middle[1] == about(0.5 + side * 0.3).epsilon(0.01));
+    }
+    if (piece.middle[2] > 0.6) CHECK(piece.middle[0] == about(0.8).epsilon(0.01));
+  }
+  CHECK(reading<3>(setup, gauge_of<3>("pieces")) == 5);
+  // Two drops that touch each other's images only: a ring round the axis of two, each its own piece.
+  setup.fills.clear();
+  for (const auto& ball : {Ball<3>{{0.5, 0.75, 0.5}, 0.1}, Ball<3>{{0.5, 0.25, 0.5}, 0.1}})
+    setup.fills.push_back({ball, 0});
+  CHECK(reading<3>(setup, gauge_of<3>("pieces")) == 2);
+  CHECK(reading<3>(setup, gauge_of<3>("largest_piece")) == about(4.0 / 3 * pi * 1e-3).epsilon(0.01));
+  CHECK(reading<3>(setup, gauge_of<3>("interface_area")) == about(2 * 4 * pi * 0.01).epsilon(0.01));
+}

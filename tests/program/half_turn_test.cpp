@@ -1,0 +1,193 @@
+// Vessels of which half is computed, the rest being the same turned by half a turn.
+#include <doctest/doctest.h>
+
+#include <filesystem>
+#include <string>
+
+#include "about.hpp"
+#include "base/table.hpp"
+#include "case_texts.hpp"
+#include "drive/drive.hpp"
+
+using drive::Folder;
+
+namespace {
+
+/// Oil under air with two baffles that stand on the seam, an outlet and its image, dye and a paddle.
+const std::string kettle = R"case(wavy = 1
+[vessel]
+shape = "cylinder"
+diameter = "20 cm"
+length = "24 cm"
+[grid]
+cell = "12.5 mm"
+[[phase]]
+name = "oil"
+density = "900 kg/m^3"
+viscosity = "100 cP"
+[[phase]]
+name = "air"
+fluid = "air"
+[[insert]]
+name = "baffles"
+shape = "baffles"
+[[agitator]]
+name = "stirrer"
+speed = "ramp(t, 0 s, 0.1 s, 0 rev/min, 240 rev/min)"
+[[impeller]]
+name = "paddle"
+diameter = "12 cm"
+clearance = "8 cm"
+blade_thickness = "2 cm"
+[[opening]]
+name = "open_top"
+side = "top"
+pressure = "0 Pa"
+[[tracer]]
+name = "dye"
+phase = "oil"
+diffusivity = "1e-9 m^2/s"
+[[dose]]
+tracer = "dye"
+amount = "1 g"
+centre = ["10 cm", "10 cm", "14 cm"]
+diameter = "4 cm"
+time = "0.1 s"
+[[fill]]
+phase = "oil"
+level = "16 cm"
+[[gauge]]
+name = "torque"
+measures = "torque"
+[[gauge]]
+name = "on_baffles"
+measures = "moment"
+wall = "baffles"
+at = ["3 cm", "5 cm", "0 m"]
+[[gauge]]
+name = "pumping"
+measures = "pumping_number"
+[[gauge]]
+name = "level_here"
+measures = "level"
+at = ["16 cm", "12 cm"]
+[[gauge]]
+name = "level_there"
+measures = "level"
+at = ["4 cm", "8 cm"]
+[[gauge]]
+name = "energy"
+measures = "kinetic_energy"
+[[gauge]]
+name = "surface"
+measures = "interface_area"
+[[gauge]]
+name = "dyed"
+measures = "amount"
+quantity = "dye_concentration"
+[run]
+until = "0.3 s"
+snapshot_interval = "0.1 s"
+)case";
+
+std::string half(const std::string& text) {
+  return replaced_once(text, "shape = \"cylinder\"\n", "shape = \"cylinder\"\nsymmetry = \"half_turn\"\n");
+}
+
+}  // namespace
+
+TEST_CASE("half a stirred kettle tells torque, levels, volumes and energy of the whole") {
+  const Folder folder;
+  folder.write("whole.toml", kettle);
+  folder.write("half.toml", half(kettle));
+  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
+  const auto said = drive::wavy(folder, "run half.toml");
+  INFO(said.out);
+  REQUIRE(said.code == 0);
+  const wavy::Table one = wavy::read_csv(folder.path() / "half.run/history.csv");
+  const wavy::Table all = wavy::read_csv(folder.path() / "whole.run/history.csv");
+  for (const char* name :
+       {"torque", "pumping", "level_here", "level_there", "energy", "surface", "dyed", "oil_volume"}) {
+    INFO(name);
+    const double wanted = column(all, name).back();
+    CHECK(wanted != 0);
+    CHECK(column(one, name).back() == about(wanted).epsilon(2e-3));
+  }
+  // What small cells at walls are joined with is not alike on both sides of the whole.
+  CHECK(column(one, "on_baffles").back() == about(column(all, "on_baffles").back()).epsilon(0.02));
+  CHECK(column(one, "level_here").back() == about(column(one, "level_there").back()).epsilon(1e-12));
+  CHECK(column(one, "oil_volume").back() == about(column(one, "oil_volume").front()).epsilon(1e-12));
+
+  SUBCASE("a run that was stopped goes on to the last bit") {
+    folder.write("short.toml", replaced_once(half(kettle), "until = \"0.3 s\"", "until = \"0.2 s\""));
+    REQUIRE(drive::wavy(folder, "run short.toml").code == 0);
+    REQUIRE(drive::wavy(folder, "resume short.run --until '0.3 s'").code == 0);
+    CHECK(drive::shell(folder, "cmp short.run/history.csv half.run/history.csv").code == 0);
+  }
+  SUBCASE("snapshots tell the same, and are drawn and written as a whole") {
+    folder.write("more.toml", "[[gauge]]\nname = \"torque_again\"\nmeasures = \"torque\"\n");
+    REQUIRE(drive::wavy(folder, "measure half.run --gauges more.toml --table again.csv").code == 0);
+    const wavy::Table again = wavy::read_csv(folder.path() / "again.csv");
+    CHECK(column(again, "torque_again").back() == about(column(one, "torque").back()).epsilon(1e-9));
+    CHECK(drive::wavy(folder, "draw half.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
+    CHECK(drive::wavy(folder, "export half.run --what interface --to half.stl").code == 0);
+    CHECK(drive::wavy(folder, "export whole.run --what interface --to whole.stl").code == 0);
+    const auto size = [&](const char* name) {
+      return static_cast<double>(std::filesystem::file_size(folder.path() / name));
+    };
+    CHECK(size("half.stl") == about(size("whole.stl")).epsilon(0.02));
+  }
+}
+
+TEST_CASE("check says what is computed, and refuses what half a turn does not leave as it is") {
+  using drive::refuses;
+  const Folder folder;
+  folder.write("half.toml", half(kettle));
+  const auto said = drive::wavy(folder, "check half.toml --no-picture");
+  INFO(said.out);
+  CHECK(said.code == 0);
+  CHECK(said.says("1/2 of the vessel"));
+  CHECK(said.says("turned by half a turn"));
+  CHECK(said.says("8 x 16 x 19 cells"));
+
+  const std::string text = half(kettle);
+  const auto with = [&](const std::string& old_text, const std::string& new_text) {
+    return replaced_once(text, old_text, new_text);
+  };
+  refuses(with("clearance = \"8 cm\"\n", "clearance = \"8 cm\"\nblades = 3\n"), "the 3 blades of 'paddle'");
+  refuses(with("name = \"stirrer\"\n", "name = \"stirrer\"\nat = [\"11 cm\", \"10 cm\"]\n"),
+          "about the vessel's middle");
+  refuses(text +
+              "[[insert]]\nname = \"probe\"\nlower = [\"3 cm\", \"9 cm\", \"12 cm\"]\n"
+              "upper = [\"5 cm\", \"11 cm\", \"24 cm\"]\n",
+          "'probe'");
+  refuses(text +
+              "[[insert]]\nname = \"probe\"\nlower = [\"15 cm\", \"6 cm\", \"12 cm\"]\n"
+              "upper = [\"16 cm\", \"7 cm\", \"24 cm\"]\n",
+          "add its image");
+  refuses(with("shape = \"baffles\"\n", "shape = \"baffles\"\nnumber = 3\n"), "'baffles'");
+  refuses(with("at = [\"3 cm\", \"5 cm\", \"0 m\"]", "at = [\"3 cm\", \"5 cm\", \"0 m\"]\nabout = \"x\""), "cancel");
+  refuses(with("measures = \"moment\"\nwall = \"baffles\"\nat = [\"3 cm\", \"5 cm\", \"0 m\"]",
+               "measures = \"force\"\nwall = \"baffles\"\nalong = \"y\""),
+          "cancel");
+  refuses(with("centre = [\"10 cm\", \"10 cm\", \"14 cm\"]", "centre = [\"10 cm\", \"12 cm\", \"14 cm\"]"),
+          "as symmetric as the vessel");
+  refuses(text + "[motion]\nacceleration = [\"0 m/s^2\", \"1 m/s^2\", \"0 m/s^2\"]\n", "a pull along y");
+  refuses(with("symmetry = \"half_turn\"\n", "symmetry = \"half_turn\"\ntilted = \"5 deg\"\n"), "symmetry");
+  refuses(text + "[vessel.walls]\nleft = \"slip\"\n", "left");
+  // Two of them, one the image of the other, are taken.
+  folder.write("pair.toml", text +
+                                "[[insert]]\nname = \"one\"\nlower = [\"15 cm\", \"5 cm\", \"12 cm\"]\n"
+                                "upper = [\"17 cm\", \"7 cm\", \"24 cm\"]\n"
+                                "[[insert]]\nname = \"other\"\nlower = [\"3 cm\", \"13 cm\", \"12 cm\"]\n"
+                                "upper = [\"5 cm\", \"15 cm\", \"24 cm\"]\n");
+  const auto pair = drive::wavy(folder, "check pair.toml --no-picture");
+  INFO(pair.out);
+  CHECK(pair.code == 0);
+  // A mirror is refused with what would do in its place, if anything would.
+  refuses(replaced_once(kettle, "shape = \"cylinder\"\n", "shape = \"cylinder\"\nsymmetry = \"half\"\n"),
+          "write vessel.symmetry = \"half_turn\"");
+  refuses(replaced_once(replaced_once(kettle, "shape = \"cylinder\"\n", "shape = \"cylinder\"\nsymmetry = \"half\"\n"),
+                        "clearance = \"8 cm\"\n", "clearance = \"8 cm\"\nblades = 3\n"),
+          "the 3 blades of 'paddle'");
+}
