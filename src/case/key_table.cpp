@@ -182,7 +182,7 @@ const std::vector<Key>& keys() {
        "shape = \"box\": the vessel is one piece of an endless row along this axis (xy: of a field): what leaves at one "
        "end comes in at the other, and there are no walls. A pull along it drives the flow; pressures are then those "
        "beside the mean gradient that balances it.", "\"x\""},
-      {"vessel", "symmetry", Kind::choice, nullptr, "none", false, 
+      {"vessel", "symmetry", Kind::choice, nullptr, "none", false,
        {"none", "round", "half", "quarter", "sector", "half_turn"},
        "Computes a part and reports the whole. round: a 2-D section is turned round the upright axis x = 0 (a box has "
        "radius and height; of a cylinder and a circle the half beyond the axis is taken); half: what lies beyond the "

@@ -15,8 +15,10 @@ std::vector<double> frame_radii(const Grid<D>& grid, const OpenSpace<D>& space, 
                                 const std::vector<FrameZone<D>>& zones) {
   const int layers = D == 3 ? grid.cells()[D - 1] : 1;
   double widest = 1e300;  // within the grid
-  for (std::size_t d = 0; d < 2; ++d)
-    widest = std::min({widest, about[d] - grid.lower()[d], grid.upper()[d] - about[d]});
+  for (std::size_t d = 0; d < 2; ++d) {
+    widest = std::min(widest, grid.upper()[d] - about[d]);
+    if (d > 0 || !grid.half_turn()) widest = std::min(widest, about[d] - grid.lower()[d]);
+  }
   std::vector<double> radii(static_cast<std::size_t>(layers), 0.0);
   for (int layer = 0; layer < layers; ++layer) {
     const double height = D == 3 ? grid.lower()[D - 1] + (layer + 0.5) * grid.spacing()[D - 1] : 0.0;

@@ -7,6 +7,7 @@
 #include "about.hpp"
 #include "base/table.hpp"
 #include "case_texts.hpp"
+#include "columns.hpp"
 #include "drive/drive.hpp"
 
 using drive::Folder;
@@ -139,6 +140,29 @@ TEST_CASE("half a stirred kettle tells torque, levels, volumes and energy of the
   }
 }
 
+TEST_CASE("a frozen frame in half a vessel is that of the whole") {
+  const Folder folder;
+  // There has to be room for the frame's edge.
+  const std::string frozen = replaced_once(replaced_once(kettle, "cell = \"12.5 mm\"", "cell = \"10 mm\""),
+                                           "name = \"stirrer\"\n", "name = \"stirrer\"\nmotion = \"frozen\"\n");
+  const std::string plain = replaced_once(frozen, "[[insert]]\nname = \"baffles\"\nshape = \"baffles\"\n", "");
+  const std::string text =
+      replaced_once(plain, "[[gauge]]\nname = \"on_baffles\"\nmeasures = \"moment\"\nwall = \"baffles\"\n",
+                    "[[gauge]]\nname = \"on_wall\"\nmeasures = \"moment\"\nwall = \"vessel\"\n");
+  folder.write("whole.toml", text);
+  folder.write("half.toml", half(text));
+  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
+  const auto said = drive::wavy(folder, "run half.toml");
+  INFO(said.out);
+  REQUIRE(said.code == 0);
+  const wavy::Table one = wavy::read_csv(folder.path() / "half.run/history.csv");
+  const wavy::Table all = wavy::read_csv(folder.path() / "whole.run/history.csv");
+  for (const char* name : {"torque", "pumping", "on_wall", "energy"}) {
+    INFO(name);
+    CHECK(column(one, name).back() == about(column(all, name).back()).epsilon(3e-3));
+  }
+}
+
 TEST_CASE("check says what is computed, and refuses what half a turn does not leave as it is") {
   using drive::refuses;
   const Folder folder;
@@ -165,7 +189,7 @@ TEST_CASE("check says what is computed, and refuses what half a turn does not le
               "[[insert]]\nname = \"probe\"\nlower = [\"15 cm\", \"6 cm\", \"12 cm\"]\n"
               "upper = [\"16 cm\", \"7 cm\", \"24 cm\"]\n",
           "add its image");
-  refuses(with("shape = \"baffles\"\n", "shape = \"baffles\"\nnumber = 3\n"), "'baffles'");
+  refuses(with("shape = \"baffles\"\n", "shape = \"baffles\"\ncount = 3\n"), "'baffles'");
   refuses(with("at = [\"3 cm\", \"5 cm\", \"0 m\"]", "at = [\"3 cm\", \"5 cm\", \"0 m\"]\nabout = \"x\""), "cancel");
   refuses(with("measures = \"moment\"\nwall = \"baffles\"\nat = [\"3 cm\", \"5 cm\", \"0 m\"]",
                "measures = \"force\"\nwall = \"baffles\"\nalong = \"y\""),

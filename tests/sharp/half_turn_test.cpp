@@ -129,27 +129,32 @@ TEST_CASE("turbulence in half a vessel is that in the whole") {
   compare<3>(settings, 0.2, 0.2 / 16, uncut<3>);
 }
 
-TEST_CASE("a solid that turns gives half a vessel half its torque, and the flow of the whole") {
+TEST_CASE(
+    "a solid that turns, in time or in a frozen frame, gives half a vessel half its torque, and the whole's flow") {
   const double across = 0.2;
-  std::array<double, 2> torque{};
-  std::array<std::optional<Vessel<2>>, 2> vessels;
-  for (const bool half : {false, true}) {
-    Settings<2> settings = water_and_air<2>(0.5);
-    settings.turning.shafts = {[](double t) {
-      Pose<2> pose;
-      pose.angle = 12 * t;
-      pose.motion = {{}, {0, 0, 12}, {0, 0}};
-      return pose;
-    }};
-    settings.turning.parts = {{box_solid<2>({-0.06, -0.012}, {0.06, 0.012}), 0}};
-    const std::size_t n = half ? 1 : 0;
-    vessels[n].emplace(half, settings, across, across / 48, uncut<2>);
-    for (int step = 0; step < 40; ++step) vessels[n]->model().step(1e-3);
-    torque[n] = vessels[n]->model().turning_solids().mean_loads()[0].moment[2];
+  for (const bool frozen : {false, true}) {
+    CAPTURE(frozen);
+    std::array<double, 2> torque{};
+    std::array<std::optional<Vessel<2>>, 2> vessels;
+    for (const bool half : {false, true}) {
+      Settings<2> settings = water_and_air<2>(0.5);
+      settings.turning.shafts = {[frozen](double t) {
+        Pose<2> pose;
+        pose.angle = frozen ? 0.3 : 12 * t;
+        pose.motion = {{}, {0, 0, 12}, {0, 0}};
+        return pose;
+      }};
+      settings.turning.parts = {{box_solid<2>({-0.06, -0.012}, {0.06, 0.012}), 0}};
+      if (frozen) settings.turning.frames = {{.radius = 0.08}};
+      const std::size_t n = half ? 1 : 0;
+      vessels[n].emplace(half, settings, across, across / 48, uncut<2>);
+      for (int step = 0; step < 40; ++step) vessels[n]->model().step(1e-3);
+      torque[n] = vessels[n]->model().turning_solids().mean_loads()[0].moment[2];
+    }
+    CHECK(std::abs(torque[0]) > 0);
+    CHECK(2 * torque[1] == about(torque[0]).epsilon(1e-9));
+    for (std::size_t c = 0; c < 2; ++c)
+      CHECK(turned_part::difference(vessels[1]->grid(), vessels[1]->model().state().u[c], vessels[0]->grid(),
+                                    vessels[0]->model().state().u[c]) < 1e-9);
   }
-  CHECK(std::abs(torque[0]) > 0);
-  CHECK(2 * torque[1] == about(torque[0]).epsilon(1e-9));
-  for (std::size_t c = 0; c < 2; ++c)
-    CHECK(turned_part::difference(vessels[1]->grid(), vessels[1]->model().state().u[c], vessels[0]->grid(),
-                                  vessels[0]->model().state().u[c]) < 1e-9);
 }
