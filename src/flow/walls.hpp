@@ -27,7 +27,8 @@ HaloRules<D> velocity_rules(const WallKinds<D>& kinds, int component) {
   rules.turns = component < 2;
   for (std::size_t d = 0; d < D; ++d)
     for (std::size_t side = 0; side < 2; ++side)
-      rules.walls[d][side] = static_cast<int>(d) == component || kinds[d][side] == Wall::no_slip ? Mirror::odd : Mirror::even;
+      rules.walls[d][side] =
+          static_cast<int>(d) == component || kinds[d][side] == Wall::no_slip ? Mirror::odd : Mirror::even;
   return rules;
 }
 

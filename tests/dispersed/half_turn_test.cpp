@@ -71,8 +71,7 @@ TEST_CASE("bubbles in half a vessel of water that turns go as in the whole, with
     const double bar = turbulent ? 1e-6 : 1e-9;
     for (std::size_t i = 0; i < 2; ++i) {
       CHECK(apart(half.model.state().a[i], whole.model.state().a[i]) < bar);
-      for (std::size_t c = 0; c < 3; ++c)
-        CHECK(apart(half.model.state().u[i][c], whole.model.state().u[i][c]) < bar);
+      for (std::size_t c = 0; c < 3; ++c) CHECK(apart(half.model.state().u[i][c], whole.model.state().u[i][c]) < bar);
     }
     double moved = 0;  // the clouds
     for_cells_in_order<3>(half.grid, [&](int b, std::ptrdiff_t o, const Index<3>&) {
