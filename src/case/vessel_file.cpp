@@ -123,6 +123,34 @@ void take_sector(Setup<D>& setup, std::vector<std::string>& notes) {
                   setup.sector * 180 / std::numbers::pi));
 }
 
+/// What half a turn takes to another place counts together with its image.
+template <int D>
+void note_turned(const Setup<D>& setup, std::vector<std::string>& notes) {
+  const auto off_axis = [&](const Vec<D>& lower, const Vec<D>& upper) {
+    for (std::size_t d = 0; d < 2; ++d)
+      if (std::abs(lower[d] + upper[d] - setup.size[d]) > 1e-6 * setup.size[d]) return true;
+    return false;
+  };
+  for (const auto& given : setup.openings) {
+    if (!given.on_side()) continue;
+    const auto& opening = given.opening;
+    bool turned = opening.axis < 2;
+    if (opening.round) turned = turned || off_axis(opening.round->centre, opening.round->centre);
+    if (opening.within) turned = turned || off_axis(opening.within->lower, opening.within->upper);
+    if (turned)
+      notes.push_back(fmt::format("'{}' stands for itself and its image: its flows are those of both", opening.name));
+  }
+  for (const auto& gauge : setup.gauges) {
+    if (!gauge.zone) continue;
+    const auto* box = std::get_if<AlignedBox<D>>(&*gauge.zone);
+    const auto* ball = std::get_if<Ball<D>>(&*gauge.zone);
+    if ((box != nullptr && off_axis(box->lower, box->upper)) ||
+        (ball != nullptr && off_axis(ball->centre, ball->centre)))
+      notes.push_back(
+          fmt::format("the zone of '{}' is what of it lies in the computed half, and its image", gauge.name));
+  }
+}
+
 template <int D>
 void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
   if (setup.symmetry == Symmetry::none) return;
@@ -146,8 +174,9 @@ void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
     }
     if (setup.symmetry == Symmetry::round || sector) continue;
     part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
+    if (half_turn) note_turned(setup, notes);
     for (const auto& given : setup.openings)
-      if (given.opening.axis == d && given.on_side())
+      if (!half_turn && given.opening.axis == d && given.on_side())
         notes.push_back(
             fmt::format("'{}' stands for itself and its image: its flows are those of both", given.opening.name));
   }

@@ -199,6 +199,17 @@ TEST_CASE("check says what is computed, and refuses what half a turn does not le
   refuses(text + "[motion]\nacceleration = [\"0 m/s^2\", \"1 m/s^2\", \"0 m/s^2\"]\n", "a pull along y");
   refuses(with("symmetry = \"half_turn\"\n", "symmetry = \"half_turn\"\ntilted = \"5 deg\"\n"), "symmetry");
   refuses(text + "[vessel.walls]\nleft = \"slip\"\n", "left");
+  // What stands off the axis counts together with its image, and that is said.
+  folder.write("off.toml", text +
+                               "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nphase = \"oil\"\n"
+                               "centre = [\"15 cm\", \"10 cm\"]\ndiameter = \"3 cm\"\nvolume_flow = \"-1 L/min\"\n"
+                               "[[gauge]]\nname = \"held\"\nmeasures = \"volume\"\nphase = \"oil\"\n"
+                               "lower = [\"12 cm\", \"5 cm\", \"0 m\"]\nupper = [\"18 cm\", \"9 cm\", \"9 cm\"]\n");
+  const auto off = drive::wavy(folder, "check off.toml --no-picture");
+  INFO(off.out);
+  CHECK(off.says("'drain' stands for itself and its image"));
+  CHECK(off.says("the zone of 'held' is what of it lies in the computed half"));
+  CHECK_FALSE(off.says("'open_top' stands for itself"));
   // Two of them, one the image of the other, are taken.
   folder.write("pair.toml", text +
                                 "[[insert]]\nname = \"one\"\nlower = [\"15 cm\", \"5 cm\", \"12 cm\"]\n"
