@@ -245,10 +245,8 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
     FluidPiece<D> one;
     const bool on_both = sum.on_mirror[0] && sum.on_mirror[1];
     one.copies = images(setup);
-    if (sector && on_both)
+    if ((sector && on_both) || own_image)
       one.copies = 1;  // it meets all its images round the axis
-    else if (own_image)
-      one.copies = 1;
     else
       for (const bool on : sum.on_mirror)
         if (on) one.copies = std::max(1, one.copies / 2);
