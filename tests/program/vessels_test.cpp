@@ -648,7 +648,7 @@ TEST_CASE("a vessel that repeats is one piece of an endless row") {
   CHECK(divided["vessel_volume_m3"] == about(0.144));
 
   refuses(vessel_case(tank + "\nrepeats = \"z\"", fill), "a 2-D vessel has no z axis", 4);
-  refuses(vessel_case(row + "\nsymmetry = \"half\"", fill), "ends at a mirror", 4);
+  refuses(vessel_case(row + "\nsymmetry = \"half\"", fill), "has an image already", 4);
   refuses(vessel_case(row + "\n[vessel.walls]\nleft = \"slip\"", fill), "no such wall where the vessel repeats", 6);
   refuses(vessel_case("shape = \"circle\"\ndiameter = \"0.4 m\"\nrepeats = \"x\"", fill), "only a box", 5);
   refuses(vessel_case(row, "[[opening]]\nname = \"in\"\nside = \"left\"\n"), "no such side where", 7);
