@@ -2,11 +2,7 @@
 // half of it beyond the axis along x.
 #pragma once
 
-#include <algorithm>
-#include <cmath>
-
-#include "mesh/grid.hpp"
-#include "mesh/open_space.hpp"
+#include "validation/half_and_whole.hpp"
 
 namespace turned_part {
 
@@ -21,21 +17,6 @@ wavy::Grid<D> grid_of(double across, double height, double cell, bool half) {
     upper[d] = 0.5 * across;
   }
   return wavy::grid_over<D>(lower, upper, cell, {}, half);
-}
-
-/// Greatest difference between what is in the cells of the half and in those of the whole.
-template <int D>
-double difference(const wavy::Grid<D>& half, const wavy::Cells<D>& of_half, const wavy::Grid<D>& whole,
-                  const wavy::Cells<D>& of_whole) {
-  const wavy::CellMap<D> map(whole);
-  double greatest = 0;
-  wavy::for_cells_in_order<D>(half, [&](int b, std::ptrdiff_t at, const wavy::Index<D>& cell) {
-    wavy::Index<D> other = cell;
-    other[0] += whole.cells()[0] - half.cells()[0];
-    const wavy::CellPlace place = map(other);
-    greatest = std::max(greatest, std::abs(of_half.block(b)[at] - of_whole.block(place.block)[place.at]));
-  });
-  return greatest;
 }
 
 }  // namespace turned_part

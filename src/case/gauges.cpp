@@ -397,6 +397,8 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
     case Needs::wall_and_point:
       read_gauge_axis(setup, part, gauge);
       gauge.at = point<D>(part, "at");
+      // Forces on both halves together are a couple, whose moment is the same about all points.
+      if (setup.symmetry == Symmetry::half_turn) gauge.at = along<D>(Vec<D>{}, 0.5, setup.size);
       break;
     case Needs::agitator:
     case Needs::impeller:

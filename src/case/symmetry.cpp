@@ -48,7 +48,7 @@ Solid<D> solid_of(const ThinWall<D>& wall) {
           wall.extent.lower, wall.extent.upper};
 }
 
-/// The first of these that none of them is the image of.
+/// Number of the first of these that none of them is the image of.
 template <int D>
 std::optional<std::size_t> without_image(const Setup<D>& setup, const std::vector<Solid<D>>& solids) {
   for (std::size_t i = 0; i < solids.size(); ++i)
@@ -66,16 +66,14 @@ std::optional<Misfit> misfit(const Setup<D>& setup, const Solid<D>& inside) {
   const std::string leave = "or leave vessel.symmetry out";
   if (setup.vessel && !is_image(setup, inside, inside))
     return Misfit{"half a turn round its middle does not leave the vessel as it is", "leave it out"};
-  if (const auto alone = without_image(setup, setup.inserts))
-    return Misfit{fmt::format("half a turn does not leave '{}' as it is, and nothing stands where it goes",
-                              setup.insert_names[*alone]),
-                  "add its image, " + leave};
-  std::vector<Solid<D>> walls;
-  for (const auto& wall : setup.thin_walls) walls.push_back(solid_of(wall));
-  if (const auto alone = without_image(setup, walls))
-    return Misfit{fmt::format("half a turn does not leave '{}' as it is, and nothing stands where it goes",
-                              setup.thin_wall_names[*alone]),
-                  "add its image, " + leave};
+  std::vector<Solid<D>> solids = setup.inserts;
+  std::vector<std::string> names = setup.insert_names;
+  for (const auto& wall : setup.thin_walls) solids.push_back(solid_of(wall));
+  names.insert(names.end(), setup.thin_wall_names.begin(), setup.thin_wall_names.end());
+  if (const auto alone = without_image(setup, solids))
+    return Misfit{
+        fmt::format("half a turn does not leave '{}' as it is, and nothing stands where it goes", names[*alone]),
+        "add its image, " + leave};
   for (const auto& agitator : setup.agitators)
     for (std::size_t d = 0; d < 2; ++d)
       if (std::abs(agitator.at[d] - 0.5 * setup.size[d]) > 1e-6 * setup.size[d])

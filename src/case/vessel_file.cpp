@@ -164,8 +164,6 @@ void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
     setup.walls[axis][0] = half_turn || (sector && d == 0) ? Wall::slip : Wall::mirror;
     setup.lower[axis] = setup.symmetry == Symmetry::round ? 0.0 : 0.5 * setup.size[axis];
     for (auto& gauge : setup.gauges) {
-      // Forces on both halves together are a couple, whose moment is the same about all points.
-      if (half_turn && gauge.measures == "moment") gauge.at = along<D>(Vec<D>{}, 0.5, setup.size);
       if (gauge.at[axis] >= setup.lower[axis]) continue;
       if (half_turn)
         gauge.at = half_turned(setup, gauge.at);
@@ -174,12 +172,12 @@ void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
     }
     if (setup.symmetry == Symmetry::round || sector) continue;
     part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
-    if (half_turn) note_turned(setup, notes);
     for (const auto& given : setup.openings)
       if (!half_turn && given.opening.axis == d && given.on_side())
         notes.push_back(
             fmt::format("'{}' stands for itself and its image: its flows are those of both", given.opening.name));
   }
+  if (half_turn) note_turned(setup, notes);
   setup.thickness /= share_of_vessel(setup);
   if (setup.symmetry == Symmetry::round)
     setup.thickness = 2 * std::numbers::pi * setup.upper[0];

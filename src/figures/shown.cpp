@@ -36,23 +36,29 @@ Heading heading(const Quantity& quantity, double greatest, const std::vector<std
   return {fmt::format("{} [{}{}]", words, kilo ? "k" : "", quantity.unit), kilo ? 1e-3 : 1};
 }
 
-/// What was computed and its mirror image at the lower end of an axis, with the boxes of thin walls and openings.
-vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int axis) {
+/// Seen in a mirror across an axis at a place along it; `beside_it`: with what is seen.
+vtkSmartPointer<vtkUnstructuredGrid> reflected(vtkUnstructuredGrid* part, int axis, double place, bool beside_it) {
   vtkNew<vtkReflectionFilter> reflection;
   reflection->SetInputData(part);
-  if (axis == 0) reflection->SetPlaneToXMin();
-  if (axis == 1) reflection->SetPlaneToYMin();
-  if (axis == 2) reflection->SetPlaneToZMin();
-  reflection->CopyInputOn();
+  if (axis == 0) reflection->SetPlaneToX();
+  if (axis == 1) reflection->SetPlaneToY();
+  if (axis == 2) reflection->SetPlaneToZ();
+  reflection->SetCenter(place);
+  reflection->SetCopyInput(beside_it ? 1 : 0);
   reflection->FlipAllInputArraysOn();  // velocities point as in a mirror
   reflection->Update();
-  auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
-  whole->ShallowCopy(reflection->GetOutput());
-  std::array<double, 6> bounds{};
-  part->GetBounds(bounds.data());
-  const auto at = static_cast<std::size_t>(axis);
-  const double plane = bounds[2 * at];
-  const double hair = 1e-9 * (bounds[2 * at + 1] - plane);
+  auto result = vtkSmartPointer<vtkUnstructuredGrid>::New();
+  result->ShallowCopy(reflection->GetOutput());
+  return result;
+}
+
+/// A box by its lower and its upper corner.
+using Box = std::array<double, 6>;
+
+/// Gives a whole the facts of a part, with the images of its boxes of thin walls and openings: image(box), and
+/// are_one(box, image) where both together are one box.
+template <class ImageOf, class AreOne>
+void take_facts(vtkUnstructuredGrid* part, ImageOf&& image_of, AreOne&& are_one, vtkUnstructuredGrid* whole) {
   vtkNew<vtkFieldData> facts;
   facts->DeepCopy(part->GetFieldData());
   for (const char* name : {"thin_walls", "openings"}) {
@@ -60,40 +66,48 @@ vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int a
     if (boxes == nullptr) continue;
     const vtkIdType count = boxes->GetNumberOfTuples();
     for (vtkIdType i = 0; i < count; ++i) {
-      std::array<double, 6> box{};
+      Box box{};
       boxes->GetTuple(i, box.data());
-      const double low = 2 * plane - box[3 + at];
-      const bool crosses = box[at] <= plane + hair;
-      box[3 + at] = crosses ? box[3 + at] : 2 * plane - box[at];
-      box[at] = low;
-      if (crosses)
-        boxes->SetTuple(i, box.data());
-      else
-        boxes->InsertNextTuple(box.data());
+      const Box image = image_of(box);
+      if (!are_one(box, image)) {
+        boxes->InsertNextTuple(image.data());
+        continue;
+      }
+      for (std::size_t d = 0; d < 3; ++d) {
+        box[d] = std::min(box[d], image[d]);
+        box[3 + d] = std::max(box[3 + d], image[3 + d]);
+      }
+      boxes->SetTuple(i, box.data());
     }
   }
   whole->SetFieldData(facts);
-  return whole;
 }
 
-/// Seen in a mirror across an axis, at a place along it.
-vtkSmartPointer<vtkUnstructuredGrid> reflected(vtkUnstructuredGrid* part, int axis, double place) {
-  vtkNew<vtkReflectionFilter> reflection;
-  reflection->SetInputData(part);
-  if (axis == 0) reflection->SetPlaneToX();
-  if (axis == 1) reflection->SetPlaneToY();
-  reflection->SetCenter(place);
-  reflection->CopyInputOff();
-  reflection->FlipAllInputArraysOn();
-  reflection->Update();
-  auto result = vtkSmartPointer<vtkUnstructuredGrid>::New();
-  result->ShallowCopy(reflection->GetOutput());
-  return result;
+/// As seen in a mirror across an axis.
+Box reflected(Box box, std::size_t axis, double place) {
+  const double low = 2 * place - box[3 + axis];
+  box[3 + axis] = 2 * place - box[axis];
+  box[axis] = low;
+  return box;
+}
+
+/// What was computed and its mirror image at the lower end of an axis.
+vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int axis) {
+  std::array<double, 6> bounds{};
+  part->GetBounds(bounds.data());
+  const auto at = static_cast<std::size_t>(axis);
+  const double plane = bounds[2 * at];
+  const double hair = 1e-9 * (bounds[2 * at + 1] - plane);
+  auto whole = reflected(part, axis, plane, true);
+  take_facts(
+      part, [&](const Box& box) { return reflected(box, at, plane); },
+      [&](const Box& box, const Box&) { return box[at] <= plane + hair; }, whole);
+  return whole;
 }
 
 /// What was computed and the same turned by half a turn round an upright axis.
 vtkSmartPointer<vtkUnstructuredGrid> with_half_turned(vtkUnstructuredGrid* part, const std::array<double, 2>& axis) {
-  auto turned = reflected(reflected(part, 0, axis[0]), 1, axis[1]);
+  auto turned = reflected(reflected(part, 0, axis[0], false), 1, axis[1], false);
   vtkNew<vtkAppendFilter> both;
   std::array<double, 6> bounds{};
   part->GetBounds(bounds.data());
@@ -106,29 +120,11 @@ vtkSmartPointer<vtkUnstructuredGrid> with_half_turned(vtkUnstructuredGrid* part,
   both->Update();
   auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
   whole->ShallowCopy(both->GetOutput());
-  vtkNew<vtkFieldData> facts;
-  facts->DeepCopy(part->GetFieldData());
-  for (const char* name : {"thin_walls", "openings"}) {
-    auto* boxes = facts->GetArray(name);
-    if (boxes == nullptr) continue;
-    const vtkIdType count = boxes->GetNumberOfTuples();
-    for (vtkIdType i = 0; i < count; ++i) {
-      std::array<double, 6> box{};
-      boxes->GetTuple(i, box.data());
-      std::array<double, 6> image = box;
-      for (std::size_t d = 0; d < 2; ++d) {
-        image[d] = 2 * axis[d] - box[3 + d];
-        image[3 + d] = 2 * axis[d] - box[d];
-      }
-      if (image[3] < box[0] - hair || std::abs(image[1] - box[1]) > hair || std::abs(image[4] - box[4]) > hair) {
-        boxes->InsertNextTuple(image.data());
-        continue;
-      }
-      box[0] = image[0];  // across the seam they are one
-      boxes->SetTuple(i, box.data());
-    }
-  }
-  whole->SetFieldData(facts);
+  const auto across_the_seam = [&](const Box& box, const Box& image) {
+    return image[3] >= box[0] - hair && std::abs(image[1] - box[1]) <= hair && std::abs(image[4] - box[4]) <= hair;
+  };
+  take_facts(
+      part, [&](const Box& box) { return reflected(reflected(box, 0, axis[0]), 1, axis[1]); }, across_the_seam, whole);
   return whole;
 }
 

@@ -54,7 +54,7 @@ DivergenceTree<D>::DivergenceTree(const Grid<D>& grid, const OpenSpace<D>& space
             if (!open(child.block, child.at)) continue;
             const bool within =
                 child.block == parent.block && child.at == parent.at + (above ? 1 : -1) * layout.step[d];
-            const bool turned = grid.half_turn() && d == 0 && !above && cell[0] == 0;
+            const bool turned = !above && grid.turned_below(d, cell[d]);
             const bool upwards = !above && !turned;
             take({child.block, child.at, d, upwards, within ? -1 : parent.block,
                   child.at + (upwards ? layout.step[d] : 0), face, turned});

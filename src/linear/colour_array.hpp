@@ -68,8 +68,8 @@ struct ColourArray {
 template <int D>
 struct Seams {
   std::array<bool, D> periodic{};
-  bool half_turn =
-      false;  ///< beyond the lower end of the first axis lies the row as far from the other end of the second
+  /// Beyond the lower end of the first axis lies the row as far from the other end of the second.
+  bool half_turn = false;
 
   [[nodiscard]] bool any() const {
     return half_turn || std::ranges::any_of(periodic, [](bool ring) { return ring; });

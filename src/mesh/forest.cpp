@@ -143,7 +143,7 @@ Forest<D>::Forest(const Index<D>& roots, const std::array<bool, D>& periodic, bo
       for (int side = 0; side < 2; ++side) {
         Index<D> position = leaves_[leaf].position;
         const int across = roots[axis] << leaves_[leaf].level;
-        if (half_turn && axis == 0 && side == 0 && position[0] == 0)
+        if (turned(static_cast<int>(leaf), axis, side))
           position[1] = (roots[1] << leaves_[leaf].level) - 1 - position[1];
         else
           position[axis] += side == 0 ? -1 : 1;

@@ -33,6 +33,10 @@ class Forest {
   [[nodiscard]] const Index<D>& roots() const { return roots_; }
   [[nodiscard]] bool half_turn() const { return half_turn_; }
   [[nodiscard]] const std::vector<Leaf<D>>& leaves() const { return leaves_; }
+  /// Whether the brick goes on turned beyond a side of a leaf.
+  [[nodiscard]] bool turned(int leaf, int axis, int side) const {
+    return half_turn_ && axis == 0 && side == 0 && leaves_[static_cast<std::size_t>(leaf)].position[0] == 0;
+  }
   /// Number of the leaf beyond the lower (side 0) or upper (side 1) face across `axis`; -1 at the brick's boundary
   /// (never along a periodic axis). At the end that is turned it is the leaf whose lower face is there too.
   [[nodiscard]] int neighbour(int leaf, int axis, int side) const { return neighbours_[(leaf * D + axis) * 2 + side]; }

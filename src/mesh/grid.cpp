@@ -117,7 +117,7 @@ void Grid<D>::find_geometry() {
 template <int D>
 std::optional<Index<D>> Grid<D>::beyond(Index<D> cell, int axis, int side) const {
   const int n = cells_[axis];
-  if (half_turn() && axis == 0 && side == 0 && cell[0] == 0) {
+  if (side == 0 && turned_below(axis, cell[axis])) {
     cell[1] = cells_[1] - 1 - cell[1];
     return cell;
   }

@@ -61,6 +61,10 @@ class Grid {
   [[nodiscard]] double cell_volume() const;  ///< the same [m^D]
   [[nodiscard]] const std::array<bool, D>& periodic() const { return periodic_; }
   [[nodiscard]] bool half_turn() const { return forest_->half_turn(); }
+  /// Whether what lies below the low faces of cells of this index along an axis is turned.
+  [[nodiscard]] bool turned_below(int axis, int index) const { return half_turn() && axis == 0 && index == 0; }
+  /// Where its upright axis is, along the first two axes [m].
+  [[nodiscard]] Vec<2> turning_axis() const { return {lower_[0], 0.5 * (lower_[1] + upper_[1])}; }
   /// The cell beyond a side of a cell; none beyond the boundary.
   [[nodiscard]] std::optional<Index<D>> beyond(Index<D> cell, int axis, int side) const;
   [[nodiscard]] const Index<D>& cells() const { return cells_; }
@@ -171,8 +175,8 @@ template <int D>
 void fill_halo_across(const Grid<D>& grid, int axis, Cells<D>& field, int width,
                       const std::type_identity_t<HaloRules<D>>& rules, const std::vector<RowSpans>& spans = {});
 
-/// What stands next to an end that is turned, beyond the other sides of the blocks there too: as seen from the source's
-/// own first layer there, when that has changed after the halo was filled.
+/// Where other sides meet the end that is turned, one layer beyond both gets what stands there in the turned grid: for
+/// fields of which the halo beyond those sides was changed after it had been filled, as by openings.
 template <int D>
 void fill_turned_edges(const Grid<D>& grid, Cells<D>& field, const std::type_identity_t<HaloRules<D>>& rules);
 
@@ -225,11 +229,10 @@ void for_shifts(int reach, Fn&& fn) {
 /// another of them too, in the row as far from the other end of the second axis.
 template <int D, class Fn>
 void for_turned_faces(const Grid<D>& grid, Fn&& fn) {
-  if (!grid.half_turn()) return;
   Index<D> hi = grid.layout().cells;
   hi[0] = 1;
   for (int b = 0; b < grid.blocks(); ++b)
-    if (grid.geometry(b).start[0] == 0)
+    if (grid.forest().turned(b, 0, 0))
       for_rows<D>(grid.layout(), Index<D>{}, hi, [&](std::ptrdiff_t o, int n) { fn(b, o, n); });
 }
 

@@ -84,10 +84,6 @@ void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const HaloRules<
 
 template <int D>
 HaloPlan<D>::HaloPlan(const Layout<D>& layout, const Forest<D>& forest) {
-  const auto turned = [&](int block, int axis, int side) {
-    return forest.half_turn() && axis == 0 && side == 0 &&
-           forest.leaves()[static_cast<std::size_t>(block)].position[0] == 0;
-  };
   for (int b = 0; b < static_cast<int>(forest.leaves().size()); ++b)
     for (int axis = 0; axis < D; ++axis) {
       auto& entries = entries_.emplace_back();
@@ -98,7 +94,7 @@ HaloPlan<D>::HaloPlan(const Layout<D>& layout, const Forest<D>& forest) {
         const int edge = side == 0 ? 0 : last;
         entry.side = side;
         entry.wall = next < 0;
-        entry.turned = turned(b, axis, side);
+        entry.turned = forest.turned(b, axis, side);
         entry.source = entry.wall ? b : next;
         // What lies outside comes from the neighbour's layers on its other side, going the same way, or at a wall from
         // the own layers, going inwards, as where the neighbour is turned.

@@ -208,7 +208,7 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Distance& distance) {
           // On the grid's boundary, which may be the vessel's flat end too, open is what is open just inside; how far
           // it is from there to the walls is told by the place half a cell inside.
           const int place = start[axis] + axis_index<D>(layout, at, axis);
-          const bool seam = grid.periodic()[axis] || (grid.half_turn() && axis == 0 && place == 0);
+          const bool seam = grid.periodic()[axis] || grid.turned_below(axis, place);
           const double inwards = seam                          ? 0.0  // no boundary there
                                  : place == 0                  ? h[axis]
                                  : place == grid.cells()[axis] ? -h[axis]
@@ -361,7 +361,7 @@ void OpenSpace<D>::find_groups(const Grid<D>& grid) {
       for (int d = 0; d < D; ++d)
         for (int side = 0; side < 2; ++side) {
           // What is turned has other directions, and no velocity in common.
-          if (grid.half_turn() && d == 0 && side == 0 && here[0] == 0) continue;
+          if (side == 0 && grid.turned_below(d, here[d])) continue;
           const auto next = grid.beyond(here, d, side);
           if (!next) continue;
           const CellPlace there = map(*next);

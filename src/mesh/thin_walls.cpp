@@ -158,7 +158,7 @@ void for_open_faces(const Grid<D>& grid, int block, const Faces<D>& area, Fn&& f
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const int place = start[axis] + axis_index<D>(layout, at, axis);
         const bool at_end = place == 0 || place == grid.cells()[axis];
-        const bool turned = grid.half_turn() && axis == 0 && place == 0;
+        const bool turned = grid.turned_below(axis, place);
         if (area[axis].block(block)[at] == 0 || (at_end && !grid.periodic()[axis] && !turned)) continue;
         fn(axis, at, at_end && !turned);  // what is turned goes on from here
       }

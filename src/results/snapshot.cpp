@@ -160,8 +160,7 @@ void add_places(const VesselModel<D>& model, vtkUnstructuredGrid* data) {
   if (!model.grid().half_turn()) return;
   vtkNew<vtkDoubleArray> axis;
   axis->SetName("half_turn");
-  axis->InsertNextValue(model.grid().lower()[0]);
-  axis->InsertNextValue(0.5 * (model.grid().lower()[1] + model.grid().upper()[1]));
+  for (const double place : model.grid().turning_axis()) axis->InsertNextValue(place);
   data->GetFieldData()->AddArray(axis);
 }
 

@@ -74,14 +74,19 @@ class PhaseCells {
     if (!model_.space().is_uncut() && model_.space().area()[axis].block(cell.block)[face] == 0) return;
     fn(other);
   }
-  /// The same beyond those faces of which each is one of a single cell, those of turned ends apart.
+  /// The same for the cells above, along every axis, and for that beyond an end that is turned: called for all cells,
+  /// it meets all neighbours.
   template <class Fn>
-  void next(std::size_t n, Fn&& fn) const {
-    for (int d = 0; d < D; ++d) beyond(n, d, 1, fn);
-    if (at_turned_end(n)) beyond(n, 0, 0, fn);
+  void above(std::size_t n, Fn&& fn) const {
+    for (int d = 0; d < D; ++d) {
+      beyond(n, d, 1, fn);
+      if (is_turned(n, d, 0)) beyond(n, d, 0, fn);
+    }
   }
-  /// What lies beyond its lower side across the first axis is turned by half a turn.
-  [[nodiscard]] bool at_turned_end(std::size_t n) const { return model_.grid().half_turn() && cells_[n].index[0] == 0; }
+  /// Whether what lies beyond a side is turned by half a turn.
+  [[nodiscard]] bool is_turned(std::size_t n, int axis, int side) const {
+    return side == 0 && model_.grid().turned_below(axis, cells_[n].index[axis]);
+  }
 
  private:
   static constexpr std::size_t none = static_cast<std::size_t>(-1);
@@ -105,7 +110,7 @@ std::vector<std::size_t> pieces_of(const PhaseCells<D>& phase) {
   Union sets(cells.size());
   const auto is_core = [&](std::size_t n) { return cells[n].share >= 0.5; };
   for (std::size_t n = 0; n < cells.size(); ++n)
-    phase.next(n, [&](std::size_t other) {
+    phase.above(n, [&](std::size_t other) {
       if (is_core(n) && is_core(other)) sets.join(n, other);
     });
   std::vector<std::size_t> piece(cells.size(), none);
@@ -137,7 +142,7 @@ std::vector<std::size_t> pieces_of(const PhaseCells<D>& phase) {
   // What is left touches nothing but its like.
   for (std::size_t n = 0; n < cells.size(); ++n)
     if (piece[n] == none)
-      phase.next(n, [&](std::size_t other) {
+      phase.above(n, [&](std::size_t other) {
         if (piece[other] == none) sets.join(n, other);
       });
   for (std::size_t n = 0; n < cells.size(); ++n)
@@ -167,8 +172,7 @@ TurnedCells turned_cells(const PhaseCells<D>& phase, const std::vector<std::size
         for (const int side : {0, 1})
           phase.beyond(n, d, side, [&](std::size_t other) {
             if (piece[other] != piece[n]) return;
-            const bool across = d == 0 && side == 0 && phase.at_turned_end(n);
-            const bool there = result.turned[n] != across;
+            const bool there = result.turned[n] != phase.is_turned(n, d, side);
             if (known[other]) {
               if (result.turned[other] != there) result.own_image[piece[n]] = true;
               return;
@@ -209,8 +213,7 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
   const bool half_turn = grid.half_turn();
   const bool by_mirrors = images(setup) > 1 && !half_turn;
   const TurnedCells halves = half_turn ? turned_cells(all, piece) : TurnedCells{};
-  Vec<D> axis;
-  for (int d = 0; d < D; ++d) axis[d] = d == 0 ? grid.lower()[d] : 0.5 * (grid.lower()[d] + grid.upper()[d]);
+  const Vec<2> axis = grid.turning_axis();
   std::vector<Sums<D>> sums(piece.size());
   for (std::size_t n = 0; n < piece.size(); ++n) {
     const Cell<D>& cell = all.cells()[n];

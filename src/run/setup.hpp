@@ -215,13 +215,13 @@ bool mirrored(const Setup<D>& setup, int axis) {
                    : axis == 1 && (symmetry == Symmetry::quarter || symmetry == Symmetry::sector);
 }
 
-/// Whether what points along an axis cancels with its images, or is along another at one of them.
+/// Whether a force or a pull along an axis points the other way at an image.
 template <int D>
 bool cancels_along(const Setup<D>& setup, int axis) {
   return mirrored(setup, axis) || (setup.symmetry == Symmetry::half_turn && axis < 2);
 }
 
-/// Where the place is that a place is turned to by half a turn round the upright line through the vessel's middle.
+/// A place turned by half a turn round the upright line through the vessel's middle.
 template <int D>
 Vec<D> half_turned(const Setup<D>& setup, std::type_identity_t<Vec<D>> place) {
   for (std::size_t d = 0; d < 2; ++d) place[d] = setup.size[d] - place[d];

@@ -213,7 +213,7 @@ void ExtendedInterface<D>::find_next(const Grid<D>& grid) {
         const int other = grid.forest().neighbour(b, d, side);
         if (other < 0) continue;
         const int last = layout.cells[d] - 1;
-        if (grid.half_turn() && d == 0 && side == 0 && grid.geometry(b).start[0] == 0) {
+        if (grid.forest().turned(b, d, side)) {
           for (const Contact& contact : contacts_[static_cast<std::size_t>(other)]) {
             if (axis_index<D>(layout, contact.at, 0) != 0) continue;
             list.push_back({.at = contact.at - 1 +

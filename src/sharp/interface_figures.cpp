@@ -81,7 +81,7 @@ void Model<D>::for_interface(const std::function<void(const InterfacePiece<D>&)>
     for (int d = 0; d < D; ++d)
       for (const int side : {0, 1}) {
         // Of two cells that one phase each fills, the lower one has the face; turned by half a turn, each half of it.
-        const bool turned = grid_.half_turn() && d == 0 && side == 0 && cell[0] == 0;
+        const bool turned = side == 0 && grid_.turned_below(d, cell[d]);
         if (!plane && side == 0 && !turned) continue;
         if (!grid_.beyond(cell, d, side)) continue;
         const std::ptrdiff_t step = layout.step[static_cast<std::size_t>(d)];

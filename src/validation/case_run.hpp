@@ -11,26 +11,9 @@
 #include "run/setup.hpp"
 #include "run/simulate.hpp"
 #include "run/vessel_run.hpp"
+#include "validation/case_texts.hpp"
 
 namespace wavy {
-
-/// Phases of a case: water that carries bubbles of air.
-inline std::string water_with_bubbles(const std::string& diameter) {
-  return R"([[phase]]
-name = "water"
-fluid = "water"
-[[phase]]
-name = "air"
-fluid = "air"
-form = "bubbles"
-diameter = ")" +
-         diameter + "\"\n";
-}
-
-/// A gauge of a case; `keys`: what it needs beside, a line each.
-inline std::string gauge_text(const std::string& name, const std::string& measures, const std::string& keys = "") {
-  return "[[gauge]]\nname = \"" + name + "\"\nmeasures = \"" + measures + "\"\n" + keys;
-}
 
 /// A vessel and what its run has left.
 template <int D>

@@ -8,6 +8,7 @@
 #include "run/agitators.hpp"
 #include "sharp/model.hpp"
 #include "validation/case_run.hpp"
+#include "validation/half_and_whole.hpp"
 #include "validation/validation.hpp"
 
 namespace wavy {
@@ -141,15 +142,25 @@ std::string numbers() {
   return gauge_text("power_number", "power_number") + gauge_text("pumping_number", "pumping_number");
 }
 
-/// A cylinder full of liquid, as deep as it is wide, with an impeller; `more`: baffles, turbulence.
-std::string stirred(const std::string& kind, double diameter, double clearance, double speed, double viscosity,
-                    double cell, double until, const std::string& more = "") {
-  return fmt::format(R"(wavy = 1
+/// A vessel with an impeller on a shaft, in liquid under air; lengths in metres.
+struct Stirred {
+  std::string vessel = "shape = \"cylinder\"\ndiameter = \"0.3 m\"\nlength = \"0.3 m\"\n";
+  std::string speed{};
+  std::string kind = "paddle";
+  double diameter = 0;
+  double clearance = 0;
+  double blade_thickness = 0;
+  double viscosity = 0;  // [Pa s]
+  double level = 0.3;
+  double cell = 0;
+  double until = 0;    // [s]
+  std::string run{};   // more keys of the run
+  std::string more{};  // sections: baffles, turbulence
+
+  [[nodiscard]] std::string text() const {
+    return fmt::format(R"(wavy = 1
 [vessel]
-shape = "cylinder"
-diameter = "0.3 m"
-length = "0.3 m"
-[grid]
+{}[grid]
 cell = "{} m"
 [[phase]]
 name = "liquid"
@@ -159,7 +170,7 @@ viscosity = "{} Pa s"
 name = "air"
 fluid = "air"
 [[agitator]]
-speed = "{} rad/s"
+speed = "{}"
 [[impeller]]
 kind = "{}"
 diameter = "{} m"
@@ -167,13 +178,14 @@ clearance = "{} m"
 blade_thickness = "{} m"
 [[fill]]
 phase = "liquid"
-level = "0.3 m"
+level = "{} m"
 [run]
 until = "{} s"
-)",
-                     cell, viscosity, speed, kind, diameter, clearance, 1.5 * cell, until) +
-         numbers() + more;
-}
+{})",
+                       vessel, cell, viscosity, speed, kind, diameter, clearance, blade_thickness, level, until, run) +
+           numbers() + more;
+  }
+};
 
 ValidationResult laminar_power(bool quick) {
   ValidationResult result;
@@ -181,8 +193,16 @@ ValidationResult laminar_power(bool quick) {
   const auto found = [&](const std::string& kind, double diameter, double reynolds, int across) {
     const double viscosity = 1000 * N * diameter * diameter / reynolds;
     const double viscous_time = 1000 * 0.3 * 0.3 / viscosity;
-    const CaseRun<3> done(
-        stirred(kind, diameter, 0.15, 2 * pi * N, viscosity, diameter / across, std::min(0.2 * viscous_time, 3 / N)));
+    const double cell = diameter / across;
+    const CaseRun<3> done(Stirred{.speed = fmt::format("{} rad/s", 2 * pi * N),
+                                  .kind = kind,
+                                  .diameter = diameter,
+                                  .clearance = 0.15,
+                                  .blade_thickness = 1.5 * cell,
+                                  .viscosity = viscosity,
+                                  .cell = cell,
+                                  .until = std::min(0.2 * viscous_time, 3 / N)}
+                              .text());
     return done.mean_from(0.6 * done.model().time(), "power_number") * reynolds;
   };
   const int across = quick ? 12 : 20;
@@ -250,41 +270,22 @@ until = "3.5 s"
 
 /// Oil that a paddle gets going in a square vessel full of it, or water under air in a round one with baffles.
 std::string half_or_whole(bool round, bool half) {
-  return fmt::format(
-             R"case(wavy = 1
-[vessel]
-shape = "{}"
-{}
-symmetry = "{}"
-{}
-[grid]
-cell = "12.5 mm"
-[[phase]]
-name = "liquid"
-density = "1000 kg/m^3"
-viscosity = "{} Pa s"
-[[phase]]
-name = "air"
-fluid = "air"
-[[agitator]]
-speed = "ramp(t, 0 s, 0.1 s, 0 rev/min, 240 rev/min)"
-[[impeller]]
-diameter = "12 cm"
-clearance = "8 cm"
-blade_thickness = "2 cm"
-[[fill]]
-phase = "liquid"
-level = "{} cm"
-[run]
-until = "{} s"
-projection_tolerance = 1e-12
-)case",
-             round ? "cylinder" : "box",
-             round ? "diameter = \"20 cm\"\nlength = \"24 cm\"" : R"(size = ["20 cm", "20 cm", "24 cm"])",
-             half ? "half_turn" : "none",
-             round ? "[turbulence]\nlaw = \"k_omega_sst\"\n[[insert]]\nname = \"baffles\"\nshape = \"baffles\"" : "",
-             round ? 0.001 : 0.1, round ? 16 : 24, round ? 2.0 : 0.3) +
-         numbers();
+  return Stirred{.vessel = (round ? "shape = \"cylinder\"\ndiameter = \"20 cm\"\nlength = \"24 cm\"\n"
+                                  : "shape = \"box\"\nsize = [\"20 cm\", \"20 cm\", \"24 cm\"]\n") +
+                           std::string(half ? "symmetry = \"half_turn\"\n" : ""),
+                 .speed = "ramp(t, 0 s, 0.1 s, 0 rev/min, 240 rev/min)",
+                 .diameter = 0.12,
+                 .clearance = 0.08,
+                 .blade_thickness = 0.02,
+                 .viscosity = round ? 0.001 : 0.1,
+                 .level = round ? 0.16 : 0.24,
+                 .cell = 0.0125,
+                 .until = round ? 2.0 : 0.3,
+                 .run = "projection_tolerance = 1e-12\n",
+                 .more = round ? "[turbulence]\nlaw = \"k_omega_sst\"\n[[insert]]\nname = \"baffles\"\nshape = "
+                                 "\"baffles\"\n"
+                               : ""}
+      .text();
 }
 
 /// Half of a vessel that half a turn leaves as it is against the whole of it.
@@ -293,19 +294,15 @@ ValidationResult half_turn(bool) {
   {
     const CaseRun<3> half(half_or_whole(false, true));
     const CaseRun<3> whole(half_or_whole(false, false));
-    const CellMap<3> map(whole.grid());
     double apart = 0;
     double fastest = 0;
-    for_cells_in_order<3>(half.grid(), [&](int b, std::ptrdiff_t at, const Index<3>& cell) {
-      Index<3> other = cell;
-      other[0] += whole.grid().cells()[0] - half.grid().cells()[0];
-      const CellPlace place = map(other);
-      for (std::size_t c = 0; c < 3; ++c) {
-        const double there = whole.model().sharp().state().u[c].block(place.block)[place.at];
-        apart = std::max(apart, std::abs(half.model().sharp().state().u[c].block(b)[at] - there));
-        fastest = std::max(fastest, std::abs(there));
-      }
-    });
+    for (std::size_t c = 0; c < 3; ++c) {
+      const Cells<3>& u = whole.model().sharp().state().u[c];
+      apart = std::max(apart, difference(half.grid(), half.model().sharp().state().u[c], whole.grid(), u));
+      for_cells_in_order<3>(whole.grid(), [&](int b, std::ptrdiff_t at, const Index<3>&) {
+        fastest = std::max(fastest, std::abs(u.block(b)[at]));
+      });
+    }
     result.findings.push_back(small("velocity, paddle in oil, 0.3 s, over the greatest", apart / fastest, 1e-10));
   }
   const CaseRun<3> half(half_or_whole(true, true));

@@ -65,7 +65,7 @@ TEST_CASE("bubbles in half a vessel of water that turns go as in the whole, with
       half.model.step(dt);
     }
     const auto apart = [&](const Cells<3>& of_half, const Cells<3>& of_whole) {
-      return turned_part::difference(half.grid, of_half, whole.grid, of_whole);
+      return difference(half.grid, of_half, whole.grid, of_whole);
     };
     // What friction is solved for bounds what is alike where eddies are thick.
     const double bar = turbulent ? 1e-6 : 1e-9;

@@ -211,7 +211,7 @@ TEST_CASE("of a field that half a turn leaves as it is, one half of the grid has
         for (auto& value : p[which].data()) value -= mean;
       }
       INFO(across << " cells, " << iterations[0] << " and " << iterations[1] << " iterations");
-      CHECK(turned_part::difference(grids[1], p[1], grids[0], p[0]) < 1e-7);
+      CHECK(difference(grids[1], p[1], grids[0], p[0]) < 1e-7);
       CHECK(iterations[1] <= iterations[0] + 3);
     }
 }

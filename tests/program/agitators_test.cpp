@@ -15,55 +15,21 @@
 #include "drive/drive.hpp"
 
 using drive::Folder;
+using wavy::gauge_text;
 
 namespace {
 
 constexpr double pi = std::numbers::pi;
 
 /// A small kettle of water and air with a paddle, quick to compute.
-const std::string kettle = R"case(wavy = 1
-[vessel]
-shape = "cylinder"
-diameter = "20 cm"
-length = "24 cm"
-[grid]
-cell = "12.5 mm"
-)case" + drive::fluids + R"case([[agitator]]
-name = "stirrer"
-speed = "ramp(t, 0 s, 0.2 s, 0 rev/min, 120 rev/min)"
-[[impeller]]
-name = "paddle"
-diameter = "12 cm"
-clearance = "8 cm"
-blade_thickness = "2 cm"
-[[opening]]
-name = "open_top"
-side = "top"
-pressure = "0 Pa"
-[[fill]]
+const std::string kettle = open_kettle + drive::fluids + paddle("0.2 s", "120 rev/min") + R"case([[fill]]
 phase = "water"
 level = "16 cm"
-[[gauge]]
-name = "torque"
-measures = "torque"
-[[gauge]]
-name = "on_paddle"
-measures = "torque"
-agitator = "paddle"
-[[gauge]]
-name = "on_shaft"
-measures = "torque"
-agitator = "shaft"
-[[gauge]]
-name = "power"
-measures = "shaft_power"
-[[gauge]]
-name = "power_number"
-measures = "power_number"
-[[gauge]]
-name = "pumping_number"
-measures = "pumping_number"
-[run]
+)case" + gauge_text("torque", "torque") +
+                           gauge_text("on_paddle", "torque", "agitator = \"paddle\"\n") +
+                           gauge_text("on_shaft", "torque", "agitator = \"shaft\"\n") +
+                           gauge_text("power", "shaft_power") + gauge_text("power_number", "power_number") +
+                           gauge_text("pumping_number", "pumping_number") + R"case([run]
 until = "0.4 s"
 snapshot_interval = "0.1 s"
 )case";

@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <string>
+#include <vector>
 
 #include "about.hpp"
 #include "base/table.hpp"
@@ -11,18 +12,13 @@
 #include "drive/drive.hpp"
 
 using drive::Folder;
+using wavy::gauge_text;
 
 namespace {
 
-/// Oil under air with two baffles that stand on the seam, an outlet and its image, dye and a paddle.
-const std::string kettle = R"case(wavy = 1
-[vessel]
-shape = "cylinder"
-diameter = "20 cm"
-length = "24 cm"
-[grid]
-cell = "12.5 mm"
-[[phase]]
+/// Oil under air with baffles, two of them on the seam, dye and a paddle.
+const std::string kettle =
+    open_kettle + R"case([[phase]]
 name = "oil"
 density = "900 kg/m^3"
 viscosity = "100 cP"
@@ -32,19 +28,9 @@ fluid = "air"
 [[insert]]
 name = "baffles"
 shape = "baffles"
-[[agitator]]
-name = "stirrer"
-speed = "ramp(t, 0 s, 0.1 s, 0 rev/min, 240 rev/min)"
-[[impeller]]
-name = "paddle"
-diameter = "12 cm"
-clearance = "8 cm"
-blade_thickness = "2 cm"
-[[opening]]
-name = "open_top"
-side = "top"
-pressure = "0 Pa"
-[[tracer]]
+)case" +
+    paddle("0.1 s", "240 rev/min") +
+    R"case([[tracer]]
 name = "dye"
 phase = "oil"
 diffusivity = "1e-9 m^2/s"
@@ -57,36 +43,13 @@ time = "0.1 s"
 [[fill]]
 phase = "oil"
 level = "16 cm"
-[[gauge]]
-name = "torque"
-measures = "torque"
-[[gauge]]
-name = "on_baffles"
-measures = "moment"
-wall = "baffles"
-at = ["3 cm", "5 cm", "0 m"]
-[[gauge]]
-name = "pumping"
-measures = "pumping_number"
-[[gauge]]
-name = "level_here"
-measures = "level"
-at = ["16 cm", "12 cm"]
-[[gauge]]
-name = "level_there"
-measures = "level"
-at = ["4 cm", "8 cm"]
-[[gauge]]
-name = "energy"
-measures = "kinetic_energy"
-[[gauge]]
-name = "surface"
-measures = "interface_area"
-[[gauge]]
-name = "dyed"
-measures = "amount"
-quantity = "dye_concentration"
-[run]
+)case" +
+    gauge_text("torque", "torque") +
+    gauge_text("on_baffles", "moment", "wall = \"baffles\"\nat = [\"3 cm\", \"5 cm\", \"0 m\"]\n") +
+    gauge_text("pumping", "pumping_number") + gauge_text("level_here", "level", "at = [\"16 cm\", \"12 cm\"]\n") +
+    gauge_text("level_there", "level", "at = [\"4 cm\", \"8 cm\"]\n") + gauge_text("energy", "kinetic_energy") +
+    gauge_text("surface", "interface_area") + gauge_text("dyed", "amount", "quantity = \"dye_concentration\"\n") +
+    R"case([run]
 until = "0.3 s"
 snapshot_interval = "0.1 s"
 )case";
@@ -95,27 +58,42 @@ std::string half(const std::string& text) {
   return replaced_once(text, "shape = \"cylinder\"\n", "shape = \"cylinder\"\nsymmetry = \"half_turn\"\n");
 }
 
+/// A case as a whole and as a half, in whole.run and half.run.
+struct Both {
+  Folder folder{};
+  wavy::Table all{};
+  wavy::Table one{};
+
+  explicit Both(const std::string& text) {
+    folder.write("whole.toml", text);
+    folder.write("half.toml", half(text));
+    for (const char* name : {"whole", "half"}) {
+      const auto said = drive::wavy(folder, std::string("run ") + name + ".toml");
+      INFO(said.out);
+      REQUIRE(said.code == 0);
+    }
+    all = wavy::read_csv(folder.path() / "whole.run/history.csv");
+    one = wavy::read_csv(folder.path() / "half.run/history.csv");
+  }
+  /// The last readings are alike, to a share.
+  void alike(const std::vector<const char*>& names, double share) const {
+    for (const char* name : names) {
+      INFO(name);
+      const double wanted = column(all, name).back();
+      CHECK(wanted != 0);
+      CHECK(column(one, name).back() == about(wanted).epsilon(share));
+    }
+  }
+};
+
 }  // namespace
 
 TEST_CASE("half a stirred kettle tells torque, levels, volumes and energy of the whole") {
-  const Folder folder;
-  folder.write("whole.toml", kettle);
-  folder.write("half.toml", half(kettle));
-  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
-  const auto said = drive::wavy(folder, "run half.toml");
-  INFO(said.out);
-  REQUIRE(said.code == 0);
-  const wavy::Table one = wavy::read_csv(folder.path() / "half.run/history.csv");
-  const wavy::Table all = wavy::read_csv(folder.path() / "whole.run/history.csv");
-  for (const char* name :
-       {"torque", "pumping", "level_here", "level_there", "energy", "surface", "dyed", "oil_volume"}) {
-    INFO(name);
-    const double wanted = column(all, name).back();
-    CHECK(wanted != 0);
-    CHECK(column(one, name).back() == about(wanted).epsilon(2e-3));
-  }
+  const Both both(kettle);
+  const auto& [folder, all, one] = both;
+  both.alike({"torque", "pumping", "level_here", "level_there", "energy", "surface", "dyed", "oil_volume"}, 2e-3);
   // What small cells at walls are joined with is not alike on both sides of the whole.
-  CHECK(column(one, "on_baffles").back() == about(column(all, "on_baffles").back()).epsilon(0.02));
+  both.alike({"on_baffles"}, 0.02);
   CHECK(column(one, "level_here").back() == about(column(one, "level_there").back()).epsilon(1e-12));
   CHECK(column(one, "oil_volume").back() == about(column(one, "oil_volume").front()).epsilon(1e-12));
 
@@ -141,7 +119,6 @@ TEST_CASE("half a stirred kettle tells torque, levels, volumes and energy of the
 }
 
 TEST_CASE("a frozen frame in half a vessel is that of the whole") {
-  const Folder folder;
   // There has to be room for the frame's edge.
   const std::string frozen = replaced_once(replaced_once(kettle, "cell = \"12.5 mm\"", "cell = \"10 mm\""),
                                            "name = \"stirrer\"\n", "name = \"stirrer\"\nmotion = \"frozen\"\n");
@@ -149,18 +126,7 @@ TEST_CASE("a frozen frame in half a vessel is that of the whole") {
   const std::string text =
       replaced_once(plain, "[[gauge]]\nname = \"on_baffles\"\nmeasures = \"moment\"\nwall = \"baffles\"\n",
                     "[[gauge]]\nname = \"on_wall\"\nmeasures = \"moment\"\nwall = \"vessel\"\n");
-  folder.write("whole.toml", text);
-  folder.write("half.toml", half(text));
-  REQUIRE(drive::wavy(folder, "run whole.toml").code == 0);
-  const auto said = drive::wavy(folder, "run half.toml");
-  INFO(said.out);
-  REQUIRE(said.code == 0);
-  const wavy::Table one = wavy::read_csv(folder.path() / "half.run/history.csv");
-  const wavy::Table all = wavy::read_csv(folder.path() / "whole.run/history.csv");
-  for (const char* name : {"torque", "pumping", "on_wall", "energy"}) {
-    INFO(name);
-    CHECK(column(one, name).back() == about(column(all, name).back()).epsilon(3e-3));
-  }
+  Both(text).alike({"torque", "pumping", "on_wall", "energy"}, 3e-3);
 }
 
 TEST_CASE("check says what is computed, and refuses what half a turn does not leave as it is") {

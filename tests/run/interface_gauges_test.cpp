@@ -215,10 +215,7 @@ TEST_CASE("a drop across the seam of a periodic axis is one, in its place") {
 
 TEST_CASE("of a vessel of which a quarter is computed, drops on the mirrors are whole and others have their images") {
   // Computed from 0.5 on along x and y.
-  Setup<3> setup = tank<3>({1, 1, 1}, 0, 40);
-  setup.fills.clear();
-  for (const auto& ball : {Ball<3>{{0.5, 0.5, 0.2}, 0.1}, Ball<3>{{0.5, 0.8, 0.5}, 0.1}, Ball<3>{{0.8, 0.8, 0.8}, 0.1}})
-    setup.fills.push_back({ball, 0});
+  auto setup = with_balls<3>({1, 1, 1}, {{{0.5, 0.5, 0.2}, 0.1}, {{0.5, 0.8, 0.5}, 0.1}, {{0.8, 0.8, 0.8}, 0.1}}, 40);
   setup.symmetry = Symmetry::quarter;
   setup.lower = {0.5, 0.5, 0};
   setup.thickness = 4;
@@ -233,16 +230,23 @@ TEST_CASE("of a vessel of which a quarter is computed, drops on the mirrors are 
   CHECK(reading<3>(setup, gauge_of<3>("pieces")) == 7);
 }
 
-TEST_CASE("of a vessel of which half is computed and the rest is that turned, drops on the seam are whole") {
-  // On the axis one that is its own image; off it one across the seam, whose parts are computed apart; one within.
-  Setup<3> setup = tank<3>({1, 1, 1}, 0, 40);
-  setup.fills.clear();
-  for (const auto& ball : {Ball<3>{{0.5, 0.5, 0.2}, 0.1}, Ball<3>{{0.52, 0.8, 0.5}, 0.1},
-                           Ball<3>{{0.48, 0.2, 0.5}, 0.1}, Ball<3>{{0.8, 0.6, 0.8}, 0.1}})
-    setup.fills.push_back({ball, 0});
+namespace {
+
+/// Balls of oil in a unit cube of which half is computed, the rest being the same turned.
+Setup<3> half_with(const std::vector<Ball<3>>& balls) {
+  auto setup = with_balls<3>({1, 1, 1}, balls, 40);
   setup.symmetry = Symmetry::half_turn;
   setup.lower = {0.5, 0, 0};
   setup.thickness = 2;
+  return setup;
+}
+
+}  // namespace
+
+TEST_CASE("of a vessel of which half is computed and the rest is that turned, drops on the seam are whole") {
+  // On the axis one that is its own image; off it one across the seam, whose parts are computed apart; one within.
+  auto setup =
+      half_with({{{0.5, 0.5, 0.2}, 0.1}, {{0.52, 0.8, 0.5}, 0.1}, {{0.48, 0.2, 0.5}, 0.1}, {{0.8, 0.6, 0.8}, 0.1}});
   const auto pieces = pieces_of<3>(setup);
   REQUIRE(pieces.size() == 3);
   for (const auto& piece : pieces) {
@@ -260,9 +264,7 @@ TEST_CASE("of a vessel of which half is computed and the rest is that turned, dr
   }
   CHECK(reading<3>(setup, gauge_of<3>("pieces")) == 5);
   // Two drops that touch each other's images only: a ring round the axis of two, each its own piece.
-  setup.fills.clear();
-  for (const auto& ball : {Ball<3>{{0.5, 0.75, 0.5}, 0.1}, Ball<3>{{0.5, 0.25, 0.5}, 0.1}})
-    setup.fills.push_back({ball, 0});
+  setup = half_with({{{0.5, 0.75, 0.5}, 0.1}, {{0.5, 0.25, 0.5}, 0.1}});
   CHECK(reading<3>(setup, gauge_of<3>("pieces")) == 2);
   CHECK(reading<3>(setup, gauge_of<3>("largest_piece")) == about(4.0 / 3 * pi * 1e-3).epsilon(0.01));
   CHECK(reading<3>(setup, gauge_of<3>("interface_area")) == about(2 * 4 * pi * 0.01).epsilon(0.01));

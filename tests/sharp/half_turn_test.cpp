@@ -98,7 +98,7 @@ void compare(const Settings<D>& settings, double across, double cell, OpenSpace<
       greatest = std::max(greatest, std::abs(of_whole.block(b)[o]));
     });
     REQUIRE(greatest > 0);
-    return turned_part::difference(half.grid(), of_half, whole.grid(), of_whole) / greatest;
+    return difference(half.grid(), of_half, whole.grid(), of_whole) / greatest;
   };
   CHECK(apart(one.F, all.F) < bar);
   for (std::size_t c = 0; c < D; ++c) CHECK(apart(one.u[c], all.u[c]) < bar);
@@ -154,7 +154,7 @@ TEST_CASE(
     CHECK(std::abs(torque[0]) > 0);
     CHECK(2 * torque[1] == about(torque[0]).epsilon(1e-9));
     for (std::size_t c = 0; c < 2; ++c)
-      CHECK(turned_part::difference(vessels[1]->grid(), vessels[1]->model().state().u[c], vessels[0]->grid(),
-                                    vessels[0]->model().state().u[c]) < 1e-9);
+      CHECK(difference(vessels[1]->grid(), vessels[1]->model().state().u[c], vessels[0]->grid(),
+                       vessels[0]->model().state().u[c]) < 1e-9);
   }
 }
