@@ -1,5 +1,6 @@
 #include "linear/pressure_solver.hpp"
 
+#include <atomic>
 #include <cassert>
 #include <cmath>
 #include <limits>
@@ -126,17 +127,19 @@ struct PressureSolver<D>::Impl {
     });
   }
 
-  /// The pull of cells left out on the cells beside them.
-  void set_pull(const Grid<D>& grid, const Faces<D>& beta, const Cells<D>& left_out) {
+  /// The pull of cells left out on the cells beside them. Returns whether there is any.
+  bool set_pull(const Grid<D>& grid, const Faces<D>& beta, const Cells<D>& left_out) {
     const auto& layout = levels.front().layout;
     if (dirichlet_coefficient.colour[0].empty()) {
       dirichlet_coefficient.resize(layout.size);
       levels.front().dirichlet_coefficient.resize(layout.size);
     }
     const auto& step = grid.layout().step;
+    std::atomic<bool> pulls = false;
     for_block_rows(grid, [&](int b, std::ptrdiff_t o, int n, int j, int k, int i0) {
       const std::ptrdiff_t start = layout.start(j, k);
       const double* out = left_out.block(b) + o;
+      bool here = false;
       for (int i = 0; i < n; ++i) {
         double sum = 0;
         for (int d = 0; d < D && out[i] == 0; ++d) {
@@ -148,8 +151,11 @@ struct PressureSolver<D>::Impl {
         const auto at = static_cast<std::size_t>(start + (i0 + i) / 2);
         dirichlet_coefficient.colour[colour][at] = sum;
         levels.front().dirichlet_coefficient.colour[colour][at] = static_cast<float>(sum);
+        here = here || sum > 0;
       }
+      if (here) pulls.store(true, std::memory_order_relaxed);
     });
+    return pulls;
   }
 
   /// Sums over rows in their order, whatever thread worked on which row.
@@ -242,7 +248,6 @@ template <int D>
 void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& beta, bool open_boundary,
                                          const Cells<D>* left_out) {
   auto& impl = *impl_;
-  impl.singular = !open_boundary && left_out == nullptr;
   const double behind_boundary = open_boundary ? 2.0 : 0.0;  // the given pressure is half a cell away
   Level<D>& finest = impl.levels.front();
   const auto& layout = finest.layout;
@@ -290,7 +295,8 @@ void PressureSolver<D>::set_coefficients(const Grid<D>& grid, const Faces<D>& be
       }
     }
   });
-  if (left_out != nullptr) impl.set_pull(grid, beta, *left_out);
+  const bool pulls = left_out != nullptr && impl.set_pull(grid, beta, *left_out);
+  impl.singular = !open_boundary && !pulls;  // nothing need be left out, or what is may be apart from all the rest
   set_inverse_diagonal(finest);
   for (std::size_t l = 0; l + 1 < impl.levels.size(); ++l) {
     if (left_out != nullptr) coarsen_pull(impl.levels[l], impl.levels[l + 1]);
