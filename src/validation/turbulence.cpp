@@ -87,6 +87,15 @@ ValidationResult step_back(bool) {
   return result;
 }
 
+/// As solved for the law's own profiles (from memory: Pope, Turbulent Flows (2000); Wilcox, Turbulence Modeling for
+/// CFD).
+ValidationResult free_jets(bool) {
+  ValidationResult result;
+  result.findings.push_back(close("spreading rate, plane, k_epsilon", spreading(k_epsilon, false), 0.109, 0.1));
+  result.findings.push_back(close("spreading rate, round, k_epsilon", spreading(k_epsilon, true), 0.12, 0.1));
+  return result;
+}
+
 }  // namespace
 
 std::vector<ValidationCase> turbulence_cases() {
@@ -97,7 +106,9 @@ std::vector<ValidationCase> turbulence_cases() {
           {"decaying_turbulence", "turbulence that nothing feeds", "power laws of the equations", true,
            decaying_turbulence},
           {"step_back", "flow behind a step, Re 36 000", "Driver & Seegmiller, AIAA J. 23 (1985) 163: 6.26", false,
-           step_back}};
+           step_back},
+          {"free_jets", "jets that go out into air at rest", "published for the law: 0.109, 0.12 (from memory)", false,
+           free_jets}};
 }
 
 }  // namespace wavy

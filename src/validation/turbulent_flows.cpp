@@ -212,4 +212,69 @@ until = "100 s"
   return found;
 }
 
+double spreading(const TurbulenceLaw& law, bool round) {
+  // Along x beside the plane through the jet's middle, or upwards round its axis; openings let in what it takes along.
+  constexpr double cell = 0.25;
+  constexpr double opening = 0.5;  // its half, or radius [m]
+  const double width = round ? 16 : 24;
+  const double way = round ? 36 : 60;
+  const std::string across = fmt::format("{} m", width);
+  const auto opened = [](const char* name, const char* side, double from, double to, const char* more) {
+    const std::string part =
+        to > from ? fmt::format("centre = [\"{} m\"]\nsize = [\"{} m\"]\n", 0.5 * (from + to), to - from) : "";
+    return fmt::format("[[opening]]\nname = \"{}\"\nside = \"{}\"\n{}phase = \"air\"\n{}", name, side, part, more);
+  };
+  const char* rest = "pressure = \"0 Pa\"\n";
+  const char* start = round ? "bottom" : "left";
+  const CaseRun<2> done(fmt::format(R"(wavy = 1
+[vessel]
+size = ["{} m", "{} m"]
+symmetry = "{}"
+walls.all = "slip"
+[grid]
+cell = "{} m"
+[turbulence]
+law = "{}"
+start_speed = "0.01 m/s"
+[[phase]]
+name = "air"
+density = "1 kg/m^3"
+viscosity = "1e-5 Pa.s"
+[[phase]]
+name = "none"
+density = "0.5 kg/m^3"
+viscosity = "1e-5 Pa.s"
+[motion]
+gravity = ["0 m/s^2", "0 m/s^2"]
+[[fill]]
+phase = "air"
+level = "{} m"
+[run]
+until = "{} s"
+)",
+                                    round ? width : way, round ? way : width, round ? "round" : "none", cell, law.name,
+                                    round ? way : width, round ? 400 : 800) +
+                        opened("jet", start, 0, opening,
+                               "speed = \"1 m/s\"\nturbulence_intensity = 0.05\nturbulence_length = \"0.1 m\"\n") +
+                        opened("beside", start, opening, width, rest) +
+                        opened("along", round ? "right" : "top", 0, 0, rest) +
+                        opened("end", round ? "top" : "right", 0, 0, "pressure = \"0 Pa\"\noutside = \"inside\"\n"));
+  const CellMap<2> map(done.grid());
+  const auto& u = done.model().sharp().state().u[round ? 1 : 0];
+  // Where the speed has fallen to half of that in the middle.
+  const auto half_width = [&](double at) {
+    const int along = static_cast<int>(at / cell);
+    const auto speed = [&](int off) {
+      const CellPlace place = map(round ? Index<2>{off, along} : Index<2>{along, off});
+      return u.block(place.block)[place.at];
+    };
+    int i = 0;
+    while (speed(i + 1) > 0.5 * speed(0)) ++i;
+    return cell * (i + 0.5 + (speed(i) - 0.5 * speed(0)) / (speed(i) - speed(i + 1)));
+  };
+  const double from = round ? 20 : 30;
+  const double to = round ? 30 : 50;
+  return (half_width(to) - half_width(from)) / (to - from);
+}
+
 }  // namespace wavy::turbulent

@@ -36,4 +36,7 @@ double decay(const TurbulenceLaw& law, double turns);
 /// 36 000 of the step, channel 8 of it high before and 9 behind.
 double reattachment(const TurbulenceLaw& law, int cells_per_step);
 
+/// Half-width of a free jet per distance, between 30 and 50 openings (plane) or 20 and 30 diameters (round) behind it.
+double spreading(const TurbulenceLaw& law, bool round);
+
 }  // namespace wavy::turbulent
