@@ -193,15 +193,20 @@ double Model<D>::dissipation() const {
     fill_halo(grid_, a, 1, all_walls<D>(Mirror::even), space_.open_spans());
     const auto counts = [&](int block, std::ptrdiff_t at) { return a.block(block)[at] > least; };
     const Cells<D> rates = shear_rates<D>(grid_, space_, u, counts);
-    heat += settings_.phases[i].fluid.viscosity * sum_volumes(grid_, [&](int b) {
-              const OpenVolumes<D> open(space_, b);
-              double sum = 0;
-              for_rows<D>(grid_.layout(), [&](std::ptrdiff_t row, int n) {
-                for (std::ptrdiff_t o = row; o < row + n; ++o)
-                  sum += open[o] * state_.a[i].block(b)[o] * rates.block(b)[o] * rates.block(b)[o];
-              });
-              return sum;
-            });
+    const Properties& fluid = settings_.phases[i].fluid;
+    const Cells<D>& eddy_viscosity = state_.turbulent.eddy_viscosity;
+    heat += sum_volumes(grid_, [&](int b) {
+      const OpenVolumes<D> open(space_, b);
+      const double* eddies = eddy_viscosity.data().empty() ? nullptr : eddy_viscosity.block(b);
+      double sum = 0;
+      for_rows<D>(grid_.layout(), [&](std::ptrdiff_t row, int n) {
+        for (std::ptrdiff_t o = row; o < row + n; ++o) {
+          const double mu = fluid.viscosity + (eddies == nullptr ? 0.0 : fluid.density * eddies[o]);
+          sum += open[o] * mu * state_.a[i].block(b)[o] * rates.block(b)[o] * rates.block(b)[o];
+        }
+      });
+      return sum;
+    });
   }
   return grid_.cell_volume() * heat;
 }

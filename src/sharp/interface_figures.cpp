@@ -137,14 +137,18 @@ Cells<D> Model<D>::shear_rate() const {
 template <int D>
 double Model<D>::dissipation() const {
   const Cells<D> rates = shear_rate();
+  const Cells<D>& eddy_viscosity = state_.turbulent.eddy_viscosity;
   return grid_.cell_volume() * sum_volumes(grid_, [&](int b) {
            const OpenVolumes<D> open(space_, b);
+           const double* eddies = eddy_viscosity.data().empty() ? nullptr : eddy_viscosity.block(b);
            double sum = 0;
            for_rows<D>(grid_.layout(), [&](std::ptrdiff_t row, int n) {
              for (std::ptrdiff_t o = row; o < row + n; ++o) {
                const double F = state_.F.block(b)[o];
                const double rate = rates.block(b)[o];
-               if (open[o] > 0 && rate > 0) sum += open[o] * viscosity<D>(settings_, F, rate) * rate * rate;
+               if (open[o] <= 0 || rate <= 0) continue;
+               const double turbulent = eddies == nullptr ? 0.0 : density<D>(settings_, F) * eddies[o];
+               sum += open[o] * (viscosity<D>(settings_, F, rate) + turbulent) * rate * rate;
              }
            });
            return sum;

@@ -128,6 +128,25 @@ TEST_CASE("what viscosity takes of shear and of flow through a channel is by the
   CHECK(reading<2>(setup, gauge_of<2>("greatest", "shear_rate"), channel) == about(4 * (0.5 - 0.0125)).epsilon(0.03));
 }
 
+TEST_CASE("eddies take of the mean flow by their viscosity") {
+  auto setup = tank<2>({1, 0.5}, 0.5, 40);
+  setup.gravity[1] = Formula(0.0);
+  for (std::size_t d = 0; d < 2; ++d) {
+    setup.periodic[d] = true;
+    for (auto& wall : setup.walls[d]) wall = Wall::slip;
+  }
+  const auto wave = [](const Vec<2>& x) { return Vec<2>{std::sin(4 * pi * x[1]), 0}; };
+  const auto dissipation = gauge_of<2>("dissipation");
+  const double laminar = reading<2>(setup, dissipation, wave);
+  CHECK(laminar == about(0.05 * 0.5 * std::pow(4 * pi, 2) * 0.5).epsilon(0.05));
+  setup.turbulence.law = &k_epsilon;
+  setup.turbulence.start = {0.1, 0.05};
+  setup.turbulence.start_speed = 1;
+  const double eddies = 900 * reading<2>(setup, gauge_of<2>("mean", "eddy_viscosity"), wave);
+  CHECK(eddies > 0.05);
+  CHECK(reading<2>(setup, dissipation, wave) == about(laminar * (0.05 + eddies) / 0.05).epsilon(1e-9));
+}
+
 TEST_CASE("through a plane goes what the oil's velocity and its height say") {
   auto setup = tank<2>({1, 0.5}, 0.26);
   setup.thickness = 2;
