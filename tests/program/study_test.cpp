@@ -106,6 +106,13 @@ TEST_CASE("one line makes a grid study, and a study that cannot be is refused be
   CHECK(refused.code == 2);
   CHECK(refused.says("bad.toml:5:1: vary.grid.cell: with grid.cell = 4 s"));
   CHECK_FALSE(fs::exists(folder / "bad.study"));
+  // One section of its kind needs no number, of several one must be named.
+  folder.write("level.toml", "wavy = 1\ncase = \"tank.toml\"\n[vary]\nfill.phase = [\"water\", \"air\"]\n");
+  const auto one = drive::wavy(folder, "study level.toml");
+  CAPTURE(one.out);
+  CHECK(one.says("fill.phase"));
+  folder.write("tank.toml", tank + "[[fill]]\nphase = \"water\"\nlevel = \"2 cm\"\n");
+  CHECK(drive::wavy(folder, "study level.toml").says("the case has several [[fill]]: say which"));
   CHECK(drive::wavy(folder, "study none.toml").code == 2);
   CHECK(drive::wavy(folder, "study tank.toml").code == 2);
 }
