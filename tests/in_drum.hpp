@@ -2,6 +2,8 @@
 #pragma once
 
 #include <algorithm>
+#include <cmath>
+#include <limits>
 #include <optional>
 #include <utility>
 
@@ -27,6 +29,14 @@ void let_turn(Settings& settings, const wavy::Solid<2>& solid, double omega, std
   if (frozen_at) settings.turning.frames = {{.radius = 0.75 * R}};
 }
 
+/// What turns, taken for a body that is thin everywhere and closes faces.
+template <class Settings>
+void let_stand_as_sheet(Settings& settings) {
+  auto& part = settings.turning.parts[0];
+  part.sheet = part.solid;
+  part.solid = {[](const wavy::Vec<2>&) { return std::numeric_limits<double>::infinity(); }, {R, R}, {R, R}};
+}
+
 template <class Model, class StepLimit>
 struct Run {
   wavy::Grid<2> grid;
@@ -40,10 +50,14 @@ struct Run {
     const wavy::Solid<2> drum = wavy::ball_solid<2>({R, R}, R);
     return {grid, &drum, {}, {}, false};
   }
+  /// The last steps are alike: loads are those of a flow that has had their length.
   void run_until(double until, double largest_step = 1e30) {
     while (model.state().time < until * (1 - 1e-12)) {
       StepLimit limit{};
-      model.step(std::min({model.stable_step(limit), largest_step, until - model.state().time}));
+      const double most = std::min(model.stable_step(limit), largest_step);
+      const double left = until - model.state().time;
+      const double steps = std::ceil(left / most * (1 - 1e-9));
+      model.step(steps < 20 ? left / steps : most);
     }
   }
   [[nodiscard]] double torque() const { return model.turning_solids().mean_loads()[0].moment[2]; }

@@ -109,7 +109,7 @@ std::array<double, 2> heights_of(const AgitatorPart<3>& part) {
   return {part.height + lower_end(*part.impeller), part.height + upper_end(*part.impeller)};
 }
 
-ToTurn<3> read_impeller(Part& part, const Setup<3>& setup, std::size_t number, CaseFile& out) {
+ToTurn<3> read_impeller(Part& part, const Setup<3>& setup, std::size_t number) {
   part.refuse_unknown();
   ToTurn<3> made;
   made.part.place = part.place();
@@ -121,9 +121,6 @@ ToTurn<3> read_impeller(Part& part, const Setup<3>& setup, std::size_t number, C
   made.part.impeller = impeller;
   made.part.height = part.quantity("clearance");
   const double thickness = least_thickness * setup.cell_size;
-  if (impeller.blade_thickness < thickness)
-    out.notes.push_back(fmt::format("blades of '{}' ({}) are thinner than 1.5 cells: they are computed {} thick",
-                                    made.part.name, quantity(impeller.blade_thickness, "m"), quantity(thickness, "m")));
   const auto [lower, upper] = heights_of(made.part);
   if (lower < 0 || upper > setup.upper[2])
     throw part.wrong("clearance",
@@ -292,7 +289,7 @@ void read_impellers(Sections& sections, const Setup<D>& setup, std::vector<ToTur
   std::size_t number = 0;
   sections.each("impeller", [&](Part part) {
     if constexpr (D == 3)
-      to_turn.push_back(read_impeller(part, setup, ++number, sections.out()));
+      to_turn.push_back(read_impeller(part, setup, ++number));
     else
       throw part.wrong("", "an impeller belongs in a 3-D vessel", "in 2-D let an insert turn: give it turns_with");
   });
@@ -369,6 +366,7 @@ std::vector<std::string> words_on_agitators(const Setup<D>& setup) {
     const double power = expected.number * setup.phases[0].properties.density * std::pow(N, 3) * std::pow(diameter, 5);
     lines.push_back(fmt::format("to be expected: power number {:.3g}, {} ({})", expected.number, quantity(power, "W"),
                                 expected.source));
+    if (stands_as_sheet(setup, own)) continue;
     Impeller computed = *own.impeller;
     computed.blade_thickness = std::max(computed.blade_thickness, least_thickness * setup.cell_size);
     const double thick = expected_power(computed, reynolds, setup.size[0], depth, has_baffles(setup)).number;
@@ -430,6 +428,15 @@ template <int D>
 void remark_agitators(const Setup<D>& setup, CaseFile& out) {
   for (const auto& own : setup.agitator_parts) {
     if (!own.impeller) continue;
+    const double thickness = least_thickness * setup.cell_size;
+    if (stands_as_sheet(setup, own))
+      out.notes.push_back(
+          fmt::format("blades of '{}' ({}) are thinner than 1.5 cells: they stand between cells as sheets", own.name,
+                      quantity(own.impeller->blade_thickness, "m")));
+    else if (own.impeller->blade_thickness < thickness)
+      out.notes.push_back(fmt::format("blades of '{}' ({}) are thinner than 1.5 cells: they are computed {} thick",
+                                      own.name, quantity(own.impeller->blade_thickness, "m"),
+                                      quantity(thickness, "m")));
     const double reynolds = reynolds_number(setup, own);
     constexpr double turbulent = 1e4;
     if (reynolds > turbulent && setup.turbulence.law == nullptr)

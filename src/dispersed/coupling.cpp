@@ -431,7 +431,7 @@ void Coupling<D>::set_faces_of(const Grid<D>& grid, const Settings<D>& settings,
         inverse[at] = open * gain / dt;
       }
     });
-    turning_.blend_faces(state, d, block, dt, {phi, inverse, U, response});
+    turning_.blend_faces(state, d, block, dt, {phi, inverse, U, response, star});
   }
 }
 

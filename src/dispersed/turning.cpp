@@ -74,6 +74,9 @@ void TurningPhases<D>::blend_faces(const State<D>& state, int axis, int block, d
     on.inverse_density[face.at] *= seen;
     for (double* U : on.phase_u) U[face.at] = face.blended(U[face.at]);
     for (double* gain : on.response) gain[face.at] *= seen;
+    // What a sheet makes of the flow through a face is no gain of the cells beside it.
+    for (std::size_t i = 0; i < on.expected.size() && face.seen < 1; ++i)
+      on.expected[i][face.at] = face.seen * on.expected[i][face.at] + (1 - face.seen) * on.phase_u[i][face.at];
   }
 }
 

@@ -49,6 +49,7 @@ class TurningPhases {
     double* inverse_density = nullptr;  ///< what it gains by the pressure
     std::span<double* const> phase_u;
     std::span<double* const> response;  ///< what these gain
+    std::span<double* const> expected;  ///< by the cells, of which these differ by what cells are to gain
   };
   /// In a step of dt. Reads a(1).
   void blend_faces(const State<D>& state, int axis, int block, double dt, const OnFaces& on) const;
@@ -106,10 +107,18 @@ void TurningPhases<D>::take_over(const Grid<D>& grid, const Settings<D>& setting
       balance.mass += m;
       // What is absent follows the densest.
       const double penalty = own.there[i] ? own.penalty[i] : own.penalty[0];
+      Vec<D> gained;
+      Vec<D> faster;
+      for (std::size_t d = 0; d < D; ++d) {
+        gained[d] = state.u[i][d].block(block)[at] - own.before[i][d];
+        faster[d] = state.acceleration[i][d].block(block)[at];
+      }
+      gained = cell.gained(gained, penalty);
+      faster = cell.gained(faster, penalty);
       for (std::size_t d = 0; d < D; ++d) {
         double& v = state.u[i][d].block(block)[at];
-        v = own.before[i][d] + (v - own.before[i][d]) / (1 + penalty);
-        state.acceleration[i][d].block(block)[at] /= 1 + penalty;
+        v = own.before[i][d] + gained[d];
+        state.acceleration[i][d].block(block)[at] = faster[d];
         balance.after[d] += m * v;
       }
     }

@@ -1,24 +1,16 @@
-#include "flow/turning_solids.hpp"
-
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cassert>
 #include <cmath>
-#include <limits>
+
+#include "flow/turning_places.hpp"
 
 namespace wavy {
 namespace {
 
 constexpr double nearest = 1.0 / 40;  // of a wall to a cell's middle, in cells: no friction is greater
-constexpr double reach = 1;           // of what solids do, in cells
 constexpr double crossed = 2;         // cells, while the fastest point of what turns crosses them loads are averaged
-constexpr double edge = 0.5;          // half the width of their edge, likewise
-
-template <int D>
-double mean_spacing(const BlockGeometry<D>& block) {
-  return std::pow(block.cell_volume, 1.0 / D);
-}
 
 template <int D>
 Vec<3> moment_of(const Vec<D>& arm, const Vec<D>& force) {
@@ -38,13 +30,6 @@ Solid<D> in_pose(const Solid<D>& solid, const Pose<D>& pose) {
   else
     return moved<3>(turned(solid, about, pose.axis, pose.angle), pose.shift);
 }
-
-/// A part where it is now, how it moves, and how it moved at the start of the step.
-template <int D>
-struct TurningSolids<D>::Placed {
-  Solid<D> solid;
-  RigidMotion<D> now, before;
-};
 
 template <int D>
 TurningSolids<D>::~TurningSolids() = default;
@@ -70,153 +55,19 @@ void TurningSolids<D>::set_time(const Grid<D>& grid, double time) {
   for (const auto& part : settings_.parts) {
     const auto& pose = settings_.shafts[part.shaft];
     const Pose<D> now = pose(time);
-    placed_.push_back({in_pose(part.solid, now), now.motion, pose(time_).motion});
+    placed_.push_back({in_pose(part.solid, now), now.motion, pose(time_).motion, {}});
+    if (part.sheet) placed_.back().sheet = in_pose(*part.sheet, now);
   }
-  for_blocks(grid, [&](int b) { find_in_block(grid, b); });
+  const bool with_sheets = std::ranges::any_of(placed_, [](const auto& part) { return part.sheet.has_value(); });
+  if (with_sheets && sheets_.empty()) {
+    sheets_.resize(static_cast<std::size_t>(grid.blocks()));
+    for_blocks(grid, [&](int b) { find_sheets(grid, b); });
+  }
+  for_blocks(grid, [&](int b) {
+    find_in_block(grid, b);
+    if (with_sheets) add_sheets(grid, b);
+  });
   time_ = time;
-}
-
-/// Parts near a block, and which cells of it, with one more layer behind its upper faces, they come near.
-template <int D>
-struct TurningSolids<D>::Near {
-  const Grid<D>& grid;
-  int block;
-  const std::vector<Placed>& parts;
-  double within;  // [m]
-  std::vector<std::size_t> here{};
-  CellRange<D> range{};
-
-  Near(const Grid<D>& own_grid, int own_block, const std::vector<Placed>& own_parts, double by)
-      : grid(own_grid), block(own_block), parts(own_parts), within(by) {
-    const Layout<D>& layout = grid.layout();
-    const BlockGeometry<D>& geometry = grid.geometry(block);
-    range.lo = layout.cells;
-    for (std::size_t p = 0; p < parts.size(); ++p) {
-      CellRange<D> own;
-      bool meets = true;
-      for (std::size_t d = 0; d < D; ++d) {
-        const double spacing = geometry.spacing[d];
-        const double most = layout.cells[d];
-        own.lo[d] = static_cast<int>(
-            std::clamp(std::floor((parts[p].solid.lower[d] - within - geometry.lower[d]) / spacing), 0.0, most));
-        own.hi[d] = static_cast<int>(
-            std::clamp(std::ceil((parts[p].solid.upper[d] + within - geometry.lower[d]) / spacing), -1.0, most) + 1);
-        meets = meets && own.lo[d] < own.hi[d];
-      }
-      if (!meets) continue;
-      here.push_back(p);
-      for (std::size_t d = 0; d < D; ++d) {
-        range.lo[d] = std::min(range.lo[d], own.lo[d]);
-        range.hi[d] = std::max(range.hi[d], own.hi[d]);
-      }
-    }
-    if (here.empty()) range = {};
-  }
-
-  struct Found {
-    double distance = std::numeric_limits<double>::infinity();  ///< [m]
-    std::size_t part = 0;
-  };
-  /// The nearest part, if there is one within reach.
-  [[nodiscard]] Found at(const Vec<D>& place) const {
-    Found found;
-    for (const std::size_t p : here) {
-      const Solid<D>& solid = parts[p].solid;
-      if (square_to_box<D>(place, solid.lower, solid.upper) > within * within) continue;
-      const double own = solid.distance(place);
-      if (own < found.distance) found = {own, p};
-    }
-    return found;
-  }
-  /// Places by the index in the whole grid: blocks agree on their common faces to the last bit. `side`: 0 of a face,
-  /// 1/2 of a middle.
-  [[nodiscard]] double coordinate(const Index<D>& cell, std::size_t d, double side) const {
-    const BlockGeometry<D>& geometry = grid.geometry(block);
-    return grid.lower()[d] + (geometry.start[d] + cell[d] + side) * geometry.spacing[d];
-  }
-  [[nodiscard]] Vec<D> middle(const Index<D>& cell) const {
-    Vec<D> place;
-    for (std::size_t d = 0; d < D; ++d) place[d] = coordinate(cell, d, 0.5);
-    return place;
-  }
-  /// fn(cell) returns how many cells of the row behind it may be left out.
-  template <class Fn>
-  void each(Fn&& fn) const {
-    const auto row = [&](Index<D> cell) {
-      for (cell[0] = range.lo[0]; cell[0] < range.hi[0]; ++cell[0]) cell[0] += fn(cell);
-    };
-    for (int j = range.lo[1]; j < range.hi[1]; ++j) {
-      if constexpr (D == 2)
-        row({0, j});
-      else
-        for (int k = range.lo[2]; k < range.hi[2]; ++k) row({0, j, k});
-    }
-  }
-};
-
-template <int D>
-void TurningSolids<D>::find_in_block(const Grid<D>& grid, int block) {
-  auto& cells = cells_[static_cast<std::size_t>(block)];
-  auto& faces = faces_[static_cast<std::size_t>(block)];
-  cells.clear();
-  for (auto& own : faces) own.clear();
-  const Layout<D>& layout = grid.layout();
-  const double h = mean_spacing(grid.geometry(block));
-  const bool cut = !space_.is_uncut(block);
-  // Distances far away may be too great by a factor of two.
-  constexpr double safe = 2;
-  const Near near(grid, block, placed_, safe * (reach + 1) * h);
-  near.each([&](const Index<D>& cell) {
-    const Vec<D> middle = near.middle(cell);
-    const auto own = near.at(middle);
-    const double distance = own.distance / h;
-    if (distance > safe * (reach + 1))
-      return std::isinf(distance) ? 1 : static_cast<int>(distance / safe - (reach + 1));  // no nearer on the way
-    const std::ptrdiff_t at = layout.offset(cell);
-    int outside = 0;  // axes along which it is the layer behind the block
-    for (int d = 0; d < D; ++d) outside += cell[d] == layout.cells[d] ? 1 : 0;
-    const bool inside = outside == 0 && (!cut || space_.volume().block(block)[at] > 0);
-    Cell found;
-    found.closed = true;
-    for (std::size_t d = 0; d < D; ++d) {
-      Vec<D> place = middle;
-      place[d] = near.coordinate(cell, d, 1);
-      const double above = near.at(place).distance / h;
-      place[d] = near.coordinate(cell, d, 0);
-      const auto low = near.at(place);
-      const double below = low.distance / h;
-      const bool counts = outside == 0 || (outside == 1 && cell[d] == layout.cells[d]);
-      const double solid = std::clamp(edge - below, 0.0, 1.0);
-      if (counts && solid > 0 && (!cut || space_.area()[d].block(block)[at] > 0))
-        faces[d].push_back({at, 1 - solid, placed_[low.part].now.at(place)[d], 0});
-      found.normal[d] = std::clamp(above - below, -1.0, 1.0);
-      found.closed = found.closed && below <= -edge && above <= -edge;
-    }
-    if (!inside || distance >= reach) return 0;
-    found.at = at;
-    found.part = own.part;
-    found.distance = distance * h;
-    found.solid = std::clamp(edge - distance, 0.0, 1.0);
-    found.velocity = placed_[own.part].now.at(middle);
-    found.before = placed_[own.part].before.at(middle);
-    cells.push_back(found);
-    return 0;
-  });
-}
-
-template <int D>
-std::vector<std::pair<std::ptrdiff_t, double>> TurningSolids<D>::distances(const Grid<D>& grid, int block,
-                                                                           double within) const {
-  std::vector<std::pair<std::ptrdiff_t, double>> result;
-  const Near near(grid, block, placed_, within);
-  near.each([&](const Index<D>& cell) {
-    for (int d = 0; d < D; ++d)
-      if (cell[d] == grid.layout().cells[d]) return 0;
-    const double distance = near.at(near.middle(cell)).distance;
-    if (distance < within) result.emplace_back(grid.layout().offset(cell), distance);
-    return 0;
-  });
-  return result;
 }
 
 template <int D>
@@ -261,11 +112,36 @@ void TurningSolids<D>::find_penalties(const Grid<D>& grid, const Cells<D>& mass,
         const double between = 0.5 * (face[cell.at] + face[cell.at + layout.step[d]]);
         const double at_wall =
             cell.wall_viscosity > 0 ? dt_ * mass.block(b)[cell.at] * cell.wall_viscosity / (h[d] * h[d]) : between;
-        friction += std::max(0.0, at_wall * std::abs(cell.normal[d]) / away - between);
+        // Beside a sheet the stress between its two sides is none.
+        const double parted = cell.parted[d][0] + cell.parted[d][1];
+        friction +=
+            parted > 0 ? 2 * at_wall * parted : std::max(0.0, at_wall * std::abs(cell.normal[d]) / away - between);
       }
       cell.penalty = std::min(cell.inner_penalty() + friction / mass.block(b)[cell.at], greatest_penalty);
     }
   });
+}
+
+template <int D>
+void TurningSolids<D>::part_stress(const Grid<D>& grid, std::array<CellVectors<D>, D>& faces) const {
+  if (none() || sheets_.empty()) return;
+  for_blocks(grid, [&](int b) {
+    for (std::size_t d = 0; d < D; ++d)
+      for (const Face& face : faces_[static_cast<std::size_t>(b)][d])
+        if (face.seen < 1)
+          for (auto& component : faces[d]) component.block(b)[face.at] *= face.seen;
+  });
+}
+
+template <int D>
+Vec<D> TurningSolids<D>::Cell::gained(const Vec<D>& by_open, double with_penalty) const {
+  Vec<D> result;
+  constexpr double least = 1e-6;
+  for (std::size_t d = 0; d < D; ++d) {
+    const double open = 1 - 0.5 * (parted[d][0] + parted[d][1]);
+    result[d] = open > least ? by_open[d] / (open * (1 + with_penalty)) : 0.0;
+  }
+  return result;
 }
 
 template <int D>
@@ -336,11 +212,19 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
     const std::ptrdiff_t at = cell.at;
     const double m = mass.block(block)[at];
     Balance balance{.mass = m, .before = cell.momentum};
+    Vec<D> gains;
+    for (std::size_t d = 0; d < D; ++d) {
+      // Where a sheet closes a face, what acts there acts on the sheet.
+      const double* face = faces[d].block(block) + at;
+      gains[d] =
+          own[d].block(block)[at] - 0.5 * (cell.parted[d][0] * face[0] + cell.parted[d][1] * face[layout.step[d]]);
+    }
+    gains = cell.gained(gains, cell.penalty);
     for (std::size_t d = 0; d < D; ++d) {
       double& gain = own[d].block(block)[at];
       double& v = u[d].block(block)[at];
-      v -= dt * gain * (cell.penalty / (1 + cell.penalty));
-      gain /= 1 + cell.penalty;
+      v += dt * (gains[d] - gain);
+      gain = gains[d];
       // Forces per volume: within the solid those of neighbours cancel, whatever the pressure is there.
       double push = 0;
       for (const std::ptrdiff_t f : {at, at + layout.step[d]}) {

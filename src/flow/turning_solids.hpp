@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <functional>
+#include <optional>
 #include <span>
 #include <utility>
 #include <vector>
@@ -31,6 +32,8 @@ template <int D>
 struct TurningPart {
   Solid<D> solid;         ///< as it is described: where the pose has no shift and no angle
   std::size_t shaft = 0;  ///< by whose pose it moves
+  /// What of it is thinner than cells, as a body that is thin everywhere: it closes faces. Its pose must not change.
+  std::optional<Solid<D>> sheet{};
 };
 
 /// A solid as it stands in a pose.
@@ -60,8 +63,9 @@ struct PartLoad {
 /// smooth edge one cell wide, and the friction of a wall at its true distance).
 ///
 /// With f the distance of a cell's middle from the nearest part, in cells, a share chi = 1/2 - f (0 to 1) of the cell
-/// is solid. The momentum equation of each touched cell gets `penalty` (u_solid - u), in units of its mass over the
-/// step, and its faces are open by 1 - chi in the pressure equation. The fluid within a solid moves with it.
+/// is solid. Sheets close the faces between cells whose middles they part, and hold the cells beside them by the
+/// friction of a wall. The momentum equation of each touched cell gets `penalty` (u_solid - u), in units of its mass
+/// over the step, and its faces are open by 1 - chi in the pressure equation. The fluid within a solid moves with it.
 ///
 /// A step calls, in this order: set_time; within the viscous step keep_gain, find_penalties and the momenta;
 /// blend_faces; clear; round all that uses 1/rho of closed faces, narrow and widen; take_over; finish_loads.
@@ -79,9 +83,12 @@ class TurningSolids {
     Vec<D> before{};            ///< the same at the start of the step [m/s]
     double wall_viscosity = 0;  ///< by which it feels the wall [m2/s]; 0: by the stress on its faces
     double penalty = 0;         ///< lambda
-    Vec<D> gain{};              ///< velocity by the forces of the last step [m/s]
-    Vec<D> momentum{};          ///< with all but the forces of this step and the solid, over the volume of a whole cell
+    std::array<std::array<double, 2>, D> parted{};  ///< share that sheets close of its faces: [axis][lower, upper]
+    Vec<D> gain{};                                  ///< velocity by the forces of the last step [m/s]
+    Vec<D> momentum{};  ///< with all but the forces of this step and the solid, over the volume of a whole cell
 
+    /// Of what the velocity gains by the faces of the cell that are open, what this penalty leaves.
+    [[nodiscard]] Vec<D> gained(const Vec<D>& by_open, double with_penalty) const;
     /// What the solid's share makes of the penalty, chi / (1 - chi).
     [[nodiscard]] double inner_penalty() const {
       return solid < 1 ? std::min(solid / (1 - solid), greatest_penalty) : greatest_penalty;
@@ -94,6 +101,7 @@ class TurningSolids {
     double open = 1;
     double flow = 0;     ///< of the solid through it [m/s]
     double inverse = 0;  ///< 1/rho of the open face
+    double seen = 1;     ///< share that no sheet closes
 
     /// By what is open the fluid's own, for the rest that of the solid through so much of a face.
     [[nodiscard]] double blended(double own, double area = 1) const { return open * own + (1 - open) * flow * area; }
@@ -126,6 +134,8 @@ class TurningSolids {
   /// `faces`: dt mu / h^2 of each face, by its axis and the component of the velocity; `mass` over the volume of a
   /// whole cell [kg/m3].
   void find_penalties(const Grid<D>& grid, const Cells<D>& mass, const std::array<CellVectors<D>, D>& faces);
+  /// Leaves no stress between the two sides of a sheet: `faces` as find_penalties has them.
+  void part_stress(const Grid<D>& grid, std::array<CellVectors<D>, D>& faces) const;
 
   /// face_u: by what is open that of the fluid, for the rest that of the solid.
   void blend_faces(const Grid<D>& grid, Faces<D>& face_u) const;
@@ -166,7 +176,14 @@ class TurningSolids {
  private:
   struct Placed;
   struct Near;
+  struct Sheet {
+    std::ptrdiff_t at = 0;
+    double open = 1;
+    std::size_t part = 0;
+  };
   void find_in_block(const Grid<D>& grid, int block);
+  void find_sheets(const Grid<D>& grid, int block);
+  void add_sheets(const Grid<D>& grid, int block);
 
   const OpenSpace<D>& space_;
   TurningSettings<D> settings_;
@@ -175,7 +192,9 @@ class TurningSolids {
   std::vector<Placed> placed_;
   std::vector<std::vector<Cell>> cells_;                 // by block
   std::vector<std::array<std::vector<Face>, D>> faces_;  // likewise
-  std::vector<std::vector<PartLoad<D>>> given_;          // by block and part: times dt over the volume of a cell
+  std::vector<std::array<std::vector<Sheet>, D>>
+      sheets_;                                   // likewise: faces that sheets close; empty where there are none
+  std::vector<std::vector<PartLoad<D>>> given_;  // by block and part: times dt over the volume of a cell
   std::vector<PartLoad<D>> loads_;
   std::vector<PartLoad<D>> mean_loads_;
   bool started_ = false;  // there was a load

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 namespace wavy {
@@ -220,6 +221,20 @@ Solid<3> impeller_solid(const Impeller& impeller, double least, double cut) {
   return {[shape](const Vec<3>& p) { return shape.distance(p); },
           {-out, -out, lower_end(impeller) - spare},
           {out, out, upper_end(impeller) + spare}};
+}
+
+Solid<3> hub_solid(const Impeller& impeller) {
+  const double half = upper_end(impeller);
+  if (impeller.hub_diameter <= 0)
+    return {[](const Vec<3>&) { return std::numeric_limits<double>::infinity(); }, {0, 0, 0}, {0, 0, 0}};
+  return cylinder_solid<3>({0, 0, -half}, {0, 0, half}, 0.5 * impeller.hub_diameter);
+}
+
+Solid<3> sheet_of(const Impeller& impeller, double thickness) {
+  Impeller thin = impeller;
+  thin.blade_thickness = thickness;
+  thin.hub_diameter = 0;
+  return impeller_solid(thin);
 }
 
 }  // namespace wavy

@@ -40,6 +40,11 @@ Impeller usual_impeller(ImpellerKind kind, double diameter);
 /// by `cut`.
 Solid<3> impeller_solid(const Impeller& impeller, double least = 0, double cut = 0);
 
+/// What of it is no blade, strip or disc; nothing where there is no hub.
+Solid<3> hub_solid(const Impeller& impeller);
+/// All but the hub, of this thickness.
+Solid<3> sheet_of(const Impeller& impeller, double thickness);
+
 /// Greatest extent above and below z = 0 [m].
 double upper_end(const Impeller& impeller);
 double lower_end(const Impeller& impeller);

@@ -32,6 +32,16 @@ double TurnedAngle::operator()(double t) {
   return up_to_[whole] + turned_in(angle_interval * static_cast<double>(whole), t);
 }
 
+namespace {
+
+/// An impeller round z = 0 where it is.
+Solid<3> in_place(const Setup<3>& setup, const AgitatorPart<3>& part, const Solid<3>& solid) {
+  const Vec<3>& at = setup.agitators[part.agitator].at;
+  return moved<3>(solid, {at[0], at[1], part.height});
+}
+
+}  // namespace
+
 template <int D>
 TurningSettings<D> turning_settings(const Setup<D>& setup) {
   TurningSettings<D> settings;
@@ -47,15 +57,33 @@ TurningSettings<D> turning_settings(const Setup<D>& setup) {
       return pose;
     });
   }
-  for (const auto& part : setup.agitator_parts) settings.parts.push_back({part.solid, part.agitator});
+  for (const auto& part : setup.agitator_parts) {
+    settings.parts.push_back({part.solid, part.agitator});
+    if constexpr (D == 3)
+      if (stands_as_sheet(setup, part)) {
+        settings.parts.back().solid = in_place(setup, part, hub_solid(*part.impeller));
+        settings.parts.back().sheet =
+            in_place(setup, part, sheet_of(*part.impeller, sheet_thickness * setup.cell_size));
+      }
+  }
   return settings;
 }
 
 template <int D>
 std::function<std::function<double(const Vec<D>&)>(double)> turned_parts(const Setup<D>& setup) {
-  return [settings = turning_settings(setup)](double time) {
+  // Sheets are drawn as thick as they are.
+  std::vector<Solid<D>> whole;
+  for (const auto& part : setup.agitator_parts) {
+    whole.push_back(part.solid);
+    if constexpr (D == 3)
+      if (part.impeller) whole.back() = in_place(setup, part, impeller_solid(*part.impeller));
+  }
+  return [whole, settings = turning_settings(setup)](double time) {
     std::vector<Solid<D>> parts;
-    for (const auto& part : settings.parts) parts.push_back(in_pose(part.solid, settings.shafts[part.shaft](time)));
+    for (std::size_t p = 0; p < settings.parts.size(); ++p) {
+      const Pose<D> pose = settings.shafts[settings.parts[p].shaft](time);
+      parts.push_back(in_pose(settings.parts[p].sheet ? whole[p] : settings.parts[p].solid, pose));
+    }
     return [parts](const Vec<D>& place) {
       double least = std::numeric_limits<double>::infinity();
       for (const auto& part : parts) least = std::min(least, part.distance(place));

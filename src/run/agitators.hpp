@@ -25,6 +25,16 @@ class TurnedAngle {
 inline constexpr double least_thickness = 1.5;
 inline constexpr double edge_cut = 0.25;
 
+/// Of a cell, how thick the bodies are that close faces as sheets: a way from cell to cell does not step over them.
+inline constexpr double sheet_thickness = 0.02;
+
+/// In a frozen frame blades and discs that are thinner stand as sheets between cells, whatever their thickness.
+template <int D>
+bool stands_as_sheet(const Setup<D>& setup, const AgitatorPart<D>& part) {
+  return part.impeller && !setup.agitators[part.agitator].frames.empty() &&
+         part.impeller->blade_thickness < least_thickness * setup.cell_size;
+}
+
 /// What the model is told of a setup's agitators.
 template <int D>
 TurningSettings<D> turning_settings(const Setup<D>& setup);

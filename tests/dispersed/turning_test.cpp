@@ -77,6 +77,25 @@ TEST_CASE("a paddle in a frozen frame asks for the torque that it takes when it 
   for (const double position : {0.0, 0.4}) CHECK(torque(position) == about(turning).epsilon(0.03));
 }
 
+TEST_CASE("a thin paddle that stands as a sheet takes the torque of a thick one that turns in this model too") {
+  const auto torque = [&](int cells, double thickness, std::optional<double> frozen_at) {
+    Settings<2> settings = oil_and_air(0.2);
+    const double cut = frozen_at ? 0.0 : 0.25 * 2 * R / cells;
+    let_turn(settings, box_solid<2>({0.5 * R + cut, R - 0.5 * thickness}, {1.5 * R - cut, R + 0.5 * thickness}), omega,
+             frozen_at);
+    if (frozen_at) in_drum::let_stand_as_sheet(settings);
+    InDrum own(cells, std::move(settings), 0);
+    own.run_until(2, largest_step);
+    return own.torque();
+  };
+  const double turning = torque(96, 1.5 * 2 * R / 96, {});
+  CHECK(turning > 0);
+  for (const double position : {0.0, 0.26, pi / 4}) {
+    INFO("at " << position << " rad");
+    CHECK(torque(48, 0.02 * 2 * R / 48, position) == about(turning).epsilon(0.12));
+  }
+}
+
 TEST_CASE("a paddle stirs bubbles: volumes hold, fractions stay within bounds, bubbles go to the axis") {
   for (const bool frozen : {false, true}) {
     Settings<2> settings = oil_and_air(1e-3);

@@ -113,6 +113,9 @@ std::string frozen(const std::string& text, const std::string& more = "") {
   return replaced_once(fine, "name = \"stirrer\"\n", "name = \"stirrer\"\nmotion = \"frozen\"\n" + more);
 }
 
+/// With blades of usual thickness, which are thinner than cells.
+std::string thin(const std::string& text) { return replaced_once(text, "blade_thickness = \"2 cm\"\n", ""); }
+
 std::string replaced_piece(const std::string& old_text, const std::string& new_text) {
   return replaced_once(kettle, old_text, new_text);
 }
@@ -137,6 +140,11 @@ TEST_CASE("check says how fast an impeller turns in all three units, its numbers
   // N D^2 and its power by the same formula, with the blade's thickness told where the grid changes it.
   folder.write("thin.toml", replaced_piece("blade_thickness = \"2 cm\"\n", ""));
   CHECK(drive::wavy(folder, "check thin.toml --no-picture").says("(2.4 mm) are thinner than 1.5 cells"));
+  folder.write("sheets.toml", thin(frozen(kettle)));
+  const auto sheets = drive::wavy(folder, "check sheets.toml --no-picture");
+  INFO(sheets.out);
+  CHECK(sheets.says("they stand between cells as sheets"));
+  CHECK_FALSE(sheets.says("as thick as they are computed"));
 }
 
 TEST_CASE("a kettle is stirred: torque of the parts adds up, power is torque times speed, water stays") {
@@ -187,8 +195,8 @@ TEST_CASE("a kettle is stirred: torque of the parts adds up, power is torque tim
 
 TEST_CASE("a run that was stopped goes on with its agitators to the last bit, in every model and frame") {
   const std::string eddies = "[turbulence]\nlaw = \"k_omega_sst\"\n";
-  for (const std::string& text :
-       {kettle, kettle + eddies, frozen(kettle) + eddies, aerated + eddies, frozen(aerated) + eddies}) {
+  for (const std::string& text : {kettle, kettle + eddies, frozen(kettle) + eddies, thin(frozen(kettle)) + eddies,
+                                  aerated + eddies, frozen(aerated) + eddies, thin(frozen(aerated)) + eddies}) {
     const Folder folder;
     folder.write("whole.toml", text);
     REQUIRE(drive::wavy(folder, "run whole.toml --threads 1").code == 0);

@@ -170,6 +170,59 @@ TEST_CASE("a paddle in thick oil asks for the same torque in a frozen frame, wha
   for (const double position : {0.0, 0.4, pi / 4}) CHECK(torque(position) == about(turning).epsilon(0.03));
 }
 
+TEST_CASE("a thin paddle that stands as a sheet in a frozen frame takes the torque of a thick one that turns") {
+  const double omega = 2;
+  const auto torque = [&](int cells, double thickness, std::optional<double> frozen_at) {
+    Settings<2> settings = water(0.2);  // Re 100 by the paddle's length
+    // Edges of what is computed 1.5 cells thick are cut back.
+    const double cut = frozen_at ? 0.0 : 0.25 * 2 * R / cells;
+    let_turn(settings, box_solid<2>({0.5 * R + cut, R - 0.5 * thickness}, {1.5 * R - cut, R + 0.5 * thickness}), omega,
+             frozen_at);
+    if (frozen_at) in_drum::let_stand_as_sheet(settings);
+    InDrum own(cells, std::move(settings));
+    own.run_until(2.0);
+    return own.torque();
+  };
+  const double turning = torque(96, 1.5 * 2 * R / 96, {});  // 0.01172; 0.01193 of 256 cells
+  for (const double position : {0.0, 0.26, pi / 4}) {
+    INFO("at " << position << " rad");
+    CHECK(torque(48, 0.02 * 2 * R / 48, position) == about(turning).epsilon(0.1));
+  }
+}
+
+TEST_CASE("a sheet closes the faces that it shadows, by its length at every angle, and no more") {
+  const double length = 1.1 * R;
+  for (const double angle : {0.0, 0.3, pi / 4, 1.2}) {
+    CAPTURE(angle);
+    const int cells = 64;
+    const double h = 2 * R / cells;
+    const Grid<2> grid = grid_over<2>({0, 0}, {2 * R, 2 * R}, h);
+    const OpenSpace<2> space;
+    Settings<2> settings;
+    // Off the faces and the middles of cells.
+    let_turn(settings, box_solid<2>({R - 0.5 * length, R + 0.23 * h}, {R + 0.5 * length, R + 0.25 * h}), 2.0, angle);
+    in_drum::let_stand_as_sheet(settings);
+    const TurningSolids<2> solids(grid, space, settings.turning);
+    std::array<double, 2> closed{};
+    for (std::size_t d = 0; d < 2; ++d)
+      for (int b = 0; b < grid.blocks(); ++b)
+        for (const auto& face : solids.faces(b, static_cast<int>(d))) {
+          if (axis_index<2>(grid.layout(), face.at, static_cast<int>(d)) == grid.layout().cells[d]) continue;
+          CHECK(face.seen == face.open);
+          closed[d] += (1 - face.open) * h;
+        }
+    // Of steps there is a whole number.
+    CHECK(std::abs(closed[0] - length * std::sin(angle)) < h);
+    CHECK(std::abs(closed[1] - length * std::cos(angle)) < h);
+    // Cells beside it are held by friction alone: no cell is solid.
+    for (int b = 0; b < grid.blocks(); ++b)
+      for (const auto& cell : solids.cells(b)) {
+        CHECK(cell.solid == 0);
+        CHECK_FALSE(cell.closed);
+      }
+  }
+}
+
 TEST_CASE("a paddle that turns through the surface loses nothing of water or air, and does not let them spray") {
   Settings<2> settings = water(1e-3);
   settings.body_force = [](double) { return Vec<2>{0, -9.81}; };
