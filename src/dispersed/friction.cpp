@@ -76,12 +76,12 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
     if (turns && explicitly) accelerate<D>(grid, space_, gains, dt, state.u[i]);
     fill_velocity(grid, settings, i, 1, state);
     if (explicitly) {
-      stress.step_explicitly(grid, mass_, state.u[i]);
+      stress.step_explicitly(grid, mass_, eddies != nullptr, state.u[i]);
       keep_drag(grid, stress, i, dt, state);
     } else {
       constexpr double tolerance = 1e-6;
       const double allowed = tolerance * std::max(greatest_component(grid, state.u[i]), 1e-30);
-      stress.set_right_hand_sides(grid, mass_, state.u[i], gains, dt);
+      stress.set_right_hand_sides(grid, mass_, state.u[i], gains, dt, eddies != nullptr);
       if (turns) accelerate<D>(grid, space_, gains, dt, state.u[i]);
       for (int c = 0; c < D; ++c)
         iterations += stress.solve(grid, wall_kinds<D>(settings, i), c, mass_, allowed, state.u[i][c]);
@@ -223,7 +223,6 @@ void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, cons
   for_blocks(grid, [&](int b) {
     if (space_.is_uncut(b)) return;
     const double* a = fractions.block(b);
-    const double* held = stress.held().block(b);
     double* radial = stress.held_radial().block(b);
     const double* volume = space_.volume().block(b);
     const double h = grid.geometry(b).spacing[0];
@@ -231,7 +230,7 @@ void Friction<D>::set_walls(const Grid<D>& grid, const Cells<D>& fractions, cons
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         const double r = space_.radius_in_cells(b, layout, at) * h;
         const double eddy = eddies == nullptr ? 0.0 : fluid.density * eddies->state.eddy_viscosity.block(b)[at];
-        radial[at] = held[at] + dt * volume[at] * 2 * (mu + eddy) * std::max(a[at], 0.0) / (r * r);
+        radial[at] += dt * volume[at] * 2 * (mu + eddy) * std::max(a[at], 0.0) / (r * r);
       }
     });
   });

@@ -65,11 +65,11 @@ template <int D>
 ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
                                 const WallElements<D>& elements, TurningSolids<D>* turning)
     : space_(space), wall_velocity_(walls), elements_(elements), turning_(turning), implicit_(grid, &space) {
-  if (!space.is_uncut() || turning_ != nullptr) held_ = Cells<D>(grid, 1.0);
+  if (!space.is_uncut() || turning_ != nullptr) held_.fill(Cells<D>(grid, 1.0));
   if (!space.is_uncut()) {
+    find_closed(grid);
     for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
   }
-  if (space.axisymmetric()) held_radial_ = Cells<D>(grid, 1.0);
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
     for (auto& face : face_[d]) face = Cells<D>(grid);
@@ -86,28 +86,35 @@ void ViscousStress<D>::share_in_groups(const Grid<D>& grid, const Cells<D>& mass
 /// groups are asked for, but round an axis and where solids turn.
 template <int D>
 void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool implicitly) {
-  if (held_.data().empty()) return;
+  if (held_[0].data().empty()) return;
   const Layout<D>& layout = grid.layout();
   const bool everywhere = implicitly || space_.axisymmetric() || turning_ != nullptr;
-  if (!everywhere)
+  for (Cells<D>& component : held_) {
+    if (everywhere) break;
     for (const auto& group : space_.groups())
-      for (const auto& [b, at] : group) held_.block(b)[at] = mass.block(b)[at];
+      for (const auto& [b, at] : group) component.block(b)[at] = mass.block(b)[at];
+  }
   for_blocks(grid, [&](int b) {
-    double* held = held_.block(b);
     const double* m = mass.block(b);
-    if (everywhere)
-      for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) { std::copy_n(m + o, n, held + o); });
-    if (space_.is_uncut(b)) return;
-    for (const auto& cell : space_.wall_cells(b)) held[cell.at] = m[cell.at];
-    const auto own = walls(b);
-    const auto& friction = wall_friction_[static_cast<std::size_t>(b)];
-    for (std::size_t k = 0; k < own.size(); ++k) held[own[k].at] += friction[k];
+    for (std::size_t c = 0; c < D; ++c) {
+      double* held = held_[c].block(b);
+      if (everywhere)
+        for_open_rows<D>(space_, b, layout, [&](std::ptrdiff_t o, int n) { std::copy_n(m + o, n, held + o); });
+      if (space_.is_uncut(b)) continue;
+      for (const auto& cell : space_.wall_cells(b)) held[cell.at] = m[cell.at];
+      const auto own = walls(b);
+      const auto& friction = wall_friction_[static_cast<std::size_t>(b)];
+      for (std::size_t k = 0; k < own.size(); ++k)
+        if (rubs(own[k], c)) held[own[k].at] += friction[k];
+    }
   });
   if (turning_ == nullptr) return;
   turning_->find_penalties(grid, mass, face_);
+  turning_->part_stress(grid, face_);
   if (!implicitly) return;
   for_blocks(grid, [&](int b) {
-    for (const auto& cell : turning_->cells(b)) held_.block(b)[cell.at] += cell.penalty * mass.block(b)[cell.at];
+    for (const auto& cell : turning_->cells(b))
+      for (Cells<D>& component : held_) component.block(b)[cell.at] += cell.penalty * mass.block(b)[cell.at];
   });
 }
 
@@ -118,7 +125,7 @@ void ViscousStress<D>::penalise(const Grid<D>& grid, std::size_t c, const Cells<
   for_blocks(grid, [&](int b) {
     for (auto& cell : turning_->cells(b)) {
       const double m = mass.block(b)[cell.at];
-      const double held = held_.block(b)[cell.at];
+      const double held = held_[c].block(b)[cell.at];
       double& own = u.block(b)[cell.at];
       const double free = held * own;
       own = (free + cell.penalty * m * (cell.velocity[c] + cell.gain[c])) / (held + cell.penalty * m);
@@ -136,8 +143,8 @@ void ViscousStress<D>::keep_turning_momenta(const Grid<D>& grid, const Cells<D>&
     for (auto& cell : turning_->cells(b)) {
       const std::ptrdiff_t a = cell.at;
       const double m = mass.block(b)[a];
-      const double by_walls = held_.block(b)[a] - m * (1 + cell.penalty);
       for (std::size_t c = 0; c < D; ++c) {
+        const double by_walls = held_[c].block(b)[a] - m * (1 + cell.penalty);
         const double* v = u[c].block(b);
         double stress = 0;
         for (std::size_t d = 0; d < D; ++d) {
@@ -167,9 +174,74 @@ void ViscousStress<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
   }
 }
 
+/// Cells with closed faces, of which the stress between components must not see what is behind them.
+template <int D>
+void ViscousStress<D>::find_closed(const Grid<D>& grid) {
+  const Layout<D>& layout = grid.layout();
+  const CellRange<D> range = with_layers(layout, 1);
+  for (std::size_t c = 0; c < D; ++c) {
+    closed_[c].resize(static_cast<std::size_t>(grid.blocks()));
+    const std::ptrdiff_t s = layout.step[c];
+    Index<D> lo = range.lo;
+    Index<D> hi = range.hi;
+    lo[c] = 0;
+    hi[c] = layout.cells[c];
+    for_blocks(grid, [&](int b) {
+      const double* volume = space_.volume().block(b);
+      const double* area = space_.area()[c].block(b);
+      const double* thin = space_.thin()[c].block(b);
+      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
+        for (std::ptrdiff_t at = o; at < o + n; ++at) {
+          if (volume[at] == 0 || (area[at] > 0 && area[at + s] > 0)) continue;
+          const auto kind = [&](std::ptrdiff_t face) {
+            return area[face] > 0 ? Closed::no : thin[face] > 0 ? Closed::thin : Closed::solid;
+          };
+          closed_[c][static_cast<std::size_t>(b)].push_back({at, kind(at), kind(at + s)});
+        }
+      });
+    });
+  }
+}
+
+/// Takes back from `out`, of a component, what the derivatives along its axis of the other components have of
+/// differences across closed faces: behind a thin wall is another flow, and beside a wall that is met by its law the
+/// fluid goes on as fast as it is. `mass`: divides what is taken back; null: nothing does.
+template <int D>
+void ViscousStress<D>::leave_out_closed(const Grid<D>& grid, int block, std::size_t c, const CellVectors<D>& u,
+                                        bool law_of_wall, const double* mass, double* out) const {
+  if (space_.is_uncut()) return;
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.geometry(block).spacing;
+  const auto counts = [&](typename Closed::By by) {
+    return by == Closed::thin || (law_of_wall && by == Closed::solid);
+  };
+  for (const Closed& cell : closed_[c][static_cast<std::size_t>(block)]) {
+    const bool below = counts(cell.below);
+    const bool above = counts(cell.above);
+    if (!below && !above) continue;
+    for (std::size_t d = 0; d < D; ++d) {
+      if (d == c) continue;
+      const double* v = u[d].block(block) + cell.at;
+      const double across = (above ? v[layout.step[c]] - v[0] : 0.0) + (below ? v[0] - v[-layout.step[c]] : 0.0);
+      const double* face = face_[d][c].block(block) + cell.at;
+      const std::ptrdiff_t s = layout.step[d];
+      const int i = axis_index<D>(layout, cell.at, static_cast<int>(d));
+      const int last = layout.cells[d] - 1;
+      const auto take = [&](std::ptrdiff_t at, double flux) {
+        flux *= h[d] / (4 * h[c]) * across;
+        out[at] -= mass == nullptr ? flux : flux / mass[at];
+      };
+      if (i > 0) take(cell.at - s, face[0]);
+      if (i >= 0 && i <= last) take(cell.at, face[s] - face[0]);
+      if (i < last) take(cell.at + s, -face[s]);
+    }
+  }
+}
+
 /// u += dt/rho div(mu (grad u + grad u^T)), all of it with the components as they were.
 template <int D>
-void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& velocity) {
+void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass, bool law_of_wall,
+                                       CellVectors<D>& velocity) {
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const Vec<D>& h = grid.geometry(b).spacing;
@@ -203,6 +275,7 @@ void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass
           out[a] = own[a] + sum / m[a];
         }
       });
+      leave_out_closed(grid, b, c, velocity, law_of_wall, m, out);
       if (space_.is_uncut(b)) continue;
       // Friction at walls, implicit; of groups that on all their cells.
       const Cells<D>& masses = this->held(static_cast<int>(c), mass);
@@ -231,7 +304,7 @@ void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass
 /// of divergence, and the sum nearly nothing; with it, it would grow from step to step.
 template <int D>
 void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
-                                            const CellVectors<D>& acceleration, double dt) {
+                                            const CellVectors<D>& acceleration, double dt, bool law_of_wall) {
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const Vec<D>& h = grid.geometry(b).spacing;
@@ -262,6 +335,7 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
           }
         });
       }
+      leave_out_closed(grid, b, static_cast<std::size_t>(c), u, law_of_wall, nullptr, out);
       for_moving_wall_momentum(
           b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
       if (turning_ == nullptr) continue;

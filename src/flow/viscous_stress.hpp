@@ -49,18 +49,17 @@ class ViscousStress {
   [[nodiscard]] std::vector<double>& wall_friction(int block) {
     return wall_friction_[static_cast<std::size_t>(block)];
   }
-  /// Once both are set, for an implicit step or an explicit one. Round an axis the caller then sets held_radial().
+  /// Once both are set, for an implicit step or an explicit one; held_radial() comes after it.
   void set_held(const Grid<D>& grid, const Cells<D>& mass, bool implicitly);
-  /// What a velocity in a cell is held by: mass and friction of walls; of component 0 round an axis also the stress
-  /// round it, 2 dt mu / r^2 times the open volume.
-  [[nodiscard]] const Cells<D>& held() const { return held_; }
-  [[nodiscard]] Cells<D>& held_radial() { return held_radial_; }
+  /// What a component of the velocity in a cell is held by: mass and friction of walls; of component 0 round an axis
+  /// the caller adds the stress round it, 2 dt mu / r^2 times the open volume.
+  [[nodiscard]] Cells<D>& held_radial() { return held_[0]; }
 
-  /// Reads u(1), filled; writes u(0).
-  void step_explicitly(const Grid<D>& grid, const Cells<D>& mass, CellVectors<D>& velocity);
+  /// `law_of_wall`: solids are met by it. Reads u(1), filled; writes u(0).
+  void step_explicitly(const Grid<D>& grid, const Cells<D>& mass, bool law_of_wall, CellVectors<D>& velocity);
   /// rhs = rho (u + dt a) + dt sum_d d_d(mu d_c u_d), d != c. Reads u(1), filled.
   void set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
-                            const CellVectors<D>& acceleration, double dt);
+                            const CellVectors<D>& acceleration, double dt, bool law_of_wall);
   /// Component c of the velocity, from a first guess in x, until no cell is off by more than `allowed` [m/s]. Returns
   /// the iterations.
   int solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed, Cells<D>& x);
@@ -72,18 +71,29 @@ class ViscousStress {
  private:
   [[nodiscard]] bool is_radial(int c) const { return c == 0 && space_.axisymmetric(); }
   [[nodiscard]] const Cells<D>& held(int c, const Cells<D>& mass) const {
-    return held_.data().empty() ? mass : is_radial(c) ? held_radial_ : held_;
+    return held_[0].data().empty() ? mass : held_[static_cast<std::size_t>(c)];
   }
   template <class Fn>
   void for_moving_wall_momentum(int block, Fn&& fn) const;
+  /// An open cell with closed faces across an axis.
+  struct Closed {
+    enum By : unsigned char { no, thin, solid };
+    std::ptrdiff_t at = 0;
+    By below = no;
+    By above = no;
+  };
+  void find_closed(const Grid<D>& grid);
+  void leave_out_closed(const Grid<D>& grid, int block, std::size_t c, const CellVectors<D>& u, bool law_of_wall,
+                        const double* mass, double* out) const;
   void penalise(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u);
 
   const OpenSpace<D>& space_;
   const WallVelocity<D>& wall_velocity_;
   const WallElements<D>& elements_;
-  TurningSolids<D>* turning_;                       // null where nothing turns
-  std::vector<std::vector<double>> wall_friction_;  // by block, as walls()
-  Cells<D> held_, held_radial_;
+  TurningSolids<D>* turning_;                               // null where nothing turns
+  std::vector<std::vector<double>> wall_friction_;          // by block, as walls()
+  CellVectors<D> held_;                                     // empty where there are no solids
+  std::array<std::vector<std::vector<Closed>>, D> closed_;  // by axis and block, and one layer round it
   ImplicitDiffusion<D> implicit_;
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;

@@ -36,6 +36,12 @@ struct WallElement {
   [[nodiscard]] double distance() const { return area / friction; }
 };
 
+/// Whether it takes of a component of the velocity: a wall thinner than a cell has but pressure across it.
+template <int D>
+bool rubs(const WallElement<D>& element, std::size_t component) {
+  return element.of != WallElement<D>::Of::thin || static_cast<std::size_t>(element.axis) != component;
+}
+
 /// Whether it slows the fluid down.
 template <int D>
 bool holds(const WallElement<D>& element) {

@@ -246,10 +246,8 @@ template <int D>
 Vec<D> Model<D>::drag(const WallElement<D>& element) const {
   if (settings_.free_surface_only && state_.F.block(element.block)[element.at] <= 0) return {};  // there is nothing
   if (element.of == WallElement<D>::Of::side) return drag_of_side(element);
-  Vec<D> drag = work_->with_eddies(
+  return work_->with_eddies(
       state_, [&](const auto* eddies) { return work_->diffuse.drag(grid_, settings_, state_, element, eddies); });
-  if (element.of == WallElement<D>::Of::thin) drag[static_cast<std::size_t>(element.axis)] = 0;
-  return drag;
 }
 
 template <int D>

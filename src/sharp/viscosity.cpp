@@ -68,7 +68,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   if (explicitly) {
     accelerate<D>(grid, *space_, state.acceleration, dt, state.u);
     fill_halos(grid, settings, state);
-    stress_.step_explicitly(grid, mass, state.u);
+    stress_.step_explicitly(grid, mass, eddies != nullptr, state.u);
     keep_drag(grid, state, dt);
     accelerate<D>(grid, *space_, state.acceleration, -dt, state.u);
     walls_->set_in_solids(grid, true, state.u);
@@ -79,7 +79,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
   if (!by_rate) fill_halos(grid, settings, state);
   CellVectors<D> start;
   if (by_rate) start = state.u;
-  stress_.set_right_hand_sides(grid, mass, state.u, state.acceleration, dt);
+  stress_.set_right_hand_sides(grid, mass, state.u, state.acceleration, dt, eddies != nullptr);
   accelerate<D>(grid, *space_, state.acceleration, dt, state.u);
 
   const double scale = std::max(greatest_component(grid, state.u), 1e-30);
@@ -90,7 +90,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
       fill_halos(grid, settings, state);
       set_faces();
       finish_coefficients(grid, settings, mass, state, dt, explicitly, eddies);
-      stress_.set_right_hand_sides(grid, mass, start, state.acceleration, dt);
+      stress_.set_right_hand_sides(grid, mass, start, state.acceleration, dt, eddies != nullptr);
     }
     for (int c = 0; c < D; ++c)
       iterations += stress_.solve(grid, settings.walls, c, mass, tolerance * scale, state.u[c]);
@@ -162,7 +162,8 @@ Vec<D> Viscosity<D>::drag(const Grid<D>& grid, const Settings<D>& settings, cons
   constexpr double second = 1;
   const double friction = wall_friction_coefficient(settings, grid.layout(), state, second, wall, eddies);
   Vec<D> result = walls_->of(wall);
-  for (std::size_t c = 0; c < D; ++c) result[c] = friction * (state.u[c].block(wall.block)[wall.at] - result[c]);
+  for (std::size_t c = 0; c < D; ++c)
+    result[c] = rubs(wall, c) ? friction * (state.u[c].block(wall.block)[wall.at] - result[c]) : 0.0;
   return result;
 }
 
@@ -204,7 +205,6 @@ void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const 
   for_blocks(grid, [&](int b) {
     if (space_->is_uncut(b)) return;
     const double* F = state.F.block(b);
-    const double* held = stress_.held().block(b);
     double* radial = stress_.held_radial().block(b);
     const double* volume = space_->volume().block(b);
     const Vec<D>& h = grid.geometry(b).spacing;
@@ -217,7 +217,7 @@ void Viscosity<D>::hold(const Grid<D>& grid, const Settings<D>& settings, const 
         const double mu = viscosity(settings, F[at], rate);
         const double eddy =
             eddies == nullptr ? 0.0 : eddies->density.block(b)[at] * eddies->state.eddy_viscosity.block(b)[at];
-        radial[at] = held[at] + dt * volume[at] * 2 * (mu + eddy) / (r * r);
+        radial[at] += dt * volume[at] * 2 * (mu + eddy) / (r * r);
       }
     });
   });

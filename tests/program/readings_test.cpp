@@ -153,3 +153,36 @@ TEST_CASE("a condition is timed between readings, and one that never holds is sa
   CHECK(all["when"][1]["times"] == 0);
   CHECK(drive::wavy(folder, "measure a.run --when 'water_volume >= 1 m^3'").says("never"));
 }
+
+TEST_CASE("a plate thinner than a cell and the walls of a channel take all that the pull gives") {
+  // Oil in an endless channel, settled.
+  const auto lost = [](const std::string& cell, const std::string& plate_to) {
+    const Folder folder;
+    folder.write("a.toml",
+                 "wavy = 1\n[vessel]\nsize = [\"40 cm\", \"20 cm\"]\nrepeats = \"x\"\n[grid]\ncell = \"" + cell +
+                     "\"\n[run]\nuntil = \"4 s\"\n"
+                     "[[phase]]\nname = \"oil\"\ndensity = \"900 kg/m^3\"\nviscosity = \"10 Pa.s\"\n"
+                     "[[phase]]\nname = \"air\"\nfluid = \"air\"\n[[fill]]\nphase = \"oil\"\nlevel = \"20 cm\"\n"
+                     "[motion]\ngravity = [\"1 m/s^2\", \"0 m/s^2\"]\n"
+                     "[[insert]]\nname = \"plate\"\nlower = [\"20 cm\", \"0 cm\"]\nupper = [\"" +
+                     plate_to +
+                     "\", \"10 cm\"]\n"
+                     "[[gauge]]\nname = \"walls\"\nmeasures = \"force\"\nwall = \"vessel\"\nalong = \"x\"\n"
+                     "[[gauge]]\nname = \"plate\"\nmeasures = \"force\"\nwall = \"plate\"\nalong = \"x\"\n"
+                     "[[gauge]]\nname = \"oil\"\nmeasures = \"volume\"\nphase = \"oil\"\n");
+    const auto outcome = drive::wavy(folder, "run a.toml --json");
+    CAPTURE(outcome.out);
+    REQUIRE(outcome.code == 0);
+    const wavy::Table history = wavy::read_csv(folder / "a.run/history.csv");
+    // Steps that the end cuts short tell less.
+    const std::size_t row = column(history, "plate").size() - 3;
+    const double pull = 900 * column(history, "oil")[row];
+    return 1 - (column(history, "walls")[row] + column(history, "plate")[row]) / pull;
+  };
+  const double coarse = lost("16 mm", "20.2 cm");
+  const double fine = lost("8 mm", "20.2 cm");
+  CHECK(std::abs(fine) < 0.013);
+  CHECK(std::abs(fine) < 0.65 * std::abs(coarse));
+  // As a wall that fills cells does.
+  CHECK(std::abs(lost("8 mm", "21.6 cm")) < 0.013);
+}
