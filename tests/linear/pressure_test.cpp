@@ -3,8 +3,8 @@
 
 #include <cmath>
 
-#include "linear/pressure_solver.hpp"
 #include "about.hpp"
+#include "linear/pressure_solver.hpp"
 #include "turned_part.hpp"
 
 using namespace wavy;
