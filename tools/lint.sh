@@ -11,7 +11,7 @@ commands=build/lint/compile_commands.json
 sed -e 's/-Wno-restrict//g; s/-Wno-maybe-uninitialized//g; s/-fopenmp/-fopenmp=libomp -Wno-unknown-pragmas/g; s/-march=native//g; s/-Winvalid-pch -include [^ ]*//g; s/-fpch-preprocess//g' build/compile_commands.json > $commands
 # Nearly all the time goes into headers, so the sources of a folder are looked at as one unit, in place of its first; but
 # for those that nothing may stand before, as it would be instantiated twice, or that name other things alike.
-alone=' src/flow/turbulence.cpp src/mesh/open_space.cpp src/dispersed/step.cpp src/sharp/reconstruction.cpp src/sharp/step.cpp src/validation/eulerian.cpp src/validation/lines.cpp src/validation/turbulence.cpp src/validation/turbulent_flows.cpp '
+alone=' src/flow/turbulence.cpp src/flow/turning_solids.cpp src/mesh/open_space.cpp src/dispersed/step.cpp src/sharp/reconstruction.cpp src/sharp/step.cpp src/validation/eulerian.cpp src/validation/lines.cpp src/validation/turbulence.cpp src/validation/turbulent_flows.cpp '
 declare -A first
 checked=()
 while read -r file; do
