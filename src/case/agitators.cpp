@@ -428,15 +428,12 @@ template <int D>
 void remark_agitators(const Setup<D>& setup, CaseFile& out) {
   for (const auto& own : setup.agitator_parts) {
     if (!own.impeller) continue;
-    const double thickness = least_thickness * setup.cell_size;
-    if (stands_as_sheet(setup, own))
-      out.notes.push_back(
-          fmt::format("blades of '{}' ({}) are thinner than 1.5 cells: they stand between cells as sheets", own.name,
-                      quantity(own.impeller->blade_thickness, "m")));
-    else if (own.impeller->blade_thickness < thickness)
-      out.notes.push_back(fmt::format("blades of '{}' ({}) are thinner than 1.5 cells: they are computed {} thick",
-                                      own.name, quantity(own.impeller->blade_thickness, "m"),
-                                      quantity(thickness, "m")));
+    if (const double thickness = least_thickness * setup.cell_size; own.impeller->blade_thickness < thickness)
+      out.notes.push_back(fmt::format("blades of '{}' ({}) are thinner than 1.5 cells: they {}", own.name,
+                                      quantity(own.impeller->blade_thickness, "m"),
+                                      stands_as_sheet(setup, own)
+                                          ? "stand between cells as sheets"
+                                          : fmt::format("are computed {} thick", quantity(thickness, "m"))));
     const double reynolds = reynolds_number(setup, own);
     constexpr double turbulent = 1e4;
     if (reynolds > turbulent && setup.turbulence.law == nullptr)

@@ -317,7 +317,8 @@ const std::vector<Key>& keys() {
       {"impeller", "blade_length", Kind::quantity, &length, "half the diameter; with a disc a quarter of it", false, {},
        "Of the blades along the radius, inwards from the tip.", "\"5 cm\"", "above 0"},
       {"impeller", "blade_thickness", Kind::quantity, &length, "a fiftieth of the diameter", false, {},
-       "Of blades, strips and disc. Less than 1.5 cells is computed as so much, but with motion = \"frozen\" as a sheet between cells.", "\"4 mm\"", "above 0"},
+       "Of blades, strips and disc. Less than 1.5 cells is computed as so much, but with motion = \"frozen\" as a sheet "
+       "between cells.", "\"4 mm\"", "above 0"},
       {"impeller", "blade_angle", Kind::quantity, &angle, "90 deg; pitched_blade 45 deg, hydrofoil 20 deg at the tip", false, {},
        "Of a paddle, pitched blades or a hydrofoil to the plane that they turn in; over 90 deg they pump upwards.",
        "\"45 deg\""},

@@ -262,22 +262,21 @@ toml::table& table_at(toml::table& root, const std::string& path, std::string& l
       node = table->get(name);
     }
     if (auto* list = node == nullptr ? nullptr : node->as_array()) {
+      const std::size_t end = rest.find('.');
+      if (!number && end == std::string_view::npos) {
+        if (list->size() > 1) throw no_such(fmt::format("the case has several [[{}]]: say which", name));
+        number = 1;
+      }
       toml::table* entry = nullptr;
       if (number) {
         if (*number >= 1 && *number <= list->size()) entry = list->get(*number - 1)->as_table();
       } else {
-        const std::size_t end = rest.find('.');
-        if (end == std::string_view::npos) {
-          if (list->size() > 1) throw no_such(fmt::format("the case has several [[{}]]: say which", name));
-          entry = list->empty() ? nullptr : list->get(0)->as_table();
-        } else {
-          const std::string wanted(rest.substr(0, end));
-          rest.remove_prefix(end + 1);
-          for (auto& item : *list)
-            if (auto* candidate = item.as_table();
-                candidate != nullptr && (*candidate)["name"].value_or(std::string()) == wanted)
-              entry = candidate;
-        }
+        const std::string wanted(rest.substr(0, end));
+        rest.remove_prefix(end + 1);
+        for (auto& item : *list)
+          if (auto* candidate = item.as_table();
+              candidate != nullptr && (*candidate)["name"].value_or(std::string()) == wanted)
+            entry = candidate;
       }
       if (entry == nullptr) throw no_such(fmt::format("the case has no such [[{}]]", name));
       table = entry;

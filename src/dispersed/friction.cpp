@@ -133,10 +133,9 @@ Vec<D> Friction<D>::drag(const Settings<D>& settings, const State<D>& state, con
     if (slips(settings, i)) continue;
     const double friction = turbulent * wall.friction * settings.phases[i].fluid.viscosity *
                             std::max(state.a[i].block(wall.block)[wall.at], 0.0);
-    for (std::size_t c = 0; c < D; ++c) force[c] += friction * (state.u[i][c].block(wall.block)[wall.at] - own[c]);
+    for (std::size_t c = 0; c < D; ++c)
+      if (rubs(wall, c)) force[c] += friction * (state.u[i][c].block(wall.block)[wall.at] - own[c]);
   }
-  // Nothing but pressure acts upright on a flat wall.
-  if (wall.of != WallElement<D>::Of::solid) force[static_cast<std::size_t>(wall.axis)] = 0;
   return force;
 }
 

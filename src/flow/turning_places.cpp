@@ -55,9 +55,9 @@ struct TurningSolids<D>::Near {
         const double spacing = geometry.spacing[d];
         const double most = layout.cells[d];
         own.lo[d] = static_cast<int>(
-            std::clamp(std::floor((parts[p].lower()[d] - within - geometry.lower[d]) / spacing), 0.0, most));
+            std::clamp(std::floor((parts[p].whole.lower[d] - within - geometry.lower[d]) / spacing), 0.0, most));
         own.hi[d] = static_cast<int>(
-            std::clamp(std::ceil((parts[p].upper()[d] + within - geometry.lower[d]) / spacing), -1.0, most) + 1);
+            std::clamp(std::ceil((parts[p].whole.upper[d] + within - geometry.lower[d]) / spacing), -1.0, most) + 1);
         meets = meets && own.lo[d] < own.hi[d];
       }
       if (!meets) continue;
@@ -78,11 +78,9 @@ struct TurningSolids<D>::Near {
   [[nodiscard]] Found at(const Vec<D>& place, bool sheets = false) const {
     Found found;
     for (const std::size_t p : here) {
-      const Solid<D>& solid = parts[p].solid;
-      if (square_to_box<D>(place, sheets ? parts[p].lower() : solid.lower, sheets ? parts[p].upper() : solid.upper) >
-          within * within)
-        continue;
-      const double own = sheets ? parts[p].distance(place) : solid.distance(place);
+      const Solid<D>& solid = sheets ? parts[p].whole : parts[p].solid;
+      if (square_to_box<D>(place, solid.lower, solid.upper) > within * within) continue;
+      const double own = solid.distance(place);
       if (own < found.distance) found = {own, p};
     }
     return found;
@@ -267,30 +265,34 @@ void TurningSolids<D>::find_sheets(const Grid<D>& grid, int block) {
 /// What sheets close, among the faces and cells that solids touch.
 template <int D>
 void TurningSolids<D>::add_sheets(const Grid<D>& grid, int block) {
+  const auto& sheets = sheets_[static_cast<std::size_t>(block)];
+  if (std::ranges::all_of(sheets, [](const auto& own) { return own.empty(); })) return;
   const Layout<D>& layout = grid.layout();
   auto& cells = cells_[static_cast<std::size_t>(block)];
   const Vec<D>& h = grid.geometry(block).spacing;
   const std::size_t in_solids = cells.size();
   Numbers numbers(cells);
-  const auto touch = [&](std::ptrdiff_t at, std::size_t part, std::size_t axis, double side, double share) {
+  // The cell above a closed face, or below it.
+  const auto touch = [&](std::ptrdiff_t at, const Sheet& sheet, std::size_t axis, bool above) {
     if (!space_.is_uncut(block) && space_.volume().block(block)[at] == 0) return;
     for (std::size_t d = 0; d < D; ++d)
       if (const int i = axis_index<D>(layout, at, static_cast<int>(d)); i < 0 || i >= layout.cells[d]) return;
+    const double share = 1 - sheet.open;
     const std::size_t number = numbers.of(at, cells);
     Cell& cell = cells[number];
-    cell.parted[axis][side > 0 ? 0 : 1] += share;
+    cell.parted[axis][above ? 0 : 1] += share;
     if (number < in_solids) return;
     const Vec<D> middle = cell_middle<D>(grid, block, at);
-    cell.part = part;
+    cell.part = sheet.part;
     cell.distance = 0.5 * h[axis];
-    cell.velocity = placed_[part].now.at(middle);
-    cell.before = placed_[part].before.at(middle);
-    cell.normal[axis] = std::clamp(cell.normal[axis] + side * share, -1.0, 1.0);
+    cell.velocity = placed_[sheet.part].now.at(middle);
+    cell.before = placed_[sheet.part].before.at(middle);
+    cell.normal[axis] = std::clamp(cell.normal[axis] + (above ? share : -share), -1.0, 1.0);
   };
   for (std::size_t d = 0; d < D; ++d) {
     auto& faces = faces_[static_cast<std::size_t>(block)][d];
     Numbers known(faces);
-    for (const Sheet& sheet : sheets_[static_cast<std::size_t>(block)][d]) {
+    for (const Sheet& sheet : sheets[d]) {
       if (!space_.is_uncut(block) && space_.area()[d].block(block)[sheet.at] == 0) continue;
       Vec<D> place = cell_middle<D>(grid, block, sheet.at);
       place[d] -= 0.5 * h[d];
@@ -300,8 +302,8 @@ void TurningSolids<D>::add_sheets(const Grid<D>& grid, int block) {
         face.open = sheet.open;
         face.flow = placed_[sheet.part].now.at(place)[d];
       }
-      touch(sheet.at, sheet.part, d, 1, 1 - sheet.open);
-      touch(sheet.at - layout.step[d], sheet.part, d, -1, 1 - sheet.open);
+      touch(sheet.at, sheet, d, true);
+      touch(sheet.at - layout.step[d], sheet, d, false);
     }
   }
 }

@@ -17,21 +17,15 @@ double mean_spacing(const BlockGeometry<D>& block) {
 template <int D>
 struct TurningSolids<D>::Placed {
   Solid<D> solid;
-  RigidMotion<D> now, before;
   std::optional<Solid<D>> sheet;
+  Solid<D> whole;  // both
+  RigidMotion<D> now, before;
 
-  [[nodiscard]] double distance(const Vec<D>& place) const {
-    const double own = solid.distance(place);
-    return sheet ? std::min(own, sheet->distance(place)) : own;
-  }
-  [[nodiscard]] Vec<D> lower() const { return box_end(solid.lower, sheet ? sheet->lower : solid.lower, false); }
-  [[nodiscard]] Vec<D> upper() const { return box_end(solid.upper, sheet ? sheet->upper : solid.upper, true); }
-
- private:
-  static Vec<D> box_end(const Vec<D>& a, const Vec<D>& b, bool high) {
-    Vec<D> result;
-    for (std::size_t d = 0; d < D; ++d) result[d] = high ? std::max(a[d], b[d]) : std::min(a[d], b[d]);
-    return result;
+  Placed(const TurningPart<D>& part, const Pose<D>& pose, const Pose<D>& last)
+      : solid(in_pose(part.solid, pose)), whole(solid), now(pose.motion), before(last.motion) {
+    if (!part.sheet) return;
+    sheet = in_pose(*part.sheet, pose);
+    whole = union_of(solid, *sheet);
   }
 };
 

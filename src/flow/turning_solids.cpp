@@ -54,9 +54,7 @@ void TurningSolids<D>::set_time(const Grid<D>& grid, double time) {
   placed_.clear();
   for (const auto& part : settings_.parts) {
     const auto& pose = settings_.shafts[part.shaft];
-    const Pose<D> now = pose(time);
-    placed_.push_back({in_pose(part.solid, now), now.motion, pose(time_).motion, {}});
-    if (part.sheet) placed_.back().sheet = in_pose(*part.sheet, now);
+    placed_.emplace_back(part, pose(time), pose(time_));
   }
   const bool with_sheets = std::ranges::any_of(placed_, [](const auto& part) { return part.sheet.has_value(); });
   if (with_sheets && sheets_.empty()) {

@@ -89,11 +89,10 @@ void ViscousStress<D>::set_held(const Grid<D>& grid, const Cells<D>& mass, bool 
   if (held_[0].data().empty()) return;
   const Layout<D>& layout = grid.layout();
   const bool everywhere = implicitly || space_.axisymmetric() || turning_ != nullptr;
-  for (Cells<D>& component : held_) {
-    if (everywhere) break;
-    for (const auto& group : space_.groups())
-      for (const auto& [b, at] : group) component.block(b)[at] = mass.block(b)[at];
-  }
+  if (!everywhere)
+    for (Cells<D>& component : held_)
+      for (const auto& group : space_.groups())
+        for (const auto& [b, at] : group) component.block(b)[at] = mass.block(b)[at];
   for_blocks(grid, [&](int b) {
     const double* m = mass.block(b);
     for (std::size_t c = 0; c < D; ++c) {
@@ -189,12 +188,12 @@ void ViscousStress<D>::find_closed(const Grid<D>& grid) {
     for_blocks(grid, [&](int b) {
       const double* volume = space_.volume().block(b);
       const double* area = space_.area()[c].block(b);
-      const double* thin = space_.thin()[c].block(b);
       for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t at = o; at < o + n; ++at) {
           if (volume[at] == 0 || (area[at] > 0 && area[at + s] > 0)) continue;
           const auto kind = [&](std::ptrdiff_t face) {
-            return area[face] > 0 ? Closed::no : thin[face] > 0 ? Closed::thin : Closed::solid;
+            if (area[face] > 0) return Closed::no;
+            return space_.is_sheet(b, static_cast<int>(c), face) ? Closed::thin : Closed::solid;
           };
           closed_[c][static_cast<std::size_t>(b)].push_back({at, kind(at), kind(at + s)});
         }

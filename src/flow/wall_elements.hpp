@@ -36,10 +36,11 @@ struct WallElement {
   [[nodiscard]] double distance() const { return area / friction; }
 };
 
-/// Whether it takes of a component of the velocity: a wall thinner than a cell has but pressure across it.
+/// Whether its friction acts on a component of the velocity: nothing but pressure acts upright on a wall that lies
+/// along faces of the grid.
 template <int D>
 bool rubs(const WallElement<D>& element, std::size_t component) {
-  return element.of != WallElement<D>::Of::thin || static_cast<std::size_t>(element.axis) != component;
+  return element.of == WallElement<D>::Of::solid || static_cast<std::size_t>(element.axis) != component;
 }
 
 /// Whether it slows the fluid down.

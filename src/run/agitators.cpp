@@ -71,19 +71,14 @@ TurningSettings<D> turning_settings(const Setup<D>& setup) {
 
 template <int D>
 std::function<std::function<double(const Vec<D>&)>(double)> turned_parts(const Setup<D>& setup) {
-  // Sheets are drawn as thick as they are.
-  std::vector<Solid<D>> whole;
-  for (const auto& part : setup.agitator_parts) {
-    whole.push_back(part.solid);
-    if constexpr (D == 3)
-      if (part.impeller) whole.back() = in_place(setup, part, impeller_solid(*part.impeller));
-  }
-  return [whole, settings = turning_settings(setup)](double time) {
+  TurningSettings<D> drawn = turning_settings(setup);
+  if constexpr (D == 3)  // sheets as thick as they are
+    for (std::size_t p = 0; p < drawn.parts.size(); ++p)
+      if (const auto& part = setup.agitator_parts[p]; stands_as_sheet(setup, part))
+        drawn.parts[p].solid = in_place(setup, part, impeller_solid(*part.impeller));
+  return [settings = std::move(drawn)](double time) {
     std::vector<Solid<D>> parts;
-    for (std::size_t p = 0; p < settings.parts.size(); ++p) {
-      const Pose<D> pose = settings.shafts[settings.parts[p].shaft](time);
-      parts.push_back(in_pose(settings.parts[p].sheet ? whole[p] : settings.parts[p].solid, pose));
-    }
+    for (const auto& part : settings.parts) parts.push_back(in_pose(part.solid, settings.shafts[part.shaft](time)));
     return [parts](const Vec<D>& place) {
       double least = std::numeric_limits<double>::infinity();
       for (const auto& part : parts) least = std::min(least, part.distance(place));

@@ -256,8 +256,8 @@ Vec<D> Model<D>::drag_of_side(const WallElement<D>& side) const {
   const Vec<D> wall = work_->walls.of(side);
   const double distance = 0.5 * grid_.geometry(side.block).spacing[side.axis];
   Vec<D> shear;
-  for (int d = 0; d < D; ++d)
-    shear[d] = d == side.axis ? 0.0 : (state_.u[d].block(side.block)[side.at] - wall[d]) / distance;
+  for (std::size_t d = 0; d < D; ++d)
+    shear[d] = rubs(side, d) ? (state_.u[d].block(side.block)[side.at] - wall[d]) / distance : 0.0;
   const double mu = viscosity(settings_, state_.F.block(side.block)[side.at], length<D>(shear));
   const double turbulent = work_->with_eddies(
       state_, [&](const auto* eddies) { return eddies == nullptr ? 1.0 : eddies->wall_factor(side); });

@@ -216,8 +216,14 @@ ValidationResult laminar_power(bool quick) {
   return result;
 }
 
+/// A gauge of the moment on a wall, of the wall's name; `about`: keys of the axis.
+std::string moment_on(const std::string& wall, const std::string& about) {
+  return gauge_text(wall, "moment", "wall = \"" + wall + "\"\n" + about);
+}
+
 /// What the shaft gives goes to the vessel and its baffles, once the flow repeats itself.
 ValidationResult shaft_and_walls(bool) {
+  const std::string centre = "at = [\"10 cm\", \"10 cm\", \"0 cm\"]\nabout = \"z\"\n";
   const CaseRun<3> run(R"(wavy = 1
 [vessel]
 shape = "cylinder"
@@ -242,24 +248,10 @@ speed = "120 rev/min"
 diameter = "10 cm"
 clearance = "8 cm"
 blade_thickness = "15 mm"
-[[gauge]]
-name = "shaft"
-measures = "torque"
-[[gauge]]
-name = "vessel"
-measures = "moment"
-wall = "vessel"
-at = ["10 cm", "10 cm", "0 cm"]
-about = "z"
-[[gauge]]
-name = "baffles"
-measures = "moment"
-wall = "baffles"
-at = ["10 cm", "10 cm", "0 cm"]
-about = "z"
 [run]
 until = "3.5 s"
-)");
+)" + gauge_text("shaft", "torque") +
+                       moment_on("vessel", centre) + moment_on("baffles", centre));
   const double from = run.model().time() - 1;  // four times that the blades pass
   const double walls = run.mean_from(from, "vessel") + run.mean_from(from, "baffles");
   ValidationResult result;
@@ -295,17 +287,10 @@ name = "beam"
 lower = ["12 cm", "18.8 cm"]
 upper = ["28 cm", "21.2 cm"]
 turns_with = "agitator 1"
-[[gauge]]
-name = "shaft"
-measures = "torque"
-[[gauge]]
-name = "vessel"
-measures = "moment"
-wall = "vessel"
-at = ["20 cm", "20 cm"]
 [run]
 until = "200 s"
-)");
+)" + gauge_text("shaft", "torque") +
+                       moment_on("vessel", "at = [\"20 cm\", \"20 cm\"]\n"));
   ValidationResult result;
   result.findings.push_back(close("moment on the vessel over the shaft's torque, water, k-omega SST, 32 cells across",
                                   run.mean_from(150, "vessel") / run.mean_from(150, "shaft"), 1, 0.02));

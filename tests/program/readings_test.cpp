@@ -9,11 +9,13 @@
 
 #include "about.hpp"
 #include "base/table.hpp"
+#include "case_texts.hpp"
 #include "columns.hpp"
 #include "drive/drive.hpp"
 
 using drive::Folder;
 using nlohmann::json;
+using wavy::gauge_text;
 
 namespace {
 
@@ -165,11 +167,10 @@ TEST_CASE("a plate thinner than a cell and the walls of a channel take all that 
                      "[[phase]]\nname = \"air\"\nfluid = \"air\"\n[[fill]]\nphase = \"oil\"\nlevel = \"20 cm\"\n"
                      "[motion]\ngravity = [\"1 m/s^2\", \"0 m/s^2\"]\n"
                      "[[insert]]\nname = \"plate\"\nlower = [\"20 cm\", \"0 cm\"]\nupper = [\"" +
-                     plate_to +
-                     "\", \"10 cm\"]\n"
-                     "[[gauge]]\nname = \"walls\"\nmeasures = \"force\"\nwall = \"vessel\"\nalong = \"x\"\n"
-                     "[[gauge]]\nname = \"plate\"\nmeasures = \"force\"\nwall = \"plate\"\nalong = \"x\"\n"
-                     "[[gauge]]\nname = \"oil\"\nmeasures = \"volume\"\nphase = \"oil\"\n");
+                     plate_to + "\", \"10 cm\"]\n" +
+                     gauge_text("walls", "force", "wall = \"vessel\"\nalong = \"x\"\n") +
+                     gauge_text("plate", "force", "wall = \"plate\"\nalong = \"x\"\n") +
+                     gauge_text("oil", "volume", "phase = \"oil\"\n"));
     const auto outcome = drive::wavy(folder, "run a.toml --json");
     CAPTURE(outcome.out);
     REQUIRE(outcome.code == 0);
