@@ -199,6 +199,16 @@ void TurningSolids<D>::clear(const Grid<D>& grid, Cells<D>& rhs, const FaceGain&
   });
 }
 
+/// Of the solid, as what moves with it at a cell's middle feels it; none where it stands in a frame.
+template <int D>
+Vec<D> TurningSolids<D>::acceleration_of(const Cell& cell, double dt) const {
+  const std::size_t shaft = settings_.parts[cell.part].shaft;
+  if (std::ranges::any_of(settings_.frames, [&](const auto& frame) { return frame.shaft == shaft; })) return {};
+  Vec<D> result = RigidMotion<D>{{}, placed_[cell.part].now.turning, {}}.at(cell.velocity);
+  for (std::size_t d = 0; d < D; ++d) result[d] += (cell.velocity[d] - cell.before[d]) / dt;
+  return result;
+}
+
 template <int D>
 void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>& mass, const Faces<D>& faces,
                                  const Faces<D>& inverse_density, const Vec<D>& body_force, double dt,
@@ -218,11 +228,12 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
           own[d].block(block)[at] - 0.5 * (cell.parted[d][0] * face[0] + cell.parted[d][1] * face[layout.step[d]]);
     }
     gains = cell.gained(gains, cell.penalty);
+    const Vec<D> solid = acceleration_of(cell, dt);
     for (std::size_t d = 0; d < D; ++d) {
       double& gain = own[d].block(block)[at];
       double& v = u[d].block(block)[at];
       v += dt * (gains[d] - gain);
-      gain = gains[d];
+      gain = gains[d] + cell.solid * solid[d];
       // Forces per volume: within the solid those of neighbours cancel, whatever the pressure is there.
       double push = 0;
       for (const std::ptrdiff_t f : {at, at + layout.step[d]}) {

@@ -149,6 +149,7 @@ class TurningSolids {
   void clear(const Grid<D>& grid, Cells<D>& rhs, const FaceGain& gain = {}) const;
   /// Touched cells of a block take the share of the accelerations that the solid leaves them, and give the rest to it.
   /// `faces`: total acceleration; `inverse_density`: of the open faces; `own`, u: as accelerate_cells leaves them.
+  /// `own` takes the solid's acceleration too, by its share: what is carried along gains it on its way.
   void take_over(const Grid<D>& grid, int block, const Cells<D>& mass, const Faces<D>& faces,
                  const Faces<D>& inverse_density, const Vec<D>& body_force, double dt, CellVectors<D>& own,
                  CellVectors<D>& u);
@@ -181,6 +182,7 @@ class TurningSolids {
     double open = 1;
     std::size_t part = 0;
   };
+  [[nodiscard]] Vec<D> acceleration_of(const Cell& cell, double dt) const;
   void find_in_block(const Grid<D>& grid, int block);
   void find_sheets(const Grid<D>& grid, int block);
   void add_sheets(const Grid<D>& grid, int block);

@@ -10,7 +10,7 @@
 namespace wavy {
 namespace {
 
-constexpr double least_share = 0.01;  // cells and faces with less room count as solid
+constexpr double least_share = 1e-4;  // cells with less room count as solid; their faces must pass next to nothing
 constexpr double least_area = 1e-3;
 constexpr double pocket = 1e-3;  // unconnected parts with less of the open volume than this are closed
 

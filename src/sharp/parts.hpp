@@ -105,8 +105,8 @@ class Advection {
   double operator()(const Grid<D>& grid, const Settings<D>& settings, State<D>& state, double dt, int turn,
                     double kept_volume);
   [[nodiscard]] ExtendedInterface<D>& extended_interface() { return interface_; }
-  /// Where the fluid moves along solids' walls: there it is to keep its profile. Only where there are solids.
-  void follow_walls(const Grid<D>& grid);
+  /// Beside solids' walls the fluid keeps its profile. Only where there are solids.
+  void follow_walls(const Grid<D>& grid, const WallKinds<D>& kinds);
   /// From now on cells with `inactive` = 1 stay empty and still, whatever the loops beside them leave there. It must
   /// outlive this.
   void leave_out(const Cells<D>& inactive) { inactive_ = &inactive; }

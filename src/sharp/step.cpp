@@ -91,7 +91,7 @@ struct Model<D>::Work {
       turbulence.emplace(grid, space, boundary, walls, wall_elements, settings.turbulence, what_turns());
       nu = rho = Cells<D>(grid);
     }
-    if (!space.is_uncut() && turbulence) advect.follow_walls(grid);
+    if (!space.is_uncut()) advect.follow_walls(grid, settings.walls);
     if (!settings.free_surface_only) return;
     inactive_gas.emplace(grid, boundary);
     advect.leave_out(inactive_gas->inactive());

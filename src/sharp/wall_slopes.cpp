@@ -8,13 +8,26 @@
 namespace wavy::sharp {
 
 template <int D>
-WallSlopes<D>::WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space) : space_(space), told_(grid) {
+WallSlopes<D>::WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds)
+    : space_(space), sight_(grid, space), known_(grid), told_(grid) {
   for (int d = 0; d < D; ++d) {
     middle_[d] = Cells<D>(grid);
     for (auto& field : slope_[d]) field = Cells<D>(grid);
   }
+  find_known(grid, kinds);
   find_members(grid);
   list_faces(grid);
+}
+
+template <int D>
+void WallSlopes<D>::find_known(const Grid<D>& grid, const WallKinds<D>& kinds) {
+  HaloRules<D> rules = all_walls<D>(Mirror::even);
+  for (std::size_t d = 0; d < D; ++d)
+    for (std::size_t side = 0; side < 2; ++side)
+      if (kinds[d][side] == Wall::no_slip) rules.walls[d][side] = Mirror::odd;
+  Cells<D> open = space_.volume();
+  fill_halo(grid, open, 1, rules);
+  for (std::size_t i = 0; i < open.data().size(); ++i) known_.data()[i] = open.data()[i] > 0 ? 1 : 0;
 }
 
 /// All cells with walls, and groups, with their middles.
@@ -77,38 +90,60 @@ void WallSlopes<D>::list_faces(const Grid<D>& grid) {
       for (int d = 0; d < D; ++d) inwards[d].block(b)[wall.at] = wall.open.normal[d];
   }
   for (int d = 0; d < D; ++d) fill_halo(grid, inwards[d], 1, even_vector<D>(d));
-  for (int d = 0; d < D; ++d) faces_[static_cast<std::size_t>(d)].resize(static_cast<std::size_t>(grid.blocks()));
-  for (int b = 0; b < grid.blocks(); ++b) {
-    if (space_.is_uncut(b)) continue;
+  for (auto& blocks : faces_) blocks.resize(static_cast<std::size_t>(grid.blocks()));
+  for_blocks(grid, [&](int b) {
+    if (space_.is_uncut(b)) return;
     const Vec<D>& h = grid.geometry(b).spacing;
+    const double* volume = space_.volume().block(b);
     for (int d = 0; d < D; ++d) {
-      const double* area = space_.face_share()[d].block(b);
+      const double* share = space_.face_share()[d].block(b);
       auto& list = faces_[static_cast<std::size_t>(d)][static_cast<std::size_t>(b)];
       for_rows<D>(layout, Index<D>{}, faces_end<D>(layout, d), [&](std::ptrdiff_t o, int n) {
         for (std::ptrdiff_t face = o; face < o + n; ++face) {
-          if (area[face] == 0) continue;
-          for (const bool above : {true, false}) {
-            const std::ptrdiff_t cell = above ? face - layout.step[d] : face;
-            if (told_.block(b)[cell] == 0 || space_.volume().block(b)[cell] == 0) continue;
-            Face one{face, cell, above, {}, 0};
-            double across = 0;  // of the wall's direction, within the face
-            for (int e = 0; e < D; ++e)
-              if (e != d) across += std::abs(inwards[e].block(b)[cell]);
-            for (int e = 0; e < D; ++e) {
-              const double to_wall = inwards[e].block(b)[cell];
-              const double shift =
-                  e == d ? (above ? 0.5 : -0.5) : (across > 0 ? -0.5 * (1 - area[face]) * to_wall / across : 0.0);
-              one.off[e] = (shift - middle_[e].block(b)[cell]) * h[e];
-            }
-            const double weight = space_.weight(b, layout, cell);
-            one.inverse = 1 / std::max(space_.volume().block(b)[cell], OpenSpace<D>::small * weight);
-            list.push_back(one);
+          const std::array<std::ptrdiff_t, 2> cells{face - layout.step[d], face};
+          Face one{.face = face};
+          Vec<D> to_wall{};  // within the face
+          double across = 0;
+          for (std::size_t side = 0; side < 2; ++side) {
+            const std::ptrdiff_t cell = cells[side];
+            one.told[side] = told_.block(b)[cell] != 0 && volume[cell] > 0;
+            one.inverse[side] = 1 / std::max(volume[cell], OpenSpace<D>::small * space_.weight(b, layout, cell));
           }
+          if (share[face] == 0 || (!one.told[0] && !one.told[1])) continue;
+          for (int e = 0; e < D; ++e) {
+            if (e == d) continue;
+            for (const std::ptrdiff_t cell : cells) to_wall[e] += inwards[e].block(b)[cell];
+            across += std::abs(to_wall[e]);
+          }
+          for (std::size_t side = 0; side < 2; ++side)
+            for (int e = 0; e < D; ++e) {
+              const double shift = e == d       ? (side == 0 ? 0.5 : -0.5)
+                                   : across > 0 ? -0.5 * (1 - share[face]) * to_wall[e] / across
+                                                : 0.0;
+              one.off[side][e] = (shift - middle_[e].block(b)[cells[side]]) * h[e];
+            }
+          list.push_back(one);
         }
       });
-      std::ranges::stable_sort(list, {}, &Face::face);
+      std::ranges::sort(list, {}, &Face::face);
     }
-  }
+  });
+}
+
+/// fn(block, offset, way) for every known cell beside a cell of those that go together and seen from it; the way from
+/// the middle of these to its own [m].
+template <int D>
+template <class Fn>
+void WallSlopes<D>::for_neighbours(const Grid<D>& grid, const Member& member, Fn&& fn) const {
+  const Layout<D>& layout = grid.layout();
+  const auto [b, at] = member.place;
+  for_shifts<D>(1, [&](const Index<D>& shift, int) {
+    const std::ptrdiff_t there = at + layout.offset(shift);
+    if (known_.block(b)[there] == 0 || !sight_.reaches(layout, b, at, shift)) return;
+    Vec<D> way;
+    for (int d = 0; d < D; ++d) way[d] = (shift[d] + middle_[d].block(b)[there] - member.middle[d]) * grid.spacing()[d];
+    fn(b, there, way);
+  });
 }
 
 /// The best fit to what lies round some cells that go together, and what bounds it.
@@ -116,40 +151,23 @@ template <int D>
 struct WallSlopes<D>::Fit {
   Vec<D> mean{};                   // of the cells, by their room [m/s]
   Vec<D> least, most;              // of what lies round them [m/s]
-  bool one_phase = false;          // all of it
   std::array<Vec<D>, D> normal{};  // of least squares
   std::array<Vec<D>, D> slope{};   // [component] [1/s]
 
-  Fit(const WallSlopes& of, const Grid<D>& grid, const std::vector<Member>& members, const CellVectors<D>& u,
-      const Cells<D>& F) {
-    const Layout<D>& layout = grid.layout();
-    const Vec<D>& h = grid.spacing();
-    const Cells<D>& volume = of.space_.volume();
+  Fit(const WallSlopes& of, const Grid<D>& grid, const std::vector<Member>& members, const CellVectors<D>& u) {
     least.fill(1e300);
     most.fill(-1e300);
-    double emptiest = 1e300;
-    double fullest = -1e300;
     double room = 0;
     for (const auto& [place, middle] : members) {
-      const double own = volume.block(place.block)[place.at];
+      const double own = of.space_.volume().block(place.block)[place.at];
       room += own;
       for (std::size_t c = 0; c < D; ++c) mean[c] += own * u[c].block(place.block)[place.at];
     }
     for (double& c : mean) c /= room;
-    for (const Member& member : members) {
-      const int b = member.place.block;
-      const std::ptrdiff_t at = member.place.at;
-      for_shifts<D>(1, [&](const Index<D>& shift, int) {
-        const std::ptrdiff_t there = at + layout.offset(shift);
-        if (volume.block(b)[there] == 0) return;
-        emptiest = std::min(emptiest, F.block(b)[there]);
-        fullest = std::max(fullest, F.block(b)[there]);
-        Vec<D> way;
+    for (const Member& member : members)
+      of.for_neighbours(grid, member, [&](int b, std::ptrdiff_t there, const Vec<D>& way) {
         double square = 0;
-        for (int d = 0; d < D; ++d) {
-          way[d] = (shift[d] + of.middle_[d].block(b)[there] - member.middle[d]) * h[d];
-          square += std::pow(way[d] / h[d], 2);
-        }
+        for (int d = 0; d < D; ++d) square += std::pow(way[d] / grid.spacing()[d], 2);
         constexpr double itself = 1e-6;
         if (square < itself) return;
         for (std::size_t c = 0; c < D; ++c) {
@@ -161,8 +179,6 @@ struct WallSlopes<D>::Fit {
         for (std::size_t d = 0; d < D; ++d)
           for (std::size_t e = 0; e < D; ++e) normal[d][e] += way[d] * way[e] / square;
       });
-    }
-    one_phase = fullest - emptiest < pure;
     solve();
   }
 
@@ -170,7 +186,7 @@ struct WallSlopes<D>::Fit {
   void solve() {
     double trace = 0;
     for (std::size_t d = 0; d < D; ++d) trace += normal[d][d];
-    if (!one_phase || !(trace > 0)) {
+    if (!(trace > 0)) {
       slope = {};
       return;
     }
@@ -199,16 +215,27 @@ double WallSlopes<D>::share_within(const Layout<D>& layout, const std::vector<Me
   for (const auto& [place, middle] : members)
     for (std::size_t d = 0; d < D; ++d) {
       const auto& list = faces_[d][static_cast<std::size_t>(place.block)];
-      for (const bool above : {false, true}) {
-        const std::ptrdiff_t face = place.at + (above ? layout.step[d] : 0);
-        auto found = std::ranges::lower_bound(list, face, {}, &Face::face);
-        while (found != list.end() && found->face == face && found->cell != place.at) ++found;
+      for (const std::size_t side : {0, 1}) {  // of the face on which the cell lies
+        const std::ptrdiff_t face = place.at + (side == 0 ? layout.step[d] : 0);
+        const auto found = std::ranges::lower_bound(list, face, {}, &Face::face);
         if (found == list.end() || found->face != face) continue;
-        const double more = std::abs(dot<D>(fit.slope[c], found->off));
+        const double more = std::abs(dot<D>(fit.slope[c], found->off[side]));
         if (more > span) share = std::min(share, span / more);
       }
     }
   return share;
+}
+
+template <int D>
+bool WallSlopes<D>::in_one_phase(const Grid<D>& grid, const std::vector<Member>& members, const Cells<D>& F) const {
+  double emptiest = 1e300;
+  double fullest = -1e300;
+  for (const Member& member : members)
+    for_neighbours(grid, member, [&](int b, std::ptrdiff_t there, const Vec<D>&) {
+      emptiest = std::min(emptiest, F.block(b)[there]);
+      fullest = std::max(fullest, F.block(b)[there]);
+    });
+  return fullest - emptiest < pure;
 }
 
 template <int D>
@@ -217,12 +244,17 @@ void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cel
 #pragma omp parallel for schedule(static)
   for (std::ptrdiff_t g = 0; g < count; ++g) {
     const auto& members = together_[static_cast<std::size_t>(g)];
-    const Fit fit(*this, grid, members, u, F);
-    for (std::size_t c = 0; c < D; ++c) {
-      const double share = share_within(grid.layout(), members, fit, c);
-      for (const auto& [place, middle] : members)
-        for (std::size_t d = 0; d < D; ++d) slope_[c][d].block(place.block)[place.at] = share * fit.slope[c][d];
+    std::array<Vec<D>, D> slope{};
+    if (in_one_phase(grid, members, F)) {
+      const Fit fit(*this, grid, members, u);
+      for (std::size_t c = 0; c < D; ++c) {
+        const double share = share_within(grid.layout(), members, fit, c);
+        for (std::size_t d = 0; d < D; ++d) slope[c][d] = share * fit.slope[c][d];
+      }
     }
+    for (const auto& [place, middle] : members)
+      for (std::size_t c = 0; c < D; ++c)
+        for (std::size_t d = 0; d < D; ++d) slope_[c][d].block(place.block)[place.at] = slope[c][d];
   }
   for (std::size_t c = 0; c < D; ++c)
     for (std::size_t d = 0; d < D; ++d) {
@@ -236,16 +268,19 @@ template <int D>
 void WallSlopes<D>::add(int block, int axis, std::ptrdiff_t o, int lo, int hi, const double* C,
                         const TransportRow<D>& row) const {
   const auto& list = faces_[static_cast<std::size_t>(axis)][static_cast<std::size_t>(block)];
+  const std::ptrdiff_t s = told_.layout().step[axis];
   for (auto face = std::ranges::lower_bound(list, o + lo, {}, &Face::face); face != list.end() && face->face < o + hi;
        ++face) {
     const double passes = C[face->face];
-    if (passes == 0 || (passes > 0) != face->above) continue;
+    const std::size_t side = passes > 0 ? 0 : 1;
+    if (passes == 0 || !face->told[side]) continue;
     const std::ptrdiff_t i = face->face - o;
-    Vec<D> off = face->off;
-    off[axis] *= 1 - std::min(std::abs(passes) * face->inverse, 1.0);  // the mean of what leaves in the step
+    const std::ptrdiff_t cell = face->face - (side == 0 ? s : 0);
+    Vec<D> off = face->off[side];
+    off[axis] *= 1 - std::min(std::abs(passes) * face->inverse[side], 1.0);  // the mean of what leaves in the step
     for (std::size_t c = 0; c < D; ++c) {
       double more = 0;
-      for (std::size_t d = 0; d < D; ++d) more += slope_[c][d].block(block)[face->cell] * off[d];
+      for (std::size_t d = 0; d < D; ++d) more += slope_[c][d].block(block)[cell] * off[d];
       row.passes[c][i] += row.mass[i] * more;
     }
   }

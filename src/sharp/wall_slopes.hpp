@@ -4,8 +4,10 @@
 #include <vector>
 
 #include "flow/transport.hpp"
+#include "flow/walls.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
+#include "mesh/sight.hpp"
 
 namespace wavy::sharp {
 
@@ -16,10 +18,10 @@ namespace wavy::sharp {
 template <int D>
 class WallSlopes {
  public:
-  /// The space must outlive it.
-  WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space);
+  /// The space must outlive it. Behind sides of the grid that hold the fluid nothing is known.
+  WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds);
 
-  /// Of cells all of whose surroundings hold one phase. Reads u(1), F(1), filled.
+  /// Of cells all of whose surroundings hold one phase; elsewhere the slopes are 0. Reads u(1), F(1), filled.
   void find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F);
   /// Whether a cell's velocity is told by these in place of slopes along the axes.
   [[nodiscard]] bool tells(int block, std::ptrdiff_t at) const { return told_.block(block)[at] != 0; }
@@ -29,13 +31,12 @@ class WallSlopes {
   void add(int block, int axis, std::ptrdiff_t o, int lo, int hi, const double* C, const TransportRow<D>& row) const;
 
  private:
-  /// A face of a cell that is told, as seen from it.
+  /// A face with a cell that is told on one side at least. By side, of the lower cell and of the upper one:
   struct Face {
     std::ptrdiff_t face = 0;
-    std::ptrdiff_t cell = 0;
-    bool above = false;  // the face is on its upper side
-    Vec<D> off{};        // from the middle of the cell, or of its group, to that of the face's open part [m]
-    double inverse = 0;  // 1 / room by which the cell gives
+    std::array<bool, 2> told{};
+    std::array<Vec<D>, 2> off{};      // from the cell's middle, or its group's, to that of the face's open part [m]
+    std::array<double, 2> inverse{};  // 1 / room by which the cell gives
   };
   /// What goes together: a cell, or a group.
   struct Member {
@@ -43,12 +44,18 @@ class WallSlopes {
     Vec<D> middle{};  // of what goes together, from the cell's middle [cells]
   };
   struct Fit;
-  void list_faces(const Grid<D>& grid);
+  void find_known(const Grid<D>& grid, const WallKinds<D>& kinds);
   void find_members(const Grid<D>& grid);
+  void list_faces(const Grid<D>& grid);
+  [[nodiscard]] bool in_one_phase(const Grid<D>& grid, const std::vector<Member>& members, const Cells<D>& F) const;
   [[nodiscard]] double share_within(const Layout<D>& layout, const std::vector<Member>& members, const Fit& fit,
                                     std::size_t c) const;
+  template <class Fn>
+  void for_neighbours(const Grid<D>& grid, const Member& member, Fn&& fn) const;
 
   const OpenSpace<D>& space_;
+  Sight<D> sight_;
+  Field<unsigned char, D> known_;  // 1 where there is fluid; halo filled
   std::vector<std::vector<Member>> together_;
   CellVectors<D> middle_;  // of what each cell belongs to, from its own [cells]; halo filled
   Field<unsigned char, D> told_;
