@@ -136,7 +136,8 @@ template <int D>
 template <class Fn>
 void WallSlopes<D>::for_neighbours(const Grid<D>& grid, const Member& member, Fn&& fn) const {
   const Layout<D>& layout = grid.layout();
-  const auto [b, at] = member.place;
+  const int b = member.place.block;
+  const std::ptrdiff_t at = member.place.at;
   for_shifts<D>(1, [&](const Index<D>& shift, int) {
     const std::ptrdiff_t there = at + layout.offset(shift);
     if (known_.block(b)[there] == 0 || !sight_.reaches(layout, b, at, shift)) return;
