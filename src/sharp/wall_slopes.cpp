@@ -15,8 +15,9 @@ WallSlopes<D>::WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const 
     for (auto& field : slope_[d]) field = Cells<D>(grid);
   }
   find_known(grid, kinds);
-  find_members(grid);
+  find_pieces(grid);
   list_faces(grid);
+  for (Piece& piece : pieces_) prepare(grid, piece);
 }
 
 template <int D>
@@ -32,7 +33,12 @@ void WallSlopes<D>::find_known(const Grid<D>& grid, const WallKinds<D>& kinds) {
 
 /// All cells with walls, and groups, with their middles.
 template <int D>
-void WallSlopes<D>::find_members(const Grid<D>& grid) {
+void WallSlopes<D>::find_pieces(const Grid<D>& grid) {
+  Cells<D> told(grid);
+  const auto tell = [&](const CellPlace& place, const Vec<D>& middle) {
+    told.block(place.block)[place.at] = 1;
+    for (int d = 0; d < D; ++d) middle_[d].block(place.block)[place.at] = middle[d];
+  };
   const auto middle_of = [&](const WallCell<D>& wall) {
     Vec<D> result = wall.middle;
     for (double& c : result) c -= 0.5;
@@ -40,7 +46,6 @@ void WallSlopes<D>::find_members(const Grid<D>& grid) {
   };
   for (const auto& group : space_.groups()) {
     // A group's middle stands with those of its cells that have a wall.
-    std::vector<Member> members;
     const WallCell<D>* known = nullptr;
     Vec<D> from{};
     for (const auto& place : group)
@@ -58,21 +63,18 @@ void WallSlopes<D>::find_members(const Grid<D>& grid) {
         if (grid.periodic()[static_cast<std::size_t>(d)]) apart -= whole * std::round(apart / whole);
         middle[d] += apart / grid.spacing()[d];
       }
-      members.push_back({place, middle});
+      tell(place, middle);
     }
-    together_.push_back(std::move(members));
+    pieces_.emplace_back().cells = group;
   }
   for (int b = 0; b < grid.blocks(); ++b) {
     if (space_.is_uncut(b)) continue;
-    for (const auto& wall : space_.wall_cells(b))
-      if (space_.grouped().block(b)[wall.at] == 0) together_.push_back({{{b, wall.at}, middle_of(wall)}});
-  }
-  Cells<D> told(grid);
-  for (const auto& members : together_)
-    for (const auto& member : members) {
-      told.block(member.place.block)[member.place.at] = 1;
-      for (int d = 0; d < D; ++d) middle_[d].block(member.place.block)[member.place.at] = member.middle[d];
+    for (const auto& wall : space_.wall_cells(b)) {
+      if (space_.grouped().block(b)[wall.at] != 0) continue;
+      tell({b, wall.at}, middle_of(wall));
+      pieces_.emplace_back().cells = {{b, wall.at}};
     }
+  }
   fill_halo(grid, told, 1, all_walls<D>(Mirror::even));
   for (int d = 0; d < D; ++d) fill_halo(grid, middle_[d], 1, even_vector<D>(d));
   for (std::size_t i = 0; i < told.data().size(); ++i) told_.data()[i] = told.data()[i] != 0 ? 1 : 0;
@@ -125,137 +127,124 @@ void WallSlopes<D>::list_faces(const Grid<D>& grid) {
           list.push_back(one);
         }
       });
-      std::ranges::sort(list, {}, &Face::face);
     }
   });
 }
 
-/// fn(block, offset, way) for every known cell beside a cell of those that go together and seen from it; the way from
-/// the middle of these to its own [m].
+namespace {
+
+/// A way this short is none: it leads to a cell of the same group [cells^2].
+constexpr double nowhere = 1e-6;
+
+}  // namespace
+
+/// What does not change from step to step.
 template <int D>
-template <class Fn>
-void WallSlopes<D>::for_neighbours(const Grid<D>& grid, const Member& member, Fn&& fn) const {
+void WallSlopes<D>::prepare(const Grid<D>& grid, Piece& piece) const {
   const Layout<D>& layout = grid.layout();
-  const int b = member.place.block;
-  const std::ptrdiff_t at = member.place.at;
-  for_shifts<D>(1, [&](const Index<D>& shift, int) {
-    const std::ptrdiff_t there = at + layout.offset(shift);
-    if (known_.block(b)[there] == 0 || !sight_.reaches(layout, b, at, shift)) return;
-    Vec<D> way;
-    for (int d = 0; d < D; ++d) way[d] = (shift[d] + middle_[d].block(b)[there] - member.middle[d]) * grid.spacing()[d];
-    fn(b, there, way);
-  });
-}
-
-/// The best fit to what lies round some cells that go together, and what bounds it.
-template <int D>
-struct WallSlopes<D>::Fit {
-  Vec<D> mean{};                   // of the cells, by their room [m/s]
-  Vec<D> least, most;              // of what lies round them [m/s]
-  std::array<Vec<D>, D> normal{};  // of least squares
-  std::array<Vec<D>, D> slope{};   // [component] [1/s]
-
-  Fit(const WallSlopes& of, const Grid<D>& grid, const std::vector<Member>& members, const CellVectors<D>& u) {
-    least.fill(1e300);
-    most.fill(-1e300);
-    double room = 0;
-    for (const auto& [place, middle] : members) {
-      const double own = of.space_.volume().block(place.block)[place.at];
-      room += own;
-      for (std::size_t c = 0; c < D; ++c) mean[c] += own * u[c].block(place.block)[place.at];
-    }
-    for (double& c : mean) c /= room;
-    for (const Member& member : members)
-      of.for_neighbours(grid, member, [&](int b, std::ptrdiff_t there, const Vec<D>& way) {
-        double square = 0;
-        for (int d = 0; d < D; ++d) square += std::pow(way[d] / grid.spacing()[d], 2);
-        constexpr double itself = 1e-6;
-        if (square < itself) return;
-        for (std::size_t c = 0; c < D; ++c) {
-          const double value = u[c].block(b)[there];
-          least[c] = std::min(least[c], value);
-          most[c] = std::max(most[c], value);
-          for (std::size_t d = 0; d < D; ++d) slope[c][d] += way[d] * (value - mean[c]) / square;
-        }
-        for (std::size_t d = 0; d < D; ++d)
-          for (std::size_t e = 0; e < D; ++e) normal[d][e] += way[d] * way[e] / square;
-      });
-    solve();
-  }
-
-  /// From the right-hand sides in `slope`, by Gauss, without pivots: the matrix is symmetric and positive.
-  void solve() {
-    double trace = 0;
-    for (std::size_t d = 0; d < D; ++d) trace += normal[d][d];
-    if (!(trace > 0)) {
-      slope = {};
-      return;
-    }
-    for (std::size_t d = 0; d < D; ++d) normal[d][d] += 1e-3 * trace;  // where all neighbours lie in a row
-    for (std::size_t k = 0; k < D; ++k)
-      for (std::size_t r = k + 1; r < D; ++r) {
-        const double factor = normal[r][k] / normal[k][k];
-        for (std::size_t e = k; e < D; ++e) normal[r][e] -= factor * normal[k][e];
-        for (std::size_t c = 0; c < D; ++c) slope[c][r] -= factor * slope[c][k];
+  const Vec<D>& h = grid.spacing();
+  std::array<Vec<D>, D>& normal = piece.elimination;
+  for (const CellPlace& place : piece.cells) {
+    for_shifts<D>(1, [&](const Index<D>& shift, int) {
+      const std::ptrdiff_t there = place.at + layout.offset(shift);
+      if (known_.block(place.block)[there] == 0 || !sight_.reaches(layout, place.block, place.at, shift)) return;
+      Neighbour one{.place = {place.block, there}};
+      for (int d = 0; d < D; ++d) {
+        const double* middle = middle_[d].block(place.block);
+        one.way[d] = (shift[d] + middle[there] - middle[place.at]) * h[d];
+        one.square += std::pow(one.way[d] / h[d], 2);
       }
-    for (std::size_t c = 0; c < D; ++c)
-      for (std::size_t k = D; k-- > 0;) {
-        for (std::size_t e = k + 1; e < D; ++e) slope[c][k] -= normal[k][e] * slope[c][e];
-        slope[c][k] /= normal[k][k];
-      }
-  }
-};
-
-/// How much of a component's slope leaves it within bounds on all faces of the cells.
-template <int D>
-double WallSlopes<D>::share_within(const Layout<D>& layout, const std::vector<Member>& members, const Fit& fit,
-                                   std::size_t c) const {
-  // Towards the wall it goes on as far as away from it.
-  const double span = std::max(fit.most[c] - fit.mean[c], fit.mean[c] - fit.least[c]);
-  double share = 1;
-  for (const auto& [place, middle] : members)
+      piece.neighbours.push_back(one);
+      if (one.square < nowhere) return;
+      for (std::size_t d = 0; d < D; ++d)
+        for (std::size_t e = 0; e < D; ++e) normal[d][e] += one.way[d] * one.way[e] / one.square;
+    });
     for (std::size_t d = 0; d < D; ++d) {
       const auto& list = faces_[d][static_cast<std::size_t>(place.block)];
       for (const std::size_t side : {0, 1}) {  // of the face on which the cell lies
         const std::ptrdiff_t face = place.at + (side == 0 ? layout.step[d] : 0);
         const auto found = std::ranges::lower_bound(list, face, {}, &Face::face);
-        if (found == list.end() || found->face != face) continue;
-        const double more = std::abs(dot<D>(fit.slope[c], found->off[side]));
-        if (more > span) share = std::min(share, span / more);
+        if (found != list.end() && found->face == face) piece.to_faces.push_back(found->off[side]);
       }
     }
-  return share;
+  }
+  double trace = 0;
+  for (std::size_t d = 0; d < D; ++d) trace += normal[d][d];
+  piece.is_alone = !(trace > 0);
+  if (piece.is_alone) return;
+  // Without pivots: the matrix is symmetric and positive.
+  for (std::size_t d = 0; d < D; ++d) normal[d][d] += 1e-3 * trace;  // where all neighbours lie in a row
+  for (std::size_t k = 0; k < D; ++k)
+    for (std::size_t r = k + 1; r < D; ++r) {
+      const double factor = normal[r][k] / normal[k][k];
+      for (std::size_t e = k; e < D; ++e) normal[r][e] -= factor * normal[k][e];
+      normal[r][k] = factor;
+    }
 }
 
 template <int D>
-bool WallSlopes<D>::in_one_phase(const Grid<D>& grid, const std::vector<Member>& members, const Cells<D>& F) const {
+bool WallSlopes<D>::in_one_phase(const Piece& piece, const Cells<D>& F) const {
   double emptiest = 1e300;
   double fullest = -1e300;
-  for (const Member& member : members)
-    for_neighbours(grid, member, [&](int b, std::ptrdiff_t there, const Vec<D>&) {
-      emptiest = std::min(emptiest, F.block(b)[there]);
-      fullest = std::max(fullest, F.block(b)[there]);
-    });
+  for (const auto& [place, way, square] : piece.neighbours) {
+    const double there = F.block(place.block)[place.at];
+    emptiest = std::min(emptiest, there);
+    fullest = std::max(fullest, there);
+  }
   return fullest - emptiest < pure;
+}
+
+/// The best fit to what lies round a piece, of every component, as much of it as leaves all its faces within bounds.
+template <int D>
+std::array<Vec<D>, D> WallSlopes<D>::slopes_of(const Piece& piece, const CellVectors<D>& u) const {
+  std::array<Vec<D>, D> slope{};
+  if (piece.is_alone) return slope;
+  const auto& normal = piece.elimination;
+  for (std::size_t c = 0; c < D; ++c) {
+    double mean = 0;  // of the cells, by their room [m/s]
+    double room = 0;
+    for (const auto& [b, at] : piece.cells) {
+      const double own = space_.volume().block(b)[at];
+      room += own;
+      mean += own * u[c].block(b)[at];
+    }
+    mean /= room;
+    double least = 1e300;  // of what lies round them [m/s]
+    double most = -1e300;
+    Vec<D>& own = slope[c];
+    for (const auto& [place, way, square] : piece.neighbours) {
+      if (square < nowhere) continue;
+      const double value = u[c].block(place.block)[place.at];
+      least = std::min(least, value);
+      most = std::max(most, value);
+      for (std::size_t d = 0; d < D; ++d) own[d] += way[d] * (value - mean) / square;
+    }
+    for (std::size_t k = 0; k < D; ++k)
+      for (std::size_t r = k + 1; r < D; ++r) own[r] -= normal[r][k] * own[k];
+    for (std::size_t k = D; k-- > 0;) {
+      for (std::size_t e = k + 1; e < D; ++e) own[k] -= normal[k][e] * own[e];
+      own[k] /= normal[k][k];
+    }
+    // Towards the wall it goes on as far as away from it.
+    const double span = std::max(most - mean, mean - least);
+    double share = 1;
+    for (const Vec<D>& way : piece.to_faces)
+      if (const double more = std::abs(dot<D>(own, way)); more > span) share = std::min(share, span / more);
+    for (double& component : own) component *= share;
+  }
+  return slope;
 }
 
 template <int D>
 void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F) {
-  const auto count = static_cast<std::ptrdiff_t>(together_.size());
+  const auto count = static_cast<std::ptrdiff_t>(pieces_.size());
 #pragma omp parallel for schedule(static)
   for (std::ptrdiff_t g = 0; g < count; ++g) {
-    const auto& members = together_[static_cast<std::size_t>(g)];
-    std::array<Vec<D>, D> slope{};
-    if (in_one_phase(grid, members, F)) {
-      const Fit fit(*this, grid, members, u);
-      for (std::size_t c = 0; c < D; ++c) {
-        const double share = share_within(grid.layout(), members, fit, c);
-        for (std::size_t d = 0; d < D; ++d) slope[c][d] = share * fit.slope[c][d];
-      }
-    }
-    for (const auto& [place, middle] : members)
+    const Piece& piece = pieces_[static_cast<std::size_t>(g)];
+    const auto slope = in_one_phase(piece, F) ? slopes_of(piece, u) : std::array<Vec<D>, D>{};
+    for (const auto& [b, at] : piece.cells)
       for (std::size_t c = 0; c < D; ++c)
-        for (std::size_t d = 0; d < D; ++d) slope_[c][d].block(place.block)[place.at] = slope[c][d];
+        for (std::size_t d = 0; d < D; ++d) slope_[c][d].block(b)[at] = slope[c][d];
   }
   for (std::size_t c = 0; c < D; ++c)
     for (std::size_t d = 0; d < D; ++d) {

@@ -38,25 +38,31 @@ class WallSlopes {
     std::array<Vec<D>, 2> off{};      // from the cell's middle, or its group's, to that of the face's open part [m]
     std::array<double, 2> inverse{};  // 1 / room by which the cell gives
   };
-  /// What goes together: a cell, or a group.
-  struct Member {
+  /// A cell in sight beside some that go together, or one of these.
+  struct Neighbour {
     CellPlace place;
-    Vec<D> middle{};  // of what goes together, from the cell's middle [cells]
+    Vec<D> way{};       // from their middle to its own [m]
+    double square = 0;  // of the way [cells^2]
   };
-  struct Fit;
+  /// What goes together: a cell, or a group.
+  struct Piece {
+    std::vector<CellPlace> cells;
+    std::vector<Neighbour> neighbours;
+    std::vector<Vec<D>> to_faces;         // from its middle to those of what is open of its cells' faces [m]
+    bool is_alone = false;                // nothing is known beside it
+    std::array<Vec<D>, D> elimination{};  // of the matrix of least squares by Gauss: factors below the diagonal
+  };
   void find_known(const Grid<D>& grid, const WallKinds<D>& kinds);
-  void find_members(const Grid<D>& grid);
+  void find_pieces(const Grid<D>& grid);
   void list_faces(const Grid<D>& grid);
-  [[nodiscard]] bool in_one_phase(const Grid<D>& grid, const std::vector<Member>& members, const Cells<D>& F) const;
-  [[nodiscard]] double share_within(const Layout<D>& layout, const std::vector<Member>& members, const Fit& fit,
-                                    std::size_t c) const;
-  template <class Fn>
-  void for_neighbours(const Grid<D>& grid, const Member& member, Fn&& fn) const;
+  void prepare(const Grid<D>& grid, Piece& piece) const;
+  [[nodiscard]] bool in_one_phase(const Piece& piece, const Cells<D>& F) const;
+  [[nodiscard]] std::array<Vec<D>, D> slopes_of(const Piece& piece, const CellVectors<D>& u) const;
 
   const OpenSpace<D>& space_;
   Sight<D> sight_;
   Field<unsigned char, D> known_;  // 1 where there is fluid; halo filled
-  std::vector<std::vector<Member>> together_;
+  std::vector<Piece> pieces_;
   CellVectors<D> middle_;  // of what each cell belongs to, from its own [cells]; halo filled
   Field<unsigned char, D> told_;
   std::array<std::vector<std::vector<Face>>, D> faces_;  // by axis and block, by face
