@@ -35,8 +35,8 @@ Friction<D>::Friction(const Grid<D>& grid, const OpenSpace<D>& space, const Boun
           find_wall_elements<D>(grid, space, {settings.walls, settings.solid_walls}, settings.moving_walls, boundary)),
       body_elements_(find_wall_elements<D>(grid, space, {slipping<D>(settings.walls), Wall::slip}, {}, boundary)),
       walls_(grid, space, settings.moving_walls, elements_),
-      stress_(grid, space, walls_, elements_, turning.what_turns()),
-      body_stress_(grid, space, walls_, body_elements_, turning.what_turns()),
+      stress_(grid, space, settings.walls, walls_, elements_, turning.what_turns()),
+      body_stress_(grid, space, slipping<D>(settings.walls), walls_, body_elements_, turning.what_turns()),
       mass_(grid, 1.0) {
   for (int d = 0; d < D; ++d) own_[d] = still_[d] = Cells<D>(grid);
   if (settings.turbulence.law != nullptr) held_ = Cells<D>(grid);
@@ -84,7 +84,7 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
       stress.set_right_hand_sides(grid, mass_, state.u[i], gains, dt, eddies != nullptr);
       if (turns) accelerate<D>(grid, space_, gains, dt, state.u[i]);
       for (int c = 0; c < D; ++c)
-        iterations += stress.solve(grid, wall_kinds<D>(settings, i), c, mass_, allowed, state.u[i][c]);
+        iterations += stress.solve(grid, c, mass_, allowed, state.u[i][c]);
       keep_drag(grid, stress, i, dt, state);
       if (turns) {
         fill_velocity(grid, settings, i, 1, state);

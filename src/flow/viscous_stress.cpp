@@ -15,15 +15,14 @@ template <int D>
 void share_momentum(const OpenSpace<D>& space, int block, const WallVelocity<D>& walls, std::size_t component,
                     const Cells<D>& mass, const Cells<D>& held, Cells<D>& u) {
   for_groups<D>(space, block, {&mass, &held, &u}, [&](std::size_t number, const auto& group) {
+    const double wall = walls.in_group(number)[component];
     double momentum = 0;
     double sum = 0;
-    for (std::size_t k = 0; k < group.size(); ++k) {
-      const auto& [b, at] = group[k];
-      momentum += mass.block(b)[at] * (u.block(b)[at] - walls.in_group(number, k)[component]);
+    for (const auto& [b, at] : group) {
+      momentum += mass.block(b)[at] * (u.block(b)[at] - wall);
       sum += held.block(b)[at];
     }
-    for (std::size_t k = 0; k < group.size(); ++k)
-      u.block(group[k].block)[group[k].at] = momentum / sum + walls.in_group(number, k)[component];
+    for (const auto& [b, at] : group) u.block(b)[at] = momentum / sum + wall;
   });
 }
 
@@ -62,18 +61,30 @@ void accelerate(const Grid<D>& grid, const OpenSpace<D>& space,
 }
 
 template <int D>
-ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
-                                const WallElements<D>& elements, TurningSolids<D>* turning)
-    : space_(space), wall_velocity_(walls), elements_(elements), turning_(turning), implicit_(grid, &space) {
+ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds, const WallVelocity<D>& walls,
+                                const WallElements<D>& elements,
+                                TurningSolids<D>* turning)
+    : space_(space), kinds_(kinds), wall_velocity_(walls), elements_(elements), turning_(turning), implicit_(grid, &space) {
   if (!space.is_uncut() || turning_ != nullptr) held_.fill(Cells<D>(grid, 1.0));
   if (!space.is_uncut()) {
-    find_closed(grid);
     for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
   }
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
     for (auto& face : face_[d]) face = Cells<D>(grid);
   }
+  if (space.is_uncut()) return;
+  gradients_.emplace(grid, space, kinds, walls, elements);
+  told_.resize(static_cast<std::size_t>(grid.blocks()));
+  const CellRange<D> near = with_layers(grid.layout(), 1);
+  for (int b = 0; b < grid.blocks(); ++b)
+    for_rows<D>(grid.layout(), near.lo, near.hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at)
+        if (gradients_->tells(b, at) && space_.volume().block(b)[at] > 0) told_[static_cast<std::size_t>(b)].push_back(at);
+    });
+  for (std::size_t c = 0; c < D; ++c)
+    for (std::size_t d = 0; d < D; ++d)
+      if (d != c) gradient_[c][d] = Cells<D>(grid);
 }
 
 template <int D>
@@ -173,66 +184,59 @@ void ViscousStress<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
   }
 }
 
-/// Cells with closed faces, of which the stress between components must not see what is behind them.
+/// At walls that are met by their law the fluid is so fast that these say nothing of its gradient.
 template <int D>
-void ViscousStress<D>::find_closed(const Grid<D>& grid) {
-  const Layout<D>& layout = grid.layout();
-  const CellRange<D> range = with_layers(layout, 1);
-  for (std::size_t c = 0; c < D; ++c) {
-    closed_[c].resize(static_cast<std::size_t>(grid.blocks()));
-    const std::ptrdiff_t s = layout.step[c];
-    Index<D> lo = range.lo;
-    Index<D> hi = range.hi;
-    lo[c] = 0;
-    hi[c] = layout.cells[c];
-    for_blocks(grid, [&](int b) {
-      const double* volume = space_.volume().block(b);
-      const double* area = space_.area()[c].block(b);
-      for_rows<D>(layout, lo, hi, [&](std::ptrdiff_t o, int n) {
-        for (std::ptrdiff_t at = o; at < o + n; ++at) {
-          if (volume[at] == 0 || (area[at] > 0 && area[at + s] > 0)) continue;
-          const auto kind = [&](std::ptrdiff_t face) {
-            if (area[face] > 0) return Closed::no;
-            return space_.is_sheet(b, static_cast<int>(c), face) ? Closed::thin : Closed::solid;
-          };
-          closed_[c][static_cast<std::size_t>(b)].push_back({at, kind(at), kind(at + s)});
-        }
-      });
-    });
+void ViscousStress<D>::find_gradients(const Grid<D>& grid, const CellVectors<D>& u,
+                                      bool law_of_wall) {
+  if (!gradients_) return;
+  const auto& pieces = gradients_->pieces();
+  const auto count = static_cast<std::ptrdiff_t>(pieces.size());
+#pragma omp parallel for schedule(static)
+  for (std::ptrdiff_t g = 0; g < count; ++g) {
+    const auto& piece = pieces[static_cast<std::size_t>(g)];
+    for (std::size_t c = 0; c < D; ++c) {
+      const Vec<D> gradient = gradients_->fit(piece, c, u[c], !law_of_wall).gradient;
+      for (const auto& [b, at] : piece.cells)
+        for (std::size_t d = 0; d < D; ++d)
+          if (d != c) gradient_[c][d].block(b)[at] = gradient[d];
+    }
   }
-}
-
-/// Takes back from `out`, of a component, what the derivatives along its axis of the other components have of
-/// differences across closed faces: behind a thin wall is another flow, and beside a wall that is met by its law the
-/// fluid goes on as fast as it is. `mass`: divides what is taken back; null: nothing does.
-template <int D>
-void ViscousStress<D>::leave_out_closed(const Grid<D>& grid, int block, std::size_t c, const CellVectors<D>& u,
-                                        bool law_of_wall, const double* mass, double* out) const {
-  if (space_.is_uncut()) return;
-  const Layout<D>& layout = grid.layout();
-  const Vec<D>& h = grid.geometry(block).spacing;
-  const auto counts = [&](typename Closed::By by) {
-    return by == Closed::thin || (law_of_wall && by == Closed::solid);
-  };
-  for (const Closed& cell : closed_[c][static_cast<std::size_t>(block)]) {
-    const bool below = counts(cell.below);
-    const bool above = counts(cell.above);
-    if (!below && !above) continue;
+  for (std::size_t c = 0; c < D; ++c)
     for (std::size_t d = 0; d < D; ++d) {
       if (d == c) continue;
-      const double* v = u[d].block(block) + cell.at;
-      const double across = (above ? v[layout.step[c]] - v[0] : 0.0) + (below ? v[0] - v[-layout.step[c]] : 0.0);
-      const double* face = face_[d][c].block(block) + cell.at;
+      HaloRules<D> rules = velocity_rules<D>(kinds_, static_cast<int>(c));
+      rules.turns = (c < 2) != (d < 2);
+      fill_halo(grid, gradient_[c][d], 1, rules, space_.open_spans());
+    }
+}
+
+/// Puts the gradients at walls in the place of what `out`, of a component, has of differences along its axis of the
+/// other components: these look through walls, and into groups of cells that have one velocity. `mass`: divides what is
+/// put in; null: nothing does.
+template <int D>
+void ViscousStress<D>::put_gradients(const Grid<D>& grid, int block, std::size_t c, const CellVectors<D>& u,
+                                     const double* mass, double* out) const {
+  if (!gradients_) return;
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.geometry(block).spacing;
+  const std::ptrdiff_t sc = layout.step[c];
+  for (const std::ptrdiff_t at : told_[static_cast<std::size_t>(block)]) {
+    if (const int own = axis_index<D>(layout, at, static_cast<int>(c)); own < 0 || own >= layout.cells[c]) continue;
+    for (std::size_t d = 0; d < D; ++d) {
+      if (d == c) continue;
+      const double* v = u[d].block(block) + at;
+      const double more = 2 * h[c] * gradient_[d][c].block(block)[at] - (v[sc] - v[-sc]);
+      const double* face = face_[d][c].block(block) + at;
       const std::ptrdiff_t s = layout.step[d];
-      const int i = axis_index<D>(layout, cell.at, static_cast<int>(d));
+      const int i = axis_index<D>(layout, at, static_cast<int>(d));
       const int last = layout.cells[d] - 1;
-      const auto take = [&](std::ptrdiff_t at, double flux) {
-        flux *= h[d] / (4 * h[c]) * across;
-        out[at] -= mass == nullptr ? flux : flux / mass[at];
+      const auto add = [&](std::ptrdiff_t to, double flux) {
+        flux *= h[d] / (4 * h[c]) * more;
+        out[to] += mass == nullptr ? flux : flux / mass[to];
       };
-      if (i > 0) take(cell.at - s, face[0]);
-      if (i >= 0 && i <= last) take(cell.at, face[s] - face[0]);
-      if (i < last) take(cell.at + s, -face[s]);
+      if (i > 0) add(at - s, face[0]);
+      if (i >= 0 && i <= last) add(at, face[s] - face[0]);
+      if (i < last) add(at + s, -face[s]);
     }
   }
 }
@@ -241,6 +245,7 @@ void ViscousStress<D>::leave_out_closed(const Grid<D>& grid, int block, std::siz
 template <int D>
 void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass, bool law_of_wall,
                                        CellVectors<D>& velocity) {
+  find_gradients(grid, velocity, law_of_wall);
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const Vec<D>& h = grid.geometry(b).spacing;
@@ -274,7 +279,7 @@ void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass
           out[a] = own[a] + sum / m[a];
         }
       });
-      leave_out_closed(grid, b, c, velocity, law_of_wall, m, out);
+      put_gradients(grid, b, c, velocity, m, out);
       if (space_.is_uncut(b)) continue;
       // Friction at walls, implicit; of groups that on all their cells.
       const Cells<D>& masses = this->held(static_cast<int>(c), mass);
@@ -304,6 +309,7 @@ void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass
 template <int D>
 void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
                                             const CellVectors<D>& acceleration, double dt, bool law_of_wall) {
+  find_gradients(grid, u, law_of_wall);
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const Vec<D>& h = grid.geometry(b).spacing;
@@ -334,7 +340,7 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
           }
         });
       }
-      leave_out_closed(grid, b, static_cast<std::size_t>(c), u, law_of_wall, nullptr, out);
+      put_gradients(grid, b, static_cast<std::size_t>(c), u, nullptr, out);
       for_moving_wall_momentum(
           b, [&](std::ptrdiff_t a, const Vec<D>& momentum) { out[a] += momentum[static_cast<std::size_t>(c)]; });
       if (turning_ == nullptr) continue;
@@ -350,10 +356,10 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
 
 /// rho x - dt sum_d d_d(mu d_d x) = rhs for one component, the normal direction counted twice.
 template <int D>
-int ViscousStress<D>::solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed,
+int ViscousStress<D>::solve(const Grid<D>& grid, int c, const Cells<D>& mass, double allowed,
                             Cells<D>& x) {
   assert(c >= 0 && c < D && allowed > 0);
-  const HaloRules<D> rules = velocity_rules<D>(kinds, c);
+  const HaloRules<D> rules = velocity_rules<D>(kinds_, c);
   std::array<const Cells<D>*, D> faces;
   for (int d = 0; d < D; ++d) faces[d] = &face_[d][c];
   const auto fill = [&](Cells<D>& v) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <optional>
 #include <span>
 #include <type_traits>
 #include <vector>
@@ -9,6 +10,7 @@
 #include "flow/implicit_diffusion.hpp"
 #include "flow/turning_solids.hpp"
 #include "flow/wall_elements.hpp"
+#include "flow/wall_gradients.hpp"
 #include "flow/wall_velocity.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
@@ -33,9 +35,12 @@ void accelerate(const Grid<D>& grid, const OpenSpace<D>& space,
 template <int D>
 class ViscousStress {
  public:
-  /// Space, walls, their elements and solids that turn, where there are any, must outlive it.
-  ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallVelocity<D>& walls,
+  /// Space, walls, their elements and solids that turn, where there are any, must outlive it. `kinds`: of the sides.
+  ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds, const WallVelocity<D>& walls,
                 const WallElements<D>& elements, TurningSolids<D>* turning = nullptr);
+
+  /// Nothing where nothing cuts the grid.
+  [[nodiscard]] const std::optional<WallGradients<D>>& gradients() const { return gradients_; }
 
   /// To be set on the open faces of all blocks: dt mu / h^2 times the space's conductance, by axis of the face and
   /// component of the velocity [kg/m3].
@@ -62,7 +67,7 @@ class ViscousStress {
                             const CellVectors<D>& acceleration, double dt, bool law_of_wall);
   /// Component c of the velocity, from a first guess in x, until no cell is off by more than `allowed` [m/s]. Returns
   /// the iterations.
-  int solve(const Grid<D>& grid, const WallKinds<D>& kinds, int c, const Cells<D>& mass, double allowed, Cells<D>& x);
+  int solve(const Grid<D>& grid, int c, const Cells<D>& mass, double allowed, Cells<D>& x);
   /// What the momenta of cells in turning solids are by a solution u of all components. Reads u(1), filled.
   void keep_turning_momenta(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u);
   /// One velocity for all cells of a group, beside that of their walls.
@@ -75,25 +80,21 @@ class ViscousStress {
   }
   template <class Fn>
   void for_moving_wall_momentum(int block, Fn&& fn) const;
-  /// An open cell with closed faces across an axis.
-  struct Closed {
-    enum By : unsigned char { no, thin, solid };
-    std::ptrdiff_t at = 0;
-    By below = no;
-    By above = no;
-  };
-  void find_closed(const Grid<D>& grid);
-  void leave_out_closed(const Grid<D>& grid, int block, std::size_t c, const CellVectors<D>& u, bool law_of_wall,
-                        const double* mass, double* out) const;
+  void find_gradients(const Grid<D>& grid, const CellVectors<D>& u, bool law_of_wall);
+  void put_gradients(const Grid<D>& grid, int block, std::size_t c, const CellVectors<D>& u, const double* mass,
+                     double* out) const;
   void penalise(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u);
 
   const OpenSpace<D>& space_;
+  WallKinds<D> kinds_;
   const WallVelocity<D>& wall_velocity_;
   const WallElements<D>& elements_;
   TurningSolids<D>* turning_;                               // null where nothing turns
   std::vector<std::vector<double>> wall_friction_;          // by block, as walls()
   CellVectors<D> held_;                                     // empty where there are no solids
-  std::array<std::vector<std::vector<Closed>>, D> closed_;  // by axis and block, and one layer round it
+  std::optional<WallGradients<D>> gradients_;
+  std::vector<std::vector<std::ptrdiff_t>> told_;  // by block: cells that they tell, with one layer round it
+  std::array<CellVectors<D>, D> gradient_;         // of the step, [component][direction], these two unlike [1/s]
   ImplicitDiffusion<D> implicit_;
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;

@@ -21,6 +21,7 @@ struct WallElement {
   int block = 0;
   std::ptrdiff_t at = 0;  ///< the cell
   Vec<D> middle{};        ///< of the cell [m]
+  Vec<D> fluid{};         ///< middle of the cell's fluid, or of its group's [m]
   Vec<D> place{};         ///< on the wall [m]
   Vec<D> normal{};        ///< into the wall, of length 1
   double area = 0;        ///< over the volume of a whole cell [1/m]

@@ -15,9 +15,15 @@ WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, co
     for (const auto& element : beside_solids<D>(own))
       if (element.motion != MovingWalls<D>::none) beside_solids_.push_back({element.motion, element.middle});
   for (const auto& group : space.groups()) {
-    const int motion = moving.solid(cell_middle<D>(grid, group.back().block, group.back().at));
-    groups_.emplace_back();
-    for (const auto& place : group) groups_.back().push_back({motion, cell_middle<D>(grid, place.block, place.at)});
+    const auto middle_of = [&](const CellPlace& place) { return cell_middle<D>(grid, place.block, place.at); };
+    groups_.push_back({moving.solid(middle_of(group.back())), middle_of(group.back())});
+    for (const auto& place : group) {
+      const auto* wall = space.wall_in(place.block, place.at);
+      if (wall == nullptr) continue;
+      groups_.back().place = middle_of(place);
+      for (int d = 0; d < D; ++d) groups_.back().place[d] += (wall->middle[d] - 0.5) * grid.spacing()[d];
+      break;
+    }
   }
   solids_.resize(static_cast<std::size_t>(grid.blocks()));
   const auto neighbours = [&](int b, std::ptrdiff_t at, auto&& fn) {
@@ -48,12 +54,17 @@ void WallVelocity<D>::set_time(double time) {
 template <int D>
 Vec<D> WallVelocity<D>::of(const WallElement<D>& element) const {
   if (none()) return {};
-  return at({element.motion, element.of == WallElement<D>::Of::solid ? element.middle : element.place});
+  return at({element.motion, element.of == WallElement<D>::Of::solid ? element.fluid : element.place});
 }
 
 template <int D>
-Vec<D> WallVelocity<D>::in_group(std::size_t group, std::size_t number) const {
-  return groups_.empty() ? Vec<D>{} : at(groups_[group][number]);
+Vec<D> WallVelocity<D>::at_place(const WallElement<D>& element) const {
+  return none() ? Vec<D>{} : at({element.motion, element.place});
+}
+
+template <int D>
+Vec<D> WallVelocity<D>::in_group(std::size_t group) const {
+  return groups_.empty() ? Vec<D>{} : at(groups_[group]);
 }
 
 template <int D>

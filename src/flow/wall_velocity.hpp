@@ -13,7 +13,7 @@ namespace wavy {
 
 /// The velocity of every wall on a grid, at the time last set.
 ///
-/// Beside a solid it is that of the rigid body at the middle of the cell, not on the wall: friction by the distance to
+/// Beside a solid it is that of the rigid body at the middle of the fluid, not on the wall: friction by the distance to
 /// the wall then leaves a fluid that turns with it alone.
 template <int D>
 class WallVelocity {
@@ -25,10 +25,12 @@ class WallVelocity {
 
   [[nodiscard]] bool none() const { return moving_.motions.empty(); }
   void set_time(double time);
-  /// Of a wall element [m/s].
+  /// By which a wall element drags [m/s].
   [[nodiscard]] Vec<D> of(const WallElement<D>& element) const;
-  /// In a cell of a group of the space, by its number there: that of the wall by which they are small [m/s].
-  [[nodiscard]] Vec<D> in_group(std::size_t group, std::size_t number) const;
+  /// Of a wall element itself [m/s].
+  [[nodiscard]] Vec<D> at_place(const WallElement<D>& element) const;
+  /// In a group of the space: that of the wall by which its cells are small [m/s].
+  [[nodiscard]] Vec<D> in_group(std::size_t group) const;
   /// [m/s]
   [[nodiscard]] double greatest_speed(const Grid<D>& grid) const;
   /// The velocity of moving solids in those of their cells that are next to open ones; `at_rest`: 0 again.
@@ -46,8 +48,8 @@ class WallVelocity {
   [[nodiscard]] Vec<D> at(const MovingPlace& wall) const {
     return wall.motion == MovingWalls<D>::none ? Vec<D>{} : now_[static_cast<std::size_t>(wall.motion)].at(wall.place);
   }
-  std::vector<MovingPlace> beside_solids_;        // cells at moving walls of solids
-  std::vector<std::vector<MovingPlace>> groups_;  // as the space's
+  std::vector<MovingPlace> beside_solids_;  // cells at moving walls of solids
+  std::vector<MovingPlace> groups_;         // as the space's
   struct SolidCell {
     std::ptrdiff_t at = 0;
     MovingPlace wall;

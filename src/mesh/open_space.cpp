@@ -78,10 +78,11 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
   find_groups(grid);
   const CellVectors<D> middles = find_walls(grid);
-  fill_area_halos(grid);
+  fill_face_halos(grid, area_);
   if (axisymmetric_) set_weights(grid);
   fill_halo(grid, inverse_, 2, all_walls<D>(Mirror::even));
   find_face_conductances(grid, middles);
+  fill_face_halos(grid, face_conductance_);
   find_spans(grid);
 }
 
@@ -136,7 +137,7 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
     block.cut = true;
   });
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
-  fill_area_halos(grid);
+  fill_face_halos(grid, area_);
   open_volume_ = 0;
   wall_area_ = 0;
   for (std::size_t b = 0; b < blocks_.size(); ++b) {
@@ -145,15 +146,16 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
   }
 }
 
-/// Areas round every block; those on the grid's upper boundary share their place with what a mirror would write there.
+/// What faces round every block are; those on the grid's upper boundary share their place with what a mirror would write
+/// there.
 template <int D>
-void OpenSpace<D>::fill_area_halos(const Grid<D>& grid) {
+void OpenSpace<D>::fill_face_halos(const Grid<D>& grid, Faces<D>& faces) {
   for (int axis = 0; axis < D; ++axis) {
-    const Cells<D> known = area_[axis];
-    fill_face_halo(grid, axis, area_[axis], pad);
+    const Cells<D> known = faces[axis];
+    fill_face_halo(grid, axis, faces[axis], pad);
     for_blocks(grid, [&](int b) {
       for_boundary_faces(grid, b, axis, 1, [&](std::ptrdiff_t o, int n) {
-        std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o);
+        std::copy_n(known.block(b) + o, n, faces[axis].block(b) + o);
       });
     });
   }

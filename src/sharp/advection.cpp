@@ -228,8 +228,8 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
 }
 
 template <int D>
-void Advection<D>::follow_walls(const Grid<D>& grid, const WallKinds<D>& kinds) {
-  wall_slopes_.emplace(grid, *space_, kinds);
+void Advection<D>::follow_walls(const Grid<D>& grid, const WallGradients<D>& gradients) {
+  wall_slopes_.emplace(grid, *space_, gradients);
   for (auto& smooth : smooth_)
     for_blocks(grid, [&](int b) {
       const CellRange<D> range = with_layers(grid.layout(), 1);

@@ -106,7 +106,7 @@ class Advection {
                     double kept_volume);
   [[nodiscard]] ExtendedInterface<D>& extended_interface() { return interface_; }
   /// Beside solids' walls the fluid keeps its profile. Only where there are solids.
-  void follow_walls(const Grid<D>& grid, const WallKinds<D>& kinds);
+  void follow_walls(const Grid<D>& grid, const WallGradients<D>& gradients);
   /// From now on cells with `inactive` = 1 stay empty and still, whatever the loops beside them leave there. It must
   /// outlive this.
   void leave_out(const Cells<D>& inactive) { inactive_ = &inactive; }
@@ -161,12 +161,14 @@ class Advection {
 template <int D>
 class Viscosity {
  public:
-  Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>* boundary, const WallVelocity<D>& walls,
-            const WallElements<D>& elements, TurningSolids<D>* turning = nullptr);
+  Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds, const Boundary<D>* boundary,
+            const WallVelocity<D>& walls, const WallElements<D>& elements, TurningSolids<D>* turning = nullptr);
   /// In a box with walls at rest.
-  explicit Viscosity(const Grid<D>& grid)
-      : Viscosity(grid, all_open<D>(), nullptr, walls_at_rest<D>(), no_wall_elements<D>()) {}
+  explicit Viscosity(const Grid<D>& grid, const WallKinds<D>& kinds = {})
+      : Viscosity(grid, all_open<D>(), kinds, nullptr, walls_at_rest<D>(), no_wall_elements<D>()) {}
 
+  /// Nothing where nothing cuts the grid.
+  [[nodiscard]] const std::optional<WallGradients<D>>& gradients() const { return stress_.gradients(); }
   /// `eddies`: what turbulence adds; null: nothing.
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                  const Cells<D>& mass, State<D>& state, double dt, const EddyStress<D>* eddies = nullptr);

@@ -78,7 +78,7 @@ struct Model<D>::Work {
         frames(grid, space, settings.turning),
         tracers(grid, space, boundary, settings.tracers),
         advect(grid, space, &boundary, walls, &tracers),
-        diffuse(grid, space, &boundary, walls, wall_elements, what_turns()),
+        diffuse(grid, space, settings.walls, &boundary, walls, wall_elements, what_turns()),
         force(grid, space),
         projection(grid, space, boundary),
         mass(grid, 1.0) {
@@ -91,7 +91,7 @@ struct Model<D>::Work {
       turbulence.emplace(grid, space, boundary, walls, wall_elements, settings.turbulence, what_turns());
       nu = rho = Cells<D>(grid);
     }
-    if (!space.is_uncut()) advect.follow_walls(grid, settings.walls);
+    if (!space.is_uncut()) advect.follow_walls(grid, *diffuse.gradients());
     if (!settings.free_surface_only) return;
     inactive_gas.emplace(grid, boundary);
     advect.leave_out(inactive_gas->inactive());

@@ -41,13 +41,13 @@ double viscosity(const Settings<D>& settings, double F, double rate) {
 }
 
 template <int D>
-Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const Boundary<D>* boundary,
-                        const WallVelocity<D>& walls, const WallElements<D>& elements, TurningSolids<D>* turning)
+Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds,
+                        const Boundary<D>* boundary, const WallVelocity<D>& walls, const WallElements<D>& elements, TurningSolids<D>* turning)
     : space_(&space),
       boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
       turning_(turning),
-      stress_(grid, space, walls, elements, turning) {}
+      stress_(grid, space, kinds, walls, elements, turning) {}
 
 template <int D>
 int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
@@ -93,7 +93,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
       stress_.set_right_hand_sides(grid, mass, start, state.acceleration, dt, eddies != nullptr);
     }
     for (int c = 0; c < D; ++c)
-      iterations += stress_.solve(grid, settings.walls, c, mass, tolerance * scale, state.u[c]);
+      iterations += stress_.solve(grid, c, mass, tolerance * scale, state.u[c]);
   }
   keep_drag(grid, state, dt);
   if (turning_ != nullptr) {

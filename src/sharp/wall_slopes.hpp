@@ -4,10 +4,9 @@
 #include <vector>
 
 #include "flow/transport.hpp"
-#include "flow/walls.hpp"
+#include "flow/wall_gradients.hpp"
 #include "mesh/grid.hpp"
 #include "mesh/open_space.hpp"
-#include "mesh/sight.hpp"
 
 namespace wavy::sharp {
 
@@ -18,13 +17,13 @@ namespace wavy::sharp {
 template <int D>
 class WallSlopes {
  public:
-  /// The space must outlive it. Behind sides of the grid that hold the fluid nothing is known.
-  WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds);
+  /// All must outlive it.
+  WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const WallGradients<D>& gradients);
 
   /// Of cells all of whose surroundings hold one phase; elsewhere the slopes are 0. Reads u(1), F(1), filled.
   void find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F);
   /// Whether a cell's velocity is told by these in place of slopes along the axes.
-  [[nodiscard]] bool tells(int block, std::ptrdiff_t at) const { return told_.block(block)[at] != 0; }
+  [[nodiscard]] bool tells(int block, std::ptrdiff_t at) const { return gradients_.tells(block, at); }
 
   /// Adds to what passes the faces o + lo .. o + hi of a row across an axis by mass what the upwind cell's gradient
   /// says. `C`: volume that passes over that of a whole cell, positive upwards.
@@ -38,33 +37,15 @@ class WallSlopes {
     std::array<Vec<D>, 2> off{};      // from the cell's middle, or its group's, to that of the face's open part [m]
     std::array<double, 2> inverse{};  // 1 / room by which the cell gives
   };
-  /// A cell in sight beside some that go together, or one of these.
-  struct Neighbour {
-    CellPlace place;
-    Vec<D> way{};       // from their middle to its own [m]
-    double square = 0;  // of the way [cells^2]
-  };
-  /// What goes together: a cell, or a group.
-  struct Piece {
-    std::vector<CellPlace> cells;
-    std::vector<Neighbour> neighbours;
-    std::vector<Vec<D>> to_faces;         // from its middle to those of what is open of its cells' faces [m]
-    bool is_alone = false;                // nothing is known beside it
-    std::array<Vec<D>, D> elimination{};  // of the matrix of least squares by Gauss: factors below the diagonal
-  };
-  void find_known(const Grid<D>& grid, const WallKinds<D>& kinds);
-  void find_pieces(const Grid<D>& grid);
+  using Piece = typename WallGradients<D>::Piece;
   void list_faces(const Grid<D>& grid);
-  void prepare(const Grid<D>& grid, Piece& piece) const;
+  void list_ways(const Layout<D>& layout);
   [[nodiscard]] bool in_one_phase(const Piece& piece, const Cells<D>& F) const;
-  [[nodiscard]] std::array<Vec<D>, D> slopes_of(const Piece& piece, const CellVectors<D>& u) const;
+  [[nodiscard]] Vec<D> bounded_slope(std::size_t piece, std::size_t c, const Cells<D>& u) const;
 
   const OpenSpace<D>& space_;
-  Sight<D> sight_;
-  Field<unsigned char, D> known_;  // 1 where there is fluid; halo filled
-  std::vector<Piece> pieces_;
-  CellVectors<D> middle_;  // of what each cell belongs to, from its own [cells]; halo filled
-  Field<unsigned char, D> told_;
+  const WallGradients<D>& gradients_;
+  std::vector<std::vector<Vec<D>>> to_faces_;  // by piece: from its middle to those of what is open of its faces [m]
   std::array<std::vector<std::vector<Face>>, D> faces_;  // by axis and block, by face
   std::array<CellVectors<D>, D> slope_;                  // [component][direction] [1/s]
 };

@@ -224,7 +224,7 @@ TEST_CASE(
       return std::sin(M_PI * (c[0] + 0.5) / 64) * std::sin(M_PI * (c[1] + 0.5) / 64);
     };
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& c) { state.u[0].block(b)[o] = field(c); });
-    Viscosity<2> diffuse(grid);
+    Viscosity<2> diffuse(grid, s.walls);
     diffuse(grid, s, state.F, Cells<2>(grid, s.gas.density), state, dt);
     const double factor = 1 / (1 + dt * 0.1 * M_PI * M_PI * 3);
     double worst = 0;

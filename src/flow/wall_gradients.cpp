@@ -1,0 +1,193 @@
+#include "flow/wall_gradients.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace wavy {
+namespace {
+
+/// A way this short is none: it leads to a cell of the same group [cells^2].
+constexpr double nowhere = 1e-6;
+
+template <int D>
+double in_cells(const Vec<D>& way, const Vec<D>& h) {
+  double square = 0;
+  for (std::size_t d = 0; d < D; ++d) square += std::pow(way[d] / h[d], 2);
+  return square;
+}
+
+/// Without pivots: the matrix is symmetric and positive.
+template <int D>
+void eliminate(std::array<Vec<D>, D>& normal) {
+  double trace = 0;
+  for (std::size_t d = 0; d < D; ++d) trace += normal[d][d];
+  if (!(trace > 0)) return;
+  for (std::size_t d = 0; d < D; ++d) normal[d][d] += 1e-3 * trace;  // where all neighbours lie in a row
+  for (std::size_t k = 0; k < D; ++k)
+    for (std::size_t r = k + 1; r < D; ++r) {
+      const double factor = normal[r][k] / normal[k][k];
+      for (std::size_t e = k; e < D; ++e) normal[r][e] -= factor * normal[k][e];
+      normal[r][k] = factor;
+    }
+}
+
+}  // namespace
+
+template <int D>
+WallGradients<D>::WallGradients(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds,
+                                const WallVelocity<D>& walls, const WallElements<D>& elements)
+    : space_(space), walls_(walls), sight_(grid, space), known_(grid), told_(grid) {
+  for (auto& component : middle_) component = Cells<D>(grid);
+  find_known(grid, kinds);
+  find_pieces(grid);
+  find_walls(grid, elements);
+  for (Piece& piece : pieces_) prepare(grid, piece);
+}
+
+template <int D>
+void WallGradients<D>::find_known(const Grid<D>& grid, const WallKinds<D>& kinds) {
+  HaloRules<D> rules = all_walls<D>(Mirror::even);
+  for (std::size_t d = 0; d < D; ++d)
+    for (std::size_t side = 0; side < 2; ++side)
+      if (kinds[d][side] == Wall::no_slip) rules.walls[d][side] = Mirror::odd;
+  Cells<D> open = space_.volume();
+  fill_halo(grid, open, 1, rules);
+  for (std::size_t i = 0; i < open.data().size(); ++i) known_.data()[i] = open.data()[i] > 0 ? 1 : 0;
+}
+
+/// All cells with walls, and groups, with their middles.
+template <int D>
+void WallGradients<D>::find_pieces(const Grid<D>& grid) {
+  Cells<D> told(grid);
+  const auto tell = [&](const CellPlace& place, const Vec<D>& middle) {
+    told.block(place.block)[place.at] = 1;
+    for (int d = 0; d < D; ++d) middle_[d].block(place.block)[place.at] = middle[d];
+  };
+  const auto middle_of = [&](const WallCell<D>& wall) {
+    Vec<D> result = wall.middle;
+    for (double& c : result) c -= 0.5;
+    return result;
+  };
+  for (const auto& group : space_.groups()) {
+    // A group's middle stands with those of its cells that have a wall.
+    const WallCell<D>* known = nullptr;
+    Vec<D> from{};
+    for (const auto& place : group)
+      if (const auto* wall = space_.wall_in(place.block, place.at); wall != nullptr && known == nullptr) {
+        known = wall;
+        from = cell_middle<D>(grid, place.block, place.at);
+      }
+    if (known == nullptr) continue;
+    for (const auto& place : group) {
+      const Vec<D> own = cell_middle<D>(grid, place.block, place.at);
+      Vec<D> middle = middle_of(*known);
+      for (int d = 0; d < D; ++d) {
+        double apart = from[d] - own[d];
+        const double whole = grid.upper()[d] - grid.lower()[d];
+        if (grid.periodic()[static_cast<std::size_t>(d)]) apart -= whole * std::round(apart / whole);
+        middle[d] += apart / grid.spacing()[d];
+      }
+      tell(place, middle);
+    }
+    pieces_.emplace_back().cells = group;
+  }
+  for (int b = 0; b < grid.blocks(); ++b) {
+    if (space_.is_uncut(b)) continue;
+    for (const auto& wall : space_.wall_cells(b)) {
+      if (space_.grouped().block(b)[wall.at] != 0) continue;
+      tell({b, wall.at}, middle_of(wall));
+      pieces_.emplace_back().cells = {{b, wall.at}};
+    }
+  }
+  fill_halo(grid, told, 1, all_walls<D>(Mirror::even));
+  for (int d = 0; d < D; ++d) fill_halo(grid, middle_[d], 1, even_vector<D>(d));
+  for (std::size_t i = 0; i < told.data().size(); ++i) told_.data()[i] = told.data()[i] != 0 ? 1 : 0;
+}
+
+/// Those that hold the fluid of each piece.
+template <int D>
+void WallGradients<D>::find_walls(const Grid<D>& grid, const WallElements<D>& elements) {
+  Field<int, D> piece_of(grid);
+  for (std::size_t g = 0; g < pieces_.size(); ++g)
+    for (const auto& [b, at] : pieces_[g].cells) piece_of.block(b)[at] = static_cast<int>(g) + 1;
+  for (const auto& own : elements)
+    for (const auto& element : own) {
+      const int number = piece_of.block(element.block)[element.at];
+      if (number == 0 || !holds(element)) continue;
+      KnownWall wall{.element = &element};
+      for (int d = 0; d < D; ++d)
+        wall.way[d] =
+            element.place[d] - element.middle[d] - middle_[d].block(element.block)[element.at] * grid.spacing()[d];
+      wall.square = in_cells<D>(wall.way, grid.spacing());
+      if (wall.square > nowhere) pieces_[static_cast<std::size_t>(number - 1)].walls.push_back(wall);
+    }
+}
+
+/// What does not change from step to step.
+template <int D>
+void WallGradients<D>::prepare(const Grid<D>& grid, Piece& piece) const {
+  const Layout<D>& layout = grid.layout();
+  const Vec<D>& h = grid.spacing();
+  auto& [without, with] = piece.eliminations;
+  const auto add = [](const auto& one, Matrix& normal) {
+    for (std::size_t d = 0; d < D; ++d)
+      for (std::size_t e = 0; e < D; ++e) normal[d][e] += one.way[d] * one.way[e] / one.square;
+  };
+  for (const CellPlace& place : piece.cells)
+    for_shifts<D>(1, [&](const Index<D>& shift, int) {
+      const std::ptrdiff_t there = place.at + layout.offset(shift);
+      if (known_.block(place.block)[there] == 0 || !sight_.reaches(layout, place.block, place.at, shift)) return;
+      Neighbour one{.place = {place.block, there}};
+      for (int d = 0; d < D; ++d) {
+        const double* middle = middle_[d].block(place.block);
+        one.way[d] = (shift[d] + middle[there] - middle[place.at]) * h[d];
+      }
+      one.square = in_cells<D>(one.way, h);
+      piece.neighbours.push_back(one);
+      if (one.square > nowhere) add(one, without);
+    });
+  with = without;
+  for (const KnownWall& wall : piece.walls) add(wall, with);
+  eliminate<D>(without);
+  eliminate<D>(with);
+}
+
+template <int D>
+typename WallGradients<D>::Fit WallGradients<D>::fit(const Piece& piece, std::size_t c, const Cells<D>& u,
+                                                     bool with_walls) const {
+  Fit found;
+  double room = 0;
+  for (const auto& [b, at] : piece.cells) {
+    const double own = space_.volume().block(b)[at];
+    room += own;
+    found.mean += own * u.block(b)[at];
+  }
+  found.mean /= room;
+  const Matrix& normal = piece.eliminations[with_walls ? 1 : 0];
+  if (normal[0][0] == 0) return found;
+  Vec<D>& gradient = found.gradient;
+  const auto add = [&](const auto& one, double value) {
+    for (std::size_t d = 0; d < D; ++d) gradient[d] += one.way[d] * (value - found.mean) / one.square;
+  };
+  for (const Neighbour& one : piece.neighbours) {
+    if (one.square <= nowhere) continue;
+    const double value = u.block(one.place.block)[one.place.at];
+    found.least = std::min(found.least, value);
+    found.most = std::max(found.most, value);
+    add(one, value);
+  }
+  if (with_walls)
+    for (const KnownWall& wall : piece.walls) add(wall, walls_.at_place(*wall.element)[c]);
+  for (std::size_t k = 0; k < D; ++k)
+    for (std::size_t r = k + 1; r < D; ++r) gradient[r] -= normal[r][k] * gradient[k];
+  for (std::size_t k = D; k-- > 0;) {
+    for (std::size_t e = k + 1; e < D; ++e) gradient[k] -= normal[k][e] * gradient[e];
+    gradient[k] /= normal[k][k];
+  }
+  return found;
+}
+
+template class WallGradients<2>;
+template class WallGradients<3>;
+
+}  // namespace wavy
