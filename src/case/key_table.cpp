@@ -496,6 +496,10 @@ const std::vector<Key>& keys() {
       {"turbulence", "interface_damping", Kind::quantity, &number, "10", false, {},
        "model = \"sharp\", a law of k: how strongly the interface damps turbulence (Egorov 2004); 0: not at all, which "
        "lets turbulence grow in gas that a liquid's surface shears.", "10", "0 to 1000"},
+      {"turbulence", "rotation_correction", Kind::choice, nullptr, "no", false, {"yes", "no"},
+       "law = \"k_omega_sst\": rotation and curved flow still turbulence where angular momentum grows outwards, and stir it "
+       "up where it falls (Spalart & Shur 1997; Smirnov & Menter 2009). For vats without baffles, cyclones, bends.",
+       "\"yes\""},
       {"turbulence", "bodies_stir", Kind::choice, nullptr, "yes", false, {"yes", "no"},
        "model = \"eulerian\": bubbles and drops add to the eddy viscosity (Sato & Sekoguchi, Int. J. Multiphase Flow 2 (1975) "
        "79).", "\"no\""},

@@ -324,7 +324,12 @@ void Turbulence<D>::set_rates(const Grid<D>& grid, const MeanFlow<D>& flow, doub
             own.cross += (state.k.block(b)[at + s] - state.k.block(b)[at - s]) *
                          (state.second.block(b)[at + s] - state.second.block(b)[at - s]) / (4 * h[d] * h[d]);
           }
-        const double production = made[at] >= 0 ? made[at] : gradients.production;
+        double production = made[at] >= 0 ? made[at] : gradients.production;
+        if (settings_.rotation_correction && made[at] < 0) {
+          std::array<double, 3> u{};
+          for (std::size_t c = 0; c < D; ++c) u[c] = flow.u[c].block(b)[at];
+          production *= rotation_factor(gradients.mean, u, own.second);
+        }
         TurbulentRates rates = settings_.law->rates(own, production, nu_t[at]);
         const double y_re = re_y(own);
         if (made[at] >= 0 || own.distance < beside_ || y_re < near_wall) {

@@ -37,6 +37,7 @@ struct TurbulenceSettings {
   double roughness = 0;                 ///< of all walls, as that of sand [m]
   /// What a sharp interface damps it by: omega there goes to this times 6 nu/(0.075 h^2); 0: not at all.
   double interface_damping = 0;
+  bool rotation_correction = false;                    ///< (T8)
   std::function<double(const Vec<D>&)> wall_distance;  ///< from walls that do not slip [m]; empty: there are none
 };
 

@@ -82,9 +82,6 @@ ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, 
       for (std::ptrdiff_t at = o; at < o + n; ++at)
         if (gradients_->tells(b, at) && space_.volume().block(b)[at] > 0) told_[static_cast<std::size_t>(b)].push_back(at);
     });
-  for (std::size_t c = 0; c < D; ++c)
-    for (std::size_t d = 0; d < D; ++d)
-      if (d != c) gradient_[c][d] = Cells<D>(grid);
 }
 
 template <int D>
@@ -189,25 +186,12 @@ template <int D>
 void ViscousStress<D>::find_gradients(const Grid<D>& grid, const CellVectors<D>& u,
                                       bool law_of_wall) {
   if (!gradients_) return;
-  const auto& pieces = gradients_->pieces();
-  const auto count = static_cast<std::ptrdiff_t>(pieces.size());
-#pragma omp parallel for schedule(static)
-  for (std::ptrdiff_t g = 0; g < count; ++g) {
-    const auto& piece = pieces[static_cast<std::size_t>(g)];
-    for (std::size_t c = 0; c < D; ++c) {
-      const Vec<D> gradient = gradients_->fit(piece, c, u[c], !law_of_wall).gradient;
-      for (const auto& [b, at] : piece.cells)
-        for (std::size_t d = 0; d < D; ++d)
-          if (d != c) gradient_[c][d].block(b)[at] = gradient[d];
-    }
-  }
-  for (std::size_t c = 0; c < D; ++c)
-    for (std::size_t d = 0; d < D; ++d) {
-      if (d == c) continue;
-      HaloRules<D> rules = velocity_rules<D>(kinds_, static_cast<int>(c));
-      rules.turns = (c < 2) != (d < 2);
-      fill_halo(grid, gradient_[c][d], 1, rules, space_.open_spans());
-    }
+  gradients_->keep(
+      grid,
+      [&](std::size_t piece, std::size_t c) {
+        return gradients_->fit(gradients_->pieces()[piece], c, u[c], !law_of_wall).gradient;
+      },
+      [&](std::size_t c) { return velocity_rules<D>(kinds_, static_cast<int>(c)); });
 }
 
 /// Puts the gradients at walls in the place of what `out`, of a component, has of differences along its axis of the
@@ -225,7 +209,7 @@ void ViscousStress<D>::put_gradients(const Grid<D>& grid, int block, std::size_t
     for (std::size_t d = 0; d < D; ++d) {
       if (d == c) continue;
       const double* v = u[d].block(block) + at;
-      const double more = 2 * h[c] * gradient_[d][c].block(block)[at] - (v[sc] - v[-sc]);
+      const double more = 2 * h[c] * gradients_->kept()[d][c].block(block)[at] - (v[sc] - v[-sc]);
       const double* face = face_[d][c].block(block) + at;
       const std::ptrdiff_t s = layout.step[d];
       const int i = axis_index<D>(layout, at, static_cast<int>(d));

@@ -40,7 +40,7 @@ class ViscousStress {
                 const WallElements<D>& elements, TurningSolids<D>* turning = nullptr);
 
   /// Nothing where nothing cuts the grid.
-  [[nodiscard]] const std::optional<WallGradients<D>>& gradients() const { return gradients_; }
+  [[nodiscard]] std::optional<WallGradients<D>>& gradients() { return gradients_; }
 
   /// To be set on the open faces of all blocks: dt mu / h^2 times the space's conductance, by axis of the face and
   /// component of the velocity [kg/m3].
@@ -94,7 +94,6 @@ class ViscousStress {
   CellVectors<D> held_;                                     // empty where there are no solids
   std::optional<WallGradients<D>> gradients_;
   std::vector<std::vector<std::ptrdiff_t>> told_;  // by block: cells that they tell, with one layer round it
-  std::array<CellVectors<D>, D> gradient_;         // of the step, [component][direction], these two unlike [1/s]
   ImplicitDiffusion<D> implicit_;
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;

@@ -38,6 +38,8 @@ WallGradients<D>::WallGradients(const Grid<D>& grid, const OpenSpace<D>& space, 
                                 const WallVelocity<D>& walls, const WallElements<D>& elements)
     : space_(space), walls_(walls), sight_(grid, space), known_(grid), told_(grid) {
   for (auto& component : middle_) component = Cells<D>(grid);
+  for (auto& component : kept_)
+    for (auto& field : component) field = Cells<D>(grid);
   find_known(grid, kinds);
   find_pieces(grid);
   find_walls(grid, elements);

@@ -57,6 +57,13 @@ class WallGradients {
   /// Of component c, by its values u. Reads u(1), filled.
   [[nodiscard]] Fit fit(const Piece& piece, std::size_t c, const Cells<D>& u, bool with_walls) const;
 
+  /// Keeps `of(number of a piece, component)` in its cells, a gradient [1/s], until the next call; halo of one layer,
+  /// whose sides are mirrors by `sides(component)`.
+  template <class Of, class Sides>
+  void keep(const Grid<D>& grid, Of&& of, Sides&& sides);
+  /// What is kept, [component][direction].
+  [[nodiscard]] const std::array<CellVectors<D>, D>& kept() const { return kept_; }
+
  private:
   void find_known(const Grid<D>& grid, const WallKinds<D>& kinds);
   void find_pieces(const Grid<D>& grid);
@@ -70,6 +77,28 @@ class WallGradients {
   Field<unsigned char, D> told_;
   CellVectors<D> middle_;
   std::vector<Piece> pieces_;
+  std::array<CellVectors<D>, D> kept_;
 };
+
+template <int D>
+template <class Of, class Sides>
+void WallGradients<D>::keep(const Grid<D>& grid, Of&& of, Sides&& sides) {
+  const auto count = static_cast<std::ptrdiff_t>(pieces_.size());
+#pragma omp parallel for schedule(static)
+  for (std::ptrdiff_t g = 0; g < count; ++g) {
+    const auto number = static_cast<std::size_t>(g);
+    for (std::size_t c = 0; c < D; ++c) {
+      const Vec<D> gradient = of(number, c);
+      for (const auto& [b, at] : pieces_[number].cells)
+        for (std::size_t d = 0; d < D; ++d) kept_[c][d].block(b)[at] = gradient[d];
+    }
+  }
+  for (std::size_t c = 0; c < D; ++c)
+    for (std::size_t d = 0; d < D; ++d) {
+      HaloRules<D> rules = sides(c);
+      rules.turns = (c < 2) != (d < 2);
+      fill_halo(grid, kept_[c][d], 1, rules, space_.open_spans());
+    }
+}
 
 }  // namespace wavy

@@ -12,6 +12,7 @@ namespace {
 
 constexpr double least_share = 1e-4;  // cells with less room count as solid; their faces must pass next to nothing
 constexpr double least_area = 1e-3;
+constexpr double sealed = 0.01;  // less room than this without an open face is what a solid's corner leaves
 constexpr double pocket = 1e-3;  // unconnected parts with less of the open volume than this are closed
 
 /// Snaps what round-off left beside 0 and 1.
@@ -247,6 +248,14 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Distance& distance) {
         }
       });
     }
+    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (volume[at] == 0 || volume[at] >= sealed) continue;
+        double open = 0;
+        for (int d = 0; d < D; ++d) open += area_[d].block(b)[at] + area_[d].block(b)[at + layout.step[d]];
+        if (open == 0) volume[at] = 0;
+      }
+    });
   });
 }
 

@@ -70,6 +70,12 @@ double friction_velocity(double speed, double y, double nu, double roughness = 0
 /// Production of k by that law [m2/s3].
 double wall_production(double friction_velocity, double y, double nu, double roughness = 0);
 
+/// (T8) By what rotation and curved flow multiply production in the SST law, 0 to 1.25: Spalart & Shur, Aerosp. Sci.
+/// Technol. 1 (1997) 297, for SST Smirnov & Menter, J. Turbomach. 131 (2009) 041010; the axes of strain are taken to
+/// turn as fast as the velocity does along its path. `u`: of the mean flow, seen from where its pattern stands [m/s];
+/// `omega` [1/s].
+double rotation_factor(const VelocityGradient& g, const std::array<double, 3>& u, double omega);
+
 /// (T2) Beside walls, where Re_y = sqrt(k) y/nu is below some 200, lengths go with the distance from the wall:
 /// epsilon = k^(3/2)/l_epsilon, nu_t = c_mu sqrt(k) l_mu (Wolfshtein, Int. J. Heat Mass Transfer 12 (1969) 301).
 double dissipation_length(double y, double re_y);

@@ -94,10 +94,10 @@ double needed_memory(const Setup<D>& setup) {
   // the grid.
   constexpr double arrays_per_cell = D == 2 ? 38 : 52;
   constexpr double arrays_of_snapshot = 36;  // of cells alone, while one is written: more than a checkpoint takes
-  constexpr double arrays_for_walls = 20 + D;
+  constexpr double arrays_for_gradients = D + D * D;
+  constexpr double arrays_for_walls = 20 + D + arrays_for_gradients;
   constexpr double arrays_for_means = 4 * (5 + D) + 2;  // RunningMeans, twice while a checkpoint is written
   constexpr double arrays_for_turbulence = 27 + 2 * D;  // what is archived counted twice
-  constexpr double arrays_for_wall_slopes = D + D * D;  // of the sharp model, where walls cut its grid
   constexpr double program = 5.6e7;
   const Partition<D> cells = partition<D>(minus<D>(setup.upper, setup.lower), setup.cell_size);
   const Layout<D> layout(cells.block_cells);
@@ -107,13 +107,11 @@ double needed_memory(const Setup<D>& setup) {
   // The Eulerian model holds more of each phase and pair.
   constexpr double arrays_of_phase = 20 + 16 * D;
   constexpr double arrays_of_pair = 3 + D;
-  const double of_model = setup.eulerian ? arrays_of_phase * static_cast<double>(setup.eulerian->phases.size()) +
+  const double of_model = setup.eulerian ? (cuts_the_grid(setup) ? arrays_for_gradients : 0.0) + arrays_of_phase * static_cast<double>(setup.eulerian->phases.size()) +
                                                arrays_of_pair * static_cast<double>(setup.eulerian->pairs.size())
                                          : 0.0;
   const bool turbulent = setup.turbulence.law != nullptr;
-  const double of_turbulence =
-      turbulent ? arrays_for_turbulence + (cuts_the_grid(setup) && !setup.eulerian ? arrays_for_wall_slopes : 0.0)
-                : 0.0;
+  const double of_turbulence = turbulent ? arrays_for_turbulence : 0.0;
   // Of the phases that carry tracers: contents, fluxes and work arrays.
   constexpr double arrays_for_tracers = 11 + 2 * D;
   const double of_tracers =

@@ -228,7 +228,7 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
 }
 
 template <int D>
-void Advection<D>::follow_walls(const Grid<D>& grid, const WallGradients<D>& gradients) {
+void Advection<D>::follow_walls(const Grid<D>& grid, WallGradients<D>& gradients) {
   wall_slopes_.emplace(grid, *space_, gradients);
   for (auto& smooth : smooth_)
     for_blocks(grid, [&](int b) {

@@ -8,10 +8,8 @@
 namespace wavy::sharp {
 
 template <int D>
-WallSlopes<D>::WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const WallGradients<D>& gradients)
+WallSlopes<D>::WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, WallGradients<D>& gradients)
     : space_(space), gradients_(gradients) {
-  for (auto& component : slope_)
-    for (auto& field : component) field = Cells<D>(grid);
   list_faces(grid);
   list_ways(grid.layout());
 }
@@ -111,31 +109,24 @@ Vec<D> WallSlopes<D>::bounded_slope(std::size_t piece, std::size_t c, const Cell
 
 template <int D>
 void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F) {
-  const auto count = static_cast<std::ptrdiff_t>(gradients_.pieces().size());
+  std::vector<unsigned char> known(gradients_.pieces().size());
+  const auto count = static_cast<std::ptrdiff_t>(known.size());
 #pragma omp parallel for schedule(static)
   for (std::ptrdiff_t g = 0; g < count; ++g) {
     const auto number = static_cast<std::size_t>(g);
-    const Piece& piece = gradients_.pieces()[number];
-    const bool known = in_one_phase(piece, F);
-    for (std::size_t c = 0; c < D; ++c) {
-      const Vec<D> slope = known ? bounded_slope(number, c, u[c]) : Vec<D>{};
-      for (const auto& [b, at] : piece.cells)
-        for (std::size_t d = 0; d < D; ++d) slope_[c][d].block(b)[at] = slope[d];
-    }
+    known[number] = in_one_phase(gradients_.pieces()[number], F) ? 1 : 0;
   }
-  for (std::size_t c = 0; c < D; ++c)
-    for (std::size_t d = 0; d < D; ++d) {
-      HaloRules<D> rules = all_walls<D>(Mirror::even);
-      rules.turns = (c < 2) != (d < 2);
-      fill_halo(grid, slope_[c][d], 1, rules, space_.open_spans());
-    }
+  gradients_.keep(
+      grid,
+      [&](std::size_t piece, std::size_t c) { return known[piece] != 0 ? bounded_slope(piece, c, u[c]) : Vec<D>{}; },
+      [](std::size_t) { return all_walls<D>(Mirror::even); });
 }
 
 template <int D>
 void WallSlopes<D>::add(int block, int axis, std::ptrdiff_t o, int lo, int hi, const double* C,
                         const TransportRow<D>& row) const {
   const auto& list = faces_[static_cast<std::size_t>(axis)][static_cast<std::size_t>(block)];
-  const std::ptrdiff_t s = slope_[0][0].layout().step[axis];
+  const std::ptrdiff_t s = gradients_.kept()[0][0].layout().step[axis];
   for (auto face = std::ranges::lower_bound(list, o + lo, {}, &Face::face); face != list.end() && face->face < o + hi;
        ++face) {
     const double passes = C[face->face];
@@ -147,7 +138,7 @@ void WallSlopes<D>::add(int block, int axis, std::ptrdiff_t o, int lo, int hi, c
     off[axis] *= 1 - std::min(std::abs(passes) * face->inverse[side], 1.0);  // the mean of what leaves in the step
     for (std::size_t c = 0; c < D; ++c) {
       double more = 0;
-      for (std::size_t d = 0; d < D; ++d) more += slope_[c][d].block(block)[cell] * off[d];
+      for (std::size_t d = 0; d < D; ++d) more += gradients_.kept()[c][d].block(block)[cell] * off[d];
       row.passes[c][i] += row.mass[i] * more;
     }
   }

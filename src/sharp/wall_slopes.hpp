@@ -18,7 +18,7 @@ template <int D>
 class WallSlopes {
  public:
   /// All must outlive it.
-  WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const WallGradients<D>& gradients);
+  WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, WallGradients<D>& gradients);
 
   /// Of cells all of whose surroundings hold one phase; elsewhere the slopes are 0. Reads u(1), F(1), filled.
   void find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F);
@@ -44,10 +44,9 @@ class WallSlopes {
   [[nodiscard]] Vec<D> bounded_slope(std::size_t piece, std::size_t c, const Cells<D>& u) const;
 
   const OpenSpace<D>& space_;
-  const WallGradients<D>& gradients_;
+  WallGradients<D>& gradients_;  // keep the slopes from `find` to `add`
   std::vector<std::vector<Vec<D>>> to_faces_;  // by piece: from its middle to those of what is open of its faces [m]
   std::array<std::vector<std::vector<Face>>, D> faces_;  // by axis and block, by face
-  std::array<CellVectors<D>, D> slope_;                  // [component][direction] [1/s]
 };
 
 }  // namespace wavy::sharp

@@ -126,6 +126,9 @@ TEST_CASE("what turbulence cannot be is refused with its line") {
   drive::refuses(with_gauge(drive::replaced(duct("none"), "turbulence_[^\n]*\n", ""), "turbulent_energy"),
                  "the flow is laminar: it has no turbulent_energy", 0);
   drive::refuses(with_gauge(duct("wale"), "turbulent_energy"), "wale keeps no turbulent_energy of its own", 0);
+  drive::refuses(duct("k_epsilon", "rotation_correction = \"yes\"\n"), "belongs to law = \"k_omega_sst\"", 6);
+  drive::refuses(duct("none", "rotation_correction = \"no\"\n"), "the flow is laminar", 6);
+  drive::refuses(duct("k_omega_sst", "rotation_correction = true\n"), "rotation_correction", 6);
   const std::string column = drive::given_case("wash_column");
   drive::refuses(drive::replaced(column, "surface_tension", "turbulent_dispersion = \"tchen\"\nsurface_tension"),
                  "'tchen' is not", 23);
@@ -137,6 +140,29 @@ TEST_CASE("what turbulence cannot be is refused with its line") {
   drive::refuses(
       drive::replaced(drive::given_case("wash_line"), "\n\\[line\\]", "\n[turbulence]\nlaw = \"wale\"\n[line]"),
       "this key is not known here", 0);
+}
+
+TEST_CASE("in water that a drum takes along turbulence dies down sooner where the rotation is told to it") {
+  const Folder folder;
+  const auto left = [&](const std::string& correction) {
+    folder.write(
+        correction + ".toml",
+        fmt::format("wavy = 1\nvessel = {{ shape = \"circle\", diameter = \"20 cm\" }}\ngrid.cell = \"8 mm\"\n"
+                    "turbulence = {{ law = \"k_omega_sst\", rotation_correction = \"{}\" }}\n"
+                    "phase = [{{ name = \"water\", fluid = \"water\" }}, {{ name = \"air\", fluid = \"air\" }}]\n"
+                    "fill = [{{ phase = \"water\", level = \"20 cm\" }}]\n"
+                    "moving_wall = [{{ wall = \"vessel\", turning = \"10 rad/s\", about = [\"10 cm\", \"10 cm\"] }}]\n"
+                    "gauge = [{{ name = \"k\", measures = \"mean\", quantity = \"turbulent_energy\" }}]\n"
+                    "run = {{ until = \"3 s\", snapshot_interval = \"3 s\" }}\n",
+                    correction));
+    const auto outcome = drive::wavy(folder, "run " + correction + ".toml");
+    INFO(outcome.out);
+    REQUIRE(outcome.code == 0);
+    return last(wavy::read_csv(folder.path() / (correction + ".run") / "history.csv"), "k");
+  };
+  const double plain = left("no");
+  CHECK(plain > 0);
+  CHECK(left("yes") < 0.75 * plain);
 }
 
 TEST_CASE("turbulence where it can make nothing, or in a plane, is remarked on") {
