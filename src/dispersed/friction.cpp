@@ -83,8 +83,7 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
       const double allowed = tolerance * std::max(greatest_component(grid, state.u[i]), 1e-30);
       stress.set_right_hand_sides(grid, mass_, state.u[i], gains, dt, eddies != nullptr);
       if (turns) accelerate<D>(grid, space_, gains, dt, state.u[i]);
-      for (int c = 0; c < D; ++c)
-        iterations += stress.solve(grid, c, mass_, allowed, state.u[i][c]);
+      for (int c = 0; c < D; ++c) iterations += stress.solve(grid, c, mass_, allowed, state.u[i][c]);
       keep_drag(grid, stress, i, dt, state);
       if (turns) {
         fill_velocity(grid, settings, i, 1, state);

@@ -61,10 +61,15 @@ void accelerate(const Grid<D>& grid, const OpenSpace<D>& space,
 }
 
 template <int D>
-ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds, const WallVelocity<D>& walls,
-                                const WallElements<D>& elements,
+ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds,
+                                const WallVelocity<D>& walls, const WallElements<D>& elements,
                                 TurningSolids<D>* turning)
-    : space_(space), kinds_(kinds), wall_velocity_(walls), elements_(elements), turning_(turning), implicit_(grid, &space) {
+    : space_(space),
+      kinds_(kinds),
+      wall_velocity_(walls),
+      elements_(elements),
+      turning_(turning),
+      implicit_(grid, &space) {
   if (!space.is_uncut() || turning_ != nullptr) held_.fill(Cells<D>(grid, 1.0));
   if (!space.is_uncut()) {
     for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
@@ -80,7 +85,8 @@ ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, 
   for (int b = 0; b < grid.blocks(); ++b)
     for_rows<D>(grid.layout(), near.lo, near.hi, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at)
-        if (gradients_->tells(b, at) && space_.volume().block(b)[at] > 0) told_[static_cast<std::size_t>(b)].push_back(at);
+        if (gradients_->tells(b, at) && space_.volume().block(b)[at] > 0)
+          told_[static_cast<std::size_t>(b)].push_back(at);
     });
 }
 
@@ -183,8 +189,7 @@ void ViscousStress<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
 
 /// At walls that are met by their law the fluid is so fast that these say nothing of its gradient.
 template <int D>
-void ViscousStress<D>::find_gradients(const Grid<D>& grid, const CellVectors<D>& u,
-                                      bool law_of_wall) {
+void ViscousStress<D>::find_gradients(const Grid<D>& grid, const CellVectors<D>& u, bool law_of_wall) {
   if (!gradients_) return;
   gradients_->keep(
       grid,
@@ -340,8 +345,7 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
 
 /// rho x - dt sum_d d_d(mu d_d x) = rhs for one component, the normal direction counted twice.
 template <int D>
-int ViscousStress<D>::solve(const Grid<D>& grid, int c, const Cells<D>& mass, double allowed,
-                            Cells<D>& x) {
+int ViscousStress<D>::solve(const Grid<D>& grid, int c, const Cells<D>& mass, double allowed, Cells<D>& x) {
   assert(c >= 0 && c < D && allowed > 0);
   const HaloRules<D> rules = velocity_rules<D>(kinds_, c);
   std::array<const Cells<D>*, D> faces;

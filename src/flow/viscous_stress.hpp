@@ -89,9 +89,9 @@ class ViscousStress {
   WallKinds<D> kinds_;
   const WallVelocity<D>& wall_velocity_;
   const WallElements<D>& elements_;
-  TurningSolids<D>* turning_;                               // null where nothing turns
-  std::vector<std::vector<double>> wall_friction_;          // by block, as walls()
-  CellVectors<D> held_;                                     // empty where there are no solids
+  TurningSolids<D>* turning_;                       // null where nothing turns
+  std::vector<std::vector<double>> wall_friction_;  // by block, as walls()
+  CellVectors<D> held_;                             // empty where there are no solids
   std::optional<WallGradients<D>> gradients_;
   std::vector<std::vector<std::ptrdiff_t>> told_;  // by block: cells that they tell, with one layer round it
   ImplicitDiffusion<D> implicit_;

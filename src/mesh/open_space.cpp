@@ -147,8 +147,8 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
   }
 }
 
-/// What faces round every block are; those on the grid's upper boundary share their place with what a mirror would write
-/// there.
+/// What faces round every block are; those on the grid's upper boundary share their place with what a mirror would
+/// write there.
 template <int D>
 void OpenSpace<D>::fill_face_halos(const Grid<D>& grid, Faces<D>& faces) {
   for (int axis = 0; axis < D; ++axis) {

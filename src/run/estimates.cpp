@@ -107,7 +107,8 @@ double needed_memory(const Setup<D>& setup) {
   // The Eulerian model holds more of each phase and pair.
   constexpr double arrays_of_phase = 20 + 16 * D;
   constexpr double arrays_of_pair = 3 + D;
-  const double of_model = setup.eulerian ? (cuts_the_grid(setup) ? arrays_for_gradients : 0.0) + arrays_of_phase * static_cast<double>(setup.eulerian->phases.size()) +
+  const double of_model = setup.eulerian ? (cuts_the_grid(setup) ? arrays_for_gradients : 0.0) +
+                                               arrays_of_phase * static_cast<double>(setup.eulerian->phases.size()) +
                                                arrays_of_pair * static_cast<double>(setup.eulerian->pairs.size())
                                          : 0.0;
   const bool turbulent = setup.turbulence.law != nullptr;

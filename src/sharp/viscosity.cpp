@@ -42,7 +42,8 @@ double viscosity(const Settings<D>& settings, double F, double rate) {
 
 template <int D>
 Viscosity<D>::Viscosity(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds,
-                        const Boundary<D>* boundary, const WallVelocity<D>& walls, const WallElements<D>& elements, TurningSolids<D>* turning)
+                        const Boundary<D>* boundary, const WallVelocity<D>& walls, const WallElements<D>& elements,
+                        TurningSolids<D>* turning)
     : space_(&space),
       boundary_(boundary == nullptr || boundary->closed() ? nullptr : boundary),
       walls_(&walls),
@@ -92,8 +93,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
       finish_coefficients(grid, settings, mass, state, dt, explicitly, eddies);
       stress_.set_right_hand_sides(grid, mass, start, state.acceleration, dt, eddies != nullptr);
     }
-    for (int c = 0; c < D; ++c)
-      iterations += stress_.solve(grid, c, mass, tolerance * scale, state.u[c]);
+    for (int c = 0; c < D; ++c) iterations += stress_.solve(grid, c, mass, tolerance * scale, state.u[c]);
   }
   keep_drag(grid, state, dt);
   if (turning_ != nullptr) {

@@ -44,7 +44,7 @@ class WallSlopes {
   [[nodiscard]] Vec<D> bounded_slope(std::size_t piece, std::size_t c, const Cells<D>& u) const;
 
   const OpenSpace<D>& space_;
-  WallGradients<D>& gradients_;  // keep the slopes from `find` to `add`
+  WallGradients<D>& gradients_;                // keep the slopes from `find` to `add`
   std::vector<std::vector<Vec<D>>> to_faces_;  // by piece: from its middle to those of what is open of its faces [m]
   std::array<std::vector<std::vector<Face>>, D> faces_;  // by axis and block, by face
 };
