@@ -130,7 +130,8 @@ template <int D>
 void WallGradients<D>::prepare(const Grid<D>& grid, Piece& piece) const {
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.spacing();
-  auto& [without, with] = piece.eliminations;
+  Matrix& without = piece.eliminations[0];
+  Matrix& with = piece.eliminations[1];
   const auto add = [](const auto& one, Matrix& normal) {
     for (std::size_t d = 0; d < D; ++d)
       for (std::size_t e = 0; e < D; ++e) normal[d][e] += one.way[d] * one.way[e] / one.square;

@@ -31,7 +31,7 @@ Vector turning_rate(const VelocityGradient& g, const Vector& u) {
 }  // namespace
 
 double rotation_factor(const VelocityGradient& g, const std::array<double, 3>& u, double omega) {
-  constexpr double c1 = 1, c2 = 2, c3 = 1;
+  constexpr double c_r1 = 1, c_r2 = 2, c_r3 = 1;
   constexpr double most = 1.25;
   VelocityGradient S, W;  // rates of strain and of rotation
   double strain_square = 0;
@@ -63,7 +63,7 @@ double rotation_factor(const VelocityGradient& g, const std::array<double, 3>& u
   const double time_rate = std::sqrt(std::max(strain_square, 0.09 * omega * omega));
   const double curved = turned == 0 ? 0.0 : 2 * turned / (rotation * std::pow(time_rate, 3));
   const double even = 2 * strain / (strain + rotation);  // 2 r*/(1 + r*), r* = S/W
-  return std::clamp((1 + c1) * even * (1 - c3 * std::atan(c2 * curved)) - c1, 0.0, most);
+  return std::clamp((1 + c_r1) * even * (1 - c_r3 * std::atan(c_r2 * curved)) - c_r1, 0.0, most);
 }
 
 }  // namespace wavy
