@@ -85,8 +85,8 @@ template <class Of, class Sides>
 void WallGradients<D>::keep(const Grid<D>& grid, Of&& of, Sides&& sides) {
   const auto count = static_cast<std::ptrdiff_t>(pieces_.size());
 #pragma omp parallel for schedule(static)
-  for (std::ptrdiff_t g = 0; g < count; ++g) {
-    const auto number = static_cast<std::size_t>(g);
+  for (std::ptrdiff_t piece = 0; piece < count; ++piece) {
+    const auto number = static_cast<std::size_t>(piece);
     for (std::size_t c = 0; c < D; ++c) {
       const Vec<D> gradient = of(number, c);
       for (const auto& [b, at] : pieces_[number].cells)
