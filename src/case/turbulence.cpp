@@ -46,9 +46,10 @@ void read_turbulence(Sections& sections, Setup<D>& setup) {
   if (part.has("interface_damping") && eulerian)
     throw part.wrong("interface_damping", "the Eulerian model has no sharp interface", "leave it out");
   if (!eulerian && !large_eddy) turbulence.interface_damping = part.quantity("interface_damping");
-  if (part.has("rotation_correction") && turbulence.law->name != k_omega_sst.name)
+  const bool sst = turbulence.law->name == k_omega_sst.name;
+  if (part.has("rotation_correction") && !sst)
     throw part.wrong("rotation_correction", "it belongs to law = \"k_omega_sst\"", "choose that law, or leave it out");
-  turbulence.rotation_correction = part.choice("rotation_correction") == "yes";
+  if (sst) turbulence.rotation_correction = part.choice("rotation_correction") == "yes";
   if (part.has("bodies_stir") && !eulerian)
     throw part.wrong("bodies_stir", "it belongs to model = \"eulerian\"", "leave it out");
   if (eulerian) setup.bodies_stir = part.choice("bodies_stir") == "yes";
