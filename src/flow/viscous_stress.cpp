@@ -71,14 +71,12 @@ ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, 
       turning_(turning),
       implicit_(grid, &space) {
   if (!space.is_uncut() || turning_ != nullptr) held_.fill(Cells<D>(grid, 1.0));
-  if (!space.is_uncut()) {
-    for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
-  }
   for (int d = 0; d < D; ++d) {
     rhs_[d] = Cells<D>(grid);
     for (auto& face : face_[d]) face = Cells<D>(grid);
   }
   if (space.is_uncut()) return;
+  for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
   gradients_.emplace(grid, space, kinds, walls, elements);
   told_.resize(static_cast<std::size_t>(grid.blocks()));
   const CellRange<D> near = with_layers(grid.layout(), 1);

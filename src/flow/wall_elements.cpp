@@ -98,12 +98,9 @@ void add_solids(const Grid<D>& grid, const OpenSpace<D>& space, Wall kind, const
     WallElement<D> element = element_in<D>(grid, block, cell.at);
     element.of = WallElement<D>::Of::solid;
     if (moving.solid) element.motion = moving.solid(element.middle);
-    const Vec<D>& h = grid.geometry(block).spacing;
-    const Vec<D> way = to_wall<D>(cell, h);
-    for (std::size_t d = 0; d < D; ++d) {
-      element.place[d] += way[d];
-      element.fluid[d] += (cell.middle[d] - 0.5) * h[d];
-    }
+    const Vec<D> way = to_wall<D>(cell, grid.geometry(block).spacing);
+    for (std::size_t d = 0; d < D; ++d) element.place[d] += way[d];
+    element.fluid = middle_of_fluid(grid, block, cell);
     element.normal = cell.wall;
     element.area = cell.area;
     element.kind = cell.mirror ? Wall::mirror : kind;

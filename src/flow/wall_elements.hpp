@@ -37,6 +37,14 @@ struct WallElement {
   [[nodiscard]] double distance() const { return area / friction; }
 };
 
+/// Where a wall cell's fluid has its middle, or its group's [m].
+template <int D>
+Vec<D> middle_of_fluid(const Grid<D>& grid, int block, const WallCell<D>& cell) {
+  Vec<D> middle = cell_middle<D>(grid, block, cell.at);
+  for (std::size_t d = 0; d < D; ++d) middle[d] += (cell.middle[d] - 0.5) * grid.geometry(block).spacing[d];
+  return middle;
+}
+
 /// Whether its friction acts on a component of the velocity: nothing but pressure acts upright on a wall that lies
 /// along faces of the grid.
 template <int D>

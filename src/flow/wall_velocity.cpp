@@ -15,15 +15,13 @@ WallVelocity<D>::WallVelocity(const Grid<D>& grid, const OpenSpace<D>& space, co
     for (const auto& element : beside_solids<D>(own))
       if (element.motion != MovingWalls<D>::none) beside_solids_.push_back({element.motion, element.middle});
   for (const auto& group : space.groups()) {
-    const auto middle_of = [&](const CellPlace& place) { return cell_middle<D>(grid, place.block, place.at); };
-    groups_.push_back({moving.solid(middle_of(group.back())), middle_of(group.back())});
-    for (const auto& place : group) {
-      const auto* wall = space.wall_in(place.block, place.at);
-      if (wall == nullptr) continue;
-      groups_.back().place = middle_of(place);
-      for (int d = 0; d < D; ++d) groups_.back().place[d] += (wall->middle[d] - 0.5) * grid.spacing()[d];
-      break;
-    }
+    const Vec<D> last = cell_middle<D>(grid, group.back().block, group.back().at);
+    groups_.push_back({moving.solid(last), last});
+    for (const auto& place : group)
+      if (const auto* wall = space.wall_in(place.block, place.at); wall != nullptr) {
+        groups_.back().place = middle_of_fluid(grid, place.block, *wall);
+        break;
+      }
   }
   solids_.resize(static_cast<std::size_t>(grid.blocks()));
   const auto neighbours = [&](int b, std::ptrdiff_t at, auto&& fn) {

@@ -12,8 +12,8 @@ namespace {
 
 constexpr double least_share = 1e-4;  // cells with less room count as solid; their faces must pass next to nothing
 constexpr double least_area = 1e-3;
-constexpr double sealed = 0.01;  // less room than this without an open face is what a solid's corner leaves
-constexpr double pocket = 1e-3;  // unconnected parts with less of the open volume than this are closed
+constexpr double pocket = 1e-3;  // unconnected parts with less of the open volume than this are closed,
+constexpr double sliver = 0.01;  // and those with less of a cell, which a solid's corner leaves
 
 /// Snaps what round-off left beside 0 and 1.
 double snapped(double share, double least) {
@@ -79,11 +79,10 @@ OpenSpace<D>::OpenSpace(const Grid<D>& grid, const Solid<D>* vessel, const std::
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
   find_groups(grid);
   const CellVectors<D> middles = find_walls(grid);
-  fill_face_halos(grid, area_);
+  fill_area_halos(grid);
   if (axisymmetric_) set_weights(grid);
   fill_halo(grid, inverse_, 2, all_walls<D>(Mirror::even));
   find_face_conductances(grid, middles);
-  fill_face_halos(grid, face_conductance_);
   find_spans(grid);
 }
 
@@ -138,7 +137,7 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
     block.cut = true;
   });
   fill_halo(grid, volume_, pad, all_walls<D>(Mirror::even));
-  fill_face_halos(grid, area_);
+  fill_area_halos(grid);
   open_volume_ = 0;
   wall_area_ = 0;
   for (std::size_t b = 0; b < blocks_.size(); ++b) {
@@ -147,16 +146,15 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
   }
 }
 
-/// What faces round every block are; those on the grid's upper boundary share their place with what a mirror would
-/// write there.
+/// Areas round every block; those on the grid's upper boundary share their place with what a mirror would write there.
 template <int D>
-void OpenSpace<D>::fill_face_halos(const Grid<D>& grid, Faces<D>& faces) {
+void OpenSpace<D>::fill_area_halos(const Grid<D>& grid) {
   for (int axis = 0; axis < D; ++axis) {
-    const Cells<D> known = faces[axis];
-    fill_face_halo(grid, axis, faces[axis], pad);
+    const Cells<D> known = area_[axis];
+    fill_face_halo(grid, axis, area_[axis], pad);
     for_blocks(grid, [&](int b) {
       for_boundary_faces(grid, b, axis, 1, [&](std::ptrdiff_t o, int n) {
-        std::copy_n(known.block(b) + o, n, faces[axis].block(b) + o);
+        std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o);
       });
     });
   }
@@ -248,14 +246,6 @@ void OpenSpace<D>::measure(const Grid<D>& grid, const Distance& distance) {
         }
       });
     }
-    for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at) {
-        if (volume[at] == 0 || volume[at] >= sealed) continue;
-        double open = 0;
-        for (int d = 0; d < D; ++d) open += area_[d].block(b)[at] + area_[d].block(b)[at + layout.step[d]];
-        if (open == 0) volume[at] = 0;
-      }
-    });
   });
 }
 
@@ -310,9 +300,10 @@ void OpenSpace<D>::join_parts(const Grid<D>& grid) {
   });
   double total = 0;
   for (const double s : size) total += s;
+  const double least = std::max(pocket * total, sliver);
   std::vector<std::pair<double, std::size_t>> by_size;
   for (std::size_t p = 0; p < size.size(); ++p)
-    if (size[p] >= pocket * total) by_size.emplace_back(size[p], p);
+    if (size[p] >= least) by_size.emplace_back(size[p], p);
   std::sort(by_size.rbegin(), by_size.rend());
   for (const auto& [share, p] : by_size) {
     parts_.push_back(share / total);
@@ -322,7 +313,7 @@ void OpenSpace<D>::join_parts(const Grid<D>& grid) {
   }
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     const int p = part[number(cell)];
-    if (p >= 0 && size[static_cast<std::size_t>(p)] < pocket * total) volume_.block(b)[o] = 0;
+    if (p >= 0 && size[static_cast<std::size_t>(p)] < least) volume_.block(b)[o] = 0;
   });
   fill_halo(grid, volume_, 1, all_walls<D>(Mirror::even));
   std::vector<double> open(static_cast<std::size_t>(grid.blocks()));

@@ -168,7 +168,7 @@ class OpenSpace {
   [[nodiscard]] std::vector<Vec<D>> middles_in(const Grid<D>& grid, const std::vector<CellPlace>& group) const;
   void find_face_conductances(const Grid<D>& grid, CellVectors<D> middle);
   void find_spans(const Grid<D>& grid);
-  static void fill_face_halos(const Grid<D>& grid, Faces<D>& faces);
+  void fill_area_halos(const Grid<D>& grid);
   void set_weights(const Grid<D>& grid);
 
   Cells<D> volume_, inverse_, at_wall_, grouped_;

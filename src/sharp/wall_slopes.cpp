@@ -126,7 +126,7 @@ template <int D>
 void WallSlopes<D>::add(int block, int axis, std::ptrdiff_t o, int lo, int hi, const double* C,
                         const TransportRow<D>& row) const {
   const auto& list = faces_[static_cast<std::size_t>(axis)][static_cast<std::size_t>(block)];
-  const std::ptrdiff_t s = gradients_.kept()[0][0].layout().step[axis];
+  const std::ptrdiff_t s = space_.volume().layout().step[axis];
   for (auto face = std::ranges::lower_bound(list, o + lo, {}, &Face::face); face != list.end() && face->face < o + hi;
        ++face) {
     const double passes = C[face->face];

@@ -303,8 +303,7 @@ TEST_CASE("of two walls in one cell each takes momentum by its own velocity") {
     const auto& [b, at] = place;
     if (f[0] == 0 || f[1] == 0 || space.grouped().block(b)[at] != 0) continue;
     ++both;
-    Vec<2> fluid = cell_middle<2>(grid, b, at);
-    for (std::size_t d = 0; d < 2; ++d) fluid[d] += (space.wall_in(b, at)->middle[d] - 0.5) * grid.spacing()[d];
+    const Vec<2> fluid = middle_of_fluid(grid, b, *space.wall_in(b, at));
     const Vec<2> turning{-3 * (fluid[1] - 0.2), 3 * (fluid[0] - 0.2)};
     const double m = mass.block(b)[at];
     for (std::size_t c = 0; c < 2; ++c) {

@@ -43,8 +43,7 @@ TEST_CASE("water that turns in a drum without friction goes on turning, wherever
     for_cells_in_order<2>(own.grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
       if (model.space().volume().block(b)[at] == 0) return;
       Vec<2> place = cell_middle<2>(own.grid, b, at);
-      if (const auto* wall = model.space().wall_in(b, at))
-        for (std::size_t d = 0; d < 2; ++d) place[d] += (wall->middle[d] - 0.5) * own.grid.spacing()[d];
+      if (const auto* wall = model.space().wall_in(b, at)) place = middle_of_fluid(own.grid, b, *wall);
       model.state().u[0].block(b)[at] = -omega * (place[1] - R);
       model.state().u[1].block(b)[at] = omega * (place[0] - R);
     });
