@@ -78,13 +78,18 @@ ViscousStress<D>::ViscousStress(const Grid<D>& grid, const OpenSpace<D>& space, 
   if (space.is_uncut()) return;
   for (int b = 0; b < grid.blocks(); ++b) wall_friction_.emplace_back(this->walls(b).size());
   gradients_.emplace(grid, space, kinds, walls, elements);
+  kept_.emplace(grid, *gradients_, [&](std::size_t c) { return velocity_rules<D>(kinds_, static_cast<int>(c)); });
   told_.resize(static_cast<std::size_t>(grid.blocks()));
-  const CellRange<D> near = with_layers(grid.layout(), 1);
+  const Layout<D>& layout = grid.layout();
+  const CellRange<D> near = with_layers(layout, 1);
   for (int b = 0; b < grid.blocks(); ++b)
-    for_rows<D>(grid.layout(), near.lo, near.hi, [&](std::ptrdiff_t o, int n) {
-      for (std::ptrdiff_t at = o; at < o + n; ++at)
-        if (gradients_->tells(b, at) && space_.volume().block(b)[at] > 0)
-          told_[static_cast<std::size_t>(b)].push_back(at);
+    for_rows<D>(layout, near.lo, near.hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        if (!gradients_->tells(b, at) || space_.volume().block(b)[at] == 0) continue;
+        Told told{.at = at, .kept = kept_->place(b, at)};
+        for (int d = 0; d < D; ++d) told.index[d] = axis_index<D>(layout, at, d);
+        told_[static_cast<std::size_t>(b)].push_back(told);
+      }
     });
 }
 
@@ -187,14 +192,14 @@ void ViscousStress<D>::for_moving_wall_momentum(int block, Fn&& fn) const {
 
 /// At walls that are met by their law the fluid is so fast that these say nothing of its gradient.
 template <int D>
-void ViscousStress<D>::find_gradients(const Grid<D>& grid, const CellVectors<D>& u, bool law_of_wall) {
+void ViscousStress<D>::find_gradients(const CellVectors<D>& u, bool law_of_wall) {
   if (!gradients_) return;
-  gradients_->keep(
-      grid,
-      [&](std::size_t piece, std::size_t c) {
-        return gradients_->fit(gradients_->pieces()[piece], c, u[c], !law_of_wall).gradient;
-      },
-      [&](std::size_t c) { return velocity_rules<D>(kinds_, static_cast<int>(c)); });
+  kept_->keep([&](std::size_t piece) {
+    const auto fits = gradients_->fit(gradients_->pieces()[piece], u, !law_of_wall);
+    typename KeptGradients<D>::Matrix gradients;
+    for (std::size_t c = 0; c < D; ++c) gradients[c] = fits[c].gradient;
+    return gradients;
+  });
 }
 
 /// Puts the gradients at walls in the place of what `out`, of a component, has of differences along its axis of the
@@ -207,18 +212,18 @@ void ViscousStress<D>::put_gradients(const Grid<D>& grid, int block, std::size_t
   const Layout<D>& layout = grid.layout();
   const Vec<D>& h = grid.geometry(block).spacing;
   const std::ptrdiff_t sc = layout.step[c];
-  for (const std::ptrdiff_t at : told_[static_cast<std::size_t>(block)]) {
-    if (const int own = axis_index<D>(layout, at, static_cast<int>(c)); own < 0 || own >= layout.cells[c]) continue;
+  for (const auto& [at, index, place] : told_[static_cast<std::size_t>(block)]) {
+    if (index[c] < 0 || index[c] >= layout.cells[c]) continue;
     for (std::size_t d = 0; d < D; ++d) {
       if (d == c) continue;
       const double* v = u[d].block(block) + at;
-      const double more = 2 * h[c] * gradients_->kept()[d][c].block(block)[at] - (v[sc] - v[-sc]);
+      const double more = 2 * h[c] * (*kept_)[place][d][c] - (v[sc] - v[-sc]);
       const double* face = face_[d][c].block(block) + at;
       const std::ptrdiff_t s = layout.step[d];
-      const int i = axis_index<D>(layout, at, static_cast<int>(d));
+      const int i = index[d];
       const int last = layout.cells[d] - 1;
-      const auto add = [&](std::ptrdiff_t to, double flux) {
-        flux *= h[d] / (4 * h[c]) * more;
+      const auto add = [&, to_flux = h[d] / (4 * h[c]) * more](std::ptrdiff_t to, double flux) {
+        flux *= to_flux;
         out[to] += mass == nullptr ? flux : flux / mass[to];
       };
       if (i > 0) add(at - s, face[0]);
@@ -232,7 +237,7 @@ void ViscousStress<D>::put_gradients(const Grid<D>& grid, int block, std::size_t
 template <int D>
 void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass, bool law_of_wall,
                                        CellVectors<D>& velocity) {
-  find_gradients(grid, velocity, law_of_wall);
+  find_gradients(velocity, law_of_wall);
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const Vec<D>& h = grid.geometry(b).spacing;
@@ -296,7 +301,7 @@ void ViscousStress<D>::step_explicitly(const Grid<D>& grid, const Cells<D>& mass
 template <int D>
 void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
                                             const CellVectors<D>& acceleration, double dt, bool law_of_wall) {
-  find_gradients(grid, u, law_of_wall);
+  find_gradients(u, law_of_wall);
   const Layout<D>& layout = grid.layout();
   for_blocks(grid, [&](int b) {
     const Vec<D>& h = grid.geometry(b).spacing;

@@ -40,7 +40,7 @@ class ViscousStress {
                 const WallElements<D>& elements, TurningSolids<D>* turning = nullptr);
 
   /// Nothing where nothing cuts the grid.
-  [[nodiscard]] std::optional<WallGradients<D>>& gradients() { return gradients_; }
+  [[nodiscard]] const std::optional<WallGradients<D>>& gradients() const { return gradients_; }
 
   /// To be set on the open faces of all blocks: dt mu / h^2 times the space's conductance, by axis of the face and
   /// component of the velocity [kg/m3].
@@ -80,7 +80,7 @@ class ViscousStress {
   }
   template <class Fn>
   void for_moving_wall_momentum(int block, Fn&& fn) const;
-  void find_gradients(const Grid<D>& grid, const CellVectors<D>& u, bool law_of_wall);
+  void find_gradients(const CellVectors<D>& u, bool law_of_wall);
   void put_gradients(const Grid<D>& grid, int block, std::size_t c, const CellVectors<D>& u, const double* mass,
                      double* out) const;
   void penalise(const Grid<D>& grid, std::size_t c, const Cells<D>& mass, Cells<D>& u);
@@ -92,8 +92,15 @@ class ViscousStress {
   TurningSolids<D>* turning_;                       // null where nothing turns
   std::vector<std::vector<double>> wall_friction_;  // by block, as walls()
   CellVectors<D> held_;                             // empty where there are no solids
+  /// A cell that gradients tell of, of a block or of the layer round it.
+  struct Told {
+    std::ptrdiff_t at = 0;
+    Index<D> index{};
+    std::size_t kept = 0;
+  };
   std::optional<WallGradients<D>> gradients_;
-  std::vector<std::vector<std::ptrdiff_t>> told_;  // by block: cells that they tell, with one layer round it
+  std::optional<KeptGradients<D>> kept_;
+  std::vector<std::vector<Told>> told_;  // by block
   ImplicitDiffusion<D> implicit_;
   CellVectors<D> rhs_;
   std::array<CellVectors<D>, D> face_;

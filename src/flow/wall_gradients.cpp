@@ -36,10 +36,8 @@ void eliminate(std::array<Vec<D>, D>& normal) {
 template <int D>
 WallGradients<D>::WallGradients(const Grid<D>& grid, const OpenSpace<D>& space, const WallKinds<D>& kinds,
                                 const WallVelocity<D>& walls, const WallElements<D>& elements)
-    : space_(space), walls_(walls), sight_(grid, space), known_(grid), told_(grid) {
+    : space_(space), walls_(walls), sight_(grid, space), known_(grid), piece_of_(grid) {
   for (auto& component : middle_) component = Cells<D>(grid);
-  for (auto& component : kept_)
-    for (auto& field : component) field = Cells<D>(grid);
   find_known(grid, kinds);
   find_pieces(grid);
   find_walls(grid, elements);
@@ -60,9 +58,9 @@ void WallGradients<D>::find_known(const Grid<D>& grid, const WallKinds<D>& kinds
 /// All cells with walls, and groups, with their middles.
 template <int D>
 void WallGradients<D>::find_pieces(const Grid<D>& grid) {
-  Cells<D> told(grid);
+  Cells<D> number(grid);
   const auto tell = [&](const CellPlace& place, const Vec<D>& middle) {
-    told.block(place.block)[place.at] = 1;
+    number.block(place.block)[place.at] = static_cast<double>(pieces_.size());
     for (int d = 0; d < D; ++d) middle_[d].block(place.block)[place.at] = middle[d];
   };
   const auto middle_of = [&](const WallCell<D>& wall) {
@@ -80,6 +78,7 @@ void WallGradients<D>::find_pieces(const Grid<D>& grid) {
         from = cell_middle<D>(grid, place.block, place.at);
       }
     if (known == nullptr) continue;
+    pieces_.emplace_back().cells = group;
     for (const auto& place : group) {
       const Vec<D> own = cell_middle<D>(grid, place.block, place.at);
       Vec<D> middle = middle_of(*known);
@@ -91,37 +90,32 @@ void WallGradients<D>::find_pieces(const Grid<D>& grid) {
       }
       tell(place, middle);
     }
-    pieces_.emplace_back().cells = group;
   }
   for (int b = 0; b < grid.blocks(); ++b) {
     if (space_.is_uncut(b)) continue;
     for (const auto& wall : space_.wall_cells(b)) {
       if (space_.grouped().block(b)[wall.at] != 0) continue;
-      tell({b, wall.at}, middle_of(wall));
       pieces_.emplace_back().cells = {{b, wall.at}};
+      tell({b, wall.at}, middle_of(wall));
     }
   }
-  fill_halo(grid, told, 1, all_walls<D>(Mirror::even));
+  fill_halo(grid, number, 1, all_walls<D>(Mirror::even));
   for (int d = 0; d < D; ++d) fill_halo(grid, middle_[d], 1, even_vector<D>(d));
-  for (std::size_t i = 0; i < told.data().size(); ++i) told_.data()[i] = told.data()[i] != 0 ? 1 : 0;
+  for (std::size_t i = 0; i < number.data().size(); ++i) piece_of_.data()[i] = static_cast<int>(number.data()[i]);
 }
 
 /// Those that hold the fluid of each piece.
 template <int D>
 void WallGradients<D>::find_walls(const Grid<D>& grid, const WallElements<D>& elements) {
-  Field<int, D> piece_of(grid);
-  for (std::size_t g = 0; g < pieces_.size(); ++g)
-    for (const auto& [b, at] : pieces_[g].cells) piece_of.block(b)[at] = static_cast<int>(g) + 1;
   for (const auto& own : elements)
     for (const auto& element : own) {
-      const int number = piece_of.block(element.block)[element.at];
-      if (number == 0 || !holds(element)) continue;
+      if (!tells(element.block, element.at) || !holds(element)) continue;
       KnownWall wall{.element = &element};
       for (int d = 0; d < D; ++d)
         wall.way[d] =
             element.place[d] - element.middle[d] - middle_[d].block(element.block)[element.at] * grid.spacing()[d];
       wall.square = in_cells<D>(wall.way, grid.spacing());
-      if (wall.square > nowhere) pieces_[static_cast<std::size_t>(number - 1)].walls.push_back(wall);
+      if (wall.square > nowhere) pieces_[piece_of(element.block, element.at)].walls.push_back(wall);
     }
 }
 
@@ -156,36 +150,42 @@ void WallGradients<D>::prepare(const Grid<D>& grid, Piece& piece) const {
 }
 
 template <int D>
-typename WallGradients<D>::Fit WallGradients<D>::fit(const Piece& piece, std::size_t c, const Cells<D>& u,
-                                                     bool with_walls) const {
-  Fit found;
+std::array<typename WallGradients<D>::Fit, D> WallGradients<D>::fit(const Piece& piece, const CellVectors<D>& u,
+                                                                    bool with_walls) const {
+  std::array<Fit, D> found;
   double room = 0;
   for (const auto& [b, at] : piece.cells) {
     const double own = space_.volume().block(b)[at];
     room += own;
-    found.mean += own * u.block(b)[at];
+    for (std::size_t c = 0; c < D; ++c) found[c].mean += own * u[c].block(b)[at];
   }
-  found.mean /= room;
+  for (Fit& of : found) of.mean /= room;
   const Matrix& normal = piece.eliminations[with_walls ? 1 : 0];
   if (normal[0][0] == 0) return found;
-  Vec<D>& gradient = found.gradient;
-  const auto add = [&](const auto& one, double value) {
-    for (std::size_t d = 0; d < D; ++d) gradient[d] += one.way[d] * (value - found.mean) / one.square;
+  const auto add = [&](const auto& one, const Vec<D>& values) {
+    for (std::size_t c = 0; c < D; ++c)
+      for (std::size_t d = 0; d < D; ++d)
+        found[c].gradient[d] += one.way[d] * (values[c] - found[c].mean) / one.square;
   };
   for (const Neighbour& one : piece.neighbours) {
     if (one.square <= nowhere) continue;
-    const double value = u.block(one.place.block)[one.place.at];
-    found.least = std::min(found.least, value);
-    found.most = std::max(found.most, value);
-    add(one, value);
+    Vec<D> values;
+    for (std::size_t c = 0; c < D; ++c) {
+      values[c] = u[c].block(one.place.block)[one.place.at];
+      found[c].least = std::min(found[c].least, values[c]);
+      found[c].most = std::max(found[c].most, values[c]);
+    }
+    add(one, values);
   }
   if (with_walls)
-    for (const KnownWall& wall : piece.walls) add(wall, walls_.at_place(*wall.element)[c]);
-  for (std::size_t k = 0; k < D; ++k)
-    for (std::size_t r = k + 1; r < D; ++r) gradient[r] -= normal[r][k] * gradient[k];
-  for (std::size_t k = D; k-- > 0;) {
-    for (std::size_t e = k + 1; e < D; ++e) gradient[k] -= normal[k][e] * gradient[e];
-    gradient[k] /= normal[k][k];
+    for (const KnownWall& wall : piece.walls) add(wall, walls_.at_place(*wall.element));
+  for (auto& [mean, least, most, gradient] : found) {
+    for (std::size_t k = 0; k < D; ++k)
+      for (std::size_t r = k + 1; r < D; ++r) gradient[r] -= normal[r][k] * gradient[k];
+    for (std::size_t k = D; k-- > 0;) {
+      for (std::size_t e = k + 1; e < D; ++e) gradient[k] -= normal[k][e] * gradient[e];
+      gradient[k] /= normal[k][k];
+    }
   }
   return found;
 }

@@ -51,18 +51,15 @@ class WallGradients {
 
   [[nodiscard]] const std::vector<Piece>& pieces() const { return pieces_; }
   /// Whether a cell belongs to a piece; halo of one layer.
-  [[nodiscard]] bool tells(int block, std::ptrdiff_t at) const { return told_.block(block)[at] != 0; }
+  [[nodiscard]] bool tells(int block, std::ptrdiff_t at) const { return piece_of_.block(block)[at] != 0; }
+  /// The number of that piece.
+  [[nodiscard]] std::size_t piece_of(int block, std::ptrdiff_t at) const {
+    return static_cast<std::size_t>(piece_of_.block(block)[at] - 1);
+  }
   /// Of what each cell belongs to, from its own [cells]; halo of one layer, filled.
   [[nodiscard]] const CellVectors<D>& middle() const { return middle_; }
-  /// Of component c, by its values u. Reads u(1), filled.
-  [[nodiscard]] Fit fit(const Piece& piece, std::size_t c, const Cells<D>& u, bool with_walls) const;
-
-  /// Keeps `of(number of a piece, component)` in its cells, a gradient [1/s], until the next call; halo of one layer,
-  /// whose sides are mirrors by `sides(component)`.
-  template <class Of, class Sides>
-  void keep(const Grid<D>& grid, Of&& of, Sides&& sides);
-  /// What is kept, [component][direction].
-  [[nodiscard]] const std::array<CellVectors<D>, D>& kept() const { return kept_; }
+  /// Of all components. Reads u(1), filled.
+  [[nodiscard]] std::array<Fit, D> fit(const Piece& piece, const CellVectors<D>& u, bool with_walls) const;
 
  private:
   void find_known(const Grid<D>& grid, const WallKinds<D>& kinds);
@@ -74,31 +71,84 @@ class WallGradients {
   const WallVelocity<D>& walls_;
   Sight<D> sight_;
   Field<unsigned char, D> known_;  // 1 where there is fluid; halo filled
-  Field<unsigned char, D> told_;
+  Field<int, D> piece_of_;         // 1 more than its number; 0: none
   CellVectors<D> middle_;
   std::vector<Piece> pieces_;
-  std::array<CellVectors<D>, D> kept_;
+};
+
+/// The gradients of all pieces, and of their images behind sides of the grid.
+template <int D>
+class KeptGradients {
+ public:
+  using Matrix = std::array<Vec<D>, D>;  // [component][direction] [1/s]
+
+  /// `sides(component)`: the rules by which its halo is filled.
+  template <class Sides>
+  KeptGradients(const Grid<D>& grid, const WallGradients<D>& gradients, Sides&& sides);
+
+  /// Keeps `of(number of a piece)`, a Matrix, for all of them.
+  template <class Of>
+  void keep(Of&& of);
+  /// Where a cell that belongs to a piece finds its own; halo of one layer.
+  [[nodiscard]] std::size_t place(int block, std::ptrdiff_t at) const {
+    return static_cast<std::size_t>(place_.block(block)[at]);
+  }
+  [[nodiscard]] const Matrix& operator[](std::size_t place) const { return kept_[place]; }
+
+ private:
+  struct Image {
+    std::size_t piece = 0;
+    Matrix signs{};
+  };
+  std::size_t pieces_ = 0;
+  std::vector<Matrix> kept_;  // of pieces, then of images
+  std::vector<Image> images_;
+  Field<int, D> place_;
 };
 
 template <int D>
-template <class Of, class Sides>
-void WallGradients<D>::keep(const Grid<D>& grid, Of&& of, Sides&& sides) {
-  const auto count = static_cast<std::ptrdiff_t>(pieces_.size());
-#pragma omp parallel for schedule(static)
-  for (std::ptrdiff_t piece = 0; piece < count; ++piece) {
-    const auto number = static_cast<std::size_t>(piece);
-    for (std::size_t c = 0; c < D; ++c) {
-      const Vec<D> gradient = of(number, c);
-      for (const auto& [b, at] : pieces_[number].cells)
-        for (std::size_t d = 0; d < D; ++d) kept_[c][d].block(b)[at] = gradient[d];
-    }
-  }
+template <class Sides>
+KeptGradients<D>::KeptGradients(const Grid<D>& grid, const WallGradients<D>& gradients, Sides&& sides)
+    : pieces_(gradients.pieces().size()), kept_(pieces_), place_(grid) {
+  std::vector<CellPlace> told;
+  const CellRange<D> near = with_layers(grid.layout(), 1);
+  for (int b = 0; b < grid.blocks(); ++b)
+    for_rows<D>(grid.layout(), near.lo, near.hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at)
+        if (gradients.tells(b, at)) told.push_back({b, at});
+    });
+  std::vector<Image> seen(told.size());
+  Matrix same;
   for (std::size_t c = 0; c < D; ++c)
     for (std::size_t d = 0; d < D; ++d) {
+      same[c][d] = 1;
+      Cells<D> ones(grid, 1.0);
       HaloRules<D> rules = sides(c);
       rules.turns = (c < 2) != (d < 2);
-      fill_halo(grid, kept_[c][d], 1, rules, space_.open_spans());
+      fill_halo(grid, ones, 1, rules);
+      for (std::size_t k = 0; k < told.size(); ++k) seen[k].signs[c][d] = ones.block(told[k].block)[told[k].at];
     }
+  for (std::size_t k = 0; k < told.size(); ++k) {
+    const auto& [b, at] = told[k];
+    seen[k].piece = gradients.piece_of(b, at);
+    const bool itself = seen[k].signs == same;
+    place_.block(b)[at] = static_cast<int>(itself ? seen[k].piece : pieces_ + images_.size());
+    if (!itself) images_.push_back(seen[k]);
+  }
+  kept_.resize(pieces_ + images_.size());
+}
+
+template <int D>
+template <class Of>
+void KeptGradients<D>::keep(Of&& of) {
+  const auto count = static_cast<std::ptrdiff_t>(pieces_);
+#pragma omp parallel for schedule(static)
+  for (std::ptrdiff_t piece = 0; piece < count; ++piece)
+    kept_[static_cast<std::size_t>(piece)] = of(static_cast<std::size_t>(piece));
+  for (std::size_t k = 0; k < images_.size(); ++k)
+    for (std::size_t c = 0; c < D; ++c)
+      for (std::size_t d = 0; d < D; ++d)
+        kept_[pieces_ + k][c][d] = images_[k].signs[c][d] * kept_[images_[k].piece][c][d];
 }
 
 }  // namespace wavy

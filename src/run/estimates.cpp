@@ -94,7 +94,7 @@ double needed_memory(const Setup<D>& setup) {
   // the grid.
   constexpr double arrays_per_cell = D == 2 ? 38 : 52;
   constexpr double arrays_of_snapshot = 36;  // of cells alone, while one is written: more than a checkpoint takes
-  constexpr double arrays_for_gradients = D + D * D;
+  constexpr double arrays_for_gradients = D + 2;
   constexpr double arrays_for_walls = 20 + D + arrays_for_gradients;
   constexpr double arrays_for_means = 4 * (5 + D) + 2;  // RunningMeans, twice while a checkpoint is written
   constexpr double arrays_for_turbulence = 27 + 2 * D;  // what is archived counted twice

@@ -228,7 +228,7 @@ void Advection<D>::find_closed(const Grid<D>& grid) {
 }
 
 template <int D>
-void Advection<D>::follow_walls(const Grid<D>& grid, WallGradients<D>& gradients) {
+void Advection<D>::follow_walls(const Grid<D>& grid, const WallGradients<D>& gradients) {
   wall_slopes_.emplace(grid, *space_, gradients);
   for (auto& smooth : smooth_)
     for_blocks(grid, [&](int b) {
@@ -335,7 +335,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
   fill_velocity_halo<D>(grid, *space_, settings.walls, *walls_, 2, state.u);
   gained_ = 0;
   keep_start(grid, settings, state, 0.5 * dt);
-  if (wall_slopes_) wall_slopes_->find(grid, state.u, state.F);
+  if (wall_slopes_) wall_slopes_->find(state.u, state.F);
   fill_with_groups(grid, state, dt);
   const std::vector<PhaseShare<D>> shares{{&state.F}, {&state.F, true}};
   if (tracers_ != nullptr) {

@@ -106,7 +106,7 @@ class Advection {
                     double kept_volume);
   [[nodiscard]] ExtendedInterface<D>& extended_interface() { return interface_; }
   /// Beside solids' walls the fluid keeps its profile. Only where there are solids.
-  void follow_walls(const Grid<D>& grid, WallGradients<D>& gradients);
+  void follow_walls(const Grid<D>& grid, const WallGradients<D>& gradients);
   /// From now on cells with `inactive` = 1 stay empty and still, whatever the loops beside them leave there. It must
   /// outlive this.
   void leave_out(const Cells<D>& inactive) { inactive_ = &inactive; }
@@ -168,7 +168,7 @@ class Viscosity {
       : Viscosity(grid, all_open<D>(), kinds, nullptr, walls_at_rest<D>(), no_wall_elements<D>()) {}
 
   /// Nothing where nothing cuts the grid.
-  [[nodiscard]] std::optional<WallGradients<D>>& gradients() { return stress_.gradients(); }
+  [[nodiscard]] const std::optional<WallGradients<D>>& gradients() const { return stress_.gradients(); }
   /// `eddies`: what turbulence adds; null: nothing.
   int operator()(const Grid<D>& grid, const Settings<D>& settings, const Cells<D>& extended_fraction,
                  const Cells<D>& mass, State<D>& state, double dt, const EddyStress<D>* eddies = nullptr);

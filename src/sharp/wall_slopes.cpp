@@ -8,8 +8,10 @@
 namespace wavy::sharp {
 
 template <int D>
-WallSlopes<D>::WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, WallGradients<D>& gradients)
-    : space_(space), gradients_(gradients) {
+WallSlopes<D>::WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const WallGradients<D>& gradients)
+    : space_(space),
+      gradients_(gradients),
+      slopes_(grid, gradients, [](std::size_t) { return all_walls<D>(Mirror::even); }) {
   list_faces(grid);
   list_ways(grid.layout());
 }
@@ -43,6 +45,7 @@ void WallSlopes<D>::list_faces(const Grid<D>& grid) {
           for (std::size_t side = 0; side < 2; ++side) {
             const std::ptrdiff_t cell = cells[side];
             one.told[side] = gradients_.tells(b, cell) && volume[cell] > 0;
+            if (one.told[side]) one.kept[side] = slopes_.place(b, cell);
             one.inverse[side] = 1 / std::max(volume[cell], OpenSpace<D>::small * space_.weight(b, layout, cell));
           }
           if (share[face] == 0 || (!one.told[0] && !one.told[1])) continue;
@@ -94,51 +97,46 @@ bool WallSlopes<D>::in_one_phase(const Piece& piece, const Cells<D>& F) const {
   return fullest - emptiest < pure;
 }
 
-/// As much of the gradient as leaves all faces of a piece within bounds.
+/// As much of the gradients as leaves all faces of a piece within bounds.
 template <int D>
-Vec<D> WallSlopes<D>::bounded_slope(std::size_t piece, std::size_t c, const Cells<D>& u) const {
-  auto fit = gradients_.fit(gradients_.pieces()[piece], c, u, false);
-  // Towards the wall it goes on as far as away from it.
-  const double span = std::max(fit.most - fit.mean, fit.mean - fit.least);
-  double share = 1;
-  for (const Vec<D>& way : to_faces_[piece])
-    if (const double more = std::abs(dot<D>(fit.gradient, way)); more > span) share = std::min(share, span / more);
-  for (double& component : fit.gradient) component *= share;
-  return fit.gradient;
+typename KeptGradients<D>::Matrix WallSlopes<D>::bounded_slopes(std::size_t piece, const CellVectors<D>& u) const {
+  typename KeptGradients<D>::Matrix slopes;
+  const auto fits = gradients_.fit(gradients_.pieces()[piece], u, false);
+  for (std::size_t c = 0; c < D; ++c) {
+    const auto& fit = fits[c];
+    // Towards the wall it goes on as far as away from it.
+    const double span = std::max(fit.most - fit.mean, fit.mean - fit.least);
+    double share = 1;
+    for (const Vec<D>& way : to_faces_[piece])
+      if (const double more = std::abs(dot<D>(fit.gradient, way)); more > span) share = std::min(share, span / more);
+    for (std::size_t d = 0; d < D; ++d) slopes[c][d] = share * fit.gradient[d];
+  }
+  return slopes;
 }
 
 template <int D>
-void WallSlopes<D>::find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F) {
-  std::vector<unsigned char> known(gradients_.pieces().size());
-  const auto count = static_cast<std::ptrdiff_t>(known.size());
-#pragma omp parallel for schedule(static)
-  for (std::ptrdiff_t g = 0; g < count; ++g) {
-    const auto number = static_cast<std::size_t>(g);
-    known[number] = in_one_phase(gradients_.pieces()[number], F) ? 1 : 0;
-  }
-  gradients_.keep(
-      grid,
-      [&](std::size_t piece, std::size_t c) { return known[piece] != 0 ? bounded_slope(piece, c, u[c]) : Vec<D>{}; },
-      [](std::size_t) { return all_walls<D>(Mirror::even); });
+void WallSlopes<D>::find(const CellVectors<D>& u, const Cells<D>& F) {
+  slopes_.keep([&](std::size_t piece) {
+    return in_one_phase(gradients_.pieces()[piece], F) ? bounded_slopes(piece, u) : typename KeptGradients<D>::Matrix{};
+  });
 }
 
 template <int D>
 void WallSlopes<D>::add(int block, int axis, std::ptrdiff_t o, int lo, int hi, const double* C,
                         const TransportRow<D>& row) const {
   const auto& list = faces_[static_cast<std::size_t>(axis)][static_cast<std::size_t>(block)];
-  const std::ptrdiff_t s = space_.volume().layout().step[axis];
   for (auto face = std::ranges::lower_bound(list, o + lo, {}, &Face::face); face != list.end() && face->face < o + hi;
        ++face) {
     const double passes = C[face->face];
     const std::size_t side = passes > 0 ? 0 : 1;
     if (passes == 0 || !face->told[side]) continue;
     const std::ptrdiff_t i = face->face - o;
-    const std::ptrdiff_t cell = face->face - (side == 0 ? s : 0);
+    const auto& slopes = slopes_[face->kept[side]];
     Vec<D> off = face->off[side];
     off[axis] *= 1 - std::min(std::abs(passes) * face->inverse[side], 1.0);  // the mean of what leaves in the step
     for (std::size_t c = 0; c < D; ++c) {
       double more = 0;
-      for (std::size_t d = 0; d < D; ++d) more += gradients_.kept()[c][d].block(block)[cell] * off[d];
+      for (std::size_t d = 0; d < D; ++d) more += slopes[c][d] * off[d];
       row.passes[c][i] += row.mass[i] * more;
     }
   }

@@ -18,10 +18,10 @@ template <int D>
 class WallSlopes {
  public:
   /// All must outlive it.
-  WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, WallGradients<D>& gradients);
+  WallSlopes(const Grid<D>& grid, const OpenSpace<D>& space, const WallGradients<D>& gradients);
 
   /// Of cells all of whose surroundings hold one phase; elsewhere the slopes are 0. Reads u(1), F(1), filled.
-  void find(const Grid<D>& grid, const CellVectors<D>& u, const Cells<D>& F);
+  void find(const CellVectors<D>& u, const Cells<D>& F);
   /// Whether a cell's velocity is told by these in place of slopes along the axes.
   [[nodiscard]] bool tells(int block, std::ptrdiff_t at) const { return gradients_.tells(block, at); }
 
@@ -34,6 +34,7 @@ class WallSlopes {
   struct Face {
     std::ptrdiff_t face = 0;
     std::array<bool, 2> told{};
+    std::array<std::size_t, 2> kept{};
     std::array<Vec<D>, 2> off{};      // from the cell's middle, or its group's, to that of the face's open part [m]
     std::array<double, 2> inverse{};  // 1 / room by which the cell gives
   };
@@ -41,10 +42,11 @@ class WallSlopes {
   void list_faces(const Grid<D>& grid);
   void list_ways(const Layout<D>& layout);
   [[nodiscard]] bool in_one_phase(const Piece& piece, const Cells<D>& F) const;
-  [[nodiscard]] Vec<D> bounded_slope(std::size_t piece, std::size_t c, const Cells<D>& u) const;
+  [[nodiscard]] typename KeptGradients<D>::Matrix bounded_slopes(std::size_t piece, const CellVectors<D>& u) const;
 
   const OpenSpace<D>& space_;
-  WallGradients<D>& gradients_;                // keep the slopes from `find` to `add`
+  const WallGradients<D>& gradients_;
+  KeptGradients<D> slopes_;
   std::vector<std::vector<Vec<D>>> to_faces_;  // by piece: from its middle to those of what is open of its faces [m]
   std::array<std::vector<std::vector<Face>>, D> faces_;  // by axis and block, by face
 };

@@ -37,13 +37,13 @@ struct Annulus {
   }
   /// Of fluid that has `of` there; halo filled.
   template <class Fn>
-  [[nodiscard]] Cells<2> field(Fn&& of) const {
+  [[nodiscard]] CellVectors<2> field(Fn&& of) const {
     Cells<2> u(grid);
     for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>&) {
       u.block(b)[at] = space.volume().block(b)[at] > 0 ? of(middle(b, at)) : 0;
     });
     fill_halo(grid, u, 1, all_walls<2>(Mirror::odd));
-    return u;
+    return {u, u};
   }
 };
 
@@ -51,11 +51,11 @@ struct Annulus {
 
 TEST_CASE("beside round walls the gradient of a linear velocity is found, in groups of cells too") {
   const Annulus a;
-  const Cells<2> u = a.field([](const Vec<2>& x) { return 5 * x[0] - 2 * x[1]; });
+  const CellVectors<2> u = a.field([](const Vec<2>& x) { return 5 * x[0] - 2 * x[1]; });
   bool grouped = false;
   for (const auto& piece : a.gradients.pieces()) {
     grouped = grouped || piece.cells.size() > 1;
-    const auto fit = a.gradients.fit(piece, 0, u, false);
+    const auto fit = a.gradients.fit(piece, u, false)[0];
     // As far as the rest is that is put on the diagonal.
     CHECK(fit.gradient[0] == about(5).epsilon(0.02));
     CHECK(fit.gradient[1] == about(-2).epsilon(0.04));
@@ -70,26 +70,26 @@ TEST_CASE("what walls do counts in gradients where it is asked for") {
   Annulus a;
   a.walls.set_time(0);
   // The shaft's own turning, carried on into fluid: u_x = -3 (y - 0.2).
-  const Cells<2> turning = a.field([](const Vec<2>& x) { return -Annulus::turning * (x[1] - 0.2); });
-  const Cells<2> still = a.field([](const Vec<2>&) { return 0.0; });
+  const CellVectors<2> turning = a.field([](const Vec<2>& x) { return -Annulus::turning * (x[1] - 0.2); });
+  const CellVectors<2> still = a.field([](const Vec<2>&) { return 0.0; });
   int held = 0;
   for (const auto& piece : a.gradients.pieces()) {
     const Vec<2> middle = a.middle(piece.cells[0].block, piece.cells[0].at);
     const bool at_shaft = std::hypot(middle[0] - 0.2, middle[1] - 0.2) < 0.14;
     CHECK(!piece.walls.empty());
-    CHECK(a.gradients.fit(piece, 0, still, false).gradient == Vec<2>{});
+    CHECK(a.gradients.fit(piece, still, false)[0].gradient == Vec<2>{});
     if (!at_shaft) {
-      CHECK(a.gradients.fit(piece, 0, still, true).gradient == Vec<2>{});
+      CHECK(a.gradients.fit(piece, still, true)[0].gradient == Vec<2>{});
       continue;
     }
     ++held;
-    const auto fit = a.gradients.fit(piece, 0, turning, true);
+    const auto fit = a.gradients.fit(piece, turning, true)[0];
     CHECK(std::abs(fit.gradient[0]) < 0.05 * Annulus::turning);
     CHECK(fit.gradient[1] == about(-Annulus::turning).epsilon(0.02));
     // Beside fluid at rest the velocity grows towards the shaft's.
     const Vec<2> out{(middle[0] - 0.2), (middle[1] - 0.2)};
     if (std::abs(out[1]) < 0.05) continue;
-    CHECK(dot<2>(a.gradients.fit(piece, 0, still, true).gradient, out) * out[1] > 0);
+    CHECK(dot<2>(a.gradients.fit(piece, still, true)[0].gradient, out) * out[1] > 0);
   }
   CHECK(held > 40);
 }
@@ -102,21 +102,21 @@ TEST_CASE("gradients do not look through walls thinner than a cell, nor behind s
   for (auto& axis : kinds) axis = {Wall::no_slip, Wall::no_slip};
   const auto elements = find_wall_elements<2>(grid, space, {kinds}, {}, {});
   const WallGradients<2> gradients(grid, space, kinds, walls_at_rest<2>(), elements);
-  Cells<2> u(grid);
+  CellVectors<2> u{Cells<2>(grid), Cells<2>(grid)};
   for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
-    u.block(b)[at] = cell[0] >= 10 ? 7 : 3 * cell_middle<2>(grid, b, at)[1];
+    u[0].block(b)[at] = cell[0] >= 10 ? 7 : 3 * cell_middle<2>(grid, b, at)[1];
   });
-  fill_halo(grid, u, 1, all_walls<2>(Mirror::odd));
+  fill_halo(grid, u[0], 1, all_walls<2>(Mirror::odd));
   int before = 0;
   for (const auto& piece : gradients.pieces()) {
     const auto& [b, at] = piece.cells[0];
     const bool behind = cell_middle<2>(grid, b, at)[0] > 0.2;
     before += behind ? 0 : 1;
-    const Vec<2> gradient = gradients.fit(piece, 0, u, false).gradient;
+    const Vec<2> gradient = gradients.fit(piece, u, false)[0].gradient;
     CHECK(std::abs(gradient[0]) < 0.005);
     CHECK(gradient[1] == about(behind ? 0.0 : 3.0).epsilon(0.02));
     // With it the wall at rest a centimetre away is seen: the velocity rises from it.
-    const Vec<2> held = gradients.fit(piece, 0, u, true).gradient;
+    const Vec<2> held = gradients.fit(piece, u, true)[0].gradient;
     CHECK((behind ? held[0] : -held[0]) > 0);
   }
   CHECK(before == 20);
