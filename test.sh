@@ -14,4 +14,4 @@ set -- # what is sourced gets no arguments of ours
 source "$(dirname "$0")/tools/prepare.sh" "${lint[@]}"
 ((${#lint[@]} == 0)) || tools/lint.sh
 [ -z "$sanitize" ] || tools/sanitize.sh
-ctest --test-dir build --output-on-failure
+ctest --test-dir build --parallel "$(nproc)" --output-on-failure

@@ -364,8 +364,12 @@ std::vector<std::string> words_on_agitators(const Setup<D>& setup) {
     const auto expected = expected_power(*own.impeller, reynolds, setup.size[0], depth, has_baffles(setup));
     if (expected.number == 0) continue;
     const double power = expected.number * setup.phases[0].properties.density * std::pow(N, 3) * std::pow(diameter, 5);
-    lines.push_back(fmt::format("to be expected: power number {:.3g}, {} ({})", expected.number, quantity(power, "W"),
-                                expected.source));
+    std::string numbers = fmt::format("power number {:.3g}, {}", expected.number, quantity(power, "W"));
+    if (own.impeller->kind == ImpellerKind::paddle && depth < setup.size[D - 1])
+      numbers += fmt::format(
+          ", a well of {}",
+          quantity(vortex_depth(expected_core(*own.impeller, reynolds, setup.size[0]), omega, setup.size[0]), "m"));
+    lines.push_back(fmt::format("to be expected: {} ({})", numbers, expected.source));
     if (stands_as_sheet(setup, own)) continue;
     Impeller computed = *own.impeller;
     computed.blade_thickness = std::max(computed.blade_thickness, least_thickness * setup.cell_size);

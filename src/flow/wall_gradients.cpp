@@ -164,8 +164,7 @@ std::array<typename WallGradients<D>::Fit, D> WallGradients<D>::fit(const Piece&
   if (normal[0][0] == 0) return found;
   const auto add = [&](const auto& one, const Vec<D>& values) {
     for (std::size_t c = 0; c < D; ++c)
-      for (std::size_t d = 0; d < D; ++d)
-        found[c].gradient[d] += one.way[d] * (values[c] - found[c].mean) / one.square;
+      for (std::size_t d = 0; d < D; ++d) found[c].gradient[d] += one.way[d] * (values[c] - found[c].mean) / one.square;
   };
   for (const Neighbour& one : piece.neighbours) {
     if (one.square <= nowhere) continue;

@@ -128,6 +128,16 @@ ExpectedPower expected_power(const Impeller& impeller, double reynolds, double v
   return {};
 }
 
+double expected_core(const Impeller& impeller, double reynolds, double vessel) {
+  return 0.5 * impeller.diameter * 1.23 * (0.57 + 0.35 * impeller.diameter / vessel) *
+         std::pow(impeller.blade_height / vessel, 0.036) * std::pow(impeller.blades, 0.116) * reynolds /
+         (1e3 + 1.43 * reynolds);
+}
+
+double vortex_depth(double core, double speed, double vessel) {
+  return std::pow(speed * core, 2) / 9.80665 * (1 - 2 * std::pow(core / vessel, 2));
+}
+
 template TurningSettings<2> turning_settings<2>(const Setup<2>&);
 template TurningSettings<3> turning_settings<3>(const Setup<3>&);
 template std::function<std::function<double(const Vec<2>&)>(double)> turned_parts<2>(const Setup<2>&);

@@ -74,4 +74,11 @@ struct ExpectedPower {
 /// keep it from turning.
 ExpectedPower expected_power(const Impeller& impeller, double reynolds, double vessel, double depth, bool baffled);
 
+/// Radius within which the liquid of a vessel without baffles turns as a solid, by an impeller with upright blades [m].
+/// Nagata, Mixing (1975), as remembered.
+double expected_core(const Impeller& impeller, double reynolds, double vessel);
+/// How far the surface lies lower in the middle than at the wall, where a core turns at `speed` [rad/s] and the rest
+/// keeps its angular momentum [m].
+double vortex_depth(double core, double speed, double vessel);
+
 }  // namespace wavy

@@ -400,6 +400,68 @@ ValidationResult baffled_pitched(bool) {
   return result;
 }
 
+/// Depth of the well and power number after a hundred turns of a paddle in a vessel of 0.4 m without baffles.
+std::array<double, 2> well(double turns_per_minute) {
+  const CaseRun<3> run(fmt::format(R"case(wavy = 1
+[vessel]
+shape = "cylinder"
+diameter = "40 cm"
+length = "56 cm"
+symmetry = "half_turn"
+[turbulence]
+law = "k_omega_sst"
+rotation_correction = "yes"
+[grid]
+cell = "12.5 mm"
+[[phase]]
+name = "liquor"
+density = "1010 kg/m^3"
+viscosity = "1.6 cP"
+[[phase]]
+name = "air"
+fluid = "air"
+[[agitator]]
+speed = "ramp(t, 0 s, 1 s, 0 rev/min, {} rev/min)"
+motion = "frozen"
+frame_diameter = "24 cm"
+[[impeller]]
+kind = "paddle"
+diameter = "16 cm"
+clearance = "12 cm"
+[[opening]]
+side = "top"
+pressure = "0 Pa"
+[[fill]]
+phase = "liquor"
+level = "36 cm"
+[[gauge]]
+name = "well"
+measures = "level_span"
+[run]
+until = "{} s"
+)case",
+                                   turns_per_minute, 6000 / turns_per_minute) +
+                       numbers());
+  const double from = 5400 / turns_per_minute;
+  return {run.mean_from(from, "well"), run.mean_from(from, "power_number")};
+}
+
+ValidationResult kettle_wells(bool) {
+  constexpr double vessel = 0.4;
+  const Impeller paddle = usual_impeller(ImpellerKind::paddle, 0.16);
+  ValidationResult result;
+  for (const double speed : {160.0, 200.0, 240.0}) {
+    const double reynolds = 1010 * speed / 60 * paddle.diameter * paddle.diameter / 1.6e-3;
+    const auto [depth, power] = well(speed);
+    const double core = expected_core(paddle, reynolds, vessel);
+    result.findings.push_back(close(fmt::format("depth of the well in mm, {} rev/min, turns 90 to 100", speed),
+                                    1e3 * depth, 1e3 * vortex_depth(core, speed * pi / 30, vessel), 0.15));
+    result.findings.push_back(close(fmt::format("power number, {} rev/min", speed), power,
+                                    expected_power(paddle, reynolds, vessel, 0.36, false).number, 0.25));
+  }
+  return result;
+}
+
 }  // namespace
 
 std::vector<ValidationCase> stirred_cases() {
@@ -416,6 +478,8 @@ std::vector<ValidationCase> stirred_cases() {
        "Bujalski et al., Chem. Eng. Sci. 42 (1987) 317; pumping from memory", false, baffled_turbine},
       {"baffled_pitched", "a turbine of four blades at 45 degrees in the same vessel",
        "Bates et al., I&EC Process Des. Dev. 2 (1963) 310 (from memory)", false, baffled_pitched},
+      {"kettle_wells", "the well in a vessel without baffles at three speeds of its paddle, in a frozen frame",
+       "forced and free vortex with the core of Nagata, Mixing (1975) (from memory)", false, kettle_wells},
       {"shaft_and_walls", "a paddle in a baffled vessel of syrup: angular momentum", "balance", false, shaft_and_walls},
       {"swirl_and_wall", "a beam in a drum of water without baffles: angular momentum", "balance", false,
        swirl_and_wall}};

@@ -97,25 +97,23 @@ TEST_CASE("half a stirred kettle tells torque, levels, volumes and energy of the
   CHECK(column(one, "level_here").back() == about(column(one, "level_there").back()).epsilon(1e-12));
   CHECK(column(one, "oil_volume").back() == about(column(one, "oil_volume").front()).epsilon(1e-12));
 
-  SUBCASE("a run that was stopped goes on to the last bit") {
-    folder.write("short.toml", replaced_once(half(kettle), "until = \"0.3 s\"", "until = \"0.2 s\""));
-    REQUIRE(drive::wavy(folder, "run short.toml").code == 0);
-    REQUIRE(drive::wavy(folder, "resume short.run --until '0.3 s'").code == 0);
-    CHECK(drive::shell(folder, "cmp short.run/history.csv half.run/history.csv").code == 0);
-  }
-  SUBCASE("snapshots tell the same, and are drawn and written as a whole") {
-    folder.write("more.toml", "[[gauge]]\nname = \"torque_again\"\nmeasures = \"torque\"\n");
-    REQUIRE(drive::wavy(folder, "measure half.run --gauges more.toml --table again.csv").code == 0);
-    const wavy::Table again = wavy::read_csv(folder.path() / "again.csv");
-    CHECK(column(again, "torque_again").back() == about(column(one, "torque").back()).epsilon(1e-9));
-    CHECK(drive::wavy(folder, "draw half.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
-    CHECK(drive::wavy(folder, "export half.run --what interface --to half.stl").code == 0);
-    CHECK(drive::wavy(folder, "export whole.run --what interface --to whole.stl").code == 0);
-    const auto size = [&](const char* name) {
-      return static_cast<double>(std::filesystem::file_size(folder.path() / name));
-    };
-    CHECK(size("half.stl") == about(size("whole.stl")).epsilon(0.02));
-  }
+  // A run that was stopped goes on to the last bit.
+  folder.write("short.toml", replaced_once(half(kettle), "until = \"0.3 s\"", "until = \"0.2 s\""));
+  REQUIRE(drive::wavy(folder, "run short.toml").code == 0);
+  REQUIRE(drive::wavy(folder, "resume short.run --until '0.3 s'").code == 0);
+  CHECK(drive::shell(folder, "cmp short.run/history.csv half.run/history.csv").code == 0);
+  // Snapshots tell the same, and are drawn and written as a whole.
+  folder.write("more.toml", "[[gauge]]\nname = \"torque_again\"\nmeasures = \"torque\"\n");
+  REQUIRE(drive::wavy(folder, "measure half.run --gauges more.toml --table again.csv").code == 0);
+  const wavy::Table again = wavy::read_csv(folder.path() / "again.csv");
+  CHECK(column(again, "torque_again").back() == about(column(one, "torque").back()).epsilon(1e-9));
+  CHECK(drive::wavy(folder, "draw half.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
+  CHECK(drive::wavy(folder, "export half.run --what interface --to half.stl").code == 0);
+  CHECK(drive::wavy(folder, "export whole.run --what interface --to whole.stl").code == 0);
+  const auto size = [&](const char* name) {
+    return static_cast<double>(std::filesystem::file_size(folder.path() / name));
+  };
+  CHECK(size("half.stl") == about(size("whole.stl")).epsilon(0.02));
 }
 
 TEST_CASE("a frozen frame in half a vessel is that of the whole") {

@@ -46,3 +46,21 @@ TEST_CASE("power numbers are told where they are known") {
     before = now;
   }
 }
+
+TEST_CASE("the expected well is that of a core that turns as a solid in liquid that keeps its angular momentum") {
+  const Impeller paddle = usual_impeller(ImpellerKind::paddle, 0.16);
+  constexpr double vessel = 0.4;
+  constexpr double speed = 25.13;
+  const double core = expected_core(paddle, 6.46e4, vessel);
+  CHECK(core == about(0.0478).epsilon(2e-3));  // by hand
+  CHECK(expected_core(paddle, 1e9, vessel) == about(core * (1e3 / 6.46e4 + 1.43) / 1.43).epsilon(1e-6));
+  // dz/dr = u^2/(g r), from the middle to the wall.
+  double depth = 0;
+  constexpr int rings = 20000;
+  for (int i = 0; i < rings; ++i) {
+    const double r = (i + 0.5) * vessel / 2 / rings;
+    const double u = speed * (r < core ? r : core * core / r);
+    depth += u * u / (9.80665 * r) * vessel / 2 / rings;
+  }
+  CHECK(vortex_depth(core, speed, vessel) == about(depth).epsilon(1e-4));
+}
