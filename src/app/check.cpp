@@ -286,6 +286,7 @@ void describe_turbulence(const Setup<D>& setup, const VesselModel<D>& model, Und
   const auto& turbulence = setup.turbulence;
   if (turbulence.law == nullptr) return;
   std::string text(turbulence.law->name);
+  if (turbulence.rotation_correction) text += ", corrected for rotation";
   if (turbulence.law->second != TurbulenceLaw::Second::none)
     text += fmt::format("; at the start {:g} % of {}, eddies of {}", 100 * turbulence.start.intensity,
                         turbulence.start_speed > 0 ? quantity(turbulence.start_speed, "m/s") : "what moves then",

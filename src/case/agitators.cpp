@@ -445,6 +445,14 @@ void remark_agitators(const Setup<D>& setup, CaseFile& out) {
           "'{}' stirs at Re {:.2g}, and no law of turbulence is given: only eddies that cells resolve are there; add "
           "[turbulence], such as law = \"k_omega_sst\"",
           own.name, reynolds));
+    const auto& turbulence = setup.turbulence;
+    if (reynolds > turbulent && turbulence.law != nullptr && turbulence.law->second != TurbulenceLaw::Second::none &&
+        !turbulence.rotation_correction && !has_baffles(setup))
+      out.notes.push_back(fmt::format(
+          "nothing keeps the liquid from turning with '{}', and turning stills turbulence, of which {} by itself knows "
+          "nothing: power comes out too great (twice, in the case 'kettle_vortex') and the well too shallow; {}"
+          "turbulence.rotation_correction = \"yes\" helps",
+          own.name, turbulence.law->name, turbulence.law->name == "k_omega_sst" ? "" : "law = \"k_omega_sst\" with "));
     constexpr double few = 16;
     constexpr double too_few = 12;
     const double across = own.impeller->diameter / setup.cell_size;

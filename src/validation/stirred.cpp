@@ -343,7 +343,7 @@ ValidationResult half_turn(bool) {
 }
 
 /// In a frozen frame, water with four baffles and a lid that slips, k-omega SST.
-CaseRun<3> baffled(const std::string& kind, double diameter, double cell, double until) {
+CaseRun<3> baffled(const std::string& kind, double diameter, double cell, double until, const std::string& more = "") {
   return CaseRun<3>(fmt::format(R"(wavy = 1
 [vessel]
 shape = "cylinder"
@@ -375,7 +375,7 @@ clearance = "10 cm"
 until = "{} s"
 )",
                                 cell, kind, diameter, until) +
-                    numbers());
+                    numbers() + more);
 }
 
 ValidationResult baffled_turbine(bool) {
@@ -397,6 +397,38 @@ ValidationResult baffled_pitched(bool) {
   result.findings.push_back(
       close("power number, D/T 1/2, 20 cells across", run.mean_from(from, "power_number"), 1.27, 0.15));
   result.findings.push_back(close("pumping number", run.mean_from(from, "pumping_number"), 0.79, 0.15));
+  return result;
+}
+
+/// Dye that is put in under the lid, beside the shaft, once the flow has settled.
+ValidationResult baffled_mixing(bool) {
+  constexpr double N = 5;
+  constexpr double dosed = 3;
+  constexpr double lasts = 0.1;
+  const CaseRun<3> run = baffled("pitched_blade", 0.15, 7.5e-3, 9,
+                                 fmt::format(R"([[tracer]]
+name = "dye"
+[[dose]]
+amount = "1 g"
+centre = ["15 cm", "15 cm", "27 cm"]
+diameter = "5 cm"
+time = "{} s"
+lasts = "{} s"
+[[gauge]]
+name = "uneven"
+measures = "variation"
+quantity = "dye_concentration"
+)",
+                                             dosed, lasts));
+  const auto times = run.column("time");
+  const auto uneven = run.column("uneven");
+  double mixed = dosed;
+  for (std::size_t i = 0; i < times.size(); ++i)
+    if (times[i] > dosed && !(uneven[i] <= 0.05)) mixed = times[i];
+  ValidationResult result;
+  const double expected = 5.2 * 4 / std::cbrt(1.27);
+  result.findings.push_back(close("turns until the dye's variation stays below 5 %, D/T 1/2",
+                                  mixed < times.back() ? N * (mixed - dosed - lasts) : HUGE_VAL, expected, 0.25));
   return result;
 }
 
@@ -478,6 +510,8 @@ std::vector<ValidationCase> stirred_cases() {
        "Bujalski et al., Chem. Eng. Sci. 42 (1987) 317; pumping from memory", false, baffled_turbine},
       {"baffled_pitched", "a turbine of four blades at 45 degrees in the same vessel",
        "Bates et al., I&EC Process Des. Dev. 2 (1963) 310 (from memory)", false, baffled_pitched},
+      {"baffled_mixing", "dye in that vessel, with the turbine of four blades",
+       "N t = 5.2 (T/D)^2 Np^(-1/3): Grenville, thesis, Cranfield (1992); Ruszkowski (1994)", false, baffled_mixing},
       {"kettle_wells", "the well in a vessel without baffles at three speeds of its paddle, in a frozen frame",
        "forced and free vortex with the core of Nagata, Mixing (1975) (from memory)", false, kettle_wells},
       {"shaft_and_walls", "a paddle in a baffled vessel of syrup: angular momentum", "balance", false, shaft_and_walls},

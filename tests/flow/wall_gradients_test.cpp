@@ -121,3 +121,37 @@ TEST_CASE("gradients do not look through walls thinner than a cell, nor behind s
   }
   CHECK(before == 20);
 }
+
+TEST_CASE("cells behind sides of the grid have the gradients of those inside, with the signs of the rules") {
+  const Solid<2> drum = ball_solid<2>({0, 0.2}, 0.2);
+  const Grid<2> grid = grid_over<2>({0, 0}, {0.2, 0.4}, 0.01);  // half of it
+  const OpenSpace<2> space(grid, &drum, {}, {}, false);
+  const WallElements<2> elements = find_wall_elements<2>(grid, space, {}, {}, {});
+  const WallGradients<2> gradients(grid, space, {}, walls_at_rest<2>(), elements);
+  KeptGradients<2> kept(grid, gradients,
+                        [](std::size_t c) { return all_walls<2>(c == 0 ? Mirror::odd : Mirror::even); });
+  const auto of = [](std::size_t piece) {
+    const double x = 1 + static_cast<double>(piece);
+    return KeptGradients<2>::Matrix{Vec<2>{x, 2 * x}, Vec<2>{3 * x, 4 * x}};
+  };
+  kept.keep(of);
+  int inside = 0;
+  int behind = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t at, const Index<2>& cell) {
+    if (!gradients.tells(b, at)) return;
+    ++inside;
+    const auto wanted = of(gradients.piece_of(b, at));
+    CHECK(kept[kept.place(b, at)] == wanted);
+    if (cell[0] > 0) return;
+    const std::ptrdiff_t image = at - 1;
+    REQUIRE(gradients.tells(b, image));
+    ++behind;
+    const auto& found = kept[kept.place(b, image)];
+    for (std::size_t d = 0; d < 2; ++d) {
+      CHECK(found[0][d] == -wanted[0][d]);
+      CHECK(found[1][d] == wanted[1][d]);
+    }
+  });
+  CHECK(inside > 40);
+  CHECK(behind >= 2);
+}

@@ -142,6 +142,35 @@ TEST_CASE("what turbulence cannot be is refused with its line") {
       "this key is not known here", 0);
 }
 
+TEST_CASE("check says that rotation is corrected for, and where it should be") {
+  const Folder folder;
+  const auto check = [&](const std::string& law, const std::string& insert = "") {
+    folder.write("kettle.toml",
+                 "wavy = 1\n[vessel]\nshape = \"cylinder\"\ndiameter = \"40 cm\"\nlength = \"50 "
+                 "cm\"\n[grid]\ncell = \"2 cm\"\n[turbulence]\n" +
+                     law + drive::fluids +
+                     "[[agitator]]\nspeed = \"240 rev/min\"\n[[impeller]]\nname = \"stirrer\"\n"
+                     "diameter = \"16 cm\"\nclearance = \"12 cm\"\n[[fill]]\nphase = \"water\"\nlevel = \"36 cm\"\n" +
+                     insert + "[run]\nuntil = \"1 s\"\n");
+    return drive::wavy(folder, "check kettle.toml --no-picture");
+  };
+  const auto plain = check("law = \"k_omega_sst\"\n");
+  INFO(plain.out);
+  CHECK(plain.code == 0);
+  const auto says = [](const drive::Outcome& said, const std::string& words) {  // on however many lines
+    return drive::replaced(said.out, "\n", " ").find(words) != std::string::npos;
+  };
+  CHECK(says(plain, "turning stills turbulence, of which k_omega_sst by itself knows nothing"));
+  CHECK_FALSE(plain.says("corrected for rotation"));
+  CHECK(says(check("law = \"k_epsilon\"\n"), "law = \"k_omega_sst\" with turbulence.rotation_correction"));
+  const auto corrected = check("law = \"k_omega_sst\"\nrotation_correction = \"yes\"\n");
+  CHECK(corrected.says("k_omega_sst, corrected for rotation"));
+  CHECK_FALSE(says(corrected, "stills turbulence"));
+  CHECK_FALSE(says(check("law = \"wale\"\n"), "stills turbulence"));
+  CHECK_FALSE(says(check("law = \"k_omega_sst\"\n", "[[insert]]\nname = \"baffles\"\nshape = \"baffles\"\n"),
+                   "stills turbulence"));
+}
+
 TEST_CASE("in water that a drum takes along turbulence dies down sooner where the rotation is told to it") {
   const Folder folder;
   const auto left = [&](const std::string& correction) {
