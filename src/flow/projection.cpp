@@ -201,16 +201,16 @@ void Projection<D>::accelerate_cells(const Grid<D>& grid, int block, const Faces
     const double* open = space_.face_share()[d].block(block);
     const double* area = space_.area()[d].block(block);
     const bool weighted = space_.axisymmetric();
-    const auto through = [&](std::ptrdiff_t f) {  // without the weight of the area
-      return weighted ? a[f] * (open[f] / (area[f] > 0 ? area[f] : 1.0)) : a[f];
-    };
     for_open_rows<D>(space_, block, layout, [&](std::ptrdiff_t o, int n) {
+      if (weighted) {  // accelerations without the weight of the area
+        const auto through = [&](std::ptrdiff_t f) { return a[f] * (open[f] / (area[f] > 0 ? area[f] : 1.0)); };
+        for (std::ptrdiff_t at = o; at < o + n; ++at) mean[at] = weight[at] * (through(at) + through(at + s));
+      } else {
 #pragma omp simd
-      for (int i = 0; i < n; ++i) {
-        const std::ptrdiff_t at = o + i;
-        mean[at] = weight[at] * (through(at) + through(at + s));
-        v[at] += dt * mean[at];
+        for (int i = 0; i < n; ++i) mean[o + i] = weight[o + i] * (a[o + i] + a[o + i + s]);
       }
+#pragma omp simd
+      for (int i = 0; i < n; ++i) v[o + i] += dt * mean[o + i];
     });
   }
 }

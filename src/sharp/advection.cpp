@@ -131,17 +131,28 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
   for_blocks(grid, [&](int b) {
     double* f = F.block(b);
     std::array<double, 2> part{};
-    const OpenVolumes<D> open_volumes(space, b);
+    const double* open_volume = space.is_uncut(b) ? nullptr : space.volume().block(b);
     for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
-      double held = 0;
-      double capacity = 0;
-#pragma omp simd reduction(+ : held, capacity)
+    // Traces that no drop could be made of count as none: they would spread without end.
+#pragma omp simd
       for (int i = 0; i < n; ++i) {
-        // Traces that no drop could be made of count as none: they would spread without end.
         const double value = f[o + i] > trace ? f[o + i] : 0.0;
         f[o + i] = value < 1 - trace ? value : 1.0;
-        held += open_volumes[o + i] * f[o + i];
-        capacity += open_volumes[o + i] * f[o + i] * (1 - f[o + i]);
+      }
+      double held = 0;
+      double capacity = 0;
+      if (open_volume == nullptr) {
+#pragma omp simd reduction(+ : held, capacity)
+        for (int i = 0; i < n; ++i) {
+          held += f[o + i];
+          capacity += f[o + i] * (1 - f[o + i]);
+        }
+      } else {
+#pragma omp simd reduction(+ : held, capacity)
+        for (int i = 0; i < n; ++i) {
+          held += open_volume[o + i] * f[o + i];
+          capacity += open_volume[o + i] * f[o + i] * (1 - f[o + i]);
+        }
       }
       part[0] += held;
       part[1] += capacity;

@@ -461,6 +461,7 @@ kind = "paddle"
 diameter = "16 cm"
 clearance = "12 cm"
 [[opening]]
+name = "open_top"
 side = "top"
 pressure = "0 Pa"
 [[fill]]

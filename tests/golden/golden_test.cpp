@@ -94,7 +94,7 @@ TEST_CASE("histories are what they were, byte for byte") {
     }
     if (renew || whole) {
       const std::string sum = sum_of(history_of(entry, true));
-      if (!renew && entry.whole_sum != "-") CHECK(sum == entry.whole_sum);
+      if (!renew) CHECK(sum == entry.whole_sum);
       entry.whole_sum = sum;
     }
     text += fmt::format("{:<17} {:<6} {} {}\n", entry.name, entry.until, entry.short_sum, entry.whole_sum);
