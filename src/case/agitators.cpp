@@ -183,6 +183,17 @@ bool has_baffles(const Setup<D>& setup) {
   return !setup.inserts.empty() || !setup.thin_walls.empty();
 }
 
+/// Whether the liquid may turn with an agitator in the middle of a round vessel as it likes.
+template <int D>
+bool turns_freely(const Setup<D>& setup, const AgitatorPart<D>& part) {
+  if (D == 2 || !setup.vessel || has_baffles(setup)) return false;
+  const Vec<D>& at = setup.agitators[part.agitator].at;
+  bool in_middle = true;
+  for (std::size_t d = 0; d < 2; ++d)
+    in_middle = in_middle && std::abs(at[d] - 0.5 * setup.size[d]) < 0.01 * setup.size[d];
+  return in_middle;
+}
+
 /// rho N D^2/mu of an impeller at its greatest speed in the densest phase; 0 where that has no one viscosity.
 template <int D>
 double reynolds_number(const Setup<D>& setup, const AgitatorPart<D>& part) {
@@ -365,7 +376,9 @@ std::vector<std::string> words_on_agitators(const Setup<D>& setup) {
     if (expected.number == 0) continue;
     const double power = expected.number * setup.phases[0].properties.density * std::pow(N, 3) * std::pow(diameter, 5);
     std::string numbers = fmt::format("power number {:.3g}, {}", expected.number, quantity(power, "W"));
-    if (own.impeller->kind == ImpellerKind::paddle && depth < setup.size[D - 1])
+    constexpr double upright = 0.5 * pi - 1e-3;
+    if (own.impeller->kind == ImpellerKind::paddle && own.impeller->blade_angle > upright && turns_freely(setup, own) &&
+        depth < setup.size[D - 1])
       numbers += fmt::format(
           ", a well of {}",
           quantity(vortex_depth(expected_core(*own.impeller, reynolds, setup.size[0]), omega, setup.size[0]), "m"));
@@ -447,7 +460,7 @@ void remark_agitators(const Setup<D>& setup, CaseFile& out) {
           own.name, reynolds));
     const auto& turbulence = setup.turbulence;
     if (reynolds > turbulent && turbulence.law != nullptr && turbulence.law->second != TurbulenceLaw::Second::none &&
-        !turbulence.rotation_correction && !has_baffles(setup))
+        !turbulence.rotation_correction && turns_freely(setup, own))
       out.notes.push_back(fmt::format(
           "nothing keeps the liquid from turning with '{}', and turning stills turbulence, of which {} by itself knows "
           "nothing: power comes out too great (twice, in the case 'kettle_vortex') and the well too shallow; {}"

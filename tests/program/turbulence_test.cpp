@@ -144,12 +144,12 @@ TEST_CASE("what turbulence cannot be is refused with its line") {
 
 TEST_CASE("check says that rotation is corrected for, and where it should be") {
   const Folder folder;
-  const auto check = [&](const std::string& law, const std::string& insert = "") {
+  const auto check = [&](const std::string& law, const std::string& insert = "", const std::string& at = "") {
     folder.write("kettle.toml",
                  "wavy = 1\n[vessel]\nshape = \"cylinder\"\ndiameter = \"40 cm\"\nlength = \"50 "
                  "cm\"\n[grid]\ncell = \"2 cm\"\n[turbulence]\n" +
-                     law + drive::fluids +
-                     "[[agitator]]\nspeed = \"240 rev/min\"\n[[impeller]]\nname = \"stirrer\"\n"
+                     law + drive::fluids + "[[agitator]]\nspeed = \"240 rev/min\"\n" + at +
+                     "[[impeller]]\nname = \"stirrer\"\n"
                      "diameter = \"16 cm\"\nclearance = \"12 cm\"\n[[fill]]\nphase = \"water\"\nlevel = \"36 cm\"\n" +
                      insert + "[run]\nuntil = \"1 s\"\n");
     return drive::wavy(folder, "check kettle.toml --no-picture");
@@ -169,6 +169,12 @@ TEST_CASE("check says that rotation is corrected for, and where it should be") {
   CHECK_FALSE(says(check("law = \"wale\"\n"), "stills turbulence"));
   CHECK_FALSE(says(check("law = \"k_omega_sst\"\n", "[[insert]]\nname = \"baffles\"\nshape = \"baffles\"\n"),
                    "stills turbulence"));
+  // Off the middle the vessel's wall holds the liquid back.
+  const auto off = check("law = \"k_omega_sst\"\n", "", "at = [\"25 cm\", \"20 cm\"]\n");
+  CHECK(off.code == 0);
+  CHECK_FALSE(says(off, "stills turbulence"));
+  CHECK_FALSE(off.says("a well of"));
+  CHECK(plain.says("a well of"));
 }
 
 TEST_CASE("in water that a drum takes along turbulence dies down sooner where the rotation is told to it") {
