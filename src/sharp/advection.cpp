@@ -119,6 +119,24 @@ void restore_anywhere(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
   });
 }
 
+/// Of n cells, by eight partial sums: F and F (1 - F), by what is open of them where walls cut the grid.
+template <bool is_cut>
+std::array<double, 2> sums_of_row(const double* f, const double* open_volume, int n) {
+  double held = 0;
+  double capacity = 0;
+#pragma omp simd simdlen(8) reduction(+ : held, capacity)
+  for (int i = 0; i < n; ++i) {
+    if constexpr (is_cut) {
+      held += open_volume[i] * f[i];
+      capacity += open_volume[i] * f[i] * (1 - f[i]);
+    } else {
+      held += f[i];
+      capacity += f[i] * (1 - f[i]);
+    }
+  }
+  return {held, capacity};
+}
+
 /// (S9): the residual divergence of the velocity changes the volume of pure cells' liquid, which cannot show there: it
 /// is the interface that should have moved. Puts that volume, and any excess beyond 0..1, onto the interface's cells in
 /// proportion to F (1 - F), so that the total is kept to round-off.
@@ -139,21 +157,8 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
         const double value = f[o + i] > trace ? f[o + i] : 0.0;
         f[o + i] = value < 1 - trace ? value : 1.0;
       }
-      double held = 0;
-      double capacity = 0;
-      if (open_volume == nullptr) {
-#pragma omp simd reduction(+ : held, capacity)
-        for (int i = 0; i < n; ++i) {
-          held += f[o + i];
-          capacity += f[o + i] * (1 - f[o + i]);
-        }
-      } else {
-#pragma omp simd reduction(+ : held, capacity)
-        for (int i = 0; i < n; ++i) {
-          held += open_volume[o + i] * f[o + i];
-          capacity += open_volume[o + i] * f[o + i] * (1 - f[o + i]);
-        }
-      }
+      const auto [held, capacity] =
+          open_volume == nullptr ? sums_of_row<false>(f + o, nullptr, n) : sums_of_row<true>(f + o, open_volume + o, n);
       part[0] += held;
       part[1] += capacity;
     });
