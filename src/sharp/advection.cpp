@@ -151,9 +151,9 @@ double restore_volume(const Grid<D>& grid, const OpenSpace<D>& space, Cells<D>& 
     std::array<double, 2> part{};
     const double* open_volume = space.is_uncut(b) ? nullptr : space.volume().block(b);
     for_open_rows<D>(space, b, layout, [&](std::ptrdiff_t o, int n) {
-    // Traces that no drop could be made of count as none: they would spread without end.
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
+        // Traces that no drop could be made of count as none: they would spread without end.
         const double value = f[o + i] > trace ? f[o + i] : 0.0;
         f[o + i] = value < 1 - trace ? value : 1.0;
       }

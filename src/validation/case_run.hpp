@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "base/history_figures.hpp"
+#include "base/table.hpp"
 #include "case/case_file.hpp"
 #include "run/setup.hpp"
 #include "run/simulate.hpp"
@@ -48,6 +49,16 @@ class CaseRun {
   [[nodiscard]] double mean_from(double time, const std::string& name) const {
     const std::vector<double> times = column("time");
     return history_figures(times, column(name), time, times.back()).value().mean;
+  }
+  /// The history as its file would have it.
+  [[nodiscard]] Table history() const {
+    Table table;
+    for (const Column& one : run_.columns()) {
+      table.names.push_back(one.name);
+      table.units.push_back(one.unit);
+      table.columns.push_back(column(one.name));
+    }
+    return table;
   }
   /// The history, row by row.
   [[nodiscard]] const std::vector<std::vector<double>>& rows() const { return rows_; }

@@ -1,6 +1,7 @@
 // Pieces of the text of cases that are run to see what comes out.
 #pragma once
 
+#include <stdexcept>
 #include <string>
 
 namespace wavy {
@@ -21,6 +22,13 @@ diameter = ")" +
 /// A gauge of a case; `keys`: what it needs beside, a line each.
 inline std::string gauge_text(const std::string& name, const std::string& measures, const std::string& keys = "") {
   return "[[gauge]]\nname = \"" + name + "\"\nmeasures = \"" + measures + "\"\n" + keys;
+}
+
+/// Text with a piece that it must have put differently.
+inline std::string changed(std::string text, const std::string& piece, const std::string& to) {
+  const std::size_t at = text.find(piece);
+  if (at == std::string::npos) throw std::logic_error("the case has no '" + piece + "'");
+  return text.replace(at, piece.size(), to);
 }
 
 }  // namespace wavy

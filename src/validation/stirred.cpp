@@ -1,11 +1,14 @@
 // Solids that turn and move in the fluid: torque, drag, power of impellers.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
+#include "case/scenarios.hpp"
 #include "geometry/solids.hpp"
 #include "run/agitators.hpp"
+#include "run/mixing.hpp"
 #include "sharp/model.hpp"
 #include "validation/case_run.hpp"
 #include "validation/half_and_whole.hpp"
@@ -403,94 +406,41 @@ ValidationResult baffled_pitched(bool) {
 /// Dye that is put in under the lid, beside the shaft, once the flow has settled.
 ValidationResult baffled_mixing(bool) {
   constexpr double N = 5;
-  constexpr double dosed = 3;
-  constexpr double lasts = 0.1;
   const CaseRun<3> run = baffled("pitched_blade", 0.15, 7.5e-3, 9,
-                                 fmt::format(R"([[tracer]]
-name = "dye"
-[[dose]]
-amount = "1 g"
-centre = ["15 cm", "15 cm", "27 cm"]
-diameter = "5 cm"
-time = "{} s"
-lasts = "{} s"
-[[gauge]]
-name = "uneven"
-measures = "variation"
-quantity = "dye_concentration"
-)",
-                                             dosed, lasts));
-  const auto times = run.column("time");
-  const auto uneven = run.column("uneven");
-  double mixed = dosed;
-  for (std::size_t i = 0; i < times.size(); ++i)
-    if (times[i] > dosed && !(uneven[i] <= 0.05)) mixed = times[i];
+                                 "[[tracer]]\nname = \"dye\"\n[[dose]]\namount = \"1 g\"\n"
+                                 "centre = [\"15 cm\", \"15 cm\", \"27 cm\"]\ndiameter = \"5 cm\"\n"
+                                 "time = \"3 s\"\nlasts = \"0.1 s\"\n" +
+                                     gauge_text("uneven", "variation", "quantity = \"dye_concentration\"\n"));
+  const MixingTime mixed = mixing_times(run.setup(), run.history()).at(0);
   ValidationResult result;
-  const double expected = 5.2 * 4 / std::cbrt(1.27);
   result.findings.push_back(close("turns until the dye's variation stays below 5 %, D/T 1/2",
-                                  mixed < times.back() ? N * (mixed - dosed - lasts) : HUGE_VAL, expected, 0.25));
+                                  mixed.reached ? N * mixed.seconds : HUGE_VAL, 5.2 * 4 / std::cbrt(1.27), 0.25));
   return result;
 }
 
-/// Depth of the well and power number after a hundred turns of a paddle in a vessel of 0.4 m without baffles.
-std::array<double, 2> well(double turns_per_minute) {
-  const CaseRun<3> run(fmt::format(R"case(wavy = 1
-[vessel]
-shape = "cylinder"
-diameter = "40 cm"
-length = "56 cm"
-symmetry = "half_turn"
-[turbulence]
-law = "k_omega_sst"
-rotation_correction = "yes"
-[grid]
-cell = "12.5 mm"
-[[phase]]
-name = "liquor"
-density = "1010 kg/m^3"
-viscosity = "1.6 cP"
-[[phase]]
-name = "air"
-fluid = "air"
-[[agitator]]
-speed = "ramp(t, 0 s, 1 s, 0 rev/min, {} rev/min)"
-motion = "frozen"
-frame_diameter = "24 cm"
-[[impeller]]
-kind = "paddle"
-diameter = "16 cm"
-clearance = "12 cm"
-[[opening]]
-name = "open_top"
-side = "top"
-pressure = "0 Pa"
-[[fill]]
-phase = "liquor"
-level = "36 cm"
-[[gauge]]
-name = "well"
-measures = "level_span"
-[run]
-until = "{} s"
-)case",
-                                   turns_per_minute, 6000 / turns_per_minute) +
-                       numbers());
-  const double from = 5400 / turns_per_minute;
-  return {run.mean_from(from, "well"), run.mean_from(from, "power_number")};
-}
-
+/// The scenario's kettle at three speeds, a hundred turns each.
 ValidationResult kettle_wells(bool) {
-  constexpr double vessel = 0.4;
-  const Impeller paddle = usual_impeller(ImpellerKind::paddle, 0.16);
+  const std::string scenario =
+      changed(changed(find_scenario("kettle_vortex")->text, "end_when_settled = [\"well\", \"power\"]\n", ""),
+              "end_not_before = \"12 s\"\n", "");
   ValidationResult result;
   for (const double speed : {160.0, 200.0, 240.0}) {
-    const double reynolds = 1010 * speed / 60 * paddle.diameter * paddle.diameter / 1.6e-3;
-    const auto [depth, power] = well(speed);
-    const double core = expected_core(paddle, reynolds, vessel);
+    const CaseRun<3> run(
+        changed(changed(scenario, "turning = \"240 rev/min\"", fmt::format("turning = \"{} rev/min\"", speed)),
+                "until = \"25 s\"", fmt::format("until = \"{} s\"", 6000 / speed)));
+    const Setup<3>& setup = run.setup();
+    const Impeller& paddle = *std::ranges::find_if(setup.agitator_parts, [](const auto& part) {
+                                return part.impeller.has_value();
+                              })->impeller;
+    const Properties& liquor = setup.phases[0].properties;
+    const double vessel = setup.size[0];
+    const double reynolds = liquor.density * speed / 60 * paddle.diameter * paddle.diameter / liquor.viscosity;
+    const double depth = vortex_depth(expected_core(paddle, reynolds, vessel), speed * pi / 30, vessel);
+    const double from = 5400 / speed;
     result.findings.push_back(close(fmt::format("depth of the well in mm, {} rev/min, turns 90 to 100", speed),
-                                    1e3 * depth, 1e3 * vortex_depth(core, speed * pi / 30, vessel), 0.15));
-    result.findings.push_back(close(fmt::format("power number, {} rev/min", speed), power,
-                                    expected_power(paddle, reynolds, vessel, 0.36, false).number, 0.25));
+                                    1e3 * run.mean_from(from, "well"), 1e3 * depth, 0.15));
+    result.findings.push_back(close(fmt::format("power number, {} rev/min", speed), run.mean_from(from, "power_number"),
+                                    expected_power(paddle, reynolds, vessel, filled_up_to(setup), false).number, 0.25));
   }
   return result;
 }
