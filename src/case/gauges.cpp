@@ -47,10 +47,10 @@ void read_gauge_axis(const Setup<D>& setup, Part& part, Gauge<D>& gauge) {
   if (D == 3) gauge.axis = part.choice("about")[0] - 'x';
   if (setup.symmetry == Symmetry::round)
     throw part.wrong("measures", "round an axis the moments of a ring cancel", "describe the vessel in 3-D");
-  const bool half_turn = setup.symmetry == Symmetry::half_turn;
-  if (half_turn && gauge.axis != 2)
+  const bool turned = turn_of(setup) != Turn::none;
+  if (turned && gauge.axis != 2)
     throw part.wrong("about", "the moments on images cancel", "write about = \"z\", or leave vessel.symmetry out");
-  for (int d = 0; d < D && !half_turn; ++d)
+  for (int d = 0; d < D && !turned; ++d)
     if (d != gauge.axis && mirrored(setup, d))
       throw part.wrong("measures", "the moments on mirror images cancel",
                        "choose an axis across the mirrors, or leave vessel.symmetry out");
@@ -397,8 +397,8 @@ Gauge<D> read_gauge(const Setup<D>& setup, Part& part, const FormulaNames& names
     case Needs::wall_and_point:
       read_gauge_axis(setup, part, gauge);
       gauge.at = point<D>(part, "at");
-      // Forces on both halves together are a couple, whose moment is the same about all points.
-      if (setup.symmetry == Symmetry::half_turn) gauge.at = along<D>(Vec<D>{}, 0.5, setup.size);
+      // Forces on all images together are a couple, whose moment is the same about all points.
+      if (turn_of(setup) != Turn::none) gauge.at = along<D>(Vec<D>{}, 0.5, setup.size);
       break;
     case Needs::agitator:
     case Needs::impeller:

@@ -183,12 +183,12 @@ const std::vector<Key>& keys() {
        "end comes in at the other, and there are no walls. A pull along it drives the flow; pressures are then those "
        "beside the mean gradient that balances it.", "\"x\""},
       {"vessel", "symmetry", Kind::choice, nullptr, "none", false,
-       {"none", "round", "half", "quarter", "sector", "half_turn"},
+       {"none", "round", "half", "quarter", "sector", "half_turn", "quarter_turn"},
        "Computes a part and reports the whole. round: a 2-D section is turned round the upright axis x = 0 (a box has "
        "radius and height; of a cylinder and a circle the half beyond the axis is taken); half: what lies beyond the "
        "middle along x; quarter: and along y; sector: a wedge round the upright line through the middle, between two "
-       "mirrors; half_turn: what lies beyond the middle along x, for stirred vessels: the rest is the same, turned by 180 "
-       "deg round that line.", "\"round\""},
+       "mirrors; half_turn, quarter_turn: for stirred vessels, what lies beyond the middle along x, or along x and y: "
+       "the rest is the same, turned by 180 deg, or by 90, 180 and 270 deg, round that line.", "\"round\""},
       {"vessel", "sector", Kind::quantity, &angle, "", false, {},
        "symmetry = \"sector\": angle of the wedge, from the x axis on towards y. It goes into half a turn a whole number "
        "of times, at least twice: with six baffles, 30 deg.", "\"30 deg\""},

@@ -147,9 +147,10 @@ std::optional<std::string> fault_of(vtkUnstructuredGrid* data, const FieldChoice
     for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i)
       if (const double axis = mirrors->GetTuple1(i); axis != 0 && axis != 1 && axis != 2)
         return "its mirrors are damaged";
-  if (auto* axis = data->GetFieldData()->GetArray("half_turn"))
-    if (axis->GetNumberOfTuples() != 2 || axis->GetNumberOfComponents() != 1 || !finite(axis))
-      return "its half turn is damaged";
+  for (const char* name : {"half_turn", "quarter_turn"})
+    if (auto* axis = data->GetFieldData()->GetArray(name))
+      if (axis->GetNumberOfTuples() != 2 || axis->GetNumberOfComponents() != 1 || !finite(axis))
+        return "its turn is damaged";
   constexpr double hair = 1e-6;
   auto* fraction = data->GetCellData()->GetArray("fraction");
   for (vtkIdType i = 0; i < cells; ++i)

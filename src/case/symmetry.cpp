@@ -8,10 +8,14 @@
 namespace wavy {
 namespace {
 
-/// Greatest difference between the distances from one solid and from another seen from the turned place, in and round
-/// the other's box [m].
+/// Greatest difference between the distances from one solid, turned, and from another, in and round the other's box
+/// [m].
 template <int D>
-double unlike_image(const Setup<D>& setup, const Solid<D>& one, const Solid<D>& other) {
+double unlike_image(const Setup<D>& setup, Turn turn, const Solid<D>& one, const Solid<D>& other) {
+  const auto turned_back = [&](Vec<D> place) {
+    for (int k = 0; k < (turn == Turn::quarter ? 3 : 1); ++k) place = turned_place(setup, turn, place);
+    return place;
+  };
   constexpr int samples = 17;  // in no step with blades and baffles
   double greatest = 0;
   Index<D> number{};
@@ -19,24 +23,23 @@ double unlike_image(const Setup<D>& setup, const Solid<D>& one, const Solid<D>& 
     Vec<D> place;
     for (std::size_t e = 0; e < D; ++e)
       place[e] = other.lower[e] + (number[e] + 0.5) / samples * (other.upper[e] - other.lower[e]);
-    greatest = std::max(greatest, std::abs(other.distance(place) - one.distance(half_turned(setup, place))));
+    greatest = std::max(greatest, std::abs(other.distance(place) - one.distance(turned_back(place))));
     for (d = 0; d < D && ++number[d] == samples; ++d) number[d] = 0;
   }
   return greatest;
 }
 
 template <int D>
-bool is_image(const Setup<D>& setup, const Solid<D>& one, const Solid<D>& other) {
+bool is_image(const Setup<D>& setup, Turn turn, const Solid<D>& one, const Solid<D>& other) {
   constexpr double of_a_cell = 0.1;
   const double hair = of_a_cell * setup.cell_size;
-  const Vec<D> lower = half_turned(setup, one.lower);
-  const Vec<D> upper = half_turned(setup, one.upper);
+  const Vec<D> lower = turned_place(setup, turn, one.lower);
+  const Vec<D> upper = turned_place(setup, turn, one.upper);
   for (std::size_t d = 0; d < D; ++d) {
-    const double low = d < 2 ? upper[d] : lower[d];
-    const double high = d < 2 ? lower[d] : upper[d];
+    const auto [low, high] = std::minmax(lower[d], upper[d]);
     if (std::abs(low - other.lower[d]) > hair || std::abs(high - other.upper[d]) > hair) return false;
   }
-  return unlike_image(setup, one, other) <= hair;
+  return unlike_image(setup, turn, one, other) <= hair;
 }
 
 template <int D>
@@ -50,29 +53,32 @@ Solid<D> solid_of(const ThinWall<D>& wall) {
 
 /// Number of the first of these that none of them is the image of.
 template <int D>
-std::optional<std::size_t> without_image(const Setup<D>& setup, const std::vector<Solid<D>>& solids) {
+std::optional<std::size_t> without_image(const Setup<D>& setup, Turn turn, const std::vector<Solid<D>>& solids) {
   for (std::size_t i = 0; i < solids.size(); ++i)
-    if (std::ranges::none_of(solids, [&](const auto& other) { return is_image(setup, solids[i], other); })) return i;
+    if (std::ranges::none_of(solids, [&](const auto& other) { return is_image(setup, turn, solids[i], other); }))
+      return i;
   return std::nullopt;
 }
 
-/// What half a turn does not leave as it is, and why; none: all of it.
+/// What a turn does not leave as it is, and why; none: all of it.
 struct Misfit {
   std::string what;
   std::string remedy;
 };
 template <int D>
-std::optional<Misfit> misfit(const Setup<D>& setup, const Solid<D>& inside) {
+std::optional<Misfit> misfit(const Setup<D>& setup, Turn turn, const Solid<D>& inside) {
   const std::string leave = "or leave vessel.symmetry out";
-  if (setup.vessel && !is_image(setup, inside, inside))
-    return Misfit{"half a turn round its middle does not leave the vessel as it is", "leave it out"};
+  const std::string turning = turn == Turn::half ? "half a turn" : "a quarter of a turn";
+  const bool fits = turn == Turn::half || std::abs(setup.size[0] - setup.size[1]) <= 1e-9 * setup.size[0];
+  if (!fits || (setup.vessel && !is_image(setup, turn, inside, inside)))
+    return Misfit{turning + " round its middle does not leave the vessel as it is", "leave it out"};
   std::vector<Solid<D>> solids = setup.inserts;
   std::vector<std::string> names = setup.insert_names;
   for (const auto& wall : setup.thin_walls) solids.push_back(solid_of(wall));
   names.insert(names.end(), setup.thin_wall_names.begin(), setup.thin_wall_names.end());
-  if (const auto alone = without_image(setup, solids))
+  if (const auto alone = without_image(setup, turn, solids))
     return Misfit{
-        fmt::format("half a turn does not leave '{}' as it is, and nothing stands where it goes", names[*alone]),
+        fmt::format("{} does not leave '{}' as it is, and nothing stands where it goes", turning, names[*alone]),
         "add its image, " + leave};
   for (const auto& agitator : setup.agitators)
     for (std::size_t d = 0; d < 2; ++d)
@@ -81,12 +87,13 @@ std::optional<Misfit> misfit(const Setup<D>& setup, const Solid<D>& inside) {
             fmt::format("'{}' does not turn about the vessel's middle", agitator.name),
             fmt::format("set its at to \"{}\" along {}, {}", quantity(0.5 * setup.size[d], "m"), "xy"[d], leave)};
   for (const auto& part : setup.agitator_parts) {
-    if (part.impeller && part.impeller->blades % 2 != 0)
+    const int alike = turn == Turn::half ? 2 : 4;
+    if (part.impeller && part.impeller->blades % alike != 0)
       return Misfit{
-          fmt::format("half a turn does not leave the {} blades of '{}' as they are", part.impeller->blades, part.name),
-          "choose an even number, " + leave};
-    if (!is_image(setup, part.solid, part.solid))
-      return Misfit{fmt::format("half a turn does not leave '{}' as it is", part.name), "leave vessel.symmetry out"};
+          fmt::format("{} does not leave the {} blades of '{}' as they are", turning, part.impeller->blades, part.name),
+          fmt::format("choose {}, {}", turn == Turn::half ? "an even number" : "a number that 4 divides", leave)};
+    if (!is_image(setup, turn, part.solid, part.solid))
+      return Misfit{fmt::format("{} does not leave '{}' as it is", turning, part.name), "leave vessel.symmetry out"};
   }
   return std::nullopt;
 }
@@ -95,15 +102,16 @@ std::optional<Misfit> misfit(const Setup<D>& setup, const Solid<D>& inside) {
 
 template <int D>
 void check_turning_symmetry(const Setup<D>& setup, const Part& vessel, const Solid<D>& inside) {
-  if (setup.symmetry == Symmetry::half_turn) {
-    if (const auto found = misfit(setup, inside)) throw vessel.wrong("symmetry", found->what, found->remedy);
+  if (const Turn turn = turn_of(setup); turn != Turn::none) {
+    if (const auto found = misfit(setup, turn, inside)) throw vessel.wrong("symmetry", found->what, found->remedy);
     return;
   }
   if (setup.symmetry == Symmetry::none || setup.agitators.empty()) return;
-  const auto found = misfit(setup, inside);
+  const auto found = misfit(setup, Turn::half, inside);
+  const std::string fitting = misfit(setup, Turn::quarter, inside) ? "half_turn" : "quarter_turn";
   throw input_error(setup.agitators.front().place, "flow that turns is no mirror image of itself",
                     found ? fmt::format("leave vessel.symmetry out ({})", found->what)
-                          : std::string("write vessel.symmetry = \"half_turn\", which fits what is there"));
+                          : fmt::format("write vessel.symmetry = \"{}\", which fits what is there", fitting));
 }
 
 template void check_turning_symmetry<2>(const Setup<2>&, const Part&, const Solid<2>&);

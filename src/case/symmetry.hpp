@@ -6,8 +6,8 @@
 namespace wavy {
 
 /// Once inserts and agitators are known. Throws an input error where half a turn does not leave the vessel, its inserts
-/// and what turns as they are although symmetry = "half_turn" says so, and where what turns stands in a vessel with
-/// mirrors. `inside`: of the vessel.
+/// and what turns as they are although symmetry = "half_turn" or "quarter_turn" says so, and where what turns stands in
+/// a vessel with mirrors. `inside`: of the vessel.
 template <int D>
 void check_turning_symmetry(const Setup<D>& setup, const Part& vessel, const Solid<D>& inside);
 

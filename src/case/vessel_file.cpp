@@ -77,6 +77,7 @@ Symmetry read_symmetry(Part& vessel) {
     throw vessel.wrong("sector", "an angle belongs to symmetry = \"sector\"", "leave it out, or set symmetry");
   if (name == "sector") return Symmetry::sector;
   if (name == "half_turn") return Symmetry::half_turn;
+  if (name == "quarter_turn") return Symmetry::quarter_turn;
   return name == "half" ? Symmetry::half : name == "quarter" ? Symmetry::quarter : Symmetry::none;
 }
 
@@ -123,7 +124,7 @@ void take_sector(Setup<D>& setup, std::vector<std::string>& notes) {
                   setup.sector * 180 / std::numbers::pi));
 }
 
-/// What half a turn takes to another place counts together with its image.
+/// What a turn takes to another place counts together with its images.
 template <int D>
 void note_turned(const Setup<D>& setup, std::vector<std::string>& notes) {
   const auto off_axis = [&](const Vec<D>& lower, const Vec<D>& upper) {
@@ -131,6 +132,7 @@ void note_turned(const Setup<D>& setup, std::vector<std::string>& notes) {
       if (std::abs(lower[d] + upper[d] - setup.size[d]) > 1e-6 * setup.size[d]) return true;
     return false;
   };
+  const bool half = setup.symmetry == Symmetry::half_turn;
   for (const auto& given : setup.openings) {
     if (!given.on_side()) continue;
     const auto& opening = given.opening;
@@ -138,7 +140,8 @@ void note_turned(const Setup<D>& setup, std::vector<std::string>& notes) {
     if (opening.round) turned = turned || off_axis(opening.round->centre, opening.round->centre);
     if (opening.within) turned = turned || off_axis(opening.within->lower, opening.within->upper);
     if (turned)
-      notes.push_back(fmt::format("'{}' stands for itself and its image: its flows are those of both", opening.name));
+      notes.push_back(fmt::format("'{}' stands for itself and its {}: its flows are those of {}", opening.name,
+                                  half ? "image" : "images", half ? "both" : "all four"));
   }
   for (const auto& gauge : setup.gauges) {
     if (!gauge.zone) continue;
@@ -146,8 +149,8 @@ void note_turned(const Setup<D>& setup, std::vector<std::string>& notes) {
     const auto* ball = std::get_if<Ball<D>>(&*gauge.zone);
     if ((box != nullptr && off_axis(box->lower, box->upper)) ||
         (ball != nullptr && off_axis(ball->centre, ball->centre)))
-      notes.push_back(
-          fmt::format("the zone of '{}' is what of it lies in the computed half, and its image", gauge.name));
+      notes.push_back(fmt::format("the zone of '{}' is what of it lies in the computed {}", gauge.name,
+                                  half ? "half, and its image" : "quarter, and its images"));
   }
 }
 
@@ -155,29 +158,30 @@ template <int D>
 void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
   if (setup.symmetry == Symmetry::none) return;
   const bool sector = setup.symmetry == Symmetry::sector;
-  const bool half_turn = setup.symmetry == Symmetry::half_turn;
-  const int axes = setup.symmetry == Symmetry::quarter || sector ? 2 : 1;
+  const Turn turn = turn_of(setup);
+  const bool turned = turn != Turn::none;
+  const int axes = setup.symmetry == Symmetry::quarter || turn == Turn::quarter || sector ? 2 : 1;
   std::string part;
   for (int d = 0; d < axes; ++d) {
     const auto axis = static_cast<std::size_t>(d);
     // Along x a sector ends at the axis alone, and what is beyond is no image of it.
-    setup.walls[axis][0] = half_turn || (sector && d == 0) ? Wall::slip : Wall::mirror;
+    setup.walls[axis][0] = turned || (sector && d == 0) ? Wall::slip : Wall::mirror;
     setup.lower[axis] = setup.symmetry == Symmetry::round ? 0.0 : 0.5 * setup.size[axis];
-    for (auto& gauge : setup.gauges) {
-      if (gauge.at[axis] >= setup.lower[axis]) continue;
-      if (half_turn)
-        gauge.at = half_turned(setup, gauge.at);
-      else
-        gauge.at[axis] = setup.size[axis] - gauge.at[axis];
-    }
+    for (auto& gauge : setup.gauges)
+      if (!turned && gauge.at[axis] < setup.lower[axis]) gauge.at[axis] = setup.size[axis] - gauge.at[axis];
     if (setup.symmetry == Symmetry::round || sector) continue;
     part += fmt::format("{}from {} along {}", d == 0 ? "" : " and ", quantity(setup.lower[axis], "m"), "xyz"[axis]);
     for (const auto& given : setup.openings)
-      if (!half_turn && given.opening.axis == d && given.on_side())
+      if (!turned && given.opening.axis == d && given.on_side())
         notes.push_back(
             fmt::format("'{}' stands for itself and its image: its flows are those of both", given.opening.name));
   }
-  if (half_turn) note_turned(setup, notes);
+  if (turned) {
+    for (auto& gauge : setup.gauges)
+      for (int k = 0; k < 3 && (gauge.at[0] < setup.lower[0] || gauge.at[1] < setup.lower[1]); ++k)
+        gauge.at = turned_place(setup, turn, gauge.at);
+    note_turned(setup, notes);
+  }
   setup.thickness /= share_of_vessel(setup);
   if (setup.symmetry == Symmetry::round)
     setup.thickness = 2 * std::numbers::pi * setup.upper[0];
@@ -185,7 +189,9 @@ void take_part(Setup<D>& setup, std::vector<std::string>& notes) {
     take_sector(setup, notes);
   else
     notes.push_back(fmt::format("computed {}{}; volumes, flows and forces are those of the whole vessel", part,
-                                half_turn ? ", the rest is the same turned by half a turn" : ""));
+                                turn == Turn::half      ? ", the rest is the same turned by half a turn"
+                                : turn == Turn::quarter ? ", the rest is the same turned by quarters of a turn"
+                                                        : ""));
 }
 
 template <int D>

@@ -186,9 +186,7 @@ void Coupling<D>::find_rates(const Grid<D>& grid, const Settings<D>& settings, d
   for (auto* fields : {&state.rate, &inertia_})
     for (auto& field : *fields)
       if (!field.data().empty()) fill_halo(grid, field, 1, all_walls<D>(Mirror::even), space_.open_spans());
-  for (auto& side : side_)
-    for (int d = 0; d < D; ++d)
-      if (!side[d].data().empty()) fill_halo(grid, side[d], 1, even_vector<D>(d), space_.open_spans());
+  for (auto& side : side_) fill_halo(grid, side, 1, even_vector<D>(), space_.open_spans());
 }
 
 template <int D>

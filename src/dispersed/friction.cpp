@@ -49,7 +49,7 @@ void Friction<D>::fill_velocity(const Grid<D>& grid, const Settings<D>& settings
   const auto through = [&](int axis, const OpeningFace<D>& face) {
     return state.phase_u[phase][axis].block(face.block)[face.face];
   };
-  for (int c = 0; c < D; ++c) boundary_.set_behind(grid, c, through, state.u[phase][c]);
+  boundary_.set_behind(grid, through, state.u[phase]);
 }
 
 template <int D>
@@ -83,7 +83,7 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
       const double allowed = tolerance * std::max(greatest_component(grid, state.u[i]), 1e-30);
       stress.set_right_hand_sides(grid, mass_, state.u[i], gains, dt, eddies != nullptr);
       if (turns) accelerate<D>(grid, space_, gains, dt, state.u[i]);
-      for (int c = 0; c < D; ++c) iterations += stress.solve(grid, c, mass_, allowed, state.u[i][c]);
+      iterations += stress.solve(grid, mass_, allowed, state.u[i]);
       keep_drag(grid, stress, i, dt, state);
       if (turns) {
         fill_velocity(grid, settings, i, 1, state);

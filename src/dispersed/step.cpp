@@ -123,7 +123,7 @@ struct Model<D>::Work {
   /// Beyond walls fluid gains nothing.
   void fill_accelerations(const Grid<D>& grid, State<D>& state) const {
     for (auto& acceleration : state.acceleration)
-      for (int c = 0; c < D; ++c) fill_halo(grid, acceleration[c], 1, even_vector<D>(c), space.open_spans());
+      fill_halo(grid, acceleration, 1, even_vector<D>(), space.open_spans());
   }
 
   /// `flows`: what is given at openings comes in and goes out.

@@ -105,10 +105,30 @@ struct Sector {
   }
 };
 
-/// Of what a picture shows images: at mirrors, beyond half a turn, or all round an axis.
+/// An upright axis round which what lies beyond it along x is repeated by half a turn, or what lies beyond it along x
+/// and y by quarters of a turn.
+struct TurnedImages {
+  std::array<double, 2> axis{};  ///< [m]
+  bool quarters = false;
+
+  [[nodiscard]] Point3 computed(Point3 p) const {
+    double x = p[0] - axis[0];
+    double y = p[1] - axis[1];
+    const auto is_image = [&] { return x < 0 || (quarters && y < 0); };
+    if (!is_image()) return p;
+    if (!quarters) return {2 * axis[0] - p[0], 2 * axis[1] - p[1], p[2]};
+    for (int k = 0; k < 3 && is_image(); ++k) {
+      std::swap(x, y);
+      x = -x;
+    }
+    return {axis[0] + x, axis[1] + y, p[2]};
+  }
+};
+
+/// Of what a picture shows images: at mirrors, turned, or all round an axis.
 struct Images {
   std::vector<MirrorPlane> mirrors;
-  std::optional<std::array<double, 2>> half_turn;  ///< its upright axis; what is computed lies beyond it along x
+  std::optional<TurnedImages> turned;
   std::optional<Sector> sector;
 
   /// The place that was computed for what is seen at a place.
@@ -117,8 +137,7 @@ struct Images {
       double& x = p[static_cast<std::size_t>(mirror.axis)];
       x = mirror.place + std::abs(x - mirror.place);
     }
-    if (half_turn && p[0] < (*half_turn)[0])
-      for (std::size_t d = 0; d < 2; ++d) p[d] = 2 * (*half_turn)[d] - p[d];
+    if (turned) p = turned->computed(p);
     return sector ? sector->image_of(p).place : p;
   }
 };

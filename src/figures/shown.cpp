@@ -11,6 +11,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
+#include <string_view>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
@@ -105,9 +107,36 @@ vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int a
   return whole;
 }
 
-/// What was computed and the same turned by half a turn round an upright axis.
-vtkSmartPointer<vtkUnstructuredGrid> with_half_turned(vtkUnstructuredGrid* part, const std::array<double, 2>& axis) {
-  auto turned = reflected(reflected(part, 0, axis[0], false), 1, axis[1], false);
+/// The first two of three components turned by a quarter or half a turn; `vector`: with their signs.
+Point3 turned(const Point3& v, bool quarter, bool vector) {
+  const double sign = vector ? -1 : 1;
+  return quarter ? Point3{sign * v[1], v[0], v[2]} : Point3{sign * v[0], sign * v[1], v[2]};
+}
+
+/// What was computed and the same turned by a quarter or half a turn round an upright axis.
+vtkSmartPointer<vtkUnstructuredGrid> with_turned(vtkUnstructuredGrid* part, const std::array<double, 2>& axis,
+                                                 bool quarter) {
+  vtkNew<vtkUnstructuredGrid> image;
+  image->DeepCopy(part);
+  const auto place_of = [&](const Point3& p) {
+    const Point3 at = turned({p[0] - axis[0], p[1] - axis[1], p[2]}, quarter, true);
+    return Point3{axis[0] + at[0], axis[1] + at[1], at[2]};
+  };
+  for (vtkIdType i = 0; i < part->GetNumberOfPoints(); ++i) {
+    Point3 p{};
+    part->GetPoint(i, p.data());
+    image->GetPoints()->SetPoint(i, place_of(p).data());
+  }
+  for (int a = 0; a < image->GetCellData()->GetNumberOfArrays(); ++a) {
+    auto* values = image->GetCellData()->GetArray(a);
+    if (values == nullptr || values->GetNumberOfComponents() != 3) continue;
+    const bool vector = !std::string_view(values->GetName()).starts_with("rms_");
+    for (vtkIdType i = 0; i < values->GetNumberOfTuples(); ++i) {
+      Point3 v{};
+      values->GetTuple(i, v.data());
+      values->SetTuple(i, turned(v, quarter, vector).data());
+    }
+  }
   vtkNew<vtkAppendFilter> both;
   std::array<double, 6> bounds{};
   part->GetBounds(bounds.data());
@@ -116,15 +145,26 @@ vtkSmartPointer<vtkUnstructuredGrid> with_half_turned(vtkUnstructuredGrid* part,
   both->SetToleranceIsAbsolute(true);
   both->SetTolerance(hair);
   both->AddInputData(part);
-  both->AddInputData(turned);
+  both->AddInputData(image);
   both->Update();
   auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
   whole->ShallowCopy(both->GetOutput());
-  const auto across_the_seam = [&](const Box& box, const Box& image) {
-    return image[3] >= box[0] - hair && std::abs(image[1] - box[1]) <= hair && std::abs(image[4] - box[4]) <= hair;
+  const auto image_of = [&](const Box& box) {
+    const Point3 one = place_of({box[0], box[1], box[2]});
+    const Point3 other = place_of({box[3], box[4], box[5]});
+    return Box{std::min(one[0], other[0]), std::min(one[1], other[1]), box[2],
+               std::max(one[0], other[0]), std::max(one[1], other[1]), box[5]};
   };
-  take_facts(
-      part, [&](const Box& box) { return reflected(reflected(box, 0, axis[0]), 1, axis[1]); }, across_the_seam, whole);
+  const auto across_the_seam = [&](const Box& box, const Box& turned_box) {
+    const auto alike = [&](std::size_t d) {
+      return std::abs(turned_box[d] - box[d]) <= hair && std::abs(turned_box[3 + d] - box[3 + d]) <= hair;
+    };
+    const auto touch = [&](std::size_t d) {
+      return turned_box[3 + d] >= box[d] - hair && turned_box[d] <= box[3 + d] + hair;
+    };
+    return (touch(0) && alike(1)) || (touch(1) && alike(0));
+  };
+  take_facts(part, image_of, across_the_seam, whole);
   return whole;
 }
 
@@ -210,6 +250,18 @@ void add_quantity(const Quantity& quantity, vtkUnstructuredGrid* data) {
     add_array(quantity.name.c_str(), values_of(quantity, data), 1, data);
 }
 
+namespace {
+
+/// As what stands beyond a turned end of a snapshot; none: it has none.
+std::optional<TurnedImages> turned_images(vtkUnstructuredGrid* data) {
+  for (const bool quarters : {false, true})
+    if (auto* axis = data->GetFieldData()->GetArray(quarters ? "quarter_turn" : "half_turn"))
+      return TurnedImages{{axis->GetTuple1(0), axis->GetTuple1(1)}, quarters};
+  return std::nullopt;
+}
+
+}  // namespace
+
 Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const std::vector<std::string>& phases) {
   const Quantity& quantity = *options.quantity;
   Shown shown;
@@ -217,9 +269,10 @@ Shown shown_of(vtkUnstructuredGrid* data, const PictureOptions& options, const s
   if (options.solids && options.solids->sector) {
     shown.images.sector = options.solids->sector;
     shown.data = completed(data, *options.solids->sector);
-  } else if (auto* turns_round = data->GetFieldData()->GetArray("half_turn")) {
-    shown.images.half_turn = {turns_round->GetTuple1(0), turns_round->GetTuple1(1)};
-    shown.data = with_half_turned(data, *shown.images.half_turn);
+  } else if (const auto images = turned_images(data)) {
+    shown.images.turned = images;
+    if (images->quarters) shown.data = with_turned(data, images->axis, true);
+    shown.data = with_turned(shown.data, images->axis, false);
   } else if (auto* mirrors = data->GetFieldData()->GetArray("mirrors")) {
     for (vtkIdType i = 0; i < mirrors->GetNumberOfTuples(); ++i) {
       const auto axis = static_cast<int>(mirrors->GetTuple1(i));

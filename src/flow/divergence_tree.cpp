@@ -56,8 +56,9 @@ DivergenceTree<D>::DivergenceTree(const Grid<D>& grid, const OpenSpace<D>& space
                 child.block == parent.block && child.at == parent.at + (above ? 1 : -1) * layout.step[d];
             const bool turned = !above && grid.turned_below(d, cell[d]);
             const bool upwards = !above && !turned;
-            take({child.block, child.at, d, upwards, within ? -1 : parent.block,
-                  child.at + (upwards ? layout.step[d] : 0), face, turned});
+            const int own_axis = turned && grid.turn() == Turn::quarter ? 1 - d : d;
+            take({child.block, child.at, own_axis, upwards, within ? -1 : parent.block,
+                  child.at + (upwards ? layout.step[d] : 0), d, face, turned});
           }
       }
       if (!from_root.empty()) break;
@@ -84,7 +85,8 @@ void DivergenceTree<D>::apply(const Grid<D>& grid, Faces<D>& face_u, const Cells
     const auto axis = static_cast<std::size_t>(link.axis);
     double& face = face_u[axis].block(link.block)[link.face];
     face += (link.upwards ? -left : left) * h[axis];
-    if (link.twin >= 0) face_u[axis].block(link.twin)[link.twin_face] = link.turned ? -face : face;
+    if (link.twin >= 0)
+      face_u[static_cast<std::size_t>(link.twin_axis)].block(link.twin)[link.twin_face] = link.turned ? -face : face;
   }
 }
 

@@ -30,8 +30,9 @@ class DivergenceTree {
     bool upwards = false;     ///< the face is the cell's upper one
     int twin = -1;            ///< block that has the face too, or -1
     std::ptrdiff_t face = 0;  ///< in the cell's block
+    int twin_axis = 0;
     std::ptrdiff_t twin_face = 0;
-    bool turned = false;  ///< the twin sees the face turned by half a turn
+    bool turned = false;  ///< the twin sees the face turned
   };
   std::vector<Link> from_leaves_;
 };

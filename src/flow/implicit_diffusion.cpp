@@ -33,8 +33,9 @@ SumAndGreatest reduce(const Grid<D>& grid, Fn&& fn) {
 }  // namespace
 
 template <int D>
-ImplicitDiffusion<D>::ImplicitDiffusion(const Grid<D>& grid, const OpenSpace<D>* grouped)
-    : grouped_(grouped), residual_(grid), direction_(grid), product_(grid), inverse_(grid) {}
+ImplicitDiffusion<D>::ImplicitDiffusion(const Grid<D>& grid, const OpenSpace<D>* grouped) : grouped_(grouped) {
+  make_room(grid, 0);
+}
 
 /// Cells of a group change by the same; their equation stands with the first of them. The preconditioner leaves out
 /// the walls' share.
@@ -43,11 +44,12 @@ struct ImplicitDiffusion<D>::System {
   static constexpr double sign = 1;
   ImplicitDiffusion<D>& own;
   const Grid<D>& grid;
-  const Equation& equation;
-  Cells<D>& x;
+  const std::vector<Equation>& equations;
+  double allowed = 0;
+  const std::function<void(CellVectors<D>&)>& fill_changes;
   SumAndGreatest now{};  // of r.z, and |z|
 
-  [[nodiscard]] std::array<const double*, D> faces(int b) const {
+  static std::array<const double*, D> faces(const Equation& equation, int b) {
     std::array<const double*, D> face;
     for (int d = 0; d < D; ++d) face[d] = equation.faces[d]->block(b);
     return face;
@@ -58,16 +60,18 @@ struct ImplicitDiffusion<D>::System {
     if (own.grouped_ != nullptr)
       for_all_groups<D>(grid, *own.grouped_, {}, [&](std::size_t, const auto& group) { fn(group); });
   }
-  void sum_in_groups(Cells<D>& field) const {
+  void sum_in_groups(CellVectors<D>& fields) const {
     for_groups_here([&](const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(field, group[0]) += std::exchange(at(field, group[k]), 0.0);
+      for (std::size_t e = 0; e < equations.size(); ++e)
+        for (std::size_t k = 1; k < group.size(); ++k)
+          at(fields[e], group[0]) += std::exchange(at(fields[e], group[k]), 0.0);
     });
   }
 
   /// out = operator on v (halo filled); returns v . out of the block.
-  double product(const double* v, int b, double* out) const {
+  double product(const Equation& equation, const double* v, int b, double* out) const {
     const double* rho = equation.mass.block(b);
-    const auto face = faces(b);
+    const auto face = faces(equation, b);
     const int doubled = equation.doubled;
     double sum = 0;
     for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
@@ -90,14 +94,32 @@ struct ImplicitDiffusion<D>::System {
   }
 
   void begin() {
-    equation.fill(x);
+    for (std::size_t e = 0; e < equations.size(); ++e) find_residual(equations[e], own.residual_[e], own.inverse_[e]);
+    sum_in_groups(own.residual_);
+    for_groups_here([&](const auto& group) {
+      for (std::size_t e = 0; e < equations.size(); ++e)
+        for (std::size_t k = 1; k < group.size(); ++k) at(own.inverse_[e], group[0]) += at(own.inverse_[e], group[k]);
+    });
+    for (std::size_t e = 0; e < equations.size(); ++e)
+      for_blocks(grid, [&](int b) {
+        double* inverse = own.inverse_[e].block(b);
+        for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+#pragma omp simd
+          for (int i = 0; i < n; ++i) inverse[o + i] = 1 / inverse[o + i];
+        });
+      });
+    now = measured([](std::size_t, int, std::ptrdiff_t, int) {});
+  }
+
+  /// r = rhs - A x, and the diagonal.
+  void find_residual(const Equation& equation, Cells<D>& residual, Cells<D>& diagonals) const {
     for_blocks(grid, [&](int b) {
-      double* r = own.residual_.block(b);
-      double* diagonal = own.inverse_.block(b);
+      double* r = residual.block(b);
+      double* diagonal = diagonals.block(b);
       const double* f = equation.rhs.block(b);
       const double* rho = equation.mass.block(b);
-      product(x.block(b), b, r);
-      const auto face = faces(b);
+      product(equation, equation.x.block(b), b, r);
+      const auto face = faces(equation, b);
       const int doubled = equation.doubled;
       for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
@@ -112,36 +134,26 @@ struct ImplicitDiffusion<D>::System {
         }
       });
     });
-    sum_in_groups(own.residual_);
-    for_groups_here([&](const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(own.inverse_, group[0]) += at(own.inverse_, group[k]);
-    });
-    for_blocks(grid, [&](int b) {
-      double* inverse = own.inverse_.block(b);
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-#pragma omp simd
-        for (int i = 0; i < n; ++i) inverse[o + i] = 1 / inverse[o + i];
-      });
-    });
-    now = measured([](int, std::ptrdiff_t, int) {});
   }
 
-  /// r.z and the greatest |z| = |r| / diagonal; update(block, offset, count) brings a row of r up to date before it is
-  /// read.
+  /// r.z and the greatest |z| = |r| / diagonal; update(equation, block, offset, count) brings a row of r up to date
+  /// before it is read.
   template <class Update>
   SumAndGreatest measured(Update&& update) const {
     return reduce(grid, [&](int b) {
-      const double* inverse = own.inverse_.block(b);
-      const double* residual = own.residual_.block(b);
-      const double* weight = equation.weight == nullptr ? nullptr : equation.weight->block(b);
       SumAndGreatest part;
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
-        update(b, o, n);
-        const SumAndGreatest row = weight == nullptr ? of_row<false>(residual + o, inverse + o, nullptr, n)
-                                                     : of_row<true>(residual + o, inverse + o, weight + o, n);
-        part.sum += row.sum;
-        part.greatest = std::max(part.greatest, row.greatest);
-      });
+      for (std::size_t e = 0; e < equations.size(); ++e) {
+        const double* inverse = own.inverse_[e].block(b);
+        const double* residual = own.residual_[e].block(b);
+        const double* weight = equations[e].weight == nullptr ? nullptr : equations[e].weight->block(b);
+        for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+          update(e, b, o, n);
+          const SumAndGreatest row = weight == nullptr ? of_row<false>(residual + o, inverse + o, nullptr, n)
+                                                       : of_row<true>(residual + o, inverse + o, weight + o, n);
+          part.sum += row.sum;
+          part.greatest = std::max(part.greatest, row.greatest);
+        });
+      }
       return part;
     });
   }
@@ -161,38 +173,43 @@ struct ImplicitDiffusion<D>::System {
     return {sum, greatest};
   }
 
-  [[nodiscard]] bool more(int) const { return now.greatest > equation.allowed; }
+  [[nodiscard]] bool more(int) const { return now.greatest > allowed; }
   [[nodiscard]] double precondition() const { return now.sum; }
 
   void turn(double beta) const {
-    for_blocks(grid, [&](int b) {
-      double* d = own.direction_.block(b);
-      const double* r = own.residual_.block(b);
-      const double* inverse = own.inverse_.block(b);
-      for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
+    for (std::size_t e = 0; e < equations.size(); ++e)
+      for_blocks(grid, [&](int b) {
+        double* d = own.direction_[e].block(b);
+        const double* r = own.residual_[e].block(b);
+        const double* inverse = own.inverse_[e].block(b);
+        for_rows<D>(grid.layout(), [&](std::ptrdiff_t o, int n) {
 #pragma omp simd
-        for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
+          for (int i = 0; i < n; ++i) d[o + i] = beta * d[o + i] + inverse[o + i] * r[o + i];
+        });
       });
-    });
   }
 
   [[nodiscard]] double apply() const {
     for_groups_here([&](const auto& group) {
-      for (std::size_t k = 1; k < group.size(); ++k) at(own.direction_, group[k]) = at(own.direction_, group[0]);
+      for (std::size_t e = 0; e < equations.size(); ++e)
+        for (std::size_t k = 1; k < group.size(); ++k)
+          at(own.direction_[e], group[k]) = at(own.direction_[e], group[0]);
     });
-    equation.fill_direction(own.direction_);
-    const double dAd =
-        sum_blocks(grid, [&](int b) { return product(own.direction_.block(b), b, own.product_.block(b)); });
+    fill_changes(own.direction_);
+    double dAd = 0;
+    for (std::size_t e = 0; e < equations.size(); ++e)
+      dAd += sum_blocks(
+          grid, [&](int b) { return product(equations[e], own.direction_[e].block(b), b, own.product_[e].block(b)); });
     sum_in_groups(own.product_);
     return dAd;
   }
 
   void advance(double alpha) {
-    now = measured([&](int b, std::ptrdiff_t o, int n) {
-      double* v = x.block(b) + o;
-      double* r = own.residual_.block(b) + o;
-      const double* d = own.direction_.block(b) + o;
-      const double* q = own.product_.block(b) + o;
+    now = measured([&](std::size_t e, int b, std::ptrdiff_t o, int n) {
+      double* v = equations[e].x.block(b) + o;
+      double* r = own.residual_[e].block(b) + o;
+      const double* d = own.direction_[e].block(b) + o;
+      const double* q = own.product_[e].block(b) + o;
 #pragma omp simd
       for (int i = 0; i < n; ++i) {
         v[i] += alpha * d[i];
@@ -203,9 +220,19 @@ struct ImplicitDiffusion<D>::System {
 };
 
 template <int D>
-int ImplicitDiffusion<D>::solve(const Grid<D>& grid, const Equation& equation, Cells<D>& x) {
-  assert(equation.allowed > 0);
-  System system{*this, grid, equation, x};
+void ImplicitDiffusion<D>::make_room(const Grid<D>& grid, std::size_t equation) {
+  for (auto* fields : {&residual_, &direction_, &product_, &inverse_})
+    if (auto& field = (*fields)[equation]; field.data().empty()) field = Cells<D>(grid);
+}
+
+template <int D>
+int ImplicitDiffusion<D>::solve(const Grid<D>& grid, const std::vector<Equation>& equations, double allowed,
+                                const std::function<void()>& fill,
+                                const std::function<void(CellVectors<D>&)>& fill_changes) {
+  assert(allowed > 0 && !equations.empty() && equations.size() <= D);
+  for (std::size_t e = 0; e < equations.size(); ++e) make_room(grid, e);
+  fill();
+  System system{*this, grid, equations, allowed, fill_changes};
   system.begin();
   return conjugate_gradients(system, most_iterations);
 }

@@ -11,7 +11,7 @@
 namespace wavy {
 
 /// mass x - sum_d d_d(face_d d_d x) = rhs, with spacings in `faces`: by conjugate gradients, preconditioned by the
-/// diagonal.
+/// diagonal; of one unknown, or of several that each other's halos tie together.
 template <int D>
 class ImplicitDiffusion {
  public:
@@ -23,18 +23,20 @@ class ImplicitDiffusion {
     std::array<const Cells<D>*, D> faces;  ///< what passes a face per difference of its cells
     int doubled = -1;                      ///< axis along which twice as much does; -1: none
     const Cells<D>& rhs;
-    double allowed = 0;                             ///< how far x may be off in any cell, times `weight`
-    std::function<void(Cells<D>&)> fill;            ///< one layer of the halo of x, as it is behind walls
-    std::function<void(Cells<D>&)> fill_direction;  ///< the same of what x is changed by
-    const Cells<D>* weight = nullptr;               ///< null: 1
+    Cells<D>& x;                       ///< cells of the blocks: a first guess, then the solution
+    const Cells<D>* weight = nullptr;  ///< of errors; null: 1
   };
-  /// From a first guess in x (cells of the blocks). Returns the iterations.
-  int solve(const Grid<D>& grid, const Equation& equation, Cells<D>& x);
+  /// Until no x is off by more than `allowed` in any cell, times its weight. `fill` fills one layer of the halo of all
+  /// x, as it is behind walls, `fill_changes` the same of what they are changed by, which stands there in the order of
+  /// the equations. Returns the iterations.
+  int solve(const Grid<D>& grid, const std::vector<Equation>& equations, double allowed,
+            const std::function<void()>& fill, const std::function<void(CellVectors<D>&)>& fill_changes);
 
  private:
   struct System;
+  void make_room(const Grid<D>& grid, std::size_t equation);
   const OpenSpace<D>* grouped_;
-  Cells<D> residual_, direction_, product_, inverse_;
+  CellVectors<D> residual_, direction_, product_, inverse_;  // by equation; empty where there were none
 };
 
 }  // namespace wavy

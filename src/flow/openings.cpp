@@ -417,11 +417,11 @@ void Boundary<D>::balance(const Grid<D>& grid, Faces<D>& face_u) const {
 }
 
 template <int D>
-void Boundary<D>::set_velocity_behind(const Grid<D>& grid, const Faces<D>& face_u, int component, Cells<D>& u) const {
+void Boundary<D>::set_velocity_behind(const Grid<D>& grid, const Faces<D>& face_u, CellVectors<D>& u) const {
   const auto through = [&](int axis, const OpeningFace<D>& face) {
     return face_u[axis].block(face.block)[face.face] / face.area;
   };
-  set_behind(grid, component, through, u);
+  set_behind(grid, through, u);
 }
 
 template <int D>

@@ -154,21 +154,23 @@ class Boundary {
   /// Makes what passes the boundary in all cancel, where a pressure is given: the projection leaves as much as its
   /// tolerance.
   void balance(const Grid<D>& grid, Faces<D>& face_u) const;
-  /// A velocity component behind open faces: of what comes in, or goes on out.
-  void set_velocity_behind(const Grid<D>& grid, const Faces<D>& face_u, int component, Cells<D>& u) const;
+  /// The velocity behind open faces: of what comes in, or goes on out.
+  void set_velocity_behind(const Grid<D>& grid, const Faces<D>& face_u, CellVectors<D>& u) const;
   /// The same of a fluid whose velocity through the open part of a face is through(axis, face) [m/s].
   template <class Through>
-  void set_behind(const Grid<D>& grid, int component, Through&& through, Cells<D>& u) const {
+  void set_behind(const Grid<D>& grid, Through&& through, CellVectors<D>& u) const {
     for (int axis = 0; axis < D; ++axis)
       for (const auto& face : faces_[static_cast<std::size_t>(axis)]) {
-        double* v = u.block(face.block);
         const double velocity = through(axis, face);
         const bool comes_in = sign(face) * velocity > 0;
-        // What comes in comes straight; what goes out moves on as it does inside.
-        const double behind = !comes_in ? v[face.inside] : axis == component ? velocity : 0.0;
-        v[face.behind] = v[face.behind - sign(face) * grid.layout().step[axis]] = behind;
+        for (int component = 0; component < D; ++component) {
+          double* v = u[component].block(face.block);
+          // What comes in comes straight; what goes out moves on as it does inside.
+          const double behind = !comes_in ? v[face.inside] : axis == component ? velocity : 0.0;
+          v[face.behind] = v[face.behind - sign(face) * grid.layout().step[axis]] = behind;
+        }
       }
-    if (!closed()) fill_turned_edges(grid, u, even_vector<D>(component));
+    if (!closed()) fill_turned_edges(grid, u);
   }
   /// Flow through solids' walls and in zones: volume that comes into each cell per time, over the volume of a whole
   /// cell [1/s].

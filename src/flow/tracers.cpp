@@ -428,7 +428,9 @@ void Tracers<D>::diffuse(const Grid<D>& grid, double dt, const Cells<D>* eddy_vi
   const auto range = bounds(grid, tracer, c);
   const double allowed = 1e-10 * (range[1] - range[0]);
   if (!(allowed > 0)) return;
-  implicit_->solve(grid, {mass_, faces, -1, rhs_, allowed, even, even}, c);
+  implicit_->solve(
+      grid, {{mass_, faces, -1, rhs_, c}}, allowed, [&] { even(c); },
+      [&](CellVectors<D>& changes) { even(changes[0]); });
   bounds_[tracer] = range;
   for_blocks(grid, [&](int b) {
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {

@@ -429,7 +429,9 @@ int Turbulence<D>::diffuse(const Grid<D>& grid, const MeanFlow<D>& flow, double 
   const auto even = [&](Cells<D>& v) { fill_halo(grid, v, 1, all_walls<D>(Mirror::even)); };
   constexpr double accuracy = 1e-6;  // of each cell's own
   field = start;
-  const int iterations = implicit_.solve(grid, {mass_, faces, -1, rhs_, accuracy, even, even, &inverse_size_}, field);
+  const int iterations = implicit_.solve(
+      grid, {{mass_, faces, -1, rhs_, field, &inverse_size_}}, accuracy, [&] { even(field); },
+      [&](CellVectors<D>& changes) { even(changes[0]); });
   for_blocks(grid, [&](int b) {
     for_rows<D>(layout, [&](std::ptrdiff_t o, int n) {
       for (std::ptrdiff_t at = o; at < o + n; ++at) {

@@ -17,7 +17,7 @@ std::vector<double> frame_radii(const Grid<D>& grid, const OpenSpace<D>& space, 
   double widest = 1e300;  // within the grid
   for (std::size_t d = 0; d < 2; ++d) {
     widest = std::min(widest, grid.upper()[d] - about[d]);
-    if (d > 0 || !grid.half_turn()) widest = std::min(widest, about[d] - grid.lower()[d]);
+    if (!turns_below(grid.turn(), static_cast<int>(d))) widest = std::min(widest, about[d] - grid.lower()[d]);
   }
   std::vector<double> radii(static_cast<std::size_t>(layers), 0.0);
   for (int layer = 0; layer < layers; ++layer) {
@@ -104,7 +104,7 @@ TurningFrames<D>::TurningFrames(const Grid<D>& grid, const OpenSpace<D>& space, 
     });
   }
   if (none()) return;
-  for (auto& component : gain_) component = Cells<D>(grid);
+  for (std::size_t d = 0; d < 2; ++d) gain_[d] = Cells<D>(grid);
   set_time(0);
 }
 
@@ -149,7 +149,7 @@ void TurningFrames<D>::find_gain(const Grid<D>& grid, const CellVectors<D>& u, c
         gain_[1].block(b)[cell.at] -= turning * middle[0];
       }
     });
-  for (std::size_t c = 0; c < gain_.size(); ++c) fill_halo(grid, gain_[c], 1, even_vector<D>(static_cast<int>(c)));
+  fill_halo(grid, gain_, 1, even_vector<D>());
 }
 
 template <int D>

@@ -78,7 +78,7 @@ class TurningFrames {
   };
 
   std::vector<Shaft> shafts_;
-  std::array<Cells<D>, 2> gain_;  // in the cells
+  CellVectors<D> gain_;  // in the cells; none along the shafts
 };
 
 }  // namespace wavy

@@ -346,19 +346,37 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
   wall_velocity_.set_in_solids(grid, false, rhs_);  // where they have a mass of 1 for themselves
 }
 
-/// rho x - dt sum_d d_d(mu d_d x) = rhs for one component, the normal direction counted twice.
+/// rho x - dt sum_d d_d(mu d_d x) = rhs for each component, the normal direction counted twice. A quarter of a turn has
+/// the first two beside each other.
 template <int D>
-int ViscousStress<D>::solve(const Grid<D>& grid, int c, const Cells<D>& mass, double allowed, Cells<D>& x) {
-  assert(c >= 0 && c < D && allowed > 0);
-  const HaloRules<D> rules = velocity_rules<D>(kinds_, c);
-  std::array<const Cells<D>*, D> faces;
-  for (int d = 0; d < D; ++d) faces[d] = &face_[d][c];
-  const auto fill = [&](Cells<D>& v) {
-    fill_halo(grid, v, 1, rules);
-    wall_velocity_.add_behind(grid, c, 1, v);
+int ViscousStress<D>::solve(const Grid<D>& grid, const Cells<D>& mass, double allowed, CellVectors<D>& u) {
+  const auto equation = [&](int c) {
+    std::array<const Cells<D>*, D> faces;
+    for (int d = 0; d < D; ++d) faces[d] = &face_[d][c];
+    return typename ImplicitDiffusion<D>::Equation{held(c, mass), faces, c, rhs_[c], u[c]};
   };
-  return implicit_.solve(
-      grid, {held(c, mass), faces, c, rhs_[c], allowed, fill, [&](Cells<D>& v) { fill_halo(grid, v, 1, rules); }}, x);
+  int iterations = 0;
+  int first = 0;
+  if (grid.turn() == Turn::quarter) {
+    const VectorRules<D> rules = velocity_rules<D>(kinds_);
+    const auto fill = [&] {
+      fill_halo(grid, u, 1, rules);
+      for (int c = 0; c < 2; ++c) wall_velocity_.add_behind(grid, c, 1, u[c]);
+    };
+    iterations += implicit_.solve(grid, {equation(0), equation(1)}, allowed, fill,
+                                  [&](CellVectors<D>& changes) { fill_halo(grid, changes, 1, rules); });
+    first = 2;
+  }
+  for (int c = first; c < D; ++c) {
+    const HaloRules<D> rules = velocity_rules<D>(kinds_, c);
+    const auto fill = [&] {
+      fill_component_halo(grid, c, u[c], 1, rules);
+      wall_velocity_.add_behind(grid, c, 1, u[c]);
+    };
+    iterations += implicit_.solve(grid, {equation(c)}, allowed, fill,
+                                  [&](CellVectors<D>& changes) { fill_component_halo(grid, c, changes[0], 1, rules); });
+  }
+  return iterations;
 }
 
 template double greatest_component<2>(const Grid<2>&, const CellVectors<2>&);

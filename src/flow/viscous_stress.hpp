@@ -65,9 +65,9 @@ class ViscousStress {
   /// rhs = rho (u + dt a) + dt sum_d d_d(mu d_c u_d), d != c. Reads u(1), filled.
   void set_right_hand_sides(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u,
                             const CellVectors<D>& acceleration, double dt, bool law_of_wall);
-  /// Component c of the velocity, from a first guess in x, until no cell is off by more than `allowed` [m/s]. Returns
-  /// the iterations.
-  int solve(const Grid<D>& grid, int c, const Cells<D>& mass, double allowed, Cells<D>& x);
+  /// The velocity, from a first guess in u, until no cell is off by more than `allowed` [m/s]. Returns the iterations
+  /// of all its components.
+  int solve(const Grid<D>& grid, const Cells<D>& mass, double allowed, CellVectors<D>& u);
   /// What the momenta of cells in turning solids are by a solution u of all components. Reads u(1), filled.
   void keep_turning_momenta(const Grid<D>& grid, const Cells<D>& mass, const CellVectors<D>& u);
   /// One velocity for all cells of a group, beside that of their walls.

@@ -100,7 +100,7 @@ void WallGradients<D>::find_pieces(const Grid<D>& grid) {
     }
   }
   fill_halo(grid, number, 1, all_walls<D>(Mirror::even));
-  for (int d = 0; d < D; ++d) fill_halo(grid, middle_[d], 1, even_vector<D>(d));
+  fill_halo(grid, middle_, 1, even_vector<D>());
   for (std::size_t i = 0; i < number.data().size(); ++i) piece_of_.data()[i] = static_cast<int>(number.data()[i]);
 }
 

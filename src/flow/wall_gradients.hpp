@@ -1,6 +1,7 @@
 // How velocities change in cells beside walls that cut the grid, where differences along its axes know too little.
 #pragma once
 
+#include <cmath>
 #include <vector>
 
 #include "flow/wall_elements.hpp"
@@ -96,9 +97,15 @@ class KeptGradients {
   [[nodiscard]] const Matrix& operator[](std::size_t place) const { return kept_[place]; }
 
  private:
+  /// Which component of a vector stands for another, with which sign.
+  struct Part {
+    std::size_t component = 0;
+    double sign = 1;
+  };
   struct Image {
     std::size_t piece = 0;
-    Matrix signs{};
+    std::array<Part, D> values;
+    std::array<Part, D> ways;
   };
   std::size_t pieces_ = 0;
   std::vector<Matrix> kept_;  // of pieces, then of images
@@ -117,21 +124,34 @@ KeptGradients<D>::KeptGradients(const Grid<D>& grid, const WallGradients<D>& gra
       for (std::ptrdiff_t at = o; at < o + n; ++at)
         if (gradients.tells(b, at)) told.push_back({b, at});
     });
+  // Numbers of components, from 1 on, as their vectors are seen at sides and ends that are turned.
+  VectorRules<D> rules;
+  CellVectors<D> values;
+  CellVectors<D> ways;
+  for (std::size_t c = 0; c < D; ++c) {
+    rules[c] = sides(c);
+    values[c] = ways[c] = Cells<D>(grid, 1.0 + static_cast<double>(c));
+  }
+  fill_halo(grid, values, 1, rules);
+  fill_halo(grid, ways, 1, even_vector<D>());
+  const auto part_of = [](double number) {
+    return Part{static_cast<std::size_t>(std::abs(number)) - 1, number < 0 ? -1.0 : 1.0};
+  };
   std::vector<Image> seen(told.size());
-  Matrix same;
-  for (std::size_t c = 0; c < D; ++c)
-    for (std::size_t d = 0; d < D; ++d) {
-      same[c][d] = 1;
-      Cells<D> ones(grid, 1.0);
-      HaloRules<D> rules = sides(c);
-      rules.turns = (c < 2) != (d < 2);
-      fill_halo(grid, ones, 1, rules);
-      for (std::size_t k = 0; k < told.size(); ++k) seen[k].signs[c][d] = ones.block(told[k].block)[told[k].at];
+  for (std::size_t k = 0; k < told.size(); ++k)
+    for (std::size_t c = 0; c < D; ++c) {
+      seen[k].values[c] = part_of(values[c].block(told[k].block)[told[k].at]);
+      seen[k].ways[c] = part_of(ways[c].block(told[k].block)[told[k].at]);
     }
+  const auto is_itself = [](const std::array<Part, D>& parts) {
+    for (std::size_t c = 0; c < D; ++c)
+      if (parts[c].component != c || parts[c].sign < 0) return false;
+    return true;
+  };
   for (std::size_t k = 0; k < told.size(); ++k) {
     const auto& [b, at] = told[k];
     seen[k].piece = gradients.piece_of(b, at);
-    const bool itself = seen[k].signs == same;
+    const bool itself = is_itself(seen[k].values) && is_itself(seen[k].ways);
     place_.block(b)[at] = static_cast<int>(itself ? seen[k].piece : pieces_ + images_.size());
     if (!itself) images_.push_back(seen[k]);
   }
@@ -147,8 +167,11 @@ void KeptGradients<D>::keep(Of&& of) {
     kept_[static_cast<std::size_t>(piece)] = of(static_cast<std::size_t>(piece));
   for (std::size_t k = 0; k < images_.size(); ++k)
     for (std::size_t c = 0; c < D; ++c)
-      for (std::size_t d = 0; d < D; ++d)
-        kept_[pieces_ + k][c][d] = images_[k].signs[c][d] * kept_[images_[k].piece][c][d];
+      for (std::size_t d = 0; d < D; ++d) {
+        const Part& value = images_[k].values[c];
+        const Part& way = images_[k].ways[d];
+        kept_[pieces_ + k][c][d] = value.sign * way.sign * kept_[images_[k].piece][value.component][way.component];
+      }
 }
 
 }  // namespace wavy

@@ -123,13 +123,11 @@ void WallVelocity<D>::add_behind(const Grid<D>& grid, int component, int width, 
 template <int D>
 void fill_velocity_halo(const Grid<D>& grid, const OpenSpace<D>& space, const std::type_identity_t<WallKinds<D>>& kinds,
                         const WallVelocity<D>& walls, int width, CellVectors<D>& u, int axis) {
-  for (int c = 0; c < D; ++c) {
-    if (axis < 0)
-      fill_halo(grid, u[c], width, velocity_rules<D>(kinds, c), space.open_spans());
-    else
-      fill_halo_across(grid, axis, u[c], width, velocity_rules<D>(kinds, c), space.open_spans());
-    walls.add_behind(grid, c, width, u[c], axis);
-  }
+  if (axis < 0)
+    fill_halo(grid, u, width, velocity_rules<D>(kinds), space.open_spans());
+  else
+    fill_halo_across(grid, axis, u, width, velocity_rules<D>(kinds), space.open_spans());
+  for (int c = 0; c < D; ++c) walls.add_behind(grid, c, width, u[c], axis);
 }
 
 template <int D>
@@ -137,7 +135,7 @@ void fill_velocity_behind(const Grid<D>& grid, const OpenSpace<D>& space,
                           const std::type_identity_t<WallKinds<D>>& kinds, const WallVelocity<D>& walls,
                           const Boundary<D>& boundary, const Faces<D>& face_u, CellVectors<D>& u) {
   fill_velocity_halo<D>(grid, space, kinds, walls, 1, u);
-  for (int c = 0; c < D; ++c) boundary.set_velocity_behind(grid, face_u, c, u[c]);
+  boundary.set_velocity_behind(grid, face_u, u);
 }
 
 template class WallVelocity<2>;

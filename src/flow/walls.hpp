@@ -24,11 +24,18 @@ using WallKinds = std::array<std::array<Wall, 2>, D>;
 template <int D>
 HaloRules<D> velocity_rules(const WallKinds<D>& kinds, int component) {
   HaloRules<D> rules;
-  rules.turns = component < 2;
   for (std::size_t d = 0; d < D; ++d)
     for (std::size_t side = 0; side < 2; ++side)
       rules.walls[d][side] =
           static_cast<int>(d) == component || kinds[d][side] == Wall::no_slip ? Mirror::odd : Mirror::even;
+  return rules;
+}
+
+/// All of them.
+template <int D>
+VectorRules<D> velocity_rules(const WallKinds<D>& kinds) {
+  VectorRules<D> rules;
+  for (int c = 0; c < D; ++c) rules[c] = velocity_rules<D>(kinds, c);
   return rules;
 }
 

@@ -6,6 +6,7 @@
 
 #include "base/staggered.hpp"
 #include "geometry/vector.hpp"
+#include "mesh/forest.hpp"
 
 namespace wavy {
 
@@ -68,20 +69,20 @@ struct ColourArray {
 template <int D>
 struct Seams {
   std::array<bool, D> periodic{};
-  /// Beyond the lower end of the first axis lies the row as far from the other end of the second.
-  bool half_turn = false;
+  Turn turn = Turn::none;
 
   [[nodiscard]] bool any() const {
-    return half_turn || std::ranges::any_of(periodic, [](bool ring) { return ring; });
+    return turn != Turn::none || std::ranges::any_of(periodic, [](bool ring) { return ring; });
   }
   /// At the lower or upper end of an axis.
   [[nodiscard]] bool at(int axis, int side) const {
-    return periodic[static_cast<std::size_t>(axis)] || (half_turn && axis == 0 && side == 0);
+    return periodic[static_cast<std::size_t>(axis)] || (side == 0 && turns_below(turn, axis));
   }
 };
 
 /// Fills the places beyond seams in the array of one colour. Where a ring has an odd number of cells its ends have the
-/// same colour, and what lies beyond them comes from the other array; so do rows of an odd number that are turned.
+/// same colour, and what lies beyond them comes from the other array; so do rows of an odd number that are turned by a
+/// half, and all that are turned by a quarter.
 template <class T, int D>
 void close_seams(const ColourLayout<D>& layout, const Seams<D>& seams, int colour, ColourArray<T>& x) {
   const auto& periodic = seams.periodic;
@@ -99,7 +100,17 @@ void close_seams(const ColourLayout<D>& layout, const Seams<D>& seams, int colou
       if (((n + across) & 1) == colour) row[n / 2] = cell(0);
       if (((1 + across) & 1) == colour) row[-1] = cell(n - 1);
     }
-  if (seams.half_turn)
+  if (seams.turn == Turn::quarter)
+    for (int k = 0; k < (D == 3 ? layout.n[D - 1] : 1); ++k)
+      for (int t = 0; t < layout.n[0]; ++t) {
+        if (((t + 1 + k) & 1) != colour) continue;
+        const auto& source = x.colour[static_cast<std::size_t>((t + k) & 1)];
+        values[static_cast<std::size_t>(layout.start(t, k) - 1)] =
+            source[static_cast<std::size_t>(layout.start(0, k) + t / 2)];
+        values[static_cast<std::size_t>(layout.start(-1, k) + t / 2)] =
+            source[static_cast<std::size_t>(layout.start(t, k))];
+      }
+  if (seams.turn == Turn::half)
     for (int r = 0; r < layout.row_count(); ++r) {
       const auto [j, k] = layout.row(r);
       if (((1 + j + k) & 1) != colour) continue;

@@ -82,7 +82,7 @@ struct Level {
   [[nodiscard]] double distance(int axis, int face) const {
     const auto& w = width[static_cast<std::size_t>(axis)];
     const auto f = static_cast<std::size_t>(face);
-    const double below = seams.half_turn && axis == 0 ? w.front() : w.back();
+    const double below = turns_below(seams.turn, axis) ? w.front() : w.back();
     return 0.5 * ((f > 0 ? w[f - 1] : below) + (f < w.size() ? w[f] : w.front()));
   }
   [[nodiscard]] long cells() const { return product(layout.n); }
@@ -90,8 +90,10 @@ struct Level {
   [[nodiscard]] bool has_odd_seam() const {
     for (int d = 0; d < D; ++d)
       if (seams.periodic[static_cast<std::size_t>(d)] && layout.n[d] % 2 != 0) return true;
-    return seams.half_turn && layout.n[1] % 2 != 0;
+    return seams.turn == Turn::quarter || (seams.turn == Turn::half && layout.n[1] % 2 != 0);
   }
+  /// Cells of one colour are neighbours at seams of every level.
+  [[nodiscard]] bool ties_colours() const { return seams.turn == Turn::quarter; }
   /// x of one colour beyond seams.
   void close_seams(int colour) {
     if (seams.any()) wavy::close_seams<float, D>(layout, seams, colour, x);
@@ -239,14 +241,15 @@ void for_fine_rows(const ColourLayout<D>& fine, const Index<D>& ratio, int J, in
   }
 }
 
-/// Coarse rhs = sum of the residuals of the red cells below; the black ones were swept last and have none.
+/// Coarse rhs = sum of the residuals of the red cells below; the black ones were swept last and have none, but for
+/// those that a quarter of a turn has beside each other.
 template <int D>
 void restrict_residual(Level<D>& fine, Level<D>& coarse) {
-  fine.close_seams(1);
+  const int colours = fine.ties_colours() ? 2 : 1;
+  for (int colour = 0; colour < colours; ++colour) fine.close_seams(1 - colour);
   const auto& lf = fine.layout;
   const auto& lc = coarse.layout;
   const Index<D> ratio = ratios<D>(lf, lc);
-  const float* black = fine.x.colour[1].data();
   for_live_rows<D>(coarse, [&](int, int J, int K) {
     const CoarseRow<D> row(lc, J, K);
     std::array<float*, 2> target{};
@@ -256,26 +259,27 @@ void restrict_residual(Level<D>& fine, Level<D>& coarse) {
     }
     thread_local std::vector<float> residual;
     residual.resize(static_cast<std::size_t>(lf.length));
-    for_fine_rows<D>(lf, ratio, J, K, [&](int fine_row, int j, int k) {
+    const auto add = [&](int colour, int fine_row, int j, int k) {
       const std::ptrdiff_t start = lf.start(j, k);
-      const int first = lf.parity(0, j, k);
+      const int first = lf.parity(colour, j, k);
       const auto span = fine.span(fine_row, first);
       const int begin = span[0];
       const int end = span[1];
-      const RowCoefficients<float, D> c(fine.coefficients, lf, 0, start, first);
+      const RowCoefficients<float, D> c(fine.coefficients, lf, colour, start, first);
       const auto at = neighbour_offsets<D>(lf, start, first);
-      const float* x = fine.x.colour[0].data() + start;
-      const float* rhs = fine.rhs.colour[0].data() + start;
+      const float* other = fine.x.colour[static_cast<std::size_t>(1 - colour)].data();
+      const float* x = fine.x.colour[static_cast<std::size_t>(colour)].data() + start;
+      const float* rhs = fine.rhs.colour[static_cast<std::size_t>(colour)].data() + start;
       float* r = residual.data();
 #pragma omp simd
       for (int m = begin; m < end; ++m) {
         float sum = rhs[m];
-        for (int f = 0; f < 2 * D; ++f) sum -= c.face[f][m] * (black[at[f] + m] - x[m]);
+        for (int f = 0; f < 2 * D; ++f) sum -= c.face[f][m] * (other[at[f] + m] - x[m]);
         r[m] = sum;
       }
-      if (const float* dirichlet_coefficient = row_of(fine.dirichlet_coefficient, 0, start))
+      if (const float* dirichlet_coefficient = row_of(fine.dirichlet_coefficient, colour, start))
         for (int m = begin; m < end; ++m) r[m] += dirichlet_coefficient[m] * x[m];
-      if (ratio[0] == 2) {  // red cell m of the row lies in coarse cell m
+      if (ratio[0] == 2) {  // cell m of a colour in the row lies in coarse cell m
         for (int m = begin; m < end; ++m) target[static_cast<std::size_t>(m & 1)][m >> 1] += r[m];
       } else {
         for (int m = begin; m < end; ++m) {
@@ -283,11 +287,15 @@ void restrict_residual(Level<D>& fine, Level<D>& coarse) {
           target[static_cast<std::size_t>(i & 1)][i >> 1] += r[m];
         }
       }
+    };
+    for_fine_rows<D>(lf, ratio, J, K, [&](int fine_row, int j, int k) {
+      for (int colour = 0; colour < colours; ++colour) add(colour, fine_row, j, k);
     });
   });
 }
 
-/// Adds the coarse solution to the red cells; the sweep that follows begins with the black ones, which see only red.
+/// Adds the coarse solution to the red cells; the sweep that follows begins with the black ones, which see only red,
+/// but for those that a quarter of a turn has beside each other.
 template <int D>
 void prolong(const Level<D>& coarse, Level<D>& fine) {
   const auto& lf = fine.layout;
@@ -299,12 +307,14 @@ void prolong(const Level<D>& coarse, Level<D>& fine) {
     for (std::size_t p = 0; p < 2; ++p)
       source[p] = coarse.x.colour[static_cast<std::size_t>(row.colour[p])].data() + row.at[p];
     for_fine_rows<D>(lf, ratio, J, K, [&](int fine_row, int j, int k) {
-      const int first = lf.parity(0, j, k);
-      const auto [begin, end] = fine.span(fine_row, first);
-      float* x = fine.x.colour[0].data() + lf.start(j, k);
-      for (int m = begin; m < end; ++m) {
-        const int i = ratio[0] == 2 ? m : 2 * m + first;
-        x[m] += source[static_cast<std::size_t>(i & 1)][i >> 1];
+      for (int colour = 0; colour < (fine.ties_colours() ? 2 : 1); ++colour) {
+        const int first = lf.parity(colour, j, k);
+        const auto [begin, end] = fine.span(fine_row, first);
+        float* x = fine.x.colour[static_cast<std::size_t>(colour)].data() + lf.start(j, k);
+        for (int m = begin; m < end; ++m) {
+          const int i = ratio[0] == 2 ? m : 2 * m + first;
+          x[m] += source[static_cast<std::size_t>(i & 1)][i >> 1];
+        }
       }
     });
   });

@@ -38,7 +38,7 @@ struct PressureSolver<D>::Impl {
     volume = grid.cell_volume();
     Level<D> finest;
     finest.layout = ColourLayout<D>(grid.cells());
-    finest.seams = {grid.periodic(), grid.half_turn()};
+    finest.seams = {grid.periodic(), grid.turn()};
     for (int d = 0; d < D; ++d)
       finest.width[static_cast<std::size_t>(d)].assign(static_cast<std::size_t>(grid.cells()[d]), grid.spacing()[d]);
     levels.push_back(std::move(finest));
@@ -46,10 +46,12 @@ struct PressureSolver<D>::Impl {
       const Level<D>& fine = levels.back();
       Index<D> n = fine.layout.n;
       // Only axes along which the cells are not yet much longer than along the others are halved.
-      // The cell of a ring of one would be its own neighbour; and rows that are turned go together in pairs.
+      // The cell of a ring of one, or of a quarter, would be its own neighbour; and rows that are turned go together in
+      // pairs.
       const auto halves = [&](int d) {
-        if (fine.seams.half_turn && d == 1) return n[d] > 2 && n[d] % 2 == 0;
-        return n[d] > (fine.seams.periodic[static_cast<std::size_t>(d)] ? 2 : 1);
+        if (fine.seams.turn == Turn::half && d == 1) return n[d] > 2 && n[d] % 2 == 0;
+        const bool ring = fine.seams.periodic[static_cast<std::size_t>(d)];
+        return n[d] > (ring || (fine.seams.turn == Turn::quarter && d < 2) ? 2 : 1);
       };
       double shortest = 1e300;
       for (int d = 0; d < D; ++d)

@@ -195,13 +195,12 @@ CellVectors<D> OpenSpace<D>::find_walls(const Grid<D>& grid) {
 template <int D>
 void OpenSpace<D>::find_face_conductances(const Grid<D>& grid, CellVectors<D> middle) {
   const Layout<D>& layout = grid.layout();
+  fill_halo(grid, middle, 1, even_vector<D>());
   for (int axis = 0; axis < D; ++axis) {
-    fill_halo(grid, middle[axis], 1, even_vector<D>(axis));
-    if (axis == 0) {
-      for_turned_faces(grid, [&](int b, std::ptrdiff_t o, int n) {  // seen from the other end of their cells
-        for (std::ptrdiff_t at = o - 1; at < o - 1 + n; ++at) middle[axis].block(b)[at] += 1;
-      });
-    }
+    for_turned_faces(grid, axis, [&](int b, std::ptrdiff_t o, int n) {  // seen from the other end of their cells
+      const std::ptrdiff_t first = o - layout.step[axis];
+      for (std::ptrdiff_t at = first; at < first + n; ++at) middle[axis].block(b)[at] += 1;
+    });
     face_conductance_[axis] = area_[axis];
     const std::ptrdiff_t s = layout.step[axis];
     for_blocks(grid, [&](int b) {

@@ -10,6 +10,7 @@
 #include <cmath>
 #include <cstdlib>
 #include <map>
+#include <utility>
 
 #include "base/error.hpp"
 
@@ -114,8 +115,8 @@ struct Forest<D>::Tree {
 };
 
 template <int D>
-Forest<D>::Forest(const Index<D>& roots, const std::array<bool, D>& periodic, bool half_turn)
-    : roots_(roots), half_turn_(half_turn), tree_(std::make_unique<Tree>(roots, periodic)) {
+Forest<D>::Forest(const Index<D>& roots, const std::array<bool, D>& periodic, Turn turn)
+    : roots_(roots), turn_(turn), tree_(std::make_unique<Tree>(roots, periodic)) {
   const auto* forest = tree_->forest;
   const auto* connectivity = tree_->connectivity;
   std::map<Index<D>, int> at;
@@ -143,10 +144,12 @@ Forest<D>::Forest(const Index<D>& roots, const std::array<bool, D>& periodic, bo
       for (int side = 0; side < 2; ++side) {
         Index<D> position = leaves_[leaf].position;
         const int across = roots[axis] << leaves_[leaf].level;
-        if (turned(static_cast<int>(leaf), axis, side))
+        if (!turned(static_cast<int>(leaf), axis, side))
+          position[axis] += side == 0 ? -1 : 1;
+        else if (turn == Turn::half)
           position[1] = (roots[1] << leaves_[leaf].level) - 1 - position[1];
         else
-          position[axis] += side == 0 ? -1 : 1;
+          std::swap(position[0], position[1]);
         if (periodic[axis]) position[axis] = (position[axis] + across) % across;
         const auto found = at.find(position);
         if (found != at.end()) neighbours_[(leaf * D + axis) * 2 + side] = found->second;

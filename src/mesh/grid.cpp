@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cassert>
 #include <cmath>
+#include <utility>
 
 namespace wavy {
 namespace {
@@ -57,12 +58,17 @@ Count even_count_near(double wanted, int limit) {
 
 /// The partition with blocks of at most `longest` cells along the first axis.
 template <int D>
-Partition<D> in_blocks(const Vec<D>& extent, double cell_size, int longest, bool half_turn) {
+Partition<D> in_blocks(const Vec<D>& extent, double cell_size, int longest, Turn turn) {
   Partition<D> result;
   for (int d = 0; d < D; ++d) {
-    const int limit = d == 0 ? longest : cube<D>;
+    if (turn == Turn::quarter && d == 1) {
+      result.cells[1] = result.cells[0];
+      result.block_cells[1] = result.block_cells[0];
+      continue;
+    }
+    const int limit = d == 0 && turn != Turn::quarter ? longest : cube<D>;
     const double wanted = std::min(extent[d] / cell_size, 1e8);
-    const Count count = half_turn && d == 1 ? even_count_near(wanted, limit) : count_near(wanted, limit);
+    const Count count = turn == Turn::half && d == 1 ? even_count_near(wanted, limit) : count_near(wanted, limit);
     result.cells[d] = count.cells;
     result.block_cells[d] = count.block;
   }
@@ -72,26 +78,28 @@ Partition<D> in_blocks(const Vec<D>& extent, double cell_size, int longest, bool
 }  // namespace
 
 template <int D>
-Partition<D> partition(const Vec<D>& extent, double cell_size, bool half_turn) {
+Partition<D> partition(const Vec<D>& extent, double cell_size, Turn turn) {
   // Long rows take the least time and memory; but few blocks leave threads idle.
   constexpr int longest = 64;
   constexpr int few = 4;
-  const auto result = in_blocks<D>(extent, cell_size, longest, half_turn);
+  const auto result = in_blocks<D>(extent, cell_size, longest, turn);
   const bool enough = product(result.cells) >= few * product(result.block_cells);
-  return D == 2 || enough ? result : in_blocks<D>(extent, cell_size, cube<D>, half_turn);
+  return D == 2 || enough ? result : in_blocks<D>(extent, cell_size, cube<D>, turn);
 }
 
 template <int D>
 Grid<D>::Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition,
-              const std::array<bool, D>& periodic, bool half_turn)
+              const std::array<bool, D>& periodic, Turn turn)
     : lower_(lower), upper_(upper), cells_(partition.cells), periodic_(periodic), layout_(partition.block_cells) {
   Index<D> roots;
   for (int d = 0; d < D; ++d) {
     spacing_[d] = (upper[d] - lower[d]) / cells_[d];
     roots[d] = cells_[d] / partition.block_cells[d];
   }
-  assert(!half_turn || (cells_[1] % 2 == 0 && !periodic[0] && !periodic[1]));
-  forest_ = std::make_shared<const Forest<D>>(roots, periodic, half_turn);
+  assert(turn == Turn::none || (!periodic[0] && !periodic[1]));
+  assert(turn != Turn::half || cells_[1] % 2 == 0);
+  assert(turn != Turn::quarter || (cells_[0] == cells_[1] && roots[0] == roots[1]));
+  forest_ = std::make_shared<const Forest<D>>(roots, periodic, turn);
   find_geometry();
   halo_ = std::make_shared<const HaloPlan<D>>(layout_, *forest_);
 }
@@ -118,7 +126,10 @@ template <int D>
 std::optional<Index<D>> Grid<D>::beyond(Index<D> cell, int axis, int side) const {
   const int n = cells_[axis];
   if (side == 0 && turned_below(axis, cell[axis])) {
-    cell[1] = cells_[1] - 1 - cell[1];
+    if (turn() == Turn::half)
+      cell[1] = cells_[1] - 1 - cell[1];
+    else
+      std::swap(cell[0], cell[1]);
     return cell;
   }
   cell[axis] += side == 0 ? -1 : 1;
@@ -139,8 +150,8 @@ double Grid<D>::cell_volume() const {
   return volume;
 }
 
-template Partition<2> partition<2>(const Vec<2>&, double, bool);
-template Partition<3> partition<3>(const Vec<3>&, double, bool);
+template Partition<2> partition<2>(const Vec<2>&, double, Turn);
+template Partition<3> partition<3>(const Vec<3>&, double, Turn);
 template class Grid<2>;
 template class Grid<3>;
 }  // namespace wavy

@@ -29,10 +29,10 @@ struct Partition {
 
 /// The cells nearest to a wanted size that a grid can have, to half a percent, at least 4 along each axis, in blocks of
 /// about 64 cells a side in 2-D, and 64 x 32 x 32 in 3-D (32 along each axis where there would be few). Depends on the
-/// sizes alone, so that results do not depend on threads. `half_turn`: an even number along the second axis, up to 4 %
-/// off, that can be halved often.
+/// sizes alone, so that results do not depend on threads. With half a turn: an even number along the second axis, up to
+/// 4 % off, that can be halved often; with a quarter: as many along the second as along the first, and in the blocks.
 template <int D>
-Partition<D> partition(const Vec<D>& extent, double cell_size, bool half_turn = false);
+Partition<D> partition(const Vec<D>& extent, double cell_size, Turn turn = Turn::none);
 
 /// Where a block lies, and the size of its cells.
 template <int D>
@@ -48,10 +48,10 @@ struct BlockGeometry {
 template <int D>
 class Grid {
  public:
-  /// `half_turn`: the lower side of the first axis is no boundary; beyond it lies the same grid, turned by half a turn
-  /// round the middle of that side.
+  /// With a turn the lower side of the first axis, or of the first two, is no boundary; beyond it lies the same grid,
+  /// turned.
   Grid(const Vec<D>& lower, const Vec<D>& upper, const Partition<D>& partition,
-       const std::array<bool, D>& periodic = {}, bool half_turn = false);
+       const std::array<bool, D>& periodic = {}, Turn turn = Turn::none);
 
   [[nodiscard]] const Vec<D>& lower() const { return lower_; }
   [[nodiscard]] const Vec<D>& upper() const { return upper_; }
@@ -60,11 +60,13 @@ class Grid {
   [[nodiscard]] double smallest_spacing() const;
   [[nodiscard]] double cell_volume() const;  ///< the same [m^D]
   [[nodiscard]] const std::array<bool, D>& periodic() const { return periodic_; }
-  [[nodiscard]] bool half_turn() const { return forest_->half_turn(); }
+  [[nodiscard]] Turn turn() const { return forest_->turn(); }
   /// Whether what lies below the low faces of cells of this index along an axis is turned.
-  [[nodiscard]] bool turned_below(int axis, int index) const { return half_turn() && axis == 0 && index == 0; }
-  /// Where its upright axis is, along the first two axes [m].
-  [[nodiscard]] Vec<2> turning_axis() const { return {lower_[0], 0.5 * (lower_[1] + upper_[1])}; }
+  [[nodiscard]] bool turned_below(int axis, int index) const { return index == 0 && turns_below(turn(), axis); }
+  /// Where the upright line of the turn is, along the first two axes [m].
+  [[nodiscard]] Vec<2> turning_axis() const {
+    return {lower_[0], turn() == Turn::half ? 0.5 * (lower_[1] + upper_[1]) : lower_[1]};
+  }
   /// The cell beyond a side of a cell; none beyond the boundary.
   [[nodiscard]] std::optional<Index<D>> beyond(Index<D> cell, int axis, int side) const;
   [[nodiscard]] const Index<D>& cells() const { return cells_; }
@@ -115,10 +117,10 @@ Vec<D> cell_middle(const Grid<D>& grid, int block, std::ptrdiff_t at) {
 /// A grid of cells of nearly this size from corner to corner.
 template <int D>
 Grid<D> grid_over(const Vec<D>& lower, const Vec<D>& upper, double cell_size, const std::array<bool, D>& periodic = {},
-                  bool half_turn = false) {
+                  Turn turn = Turn::none) {
   Vec<D> extent;
   for (int d = 0; d < D; ++d) extent[d] = upper[d] - lower[d];
-  return Grid<D>(lower, upper, partition<D>(extent, cell_size, half_turn), periodic, half_turn);
+  return Grid<D>(lower, upper, partition<D>(extent, cell_size, turn), periodic, turn);
 }
 
 /// One value per cell (or per low face of each cell) on all blocks.
@@ -162,23 +164,35 @@ template <int D>
 using Faces = std::array<Cells<D>, D>;
 
 /// Fills `width` <= pad layers round every block from its neighbours and by the rules at the walls, edges and corners
-/// included. `spans`, by block: what does not count is left as it is; all counts in blocks for which they are empty.
+/// included. `spans`, by block: what does not count may be left as it is; all counts in blocks for which they are
+/// empty.
 template <int D>
 void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<HaloRules<D>>& rules,
                const std::vector<RowSpans>& spans = {});
-/// The same of values of the low faces across one axis, those of a block's last high faces known; walls are mirrors of
+/// The same of vectors, which turn with what lies beyond an end that is turned; without components that are empty.
+template <int D>
+void fill_halo(const Grid<D>& grid, std::type_identity_t<CellVectors<D>>& field, int width,
+               const std::type_identity_t<VectorRules<D>>& rules, const std::vector<RowSpans>& spans = {});
+/// The same of one component of vectors, on grids without a quarter of a turn.
+template <int D>
+void fill_component_halo(const Grid<D>& grid, int component, Cells<D>& field, int width,
+                         const std::type_identity_t<HaloRules<D>>& rules);
+/// The same of values without a sign on the low faces, those of a block's last high faces known; walls are mirrors of
 /// cells, which writes on the upper boundary.
 template <int D>
-void fill_face_halo(const Grid<D>& grid, int across, Cells<D>& field, int width);
+void fill_face_halo(const Grid<D>& grid, std::type_identity_t<Faces<D>>& field, int width);
 /// The same across one axis alone: next to the faces of every block, without edges and corners.
 template <int D>
 void fill_halo_across(const Grid<D>& grid, int axis, Cells<D>& field, int width,
                       const std::type_identity_t<HaloRules<D>>& rules, const std::vector<RowSpans>& spans = {});
-
-/// Where other sides meet the end that is turned, one layer beyond both gets what stands there in the turned grid: for
-/// fields of which the halo beyond those sides was changed after it had been filled, as by openings.
 template <int D>
-void fill_turned_edges(const Grid<D>& grid, Cells<D>& field, const std::type_identity_t<HaloRules<D>>& rules);
+void fill_halo_across(const Grid<D>& grid, int axis, std::type_identity_t<CellVectors<D>>& field, int width,
+                      const std::type_identity_t<VectorRules<D>>& rules, const std::vector<RowSpans>& spans = {});
+
+/// Where other sides meet an end that is turned, one layer beyond both gets what stands there in the turned grid: for
+/// vectors of which the halo beyond those sides was changed after it had been filled, as by openings.
+template <int D>
+void fill_turned_edges(const Grid<D>& grid, std::type_identity_t<CellVectors<D>>& field);
 
 /// fn(offset, count) for every row of cells with lo <= index < hi; offset belongs to the row's first cell.
 template <int D, class Fn>
@@ -225,14 +239,14 @@ void for_shifts(int reach, Fn&& fn) {
       }
 }
 
-/// fn(block, offset, count) for the rows of faces at the end of a grid that is turned there; each of these faces is
-/// another of them too, in the row as far from the other end of the second axis.
+/// fn(block, offset, count) for the rows of faces at the lower end of an axis of a grid that is turned there; each of
+/// these faces is another of such ends too.
 template <int D, class Fn>
-void for_turned_faces(const Grid<D>& grid, Fn&& fn) {
+void for_turned_faces(const Grid<D>& grid, int axis, Fn&& fn) {
   Index<D> hi = grid.layout().cells;
-  hi[0] = 1;
+  hi[axis] = 1;
   for (int b = 0; b < grid.blocks(); ++b)
-    if (grid.forest().turned(b, 0, 0))
+    if (grid.forest().turned(b, axis, 0))
       for_rows<D>(grid.layout(), Index<D>{}, hi, [&](std::ptrdiff_t o, int n) { fn(b, o, n); });
 }
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cassert>
+#include <span>
 
 #include "mesh/grid.hpp"
 
@@ -18,28 +19,70 @@ std::array<int, 2> part_that_counts(const Layout<D>& layout, const RowSpans& spa
   return {first < 0 ? lo : std::max(lo, first), end > layout.cells[0] ? hi : std::min(hi, end)};
 }
 
-/// Copies or mirrors `width` layers across one axis, with `before` layers of what has been filled across the axes
-/// before it. `faces`: the axis across whose low faces the values are; -1 of cells.
+/// A field whose halo is to be filled.
 template <int D>
-void fill_side(const Layout<D>& layout, const HaloEntry& entry, int axis, int width, int before, double factor,
-               int faces, const RowSpans& rows, const double* source, double* own) {
+struct Filled {
+  Cells<D>* field = nullptr;
+  HaloRules<D> rules;
+  int component = -1;                 ///< of vectors; -1: values without a sign
+  int faces = -1;                     ///< the axis across whose low faces the values are; -1: of cells
+  const Cells<D>* quarter = nullptr;  ///< what a quarter of a turn brings here
+
+  /// Of what lies beyond an end across `axis` that is turned.
+  [[nodiscard]] double sign(Turn turn, int axis) const {
+    if (component < 0 || component >= 2) return 1;
+    return turn == Turn::half || component == axis ? -1 : 1;
+  }
+};
+
+template <int D>
+Filled<D> filled(Cells<D>& field, const HaloRules<D>& rules) {
+  return {.field = &field, .rules = rules, .quarter = &field};
+}
+
+/// Of two that a quarter of a turn exchanges, each is the other's.
+template <int D>
+const Cells<D>* exchanged(const std::array<Cells<D>, D>& fields, int d) {
+  return &fields[static_cast<std::size_t>(d < 2 ? 1 - d : d)];
+}
+
+template <int D>
+std::vector<Filled<D>> filled(CellVectors<D>& field, const VectorRules<D>& rules) {
+  std::vector<Filled<D>> all;
+  for (int c = 0; c < D; ++c)
+    if (!field[c].data().empty())
+      all.push_back({.field = &field[c], .rules = rules[c], .component = c, .quarter = exchanged<D>(field, c)});
+  return all;
+}
+
+/// Rows and planes of a side, along the axes across it.
+template <int D>
+CellRange<3> side_range(const Layout<D>& layout, int axis, int before) {
+  CellRange<3> range{{}, {1, 1, 1}};
+  for (int d = 0; d < D; ++d) {
+    range.lo[d] = d < axis ? -before : 0;
+    range.hi[d] = layout.cells[d] + (d < axis ? before : 0);
+  }
+  range.lo[axis] = 0;
+  range.hi[axis] = 1;
+  return range;
+}
+
+/// Copies or mirrors `width` layers across one axis.
+template <int D>
+void fill_side(const Layout<D>& layout, const HaloEntry& entry, int axis, int width, const CellRange<3>& range,
+               double factor, int faces, const RowSpans& rows, const double* source, double* own) {
   const std::ptrdiff_t step = layout.step[axis];
   // Seen from the other side of a turn, low faces are high ones.
-  const int nearest = entry.nearest + (entry.turned && faces == axis ? 1 : 0);
+  const bool turned = entry.turn == Turn::half;
+  const int nearest = entry.nearest + (turned && faces == axis ? 1 : 0);
   const int last_row = layout.cells[1] - 1 + (faces == 1 ? 1 : 0);
   const int farthest = nearest + entry.onwards * (width - 1);
-  Index<3> lo{};
-  Index<3> hi{1, 1, 1};
-  for (int d = 0; d < D; ++d) {
-    lo[d] = d < axis ? -before : 0;
-    hi[d] = layout.cells[d] + (d < axis ? before : 0);
-  }
-  lo[axis] = 0;
-  hi[axis] = 1;
+  const auto& [lo, hi] = range;
   const std::ptrdiff_t plane = D == 3 ? layout.step[D - 1] : 0;
   for (int k = lo[2]; k < hi[2]; ++k)
     for (int j = lo[1]; j < hi[1]; ++j) {
-      const int from = entry.turned ? last_row - j : j;
+      const int from = turned ? last_row - j : j;
       const std::ptrdiff_t outside = k * plane;
       double* row = own + j * layout.step[1] + outside + entry.edge;
       const double* values = source + from * layout.step[1] + outside + nearest * step;
@@ -62,22 +105,68 @@ void fill_side(const Layout<D>& layout, const HaloEntry& entry, int axis, int wi
     }
 }
 
+/// The same beyond an end that is turned by a quarter: layer l of column t is row l, or layer l of row t column l.
 template <int D>
-void fill_axis(const Grid<D>& grid, Cells<D>& field, int width, const HaloRules<D>& rules, int axis, int before,
-               const std::vector<RowSpans>& spans, int faces = -1) {
+void fill_quarter_turned(const Layout<D>& layout, int axis, int width, const CellRange<3>& range, double factor,
+                         int faces, const double* source, double* own) {
+  const std::ptrdiff_t across = layout.step[static_cast<std::size_t>(axis)];
+  const std::ptrdiff_t along = layout.step[static_cast<std::size_t>(1 - axis)];
+  const double* nearest = source + (faces == axis ? along : 0);
+  for (int k = range.lo[2]; k < range.hi[2]; ++k) {
+    const std::ptrdiff_t plane = D == 3 ? k * layout.step[D - 1] : 0;
+    for (int t = range.lo[1 - axis]; t < range.hi[1 - axis]; ++t)
+      for (int layer = 0; layer < width; ++layer)
+        own[plane + t * along - (1 + layer) * across] = factor * nearest[plane + t * across + layer * along];
+  }
+}
+
+template <int D>
+void fill_axis(const Grid<D>& grid, const Filled<D>& filled, int width, int axis, const CellRange<3>& range,
+               const std::vector<RowSpans>& spans) {
   assert(width > 0 && width <= pad && width <= grid.layout().cells[axis]);
   assert(spans.empty() || spans.size() == static_cast<std::size_t>(grid.blocks()));
   static const RowSpans all;
   for_blocks(grid, [&](int b) {
     for (const HaloEntry& entry : grid.halo().entries(b, axis)) {
       const auto side = static_cast<std::size_t>(entry.side);
-      const bool odd =
-          entry.wall ? rules.walls[static_cast<std::size_t>(axis)][side] == Mirror::odd : entry.turned && rules.turns;
+      double* own = filled.field->block(b);
+      if (entry.turn == Turn::quarter) {
+        assert(filled.quarter != nullptr);
+        fill_quarter_turned<D>(grid.layout(), axis, width, range, filled.sign(entry.turn, axis), filled.faces,
+                               filled.quarter->block(entry.source), own);
+        continue;
+      }
+      double factor = 1;
+      if (entry.wall) factor = filled.rules.walls[static_cast<std::size_t>(axis)][side] == Mirror::odd ? -1.0 : 1.0;
+      if (entry.turn == Turn::half) factor = filled.sign(entry.turn, axis);
       const RowSpans& rows = spans.empty() ? all : spans[static_cast<std::size_t>(entry.source)];
-      fill_side(grid.layout(), entry, axis, width, before, odd ? -1.0 : 1.0, faces, rows, field.block(entry.source),
-                field.block(b));
+      fill_side(grid.layout(), entry, axis, width, range, factor, filled.faces, rows, filled.field->block(entry.source),
+                own);
     }
   });
+}
+
+/// All that lies round the blocks. What a quarter of a turn brings to edges and corners lies in halos itself: across
+/// the first axis these are filled when the rows beyond the second are there.
+template <int D>
+void fill_all(const Grid<D>& grid, std::span<const Filled<D>> fields, int width, const std::vector<RowSpans>& spans) {
+  const Layout<D>& layout = grid.layout();
+  const auto fill = [&](int axis, const CellRange<3>& range) {
+    for (const Filled<D>& one : fields) fill_axis<D>(grid, one, width, axis, range, spans);
+  };
+  if (grid.turn() != Turn::quarter) {
+    for (int axis = 0; axis < D; ++axis) fill(axis, side_range<D>(layout, axis, width));
+    return;
+  }
+  for (int axis = 0; axis < 2; ++axis) fill(axis, side_range<D>(layout, axis, 0));
+  CellRange<3> beyond = side_range<D>(layout, 0, 0);
+  beyond.lo[1] = -width;
+  beyond.hi[1] = 0;
+  fill(0, beyond);
+  beyond.lo[1] = layout.cells[1];
+  beyond.hi[1] = layout.cells[1] + width;
+  fill(0, beyond);
+  if (D == 3) fill(2, side_range<D>(layout, 2, width));
 }
 
 }  // namespace
@@ -94,11 +183,11 @@ HaloPlan<D>::HaloPlan(const Layout<D>& layout, const Forest<D>& forest) {
         const int edge = side == 0 ? 0 : last;
         entry.side = side;
         entry.wall = next < 0;
-        entry.turned = forest.turned(b, axis, side);
+        entry.turn = forest.turned(b, axis, side) ? forest.turn() : Turn::none;
         entry.source = entry.wall ? b : next;
         // What lies outside comes from the neighbour's layers on its other side, going the same way, or at a wall from
         // the own layers, going inwards, as where the neighbour is turned.
-        const bool inwards = entry.wall || entry.turned;
+        const bool inwards = entry.wall || entry.turn != Turn::none;
         entry.nearest = inwards ? edge : last - edge;
         entry.onwards = (side == 0) == inwards ? 1 : -1;
         entry.edge = edge * layout.step[axis];
@@ -110,54 +199,104 @@ HaloPlan<D>::HaloPlan(const Layout<D>& layout, const Forest<D>& forest) {
 template <int D>
 void fill_halo(const Grid<D>& grid, Cells<D>& field, int width, const std::type_identity_t<HaloRules<D>>& rules,
                const std::vector<RowSpans>& spans) {
-  for (int axis = 0; axis < D; ++axis) fill_axis<D>(grid, field, width, rules, axis, width, spans);
+  fill_all<D>(grid, std::array{filled<D>(field, rules)}, width, spans);
 }
 template <int D>
-void fill_face_halo(const Grid<D>& grid, int across, Cells<D>& field, int width) {
-  for (int axis = 0; axis < D; ++axis)
-    fill_axis<D>(grid, field, width, all_walls<D>(Mirror::even), axis, width, {}, across);
+void fill_halo(const Grid<D>& grid, std::type_identity_t<CellVectors<D>>& field, int width,
+               const std::type_identity_t<VectorRules<D>>& rules, const std::vector<RowSpans>& spans) {
+  fill_all<D>(grid, filled<D>(field, rules), width, spans);
+}
+template <int D>
+void fill_component_halo(const Grid<D>& grid, int component, Cells<D>& field, int width,
+                         const std::type_identity_t<HaloRules<D>>& rules) {
+  const Filled<D> one{
+      .field = &field, .rules = rules, .component = component, .quarter = component < 2 ? nullptr : &field};
+  fill_all<D>(grid, std::array{one}, width, {});
+}
+template <int D>
+void fill_face_halo(const Grid<D>& grid, std::type_identity_t<Faces<D>>& field, int width) {
+  std::vector<Filled<D>> all;
+  for (int d = 0; d < D; ++d)
+    all.push_back(
+        {.field = &field[d], .rules = all_walls<D>(Mirror::even), .faces = d, .quarter = exchanged<D>(field, d)});
+  fill_all<D>(grid, all, width, {});
 }
 template <int D>
 void fill_halo_across(const Grid<D>& grid, int axis, Cells<D>& field, int width,
                       const std::type_identity_t<HaloRules<D>>& rules, const std::vector<RowSpans>& spans) {
-  fill_axis<D>(grid, field, width, rules, axis, 0, spans);
+  fill_axis<D>(grid, filled<D>(field, rules), width, axis, side_range<D>(grid.layout(), axis, 0), spans);
+}
+template <int D>
+void fill_halo_across(const Grid<D>& grid, int axis, std::type_identity_t<CellVectors<D>>& field, int width,
+                      const std::type_identity_t<VectorRules<D>>& rules, const std::vector<RowSpans>& spans) {
+  for (const Filled<D>& one : filled<D>(field, rules))
+    fill_axis<D>(grid, one, width, axis, side_range<D>(grid.layout(), axis, 0), spans);
 }
 
+namespace {
+
+/// One layer beyond a turned end across `axis`, where it is beyond another side too, in columns or rows [lo, hi).
 template <int D>
-void fill_turned_edges(const Grid<D>& grid, Cells<D>& field, const std::type_identity_t<HaloRules<D>>& rules) {
-  if (!grid.half_turn()) return;
+void fill_edges_beyond(const Grid<D>& grid, CellVectors<D>& field, int axis, int lo, int hi) {
   const Layout<D>& layout = grid.layout();
-  CellRange<D> edge = with_layers(layout, 1);
-  edge.hi[0] = 0;
+  const auto components = filled<D>(field, even_vector<D>());
+  const int other = 1 - axis;
   for_blocks(grid, [&](int b) {
-    const HaloEntry& entry = grid.halo().entries(b, 0)[0];
-    if (!entry.turned) return;
-    const double sign = rules.turns ? -1 : 1;
-    const double* source = field.block(entry.source);
-    double* own = field.block(b);
-    for_rows<D>(layout, edge.lo, edge.hi, [&](std::ptrdiff_t o, int) {
-      const int j = axis_index<D>(layout, o, 1);
-      Index<D> cell{};
-      cell[1] = layout.cells[1] - 1 - j;
-      if constexpr (D == 3) cell[2] = axis_index<D>(layout, o, 2);
-      const bool inside =
-          j >= 0 && j < layout.cells[1] && (D == 2 || (cell[D - 1] >= 0 && cell[D - 1] < layout.cells[D - 1]));
-      if (!inside) own[o] = sign * source[layout.offset(cell)];
-    });
+    const HaloEntry& entry = grid.halo().entries(b, axis)[0];
+    if (entry.turn == Turn::none) return;
+    for (int k = D == 3 ? -1 : 0; k <= (D == 3 ? layout.cells[D - 1] : 0); ++k)
+      for (int t = lo; t < hi; ++t) {
+        Index<D> own{};
+        own[axis] = -1;
+        own[other] = t;
+        if constexpr (D == 3) own[2] = k;
+        const bool inside = t >= 0 && t < layout.cells[other] && (D == 2 || (k >= 0 && k < layout.cells[D - 1]));
+        if (inside) continue;
+        Index<D> from = own;
+        from[0] = from[1] = 0;
+        if (entry.turn == Turn::half)
+          from[1] = layout.cells[1] - 1 - t;
+        else
+          from[axis] = t;
+        for (const Filled<D>& one : components) {
+          const Cells<D>& source = entry.turn == Turn::half ? *one.field : *one.quarter;
+          one.field->block(b)[layout.offset(own)] =
+              one.sign(entry.turn, axis) * source.block(entry.source)[layout.offset(from)];
+        }
+      }
   });
 }
 
-template void fill_turned_edges<2>(const Grid<2>&, Cells<2>&, const HaloRules<2>&);
-template void fill_turned_edges<3>(const Grid<3>&, Cells<3>&, const HaloRules<3>&);
+}  // namespace
+
+template <int D>
+void fill_turned_edges(const Grid<D>& grid, std::type_identity_t<CellVectors<D>>& field) {
+  const int n = grid.layout().cells[1];
+  if (grid.turn() == Turn::half) fill_edges_beyond<D>(grid, field, 0, -1, n + 1);
+  if (grid.turn() != Turn::quarter) return;
+  for (const int axis : {0, 1}) fill_edges_beyond<D>(grid, field, axis, 0, n + 1);
+  for (const int axis : {0, 1}) fill_edges_beyond<D>(grid, field, axis, -1, 0);  // of what is there now
+}
+
 template class HaloPlan<2>;
 template class HaloPlan<3>;
 template void fill_halo<2>(const Grid<2>&, Cells<2>&, int, const HaloRules<2>&, const std::vector<RowSpans>&);
-template void fill_halo<3>(const Grid<3>&, Cells<3>&, int, const HaloRules<3>&, const std::vector<RowSpans>&);
-template void fill_face_halo<2>(const Grid<2>&, int, Cells<2>&, int);
-template void fill_face_halo<3>(const Grid<3>&, int, Cells<3>&, int);
+template void fill_halo<2>(const Grid<2>&, CellVectors<2>&, int, const VectorRules<2>&, const std::vector<RowSpans>&);
+template void fill_component_halo<2>(const Grid<2>&, int, Cells<2>&, int, const HaloRules<2>&);
+template void fill_face_halo<2>(const Grid<2>&, Faces<2>&, int);
 template void fill_halo_across<2>(const Grid<2>&, int, Cells<2>&, int, const HaloRules<2>&,
                                   const std::vector<RowSpans>&);
+template void fill_halo_across<2>(const Grid<2>&, int, CellVectors<2>&, int, const VectorRules<2>&,
+                                  const std::vector<RowSpans>&);
+template void fill_turned_edges<2>(const Grid<2>&, CellVectors<2>&);
+template void fill_halo<3>(const Grid<3>&, Cells<3>&, int, const HaloRules<3>&, const std::vector<RowSpans>&);
+template void fill_halo<3>(const Grid<3>&, CellVectors<3>&, int, const VectorRules<3>&, const std::vector<RowSpans>&);
+template void fill_component_halo<3>(const Grid<3>&, int, Cells<3>&, int, const HaloRules<3>&);
+template void fill_face_halo<3>(const Grid<3>&, Faces<3>&, int);
 template void fill_halo_across<3>(const Grid<3>&, int, Cells<3>&, int, const HaloRules<3>&,
                                   const std::vector<RowSpans>&);
+template void fill_halo_across<3>(const Grid<3>&, int, CellVectors<3>&, int, const VectorRules<3>&,
+                                  const std::vector<RowSpans>&);
+template void fill_turned_edges<3>(const Grid<3>&, CellVectors<3>&);
 
 }  // namespace wavy

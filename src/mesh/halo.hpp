@@ -22,8 +22,11 @@ enum class Mirror {
 template <int D>
 struct HaloRules {
   std::array<std::array<Mirror, 2>, D> walls{};  ///< [axis][lower, upper]
-  bool turns = false;  ///< half a turn changes the sign: a component across the axis of such a turn
 };
+
+/// The same of the components of vectors.
+template <int D>
+using VectorRules = std::array<HaloRules<D>, D>;
 
 template <int D>
 HaloRules<D> all_walls(Mirror rule) {
@@ -32,11 +35,11 @@ HaloRules<D> all_walls(Mirror rule) {
   return rules;
 }
 
-/// Of components of vectors that walls do not change.
+/// Of vectors that walls do not change.
 template <int D>
-HaloRules<D> even_vector(int component) {
-  HaloRules<D> rules = all_walls<D>(Mirror::even);
-  rules.turns = component < 2;
+VectorRules<D> even_vector() {
+  VectorRules<D> rules;
+  rules.fill(all_walls<D>(Mirror::even));
   return rules;
 }
 
@@ -49,7 +52,8 @@ struct HaloEntry {
   int side = 0;                 ///< 0 lower, 1 upper
   int source = 0;               ///< the block that is read; at a wall the block itself
   bool wall = false;            ///< the wall's rule says with which sign
-  bool turned = false;          ///< rows are read from the last back to the first
+  Turn turn = Turn::none;       ///< half: rows are read from the last back to the first; quarter: by the first axis
+                                ///< instead of the second, the source's layers lying across the other of the two
   int nearest = 0;              ///< layer of the source that is copied next to the block,
   int onwards = 1;              ///< and the way from there to the others
   std::ptrdiff_t edge = 0;      ///< offset of the block's outermost layer on this side

@@ -149,15 +149,14 @@ void OpenSpace<D>::set_weights(const Grid<D>& grid) {
 /// Areas round every block; those on the grid's upper boundary share their place with what a mirror would write there.
 template <int D>
 void OpenSpace<D>::fill_area_halos(const Grid<D>& grid) {
-  for (int axis = 0; axis < D; ++axis) {
-    const Cells<D> known = area_[axis];
-    fill_face_halo(grid, axis, area_[axis], pad);
+  const Faces<D> known = area_;
+  fill_face_halo(grid, area_, pad);
+  for (int axis = 0; axis < D; ++axis)
     for_blocks(grid, [&](int b) {
       for_boundary_faces(grid, b, axis, 1, [&](std::ptrdiff_t o, int n) {
-        std::copy_n(known.block(b) + o, n, area_[axis].block(b) + o);
+        std::copy_n(known[axis].block(b) + o, n, area_[axis].block(b) + o);
       });
     });
-  }
 }
 
 template <int D>

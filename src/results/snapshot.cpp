@@ -151,15 +151,15 @@ void add_places(const VesselModel<D>& model, vtkUnstructuredGrid* data) {
   }
   add_boxes<D>("openings", corners_of, data);
   if (!corners_of.empty()) data->GetFieldData()->AddArray(names);
-  // Axes at whose lower end the mirror image begins, and where the axis of half a turn is.
+  // Axes at whose lower end the mirror image begins, and where the axis of a turn is.
   vtkNew<vtkDoubleArray> mirrors;
   mirrors->SetName("mirrors");
   for (int d = 0; d < D; ++d)
     if (model.walls()[static_cast<std::size_t>(d)][0] == Wall::mirror) mirrors->InsertNextValue(d);
   if (mirrors->GetNumberOfValues() > 0) data->GetFieldData()->AddArray(mirrors);
-  if (!model.grid().half_turn()) return;
+  if (model.grid().turn() == Turn::none) return;
   vtkNew<vtkDoubleArray> axis;
-  axis->SetName("half_turn");
+  axis->SetName(model.grid().turn() == Turn::half ? "half_turn" : "quarter_turn");
   for (const double place : model.grid().turning_axis()) axis->InsertNextValue(place);
   data->GetFieldData()->AddArray(axis);
 }

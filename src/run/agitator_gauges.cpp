@@ -30,7 +30,11 @@ class SweptCylinder {
         const double angle = 2 * pi * (i + 0.5) / angles;
         const Vec<3> normal = upright ? Vec<3>{0, 0, outwards} : Vec<3>{std::cos(angle), std::sin(angle), 0};
         const Vec<3> at{middle[0] + r * std::cos(angle), middle[1] + r * std::sin(angle), middle[2] + z};
-        if (model.grid().half_turn() && at[0] < model.grid().lower()[0]) continue;  // as what it is the image of
+        bool is_image = false;  // of what is computed
+        for (std::size_t d = 0; d < 2; ++d)
+          is_image =
+              is_image || (turns_below(model.grid().turn(), static_cast<int>(d)) && at[d] < model.grid().lower()[d]);
+        if (is_image) continue;
         if (places_.add(at, 1, model, map)) ring.normals.push_back(normal);
       }
       rings_.push_back(ring);

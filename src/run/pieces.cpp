@@ -74,18 +74,19 @@ class PhaseCells {
     if (!model_.space().is_uncut() && model_.space().area()[axis].block(cell.block)[face] == 0) return;
     fn(other);
   }
-  /// The same for the cells above, along every axis, and for that beyond an end that is turned: called for all cells,
+  /// The same for the cells above, along every axis, and for those beyond ends that are turned: called for all cells,
   /// it meets all neighbours.
   template <class Fn>
   void above(std::size_t n, Fn&& fn) const {
     for (int d = 0; d < D; ++d) {
       beyond(n, d, 1, fn);
-      if (is_turned(n, d, 0)) beyond(n, d, 0, fn);
+      if (quarters_beyond(n, d, 0) != 0) beyond(n, d, 0, fn);
     }
   }
-  /// Whether what lies beyond a side is turned by half a turn.
-  [[nodiscard]] bool is_turned(std::size_t n, int axis, int side) const {
-    return side == 0 && model_.grid().turned_below(axis, cells_[n].index[axis]);
+  /// By how many quarters of a turn what lies beyond a side is turned.
+  [[nodiscard]] int quarters_beyond(std::size_t n, int axis, int side) const {
+    if (side != 0 || !model_.grid().turned_below(axis, cells_[n].index[axis])) return 0;
+    return model_.grid().turn() == Turn::half ? 2 : axis == 0 ? 1 : 3;
   }
 
  private:
@@ -150,15 +151,16 @@ std::vector<std::size_t> pieces_of(const PhaseCells<D>& phase) {
   return piece;
 }
 
-/// Which cells of a piece stand in the other half of a vessel of which one half is computed and the other the same
-/// turned by half a turn, when the piece's first cell stands in this one; and which pieces are their own images.
+/// Where the cells of a piece stand in a vessel of which a part is computed and the rest the same turned, when the
+/// piece's first cell stands in that part; and which of the images of a piece are one.
 struct TurnedCells {
-  std::vector<bool> turned;     // by cell
-  std::vector<bool> own_image;  // by number of the piece
+  std::vector<int> quarters;   // by cell: of a turn
+  std::vector<int> own_image;  // by number of the piece: it is the same again after so many quarters
 };
 template <int D>
 TurnedCells turned_cells(const PhaseCells<D>& phase, const std::vector<std::size_t>& piece) {
-  TurnedCells result{std::vector<bool>(piece.size()), std::vector<bool>(piece.size())};
+  constexpr int whole = 4;
+  TurnedCells result{std::vector<int>(piece.size()), std::vector<int>(piece.size(), whole)};
   std::vector<bool> known(piece.size());
   std::vector<std::size_t> ahead;
   for (std::size_t first = 0; first < piece.size(); ++first) {
@@ -172,18 +174,29 @@ TurnedCells turned_cells(const PhaseCells<D>& phase, const std::vector<std::size
         for (const int side : {0, 1})
           phase.beyond(n, d, side, [&](std::size_t other) {
             if (piece[other] != piece[n]) return;
-            const bool there = result.turned[n] != phase.is_turned(n, d, side);
+            const int there = (result.quarters[n] + phase.quarters_beyond(n, d, side)) % whole;
             if (known[other]) {
-              if (result.turned[other] != there) result.own_image[piece[n]] = true;
+              int& again = result.own_image[piece[n]];
+              again = std::gcd(again, result.quarters[other] - there);
               return;
             }
             known[other] = true;
-            result.turned[other] = there;
+            result.quarters[other] = there;
             ahead.push_back(other);
           });
     }
   }
   return result;
+}
+
+/// A vector across an upright line, turned by quarters of a turn.
+template <int D>
+Vec<D> turned_by(Vec<D> v, int quarters) {
+  for (int k = 0; k < quarters; ++k) {
+    std::swap(v[0], v[1]);
+    v[0] = -v[0];
+  }
+  return v;
 }
 
 /// What is summed up of a piece.
@@ -210,26 +223,31 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
   const PhaseCells<D> all(model, setup, phase);
   const std::vector<std::size_t> piece = pieces_of(all);
   const bool sector = setup.symmetry == Symmetry::sector;
-  const bool half_turn = grid.half_turn();
-  const bool by_mirrors = images(setup) > 1 && !half_turn;
-  const TurnedCells halves = half_turn ? turned_cells(all, piece) : TurnedCells{};
+  const bool turns = grid.turn() != Turn::none;
+  const bool by_mirrors = images(setup) > 1 && !turns;
+  const TurnedCells images_of = turns ? turned_cells(all, piece) : TurnedCells{};
   const Vec<2> axis = grid.turning_axis();
   std::vector<Sums<D>> sums(piece.size());
   for (std::size_t n = 0; n < piece.size(); ++n) {
     const Cell<D>& cell = all.cells()[n];
     Sums<D>& sum = sums[piece[n]];
     Vec<D> place = cell_middle<D>(grid, cell.block, cell.at);
-    const bool turned = half_turn && halves.turned[n];
-    if (turned)
-      for (std::size_t d = 0; d < 2; ++d) place[d] = 2 * axis[d] - place[d];
+    const int quarters = turns ? images_of.quarters[n] : 0;
+    Vec<D> velocity;
+    for (std::size_t d = 0; d < D; ++d) velocity[d] = model.sharp().state().u[d].block(cell.block)[cell.at];
+    if (quarters != 0) {
+      velocity = turned_by<D>(velocity, quarters);
+      for (std::size_t d = 0; d < 2; ++d) place[d] -= axis[d];
+      place = turned_by<D>(place, quarters);
+      for (std::size_t d = 0; d < 2; ++d) place[d] += axis[d];
+    }
     sum.volume += cell.volume;
     for (int d = 0; d < D; ++d) {
       const double angle = 2 * std::numbers::pi * (place[d] - grid.lower()[d]) / (grid.upper()[d] - grid.lower()[d]);
       sum.place[d] += cell.volume * place[d];
       sum.turn[static_cast<std::size_t>(d)][0] += cell.volume * std::cos(angle);
       sum.turn[static_cast<std::size_t>(d)][1] += cell.volume * std::sin(angle);
-      const double u = model.sharp().state().u[static_cast<std::size_t>(d)].block(cell.block)[cell.at];
-      sum.velocity[d] += cell.volume * (turned && d < 2 ? -u : u);
+      sum.velocity[d] += cell.volume * velocity[d];
     }
     if (!by_mirrors || cell.share < 0.5) continue;
     if (sector) {
@@ -244,12 +262,15 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
   for (std::size_t n = 0; n < sums.size(); ++n) {
     const Sums<D>& sum = sums[n];
     if (!(sum.volume > 0)) continue;
-    const bool own_image = half_turn && halves.own_image[n];
+    const int own_image = turns ? images_of.own_image[n] : 4;
+    const bool round_axis = own_image < 4;
     FluidPiece<D> one;
     const bool on_both = sum.on_mirror[0] && sum.on_mirror[1];
     one.copies = images(setup);
-    if ((sector && on_both) || own_image)
+    if (sector && on_both)
       one.copies = 1;  // it meets all its images round the axis
+    else if (round_axis)
+      one.copies = one.copies * own_image / 4;
     else
       for (const bool on : sum.on_mirror)
         if (on) one.copies = std::max(1, one.copies / 2);
@@ -262,7 +283,7 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
       one.middle[d] = grid.periodic()[d] ? grid.lower()[d] + turned * length : sum.place[d] / sum.volume;
       one.velocity[d] = sum.velocity[d] / sum.volume;
       // The whole of it lies round the axis.
-      if (own_image && d < 2) {
+      if (round_axis && d < 2) {
         one.middle[d] = axis[d];
         one.velocity[d] = 0;
       }

@@ -40,7 +40,7 @@ bool submerged(const Setup<D>& setup, const OpeningSetup<D>& given) {
 
 template <int D>
 Grid<D> make_grid(const Setup<D>& setup) {
-  return grid_over<D>(setup.lower, setup.upper, setup.cell_size, setup.periodic, setup.symmetry == Symmetry::half_turn);
+  return grid_over<D>(setup.lower, setup.upper, setup.cell_size, setup.periodic, turn_of(setup));
 }
 
 template <int D>

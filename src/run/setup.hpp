@@ -24,11 +24,12 @@ namespace wavy {
 /// How much of the vessel is computed. Volumes and flows are those of the whole.
 enum class Symmetry {
   none,
-  round,      ///< 2-D: a section from the axis of revolution, x = 0, outwards
-  half,       ///< what lies beyond the middle along x
-  quarter,    ///< 3-D: and along y
-  sector,     ///< 3-D: a wedge between two mirrors
-  half_turn,  ///< what lies beyond the middle along x; the rest is the same, turned by half a turn
+  round,         ///< 2-D: a section from the axis of revolution, x = 0, outwards
+  half,          ///< what lies beyond the middle along x
+  quarter,       ///< 3-D: and along y
+  sector,        ///< 3-D: a wedge between two mirrors
+  half_turn,     ///< what lies beyond the middle along x; the rest is the same, turned by half a turn
+  quarter_turn,  ///< what lies beyond the middle along x and y; the rest is the same, turned by quarters of a turn
 };
 
 /// Lays a phase over whatever was there inside a shape.
@@ -212,19 +213,32 @@ template <int D>
 bool mirrored(const Setup<D>& setup, int axis) {
   const Symmetry symmetry = setup.symmetry;
   return axis == 0 ? symmetry != Symmetry::none
-                   : axis == 1 && (symmetry == Symmetry::quarter || symmetry == Symmetry::sector);
+                   : axis == 1 && (symmetry == Symmetry::quarter || symmetry == Symmetry::quarter_turn ||
+                                   symmetry == Symmetry::sector);
+}
+
+/// By which the rest is what is computed.
+template <int D>
+Turn turn_of(const Setup<D>& setup) {
+  return setup.symmetry == Symmetry::half_turn      ? Turn::half
+         : setup.symmetry == Symmetry::quarter_turn ? Turn::quarter
+                                                    : Turn::none;
 }
 
 /// Whether a force or a pull along an axis points the other way at an image.
 template <int D>
 bool cancels_along(const Setup<D>& setup, int axis) {
-  return mirrored(setup, axis) || (setup.symmetry == Symmetry::half_turn && axis < 2);
+  return mirrored(setup, axis) || (turn_of(setup) != Turn::none && axis < 2);
 }
 
-/// A place turned by half a turn round the upright line through the vessel's middle.
+/// A place turned round the upright line through the vessel's middle.
 template <int D>
-Vec<D> half_turned(const Setup<D>& setup, std::type_identity_t<Vec<D>> place) {
-  for (std::size_t d = 0; d < 2; ++d) place[d] = setup.size[d] - place[d];
+Vec<D> turned_place(const Setup<D>& setup, Turn turn, std::type_identity_t<Vec<D>> place) {
+  const double x = place[0] - 0.5 * setup.size[0];
+  const double y = place[1] - 0.5 * setup.size[1];
+  if (turn == Turn::none) return place;
+  place[0] = turn == Turn::half ? setup.size[0] - place[0] : 0.5 * setup.size[0] - y;
+  place[1] = turn == Turn::half ? setup.size[1] - place[1] : 0.5 * setup.size[1] + x;
   return place;
 }
 
@@ -237,6 +251,7 @@ double share_of_vessel(const Setup<D>& setup) {
     case Symmetry::half_turn:
       return 0.5;
     case Symmetry::quarter:
+    case Symmetry::quarter_turn:
       return 0.25;
     case Symmetry::sector:
       return 0.5 * setup.sector / std::numbers::pi;

@@ -205,9 +205,11 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Boundary
       group_cells_.push_back({space.volume().block(block)[at], space.inverse_volume().block(block)[at]});
   }
   if (!space.is_uncut()) find_closed(grid);
-  for (std::size_t p = 0; tracers_ != nullptr && p < 2; ++p)
-    if (tracers_->in_phase(p))
-      for (auto& face : tracers_pass_[p]) face = Cells<D>(grid);
+  for (std::size_t p = 0; p < 2; ++p)
+    for (int d = 0; d < D; ++d) {
+      const bool at_seam = p == 0 && grid.turn() == Turn::quarter && d < 2;
+      if (at_seam || (tracers_ != nullptr && tracers_->in_phase(p))) passed_[p][d] = Cells<D>(grid);
+    }
 }
 
 /// Which cells' velocities go on alone, and along which axis they have slopes: nothing is known behind a closed face.
@@ -331,16 +333,39 @@ void Advection<D>::keep_start(const Grid<D>& grid, const Settings<D>& settings, 
       });
     }
   });
-  for (int c = 0; c < D; ++c) fill_halo(grid, gain_[c], 1, velocity_rules<D>(settings.walls, c), space_->open_spans());
+  fill_halo(grid, gain_, 1, velocity_rules<D>(settings.walls), space_->open_spans());
 }
 
-/// Of the phases that carry tracers, on a block.
+/// On a block, of the phases that carry tracers, and of what passes the ends that a quarter of a turn ties to each
+/// other.
 template <int D>
-KeptFluxes Advection<D>::kept_fluxes(int axis, int block) {
+KeptFluxes Advection<D>::kept_fluxes(const Grid<D>& grid, int axis, int block) {
+  const bool at_seam = grid.turn() == Turn::quarter && grid.forest().turned(block, axis, 0);
   const auto of = [&](std::size_t phase) {
-    return tracers_ != nullptr && tracers_->in_phase(phase) ? tracers_pass_[phase][axis].block(block) : nullptr;
+    const bool kept = (phase == 0 && at_seam) || (tracers_ != nullptr && tracers_->in_phase(phase));
+    return kept ? passed_[phase][axis].block(block) : nullptr;
   };
   return {of(0), of(1)};
+}
+
+/// What passes an end that a quarter of a turn ties to another is found twice, in the sweeps along either axis. What
+/// came in through one and did not go out through the other is taken back, by half from the cells of both.
+template <int D>
+void Advection<D>::match_seams(const Grid<D>& grid, State<D>& state) const {
+  if (grid.turn() != Turn::quarter) return;
+  const CellMap<D> map(grid);
+  for_turned_faces(grid, 0, [&](int b, std::ptrdiff_t o, int) {
+    Index<D> other = grid.geometry(b).start;
+    for (int d = 0; d < D; ++d) other[d] += axis_index<D>(grid.layout(), o, d);
+    std::swap(other[0], other[1]);
+    const CellPlace there = map(other);
+    const double gained = passed_[0][0].block(b)[o] + passed_[0][1].block(there.block)[there.at];
+    if (gained == 0) return;
+    for (const CellPlace& place : {CellPlace{b, o}, there}) {
+      const double open = OpenVolumes<D>(*space_, place.block)[place.at];
+      if (open > 0) state.F.block(place.block)[place.at] -= 0.5 * gained / open;
+    }
+  });
 }
 
 template <int D>
@@ -369,7 +394,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
 
     if (openings_) {
       openings_->set_fraction_behind(state.face_u, state.F);
-      for (int c = 0; c < D; ++c) boundary_->set_velocity_behind(grid, state.face_u, c, state.u[c]);
+      boundary_->set_velocity_behind(grid, state.face_u, state.u);
     }
     // Groups within a block are seen to beside its sweep, while its values are in the cache.
     const auto keep = [&](int block) {
@@ -401,7 +426,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
       }
       const auto act = [&](auto is_cut, const Cut<D>& cut) {
         sweep_block<D, decltype(is_cut)::value>(layout, settings, axis, dt / grid.geometry(b).spacing[axis], field, cut,
-                                                b, openings_ ? &*openings_ : nullptr, kept_fluxes(axis, b));
+                                                b, openings_ ? &*openings_ : nullptr, kept_fluxes(grid, axis, b));
       };
       if (space_->is_uncut(b))
         act(std::false_type{}, {});
@@ -415,14 +440,14 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     });
     share(grid.blocks());
     if (openings_) gained_ += openings_->accumulate(grid, axis);
-    if (tracers_ != nullptr)
-      tracers_->move(grid, axis, axis + 1, {&tracers_pass_[0], &tracers_pass_[1]}, state.tracers);
+    if (tracers_ != nullptr) tracers_->move(grid, axis, axis + 1, {&passed_[0], &passed_[1]}, state.tracers);
   }
   if (boundary_ != nullptr && boundary_->through_walls()) {
     gained_ += openings_->pass_walls(grid, *space_, settings, dt, full_, start_, state);
     for (std::size_t g = 0; g < space_->groups().size(); ++g)
       redistribute_excess<D>(space_->groups()[g], &group_cells_[first_[g]], state.F);
   }
+  match_seams(grid, state);
   const double restored = restore_volume(grid, *space_, state.F, kept_volume + gained_);
   if (tracers_ != nullptr) {
     tracers_->pass_walls(grid, dt, false, state.tracers);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 #include <optional>
+#include <utility>
 
 #include "geometry/clip.hpp"
 #include "sharp/heights.hpp"
@@ -190,13 +191,34 @@ void ExtendedInterface<D>::show_sections(const Grid<D>& grid) {
 
 namespace {
 
-/// The plane of a cell as it is seen from a cell turned by half a turn round an upright line.
+/// The plane of a cell as it is seen beyond an end across `axis` that is turned round an upright line.
 template <int D>
-Plane<D> turned(Plane<D> plane) {
-  plane.offset -= plane.normal[0] + plane.normal[1];
-  plane.normal[0] = -plane.normal[0];
-  plane.normal[1] = -plane.normal[1];
+Plane<D> turned(Plane<D> plane, Turn turn, int axis) {
+  const double x = plane.normal[0];
+  const double y = plane.normal[1];
+  if (turn == Turn::half) {
+    plane.offset -= x + y;
+    plane.normal[0] = -x;
+    plane.normal[1] = -y;
+    return plane;
+  }
+  plane.offset -= axis == 0 ? y : x;
+  plane.normal[0] = axis == 0 ? -y : y;
+  plane.normal[1] = axis == 0 ? x : -x;
   return plane;
+}
+
+/// The cell that is seen there in the place of a cell.
+template <int D>
+Index<D> turned_cell(Index<D> cell, const Grid<D>& grid, int axis) {
+  if (grid.turn() == Turn::half) {
+    cell[0] = -1 - cell[0];
+    cell[1] = grid.cells()[1] - 1 - cell[1];
+    return cell;
+  }
+  std::swap(cell[0], cell[1]);
+  cell[axis] = -1 - cell[axis];
+  return cell;
 }
 
 }  // namespace
@@ -215,12 +237,13 @@ void ExtendedInterface<D>::find_next(const Grid<D>& grid) {
         const int last = layout.cells[d] - 1;
         if (grid.forest().turned(b, d, side)) {
           for (const Contact& contact : contacts_[static_cast<std::size_t>(other)]) {
-            if (axis_index<D>(layout, contact.at, 0) != 0) continue;
-            list.push_back({.at = contact.at - 1 +
-                                  (layout.cells[1] - 1 - 2 * axis_index<D>(layout, contact.at, 1)) * layout.step[1],
+            Index<D> here = turned_cell<D>(contact.cell, grid, d);
+            if (here[d] != -1) continue;
+            for (int e = 0; e < D; ++e) here[e] -= grid.geometry(b).start[e];
+            list.push_back({.at = layout.offset(here),
                             .cell = contact.cell,
-                            .plane = turned<D>(contact.plane),
-                            .open = turned<D>(contact.open),
+                            .plane = turned<D>(contact.plane, grid.turn(), d),
+                            .open = turned<D>(contact.open, grid.turn(), d),
                             .at_wall = contact.at_wall});
           }
           continue;
@@ -259,14 +282,18 @@ void ExtendedInterface<D>::carry_into_walls(const Grid<D>& grid, int width) {
         if (image.cell[d] >= -width && image.cell[d] < n + width) all.push_back(image);
       }
   }
-  if (grid.half_turn())
-    for (std::size_t k = 0, known = all.size(); k < known; ++k) {
-      if (all[k].cell[0] >= width) continue;
-      Image image{turned<D>(all[k].plane), all[k].cell};
-      image.cell[0] = -1 - image.cell[0];
-      image.cell[1] = grid.cells()[1] - 1 - image.cell[1];
-      all.push_back(image);
+  const auto turned_image = [&](const Image& image, int axis) {
+    return Image{turned<D>(image.plane, grid.turn(), axis), turned_cell<D>(image.cell, grid, axis)};
+  };
+  for (std::size_t k = 0, known = all.size(); k < known && grid.turn() != Turn::none; ++k) {
+    std::vector<Image> images{turned_image(all[k], 0)};
+    if (grid.turn() == Turn::quarter) {
+      images.push_back(turned_image(all[k], 1));
+      images.push_back(turned_image(images[0], 0));  // across the upright line
     }
+    for (const Image& image : images)
+      if (image.cell[0] >= -width && image.cell[1] >= -width) all.push_back(image);
+  }
   // Of two that are as near the first rules: in an order that does not depend on the blocks.
   std::ranges::sort(all, {}, &Image::cell);
   for_blocks(grid, [&](int b) {

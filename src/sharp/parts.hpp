@@ -118,14 +118,15 @@ class Advection {
   void keep_start(const Grid<D>& grid, const Settings<D>& settings, const State<D>& state, double half_step);
   void fill_with_groups(const Grid<D>& grid, const State<D>& state, double dt);
   void find_rests(const Grid<D>& grid, const Cells<D>& F, int axis);
-  KeptFluxes kept_fluxes(int axis, int block);
+  KeptFluxes kept_fluxes(const Grid<D>& grid, int axis, int block);
+  void match_seams(const Grid<D>& grid, State<D>& state) const;
 
   const OpenSpace<D>* space_;
   Boundary<D>* boundary_;  // null where it is closed
   std::optional<OpeningFluxes<D>> openings_;
   const WallVelocity<D>* walls_;
-  Tracers<D>* tracers_;                   // null where there are none
-  std::array<Faces<D>, 2> tracers_pass_;  // by what moves of the phases that carry some
+  Tracers<D>* tracers_;             // null where there are none
+  std::array<Faces<D>, 2> passed_;  // what moves of each phase, as far as it is kept
   const Cells<D>* inactive_ = nullptr;
   std::optional<WallSlopes<D>> wall_slopes_;
   double gained_ = 0;

@@ -21,12 +21,13 @@ Sheets<D>::Sheets(const Grid<D>& grid, const OpenSpace<D>& space) {
           closed_[d].block(b)[at] = space.is_sheet(b, static_cast<int>(d), at) ? 1 : 0;
       });
     });
-    fill_face_halo(grid, static_cast<int>(d), closed_[d], pad);
-    for_blocks(grid, [&](int b) {  // a mirror would write on the boundary of the grid
+  }
+  fill_face_halo(grid, closed_, pad);
+  for_blocks(grid, [&](int b) {  // a mirror would write on the boundary of the grid
+    for (std::size_t d = 0; d < D; ++d)
       for_boundary_faces(grid, b, static_cast<int>(d), 1,
                          [&](std::ptrdiff_t o, int n) { std::fill_n(closed_[d].block(b) + o, n, 0.0); });
-    });
-  }
+  });
   near_ = Field<unsigned char, D>(grid);
   contacts_.resize(static_cast<std::size_t>(grid.blocks()));
   const CellRange<D> range = with_layers(layout, pad);

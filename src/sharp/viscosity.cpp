@@ -93,7 +93,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
       finish_coefficients(grid, settings, mass, state, dt, explicitly, eddies);
       stress_.set_right_hand_sides(grid, mass, start, state.acceleration, dt, eddies != nullptr);
     }
-    for (int c = 0; c < D; ++c) iterations += stress_.solve(grid, c, mass, tolerance * scale, state.u[c]);
+    iterations += stress_.solve(grid, mass, tolerance * scale, state.u);
   }
   keep_drag(grid, state, dt);
   if (turning_ != nullptr) {

@@ -27,7 +27,7 @@ void WallSlopes<D>::list_faces(const Grid<D>& grid) {
     for (const auto& wall : space_.wall_cells(b))
       for (int d = 0; d < D; ++d) inwards[d].block(b)[wall.at] = wall.open.normal[d];
   }
-  for (int d = 0; d < D; ++d) fill_halo(grid, inwards[d], 1, even_vector<D>(d));
+  fill_halo(grid, inwards, 1, even_vector<D>());
   for (auto& blocks : faces_) blocks.resize(static_cast<std::size_t>(grid.blocks()));
   for_blocks(grid, [&](int b) {
     if (space_.is_uncut(b)) return;

@@ -11,7 +11,7 @@
 #include "run/mixing.hpp"
 #include "sharp/model.hpp"
 #include "validation/case_run.hpp"
-#include "validation/half_and_whole.hpp"
+#include "validation/part_and_whole.hpp"
 #include "validation/validation.hpp"
 
 namespace wavy {
@@ -300,48 +300,72 @@ until = "200 s"
   return result;
 }
 
-/// Oil that a paddle gets going in a square vessel full of it, or water under air in a round one with baffles.
-std::string half_or_whole(bool round, bool half) {
-  return Stirred{.vessel = (round ? "shape = \"cylinder\"\ndiameter = \"20 cm\"\nlength = \"24 cm\"\n"
-                                  : "shape = \"box\"\nsize = [\"20 cm\", \"20 cm\", \"24 cm\"]\n") +
-                           std::string(half ? "symmetry = \"half_turn\"\n" : ""),
-                 .speed = "ramp(t, 0 s, 0.1 s, 0 rev/min, 240 rev/min)",
-                 .diameter = 0.12,
-                 .clearance = 0.08,
-                 .blade_thickness = 0.02,
-                 .viscosity = round ? 0.001 : 0.1,
-                 .level = round ? 0.16 : 0.24,
-                 .cell = 0.0125,
-                 .until = round ? 2.0 : 0.3,
-                 .run = "projection_tolerance = 1e-12\n",
-                 .more = round ? "[turbulence]\nlaw = \"k_omega_sst\"\n[[insert]]\nname = \"baffles\"\nshape = "
-                                 "\"baffles\"\n"
-                               : ""}
-      .text();
+/// Oil that a paddle of so many blades gets going in a square vessel full of it, or water under air in a round one with
+/// baffles: the whole, or a part by symmetry.
+std::string part_or_whole(bool round, int blades, const std::string& symmetry) {
+  const std::string text =
+      Stirred{.vessel = (round ? "shape = \"cylinder\"\ndiameter = \"20 cm\"\nlength = \"24 cm\"\n"
+                               : "shape = \"box\"\nsize = [\"20 cm\", \"20 cm\", \"24 cm\"]\n") +
+                        fmt::format("symmetry = \"{}\"\n", symmetry),
+              .speed = "ramp(t, 0 s, 0.1 s, 0 rev/min, 240 rev/min)",
+              .diameter = 0.12,
+              .clearance = 0.08,
+              .blade_thickness = 0.02,
+              .viscosity = round ? 0.001 : 0.1,
+              .level = round ? 0.16 : 0.24,
+              .cell = 0.0125,
+              .until = round ? 2.0 : 0.3,
+              .run = "projection_tolerance = 1e-12\n",
+              .more = round ? "[turbulence]\nlaw = \"k_omega_sst\"\n[[insert]]\nname = \"baffles\"\nshape = "
+                              "\"baffles\"\n"
+                            : ""}
+          .text();
+  return changed(text, "kind = \"paddle\"\n", fmt::format("kind = \"paddle\"\nblades = {}\n", blades));
 }
 
-/// Half of a vessel that half a turn leaves as it is against the whole of it.
-ValidationResult half_turn(bool) {
-  ValidationResult result;
-  {
-    const CaseRun<3> half(half_or_whole(false, true));
-    const CaseRun<3> whole(half_or_whole(false, false));
-    double apart = 0;
-    double fastest = 0;
-    for (std::size_t c = 0; c < 3; ++c) {
-      const Cells<3>& u = whole.model().sharp().state().u[c];
-      apart = std::max(apart, difference(half.grid(), half.model().sharp().state().u[c], whole.grid(), u));
-      for_cells_in_order<3>(whole.grid(), [&](int b, std::ptrdiff_t at, const Index<3>&) {
-        fastest = std::max(fastest, std::abs(u.block(b)[at]));
-      });
-    }
-    result.findings.push_back(small("velocity, paddle in oil, 0.3 s, over the greatest", apart / fastest, 1e-10));
+/// Greatest difference of the velocities of a part from those of the whole, over the greatest of these.
+double apart(const CaseRun<3>& part, const CaseRun<3>& whole, const std::array<const Cells<3>*, 3>& of_part,
+             const std::array<const Cells<3>*, 3>& of_whole) {
+  double greatest = 0;
+  double fastest = 0;
+  for (std::size_t c = 0; c < 3; ++c) {
+    greatest = std::max(greatest, difference(part.grid(), *of_part[c], whole.grid(), *of_whole[c]));
+    for_cells_in_order<3>(whole.grid(), [&](int b, std::ptrdiff_t at, const Index<3>&) {
+      fastest = std::max(fastest, std::abs(of_whole[c]->block(b)[at]));
+    });
   }
-  const CaseRun<3> half(half_or_whole(true, true));
-  const CaseRun<3> whole(half_or_whole(true, false));
-  for (const char* name : {"power_number", "pumping_number"})
-    result.findings.push_back(close(fmt::format("mean {}, water, baffles, k-omega SST, 1 to 2 s", name),
-                                    half.mean_from(1, name), whole.mean_from(1, name), 0.03));
+  return greatest / fastest;
+}
+std::array<const Cells<3>*, 3> pointers(const CellVectors<3>& u) { return {&u[0], &u[1], &u[2]}; }
+
+/// Parts of vessels that a turn leaves as they are against the whole of them.
+ValidationResult part_and_whole(bool) {
+  ValidationResult result;
+  const auto compare = [&](const std::string& symmetry, int blades, bool eulerian, double bar) {
+    std::string text = part_or_whole(false, blades, symmetry);
+    if (eulerian)
+      text = changed("model = \"eulerian\"\n" + text, "name = \"air\"\n",
+                     "name = \"air\"\nform = \"bubbles\"\ndiameter = \"4 mm\"\n");
+    const CaseRun<3> part(text);
+    const CaseRun<3> whole(changed(text, symmetry, "none"));
+    const auto velocities = [&](const CaseRun<3>& of) {
+      return pointers(eulerian ? of.model().dispersed().state().u[0] : of.model().sharp().state().u);
+    };
+    result.findings.push_back(
+        small(fmt::format("velocity, {}, paddle of {} blades in oil, {}, 0.3 s, over the greatest", symmetry, blades,
+                          eulerian ? "Eulerian" : "sharp"),
+              apart(part, whole, velocities(part), velocities(whole)), bar));
+  };
+  compare("half_turn", 2, false, 1e-10);
+  compare("quarter_turn", 4, true, 1e-10);
+  compare("quarter_turn", 4, false, 1e-10);
+  for (const auto& [symmetry, blades] : {std::pair{"half_turn", 2}, {"quarter_turn", 4}}) {
+    const CaseRun<3> part(part_or_whole(true, blades, symmetry));
+    const CaseRun<3> whole(part_or_whole(true, blades, "none"));
+    for (const char* name : {"power_number", "pumping_number"})
+      result.findings.push_back(close(fmt::format("mean {}, {}, water, baffles, k-omega SST, 1 to 2 s", name, symmetry),
+                                      part.mean_from(1, name), whole.mean_from(1, name), 0.03));
+  }
   return result;
 }
 
@@ -455,8 +479,8 @@ std::vector<ValidationCase> stirred_cases() {
        "Duetsch et al., J. Fluid Mech. 360 (1998) 249: 2.09, 1.45", false, cylinder_in_fluid_at_rest},
       {"laminar_power", "power of impellers in thick liquid",
        "Nagata, Mixing (1975); Rushton et al., Chem. Eng. Prog. 46 (1950) 395", false, laminar_power},
-      {"half_turn", "half a vessel, the rest being the same turned by half a turn", "the whole vessel", false,
-       half_turn},
+      {"part_and_whole", "a half and a quarter of a vessel, the rest being the same turned", "the whole vessel", false,
+       part_and_whole},
       {"baffled_turbine", "a disc turbine in a baffled vessel of water, in a frozen frame",
        "Bujalski et al., Chem. Eng. Sci. 42 (1987) 317; pumping from memory", false, baffled_turbine},
       {"baffled_pitched", "a turbine of four blades at 45 degrees in the same vessel",

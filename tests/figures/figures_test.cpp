@@ -151,8 +151,8 @@ TEST_CASE("solids are drawn from themselves: a wall of one cell, steps and round
   // Beyond the vessel, and its image below a mirror.
   Setup<2> vessel;
   vessel.vessel = ball_solid<2>({0.5, 0.3}, 0.2);
-  const auto beyond = solid_area(solid_shapes(vessel), false, bounds, PagePlane{},
-                                 {.mirrors = {{0, 0.5}}, .half_turn = {}, .sector = {}});
+  const auto beyond =
+      solid_area(solid_shapes(vessel), false, bounds, PagePlane{}, {.mirrors = {{0, 0.5}}, .turned = {}, .sector = {}});
   CHECK(area_of(beyond.body) == about(0.6 - M_PI * 0.04).epsilon(1e-3));
 }
 
@@ -386,34 +386,45 @@ TEST_CASE("in the image at a mirror velocities point as in a mirror") {
   }
 }
 
-TEST_CASE("half a vessel is completed by itself, turned: velocities too, and one surface goes through the seam") {
-  const Grid<2> grid({0, -1}, {1, 1}, partition<2>({1, 2}, 1.0 / 8, true), {}, true);
-  sharp::Settings<2> settings;
-  settings.liquid = {1000, 0};
-  settings.gas = {1, 0};
-  sharp::Model<2> model(grid, settings);
-  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
-    const Vec<2> x = cell_middle<2>(grid, b, o);
-    model.state().F.block(b)[o] = std::clamp(0.5 + 4 * (x[0] * x[0] + 0.5 * x[0] * x[1] - 0.2), 0.0, 1.0);
-    model.state().u[0].block(b)[o] = -x[1] + 2 * x[0];
-    model.state().u[1].block(b)[o] = x[0];
-  });
-  const Shown shown = shown_of(snapshot_data<2>(model), {}, {"water", "air"});
-  REQUIRE(shown.images.half_turn);
-  CHECK(shown.images.computed({-0.3, 0.2, 0}) == Point3{0.3, -0.2, 0});
-  CHECK(shown.images.computed({0.3, 0.2, 0}) == Point3{0.3, 0.2, 0});
-  auto* velocity = shown.data->GetCellData()->GetArray("on_page");
-  auto* fraction = shown.data->GetCellData()->GetArray("fraction");
-  REQUIRE(shown.data->GetNumberOfCells() == 256);
-  CHECK(shown.data->GetNumberOfPoints() == 17 * 17);
-  for (vtkIdType i = 0; i < shown.data->GetNumberOfCells(); ++i) {
-    std::array<double, 6> b{};
-    shown.data->GetCellBounds(i, b.data());
-    const double x = 0.5 * (b[0] + b[1]);
-    const double y = 0.5 * (b[2] + b[3]);
-    CHECK(velocity->GetComponent(i, 0) == about(-y + 2 * x).epsilon(1e-6));
-    CHECK(velocity->GetComponent(i, 1) == about(x).epsilon(1e-6));
-    CHECK(std::abs(fraction->GetComponent(i, 0) - std::clamp(0.5 + 4 * (x * x + 0.5 * x * y - 0.2), 0.0, 1.0)) < 1e-6);
+TEST_CASE("a part of a vessel is completed by itself, turned: velocities too, and one surface goes through the seam") {
+  for (const Turn turn : {Turn::half, Turn::quarter}) {
+    const bool four = turn == Turn::quarter;
+    CAPTURE(four);
+    const Vec<2> lower{0, four ? 0.0 : -1.0};
+    const Grid<2> grid(lower, {1, 1}, partition<2>({1, 1 - lower[1]}, 1.0 / 8, turn), {}, turn);
+    const auto share = [&](double x, double y) {
+      const double lobes = four ? x * x + y * y + x * y * (x * x - y * y) : x * x + 0.5 * x * y;
+      return std::clamp(0.5 + 4 * (lobes - 0.2), 0.0, 1.0);
+    };
+    sharp::Settings<2> settings;
+    settings.liquid = {1000, 0};
+    settings.gas = {1, 0};
+    sharp::Model<2> model(grid, settings);
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>&) {
+      const Vec<2> x = cell_middle<2>(grid, b, o);
+      model.state().F.block(b)[o] = share(x[0], x[1]);
+      model.state().u[0].block(b)[o] = -x[1] + 2 * x[0];
+      model.state().u[1].block(b)[o] = x[0] + (four ? 2 * x[1] : 0);
+    });
+    const Shown shown = shown_of(snapshot_data<2>(model), {}, {"water", "air"});
+    REQUIRE(shown.images.turned);
+    CHECK(shown.images.computed({-0.3, 0.2, 0}) == (four ? Point3{0.2, 0.3, 0} : Point3{0.3, -0.2, 0}));
+    CHECK(shown.images.computed({-0.3, -0.2, 0}) == Point3{0.3, 0.2, 0});
+    CHECK(shown.images.computed({0.3, -0.2, 0}) == (four ? Point3{0.2, 0.3, 0} : Point3{0.3, -0.2, 0}));
+    CHECK(shown.images.computed({0.3, 0.2, 0}) == Point3{0.3, 0.2, 0});
+    auto* velocity = shown.data->GetCellData()->GetArray("on_page");
+    auto* fraction = shown.data->GetCellData()->GetArray("fraction");
+    REQUIRE(shown.data->GetNumberOfCells() == 256);
+    CHECK(shown.data->GetNumberOfPoints() == 17 * 17);
+    for (vtkIdType i = 0; i < shown.data->GetNumberOfCells(); ++i) {
+      std::array<double, 6> b{};
+      shown.data->GetCellBounds(i, b.data());
+      const double x = 0.5 * (b[0] + b[1]);
+      const double y = 0.5 * (b[2] + b[3]);
+      CHECK(velocity->GetComponent(i, 0) == about(-y + 2 * x).epsilon(1e-6));
+      CHECK(velocity->GetComponent(i, 1) == about(x + (four ? 2 * y : 0)).epsilon(1e-6));
+      CHECK(std::abs(fraction->GetComponent(i, 0) - share(x, y)) < 1e-6);
+    }
   }
 }
 

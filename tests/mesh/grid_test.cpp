@@ -133,81 +133,168 @@ TEST_CASE("sums over blocks have the same bits on one and on two threads") {
 
 namespace {
 
-/// A function of the places of a whole grid that half a turn round its axis leaves as it is, or changes the sign of.
-double turned_label(const Vec<3>& p, bool changes) {
-  const double even = std::cos(p[0] * p[0] + 2 * p[0] * p[1]) + std::cos(2 * M_PI / 1.2 * p[2]);
-  return changes ? p[0] * even + p[1] : even;
+/// A function of the places of a whole grid that a turn round its axis leaves as it is; component -1.
+double turned_label(Turn turn, int component, const Vec<3>& p) {
+  const double square = p[0] * p[0] + p[1] * p[1];
+  const double across = turn == Turn::half ? 2 * p[0] * p[1] : 2 * p[0] * p[1] * (p[0] * p[0] - p[1] * p[1]);
+  const double even = std::cos(square + across) + std::cos(2 * M_PI / 1.2 * p[2]);
+  if (component == 0) return -p[1] * even + p[0];
+  if (component == 1) return p[0] * even + p[1];
+  return even;
+}
+
+/// Round which upright axis, in several blocks along each axis; periodic along z.
+Grid<3> turned_grid(Turn turn) {
+  const Vec<3> lower{0, turn == Turn::half ? -1.2 : 0.0, 0};
+  const Vec<3> upper{turn == Turn::half ? 1.6 : 2.4, turn == Turn::half ? 1.2 : 2.4, 1.2};
+  Partition<3> blocks;
+  blocks.cells = {turn == Turn::half ? 16 : 24, 24, 12};
+  blocks.block_cells = {8, 8, 6};
+  return {lower, upper, blocks, {false, false, true}, turn};
+}
+
+/// Greatest error beyond the ends that are turned, `layers` deep; not beyond the other sides, nor where `counts` says
+/// no.
+template <class Counts>
+double worst_beyond(const Grid<3>& grid, const Cells<3>& field, int component, int faces, int layers, Counts&& counts) {
+  double wrong = 0;
+  long seen = 0;
+  for (int b = 0; b < grid.blocks(); ++b) {
+    const auto range = with_layers(grid.layout(), layers);
+    for_rows<3>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
+      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+        Vec<3> p = cell_middle<3>(grid, b, at);
+        if (faces >= 0) p[static_cast<std::size_t>(faces)] -= 0.05;
+        bool beyond = false;
+        bool outside = false;
+        for (std::size_t d = 0; d < 2; ++d) {
+          const bool turned = turns_below(grid.turn(), static_cast<int>(d));
+          beyond = beyond || (turned && p[d] <= 1e-9);
+          outside = outside || p[d] > grid.upper()[d] - 1e-9 || (!turned && p[d] < grid.lower()[d] + 1e-9);
+        }
+        if (!beyond || outside || !counts(b, at)) continue;
+        ++seen;
+        wrong = std::max(wrong, std::abs(field.block(b)[at] - turned_label(grid.turn(), component, p)));
+      }
+    });
+  }
+  CHECK(seen > 500);
+  return wrong;
 }
 
 }  // namespace
 
-TEST_CASE("beyond an end that is turned the halo has the cells and faces of the other half, corners included") {
-  // Several blocks along each axis; periodic along z.
-  const Vec<3> lower{0, -1.2, 0};
-  const Vec<3> upper{1.6, 1.2, 1.2};
-  Partition<3> blocks;
-  blocks.cells = {16, 24, 12};
-  blocks.block_cells = {8, 8, 6};
-  const Grid<3> grid(lower, upper, blocks, {false, false, true}, true);
-  CHECK(grid.half_turn());
-  const double h = 0.1;
-  const auto place_of = [&](int b, std::ptrdiff_t at, int faces) {
-    Vec<3> p = cell_middle<3>(grid, b, at);
-    if (faces >= 0) p[static_cast<std::size_t>(faces)] -= 0.5 * h;
-    return p;
-  };
-  for (int faces = -1; faces < 3; ++faces)
-    for (const bool turns : {false, true}) {
-      if (faces >= 0 && turns) continue;  // shares have no sign
+TEST_CASE("beyond ends that are turned the halo has the cells, vectors and faces of the rest, corners included") {
+  for (const Turn turn : {Turn::half, Turn::quarter}) {
+    const Grid<3> grid = turned_grid(turn);
+    CHECK(grid.turn() == turn);
+    const auto everywhere = [](int, std::ptrdiff_t) { return true; };
+    const auto labelled = [&](int component, int faces) {
       Cells<3> field(grid, 1e300);
       for (int b = 0; b < grid.blocks(); ++b)
         for_rows<3>(grid.layout(), Index<3>{}, faces < 0 ? grid.layout().cells : faces_end<3>(grid.layout(), faces),
                     [&](std::ptrdiff_t o, int n) {
-                      for (std::ptrdiff_t at = o; at < o + n; ++at)
-                        field.block(b)[at] = turned_label(place_of(b, at, faces), turns);
+                      for (std::ptrdiff_t at = o; at < o + n; ++at) {
+                        Vec<3> p = cell_middle<3>(grid, b, at);
+                        if (faces >= 0) p[static_cast<std::size_t>(faces)] -= 0.05;
+                        field.block(b)[at] = turned_label(turn, component, p);
+                      }
                     });
-      if (faces < 0) {
-        HaloRules<3> rules = all_walls<3>(Mirror::even);
-        rules.turns = turns;
-        fill_halo(grid, field, pad, rules);
-      } else {
-        fill_face_halo(grid, faces, field, pad);
-      }
-      long seen = 0;
-      double wrong = 0;
+      return field;
+    };
+    Cells<3> scalar = labelled(-1, -1);
+    fill_halo(grid, scalar, pad, all_walls<3>(Mirror::even));
+    CHECK(worst_beyond(grid, scalar, -1, -1, pad, everywhere) < 1e-12);
+
+    CellVectors<3> vectors{labelled(0, -1), labelled(1, -1), labelled(2, -1)};
+    const CellVectors<3> unfilled = vectors;
+    fill_halo(grid, vectors, pad, even_vector<3>());
+    for (int c = 0; c < 3; ++c)
+      CHECK(worst_beyond(grid, vectors[static_cast<std::size_t>(c)], c, -1, pad, everywhere) < 1e-12);
+    for (int c = 0; c < 3 && turn == Turn::half; ++c) {
+      Cells<3> alone = unfilled[static_cast<std::size_t>(c)];
+      fill_component_halo(grid, c, alone, pad, all_walls<3>(Mirror::even));
+      CHECK(alone.data() == vectors[static_cast<std::size_t>(c)].data());
+    }
+
+    // Across one axis alone; a component that is empty is left out.
+    CellVectors<3> across = unfilled;
+    across[2] = {};
+    for (int axis = 0; axis < (turn == Turn::half ? 1 : 2); ++axis) {
+      fill_halo_across(grid, axis, across, 2, even_vector<3>());
+      const auto counts = [&](int b, std::ptrdiff_t at) {
+        for (int d = 0; d < 3; ++d) {
+          const int place = axis_index<3>(grid.layout(), at, d);
+          if (d == axis ? place >= 0 : place < 0 || place >= grid.layout().cells[d]) return false;
+        }
+        return grid.geometry(b).start[axis] == 0;
+      };
+      for (int c = 0; c < 2; ++c)
+        CHECK(worst_beyond(grid, across[static_cast<std::size_t>(c)], c, -1, 2, counts) < 1e-12);
+    }
+
+    Faces<3> faces{labelled(-1, 0), labelled(-1, 1), labelled(-1, 2)};
+    fill_face_halo(grid, faces, pad);
+    for (int d = 0; d < 3; ++d)
+      CHECK(worst_beyond(grid, faces[static_cast<std::size_t>(d)], -1, d, pad, everywhere) < 1e-12);
+
+    // What was changed beyond the other sides, here to what a wider grid would have there, is seen from the turned
+    // ones.
+    fill_halo(grid, vectors, 1, even_vector<3>());
+    const auto set_beyond_sides = [&](bool turned_too) {
       for (int b = 0; b < grid.blocks(); ++b) {
-        if (grid.geometry(b).start[0] != 0) continue;
-        const auto range = with_layers(grid.layout(), pad);
+        const auto range = with_layers(grid.layout(), 1);
         for_rows<3>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
-            const Vec<3> p = place_of(b, at, faces);
-            if (p[0] > 0 || std::abs(p[1]) > 1.2 - 1e-9) continue;
-            ++seen;
-            wrong = std::max(wrong, std::abs(field.block(b)[at] - turned_label(p, turns)));
+            const Vec<3> p = cell_middle<3>(grid, b, at);
+            bool beyond = false;
+            bool outside = false;
+            for (std::size_t d = 0; d < 2; ++d) {
+              const bool turned = turns_below(turn, static_cast<int>(d));
+              beyond = beyond || (turned && p[d] < 0);
+              outside = outside || p[d] > grid.upper()[d] || (!turned && p[d] < grid.lower()[d]);
+            }
+            for (int c = 0; c < 3 && outside; ++c) {
+              double& value = vectors[static_cast<std::size_t>(c)].block(b)[at];
+              const double wanted = turned_label(turn, c, p);
+              if (!beyond) value = wanted;
+              if (beyond && turned_too) CHECK(std::abs(value - wanted) < 1e-12);
+            }
           }
         });
       }
-      CHECK(seen > 1000);
-      CHECK(wrong < 1e-12);
-    }
-  // A component across the axis is one that changes its sign; one along it does not.
-  CHECK(even_vector<3>(0).turns);
-  CHECK(even_vector<3>(1).turns);
-  CHECK_FALSE(even_vector<3>(2).turns);
+    };
+    set_beyond_sides(false);
+    fill_turned_edges(grid, vectors);
+    set_beyond_sides(true);
+  }
 }
 
-TEST_CASE("the cell beyond an end that is turned is the one as far from the other end") {
-  const Grid<2> grid({0, -1}, {1, 1}, partition<2>({1, 2}, 0.125, true), {}, true);
-  CHECK(grid.cells() == Index<2>{8, 16});
-  CHECK(grid.beyond({0, 3}, 0, 0) == Index<2>{0, 12});
-  CHECK(grid.beyond({0, 3}, 1, 0) == Index<2>{0, 2});
-  CHECK_FALSE(grid.beyond({7, 3}, 0, 1));
-  CHECK_FALSE(grid.beyond({0, 0}, 1, 0));
-  // Numbers of rows can be halved, whatever the size of cells.
+TEST_CASE("the cell beyond an end that is turned is that of the part turned onto it") {
+  const Grid<2> half({0, -1}, {1, 1}, partition<2>({1, 2}, 0.125, Turn::half), {}, Turn::half);
+  CHECK(half.cells() == Index<2>{8, 16});
+  CHECK(half.beyond({0, 3}, 0, 0) == Index<2>{0, 12});
+  CHECK(half.beyond({0, 3}, 1, 0) == Index<2>{0, 2});
+  CHECK_FALSE(half.beyond({7, 3}, 0, 1));
+  CHECK_FALSE(half.beyond({0, 0}, 1, 0));
+  CHECK(half.turning_axis() == Vec<2>{0, 0});
+  const Grid<2> quarter({0, 0}, {1, 1}, partition<2>({1, 1}, 0.125, Turn::quarter), {}, Turn::quarter);
+  CHECK(quarter.cells() == Index<2>{8, 8});
+  CHECK(quarter.beyond({0, 3}, 0, 0) == Index<2>{3, 0});
+  CHECK(quarter.beyond({3, 0}, 1, 0) == Index<2>{0, 3});
+  CHECK(quarter.beyond({0, 0}, 0, 0) == Index<2>{0, 0});
+  CHECK(quarter.beyond({0, 3}, 1, 0) == Index<2>{0, 2});
+  CHECK_FALSE(quarter.beyond({7, 3}, 0, 1));
+  CHECK(quarter.turning_axis() == Vec<2>{0, 0});
+  // Numbers of rows can be halved, whatever the size of cells; those of a quarter are alike, and so are its blocks.
   for (const double cell : {0.04, 0.041, 0.0377, 0.031}) {
-    const auto cells = partition<2>({1, 2}, cell, true).cells;
+    const auto cells = partition<2>({1, 2}, cell, Turn::half).cells;
     CHECK(cells[1] % 4 == 0);
     CHECK(cells[1] == about(2 / cell).epsilon(0.05));
+    const auto blocks = partition<3>({1, 1, 3}, 0.5 * cell, Turn::quarter);
+    CHECK(blocks.cells[0] == blocks.cells[1]);
+    CHECK(blocks.block_cells[0] == blocks.block_cells[1]);
+    CHECK(blocks.cells[0] == about(2 / cell).epsilon(0.05));
   }
 }
 

@@ -288,3 +288,34 @@ TEST_CASE("of a vessel of which half is computed and the rest is that turned, dr
   CHECK(reading<3>(setup, gauge_of<3>("largest_piece")) == about(4.0 / 3 * pi * 1e-3).epsilon(0.01));
   CHECK(reading<3>(setup, gauge_of<3>("interface_area")) == about(2 * 4 * pi * 0.01).epsilon(0.01));
 }
+
+TEST_CASE("of a vessel of which a quarter is computed, drops are whole on the axis, across a seam and within") {
+  auto setup = with_balls<3>({1, 1, 1},
+                             {{{0.5, 0.5, 0.2}, 0.1},   // its own image by every turn
+                              {{0.52, 0.8, 0.5}, 0.1},  // across one seam,
+                              {{0.2, 0.52, 0.5}, 0.1},  // and its image across the other
+                              {{0.8, 0.48, 0.5}, 0.1},
+                              {{0.75, 0.7, 0.8}, 0.1}},  // within
+                             40);
+  setup.symmetry = Symmetry::quarter_turn;
+  setup.lower = {0.5, 0.5, 0};
+  setup.thickness = 4;
+  const auto pieces = pieces_of<3>(setup);
+  REQUIRE(pieces.size() == 3);
+  for (const auto& piece : pieces) {
+    CAPTURE(piece.middle[2]);
+    CHECK(piece.volume == about(4.0 / 3 * pi * 1e-3).epsilon(0.01));
+    const bool on_axis = piece.middle[2] < 0.3;
+    CHECK(piece.copies == (on_axis ? 1 : 4));
+    const double x = piece.middle[0] - 0.5;
+    const double y = piece.middle[1] - 0.5;
+    if (on_axis) CHECK(std::hypot(x, y) < 1e-12);
+    if (!on_axis && piece.middle[2] < 0.6) {  // this one, or an image
+      CHECK(std::hypot(x, y) == about(std::hypot(0.02, 0.3)).epsilon(0.01));
+      CHECK(std::abs(std::remainder(std::atan2(y, x) - std::atan2(0.3, 0.02), pi / 2)) < 0.01);
+    }
+    if (piece.middle[2] > 0.6) CHECK(x == about(0.25).epsilon(0.01));
+  }
+  CHECK(reading<3>(setup, gauge_of<3>("pieces")) == 9);
+  CHECK(reading<3>(setup, gauge_of<3>("interface_area")) == about(9 * 4 * pi * 0.01).epsilon(0.01));
+}

@@ -1,5 +1,6 @@
-// Vessels of which half is computed, the rest being the same turned by half a turn.
+// Vessels of which a half or a quarter is computed, the rest being the same turned.
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 
 #include <filesystem>
 #include <string>
@@ -54,26 +55,27 @@ until = "0.3 s"
 snapshot_interval = "0.1 s"
 )case";
 
-std::string half(const std::string& text) {
-  return replaced_once(text, "shape = \"cylinder\"\n", "shape = \"cylinder\"\nsymmetry = \"half_turn\"\n");
+std::string part(const std::string& text, const std::string& symmetry) {
+  return replaced_once(text, "shape = \"cylinder\"\n", "shape = \"cylinder\"\nsymmetry = \"" + symmetry + "\"\n");
 }
+std::string half(const std::string& text) { return part(text, "half_turn"); }
 
-/// A case as a whole and as a half, in whole.run and half.run.
+/// A case as a whole and a part of it, in whole.run and part.run.
 struct Both {
   Folder folder{};
   wavy::Table all{};
   wavy::Table one{};
 
-  explicit Both(const std::string& text) {
+  explicit Both(const std::string& text, const std::string& symmetry = "half_turn") {
     folder.write("whole.toml", text);
-    folder.write("half.toml", half(text));
-    for (const char* name : {"whole", "half"}) {
+    folder.write("part.toml", part(text, symmetry));
+    for (const char* name : {"whole", "part"}) {
       const auto said = drive::wavy(folder, std::string("run ") + name + ".toml");
       INFO(said.out);
       REQUIRE(said.code == 0);
     }
     all = wavy::read_csv(folder.path() / "whole.run/history.csv");
-    one = wavy::read_csv(folder.path() / "half.run/history.csv");
+    one = wavy::read_csv(folder.path() / "part.run/history.csv");
   }
   /// The last readings are alike, to a share.
   void alike(const std::vector<const char*>& names, double share) const {
@@ -101,19 +103,86 @@ TEST_CASE("half a stirred kettle tells torque, levels, volumes and energy of the
   folder.write("short.toml", replaced_once(half(kettle), "until = \"0.3 s\"", "until = \"0.2 s\""));
   REQUIRE(drive::wavy(folder, "run short.toml").code == 0);
   REQUIRE(drive::wavy(folder, "resume short.run --until '0.3 s'").code == 0);
-  CHECK(drive::shell(folder, "cmp short.run/history.csv half.run/history.csv").code == 0);
+  CHECK(drive::shell(folder, "cmp short.run/history.csv part.run/history.csv").code == 0);
   // Snapshots tell the same, and are drawn and written as a whole.
   folder.write("more.toml", "[[gauge]]\nname = \"torque_again\"\nmeasures = \"torque\"\n");
-  REQUIRE(drive::wavy(folder, "measure half.run --gauges more.toml --table again.csv").code == 0);
+  REQUIRE(drive::wavy(folder, "measure part.run --gauges more.toml --table again.csv").code == 0);
   const wavy::Table again = wavy::read_csv(folder.path() / "again.csv");
   CHECK(column(again, "torque_again").back() == about(column(one, "torque").back()).epsilon(1e-9));
-  CHECK(drive::wavy(folder, "draw half.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
-  CHECK(drive::wavy(folder, "export half.run --what interface --to half.stl").code == 0);
+  CHECK(drive::wavy(folder, "draw part.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
+  CHECK(drive::wavy(folder, "export part.run --what interface --to part.stl").code == 0);
   CHECK(drive::wavy(folder, "export whole.run --what interface --to whole.stl").code == 0);
   const auto size = [&](const char* name) {
     return static_cast<double>(std::filesystem::file_size(folder.path() / name));
   };
-  CHECK(size("half.stl") == about(size("whole.stl")).epsilon(0.02));
+  CHECK(size("part.stl") == about(size("whole.stl")).epsilon(0.02));
+}
+
+TEST_CASE("a quarter of a stirred kettle tells torque, levels, volumes and energy of the whole") {
+  const std::string four = replaced_once(kettle, "clearance = \"8 cm\"\n", "clearance = \"8 cm\"\nblades = 4\n");
+  const Both both(four, "quarter_turn");
+  const auto& [folder, all, one] = both;
+  // Sweeps along the axes one after the other do not leave a whole vessel quite its own image.
+  both.alike({"torque", "pumping", "level_here", "level_there", "energy", "surface"}, 0.015);
+  both.alike({"dyed"}, 1e-6);
+  both.alike({"oil_volume"}, 1e-3);  // as the grid's cells lie round the wall
+  both.alike({"on_baffles"}, 0.03);
+  CHECK(column(one, "level_here").back() == about(column(one, "level_there").back()).epsilon(1e-12));
+  CHECK(column(one, "oil_volume").back() == about(column(one, "oil_volume").front()).epsilon(1e-12));
+  CHECK(column(one, "dyed").back() == about(1e-3).epsilon(1e-12));
+
+  folder.write("short.toml", replaced_once(part(four, "quarter_turn"), "until = \"0.3 s\"", "until = \"0.2 s\""));
+  REQUIRE(drive::wavy(folder, "run short.toml").code == 0);
+  REQUIRE(drive::wavy(folder, "resume short.run --until '0.3 s'").code == 0);
+  CHECK(drive::shell(folder, "cmp short.run/history.csv part.run/history.csv").code == 0);
+  CHECK(drive::wavy(folder, "draw part.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
+  for (const char* name : {"part", "whole"})
+    CHECK(drive::wavy(folder, fmt::format("export {0}.run --what interface --to {0}.stl", name)).code == 0);
+  const auto size = [&](const char* name) {
+    return static_cast<double>(std::filesystem::file_size(folder.path() / name));
+  };
+  CHECK(size("part.stl") == about(size("whole.stl")).epsilon(0.03));
+}
+
+TEST_CASE("check says that a quarter is computed, and refuses what a quarter of a turn does not leave as it is") {
+  using drive::refuses;
+  const Folder folder;
+  const std::string text =
+      part(replaced_once(kettle, "clearance = \"8 cm\"\n", "clearance = \"8 cm\"\nblades = 4\n"), "quarter_turn");
+  const auto with = [&](const std::string& old_text, const std::string& new_text) {
+    return replaced_once(text, old_text, new_text);
+  };
+  folder.write("quarter.toml", text);
+  const auto said = drive::wavy(folder, "check quarter.toml --no-picture");
+  INFO(said.out);
+  CHECK(said.code == 0);
+  CHECK(said.says("1/4 of the vessel"));
+  CHECK(said.says("from 100 mm along x and from 100 mm along y, the rest is the same turned by quarters"));
+  CHECK(said.says("8 x 8 x 19 cells"));
+  refuses(part(kettle, "quarter_turn"), "the 2 blades of 'paddle'");
+  refuses(with("blades = 4\n", "blades = 6\n"), "a number that 4 divides");
+  refuses(with("shape = \"baffles\"\n", "shape = \"baffles\"\ncount = 6\n"),
+          "a quarter of a turn does not leave 'baffles'");
+  refuses(with("shape = \"cylinder\"\n", "shape = \"cylinder\"\nrepeats = \"x\"\n"), "repeats");
+  refuses(replaced_once(with("shape = \"cylinder\"\n", "shape = \"box\"\n"), "diameter = \"20 cm\"\nlength = \"24 cm\"",
+                        "size = [\"20 cm\", \"24 cm\", \"24 cm\"]"),
+          "a quarter of a turn round its middle does not leave the vessel");
+  refuses(text + "[vessel.walls]\nfront = \"slip\"\n", "front");
+  refuses(text + "[motion]\nacceleration = [\"0 m/s^2\", \"1 m/s^2\", \"0 m/s^2\"]\n", "a pull along y");
+  // Of two that stand across from each other each has an image where nothing stands.
+  refuses(text +
+              "[[insert]]\nname = \"one\"\nlower = [\"15 cm\", \"5 cm\", \"12 cm\"]\n"
+              "upper = [\"17 cm\", \"7 cm\", \"24 cm\"]\n"
+              "[[insert]]\nname = \"other\"\nlower = [\"3 cm\", \"13 cm\", \"12 cm\"]\n"
+              "upper = [\"5 cm\", \"15 cm\", \"24 cm\"]\n",
+          "add its image");
+  folder.write("off.toml", text +
+                               "[[opening]]\nname = \"drain\"\nside = \"bottom\"\nphase = \"oil\"\n"
+                               "centre = [\"15 cm\", \"10 cm\"]\ndiameter = \"3 cm\"\nvolume_flow = \"-1 L/min\"\n");
+  CHECK(drive::wavy(folder, "check off.toml --no-picture").says("its flows are those of all four"));
+  // A mirror is refused with what would do in its place.
+  refuses(replaced_once(text, "quarter_turn", "quarter"), "write vessel.symmetry = \"quarter_turn\"");
+  refuses(replaced_once(text, "quarter_turn", "half"), "write vessel.symmetry = \"quarter_turn\"");
 }
 
 TEST_CASE("a frozen frame in half a vessel is that of the whole") {
