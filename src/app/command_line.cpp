@@ -433,8 +433,8 @@ int command_line(int argc, char** argv) {
   add_shell_pages(app);
   app.fallthrough();
   for (auto* command : app.get_subcommands({})) command->fallthrough();
-  const auto* hushed =
-      app.add_flag("--quiet", *std::make_shared<bool>(), "Say nothing but what is wrong, and what --json asks for");
+  const std::string says = "Say nothing but what is wrong, and what --json asks for";
+  const auto* hushed = app.add_flag("--quiet", says);
   app.parse_complete_callback([&app, hushed] {
     if (hushed->count() > 0) hush(app);
   });

@@ -33,7 +33,7 @@ void for_interface(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<
         if (volume != nullptr && volume[at] == 0) continue;
         if (!sheets.near(b, at)) {
           offer(at, F + at, layout.step);
-        } else if (F[at] >= pure) {
+        } else if (!sheets.shows_none(layout, b, at, F)) {
           const SeenShares<D> seen(sheets, layout, b, at, F);
           offer(at, seen.middle(), SeenShares<D>::step());
         }
@@ -152,8 +152,10 @@ void InterfaceForce<D>::place_at_walls(const Grid<D>& grid, const Sheets<D>& she
     const double* at_wall = space_->at_wall().block(b);
     for (const auto& wall : space_->wall_cells(b)) {
       if (sheets.alone_at(b, wall.at)) continue;
+      const bool near = sheets.near(b, wall.at);
+      if (near && sheets.shows_none(layout, b, wall.at, extended_fraction.block(b))) continue;
       std::optional<SeenShares<D>> seen;
-      if (sheets.near(b, wall.at)) seen.emplace(sheets, layout, b, wall.at, extended_fraction.block(b));
+      if (near) seen.emplace(sheets, layout, b, wall.at, extended_fraction.block(b));
       if (seen ? !carries_interface<D>(seen->middle(), SeenShares<D>::step())
                : !carries_interface<D>(extended_fraction.block(b) + wall.at, layout.step))
         continue;

@@ -94,6 +94,15 @@ void Sheets<D>::find_contacts(const Grid<D>& grid, const Settings<D>& settings, 
 }
 
 template <int D>
+bool Sheets<D>::shows_none(const Layout<D>& layout, int block, std::ptrdiff_t at, const double* E) const {
+  if (E[at] < pure) return true;
+  if (!contacts_[static_cast<std::size_t>(block)].empty()) return false;
+  bool full = true;
+  for_shifts<D>(1, [&](const Index<D>& shift, int) { full = full && E[at + layout.offset(shift)] == 1; });
+  return full;
+}
+
+template <int D>
 const std::array<std::ptrdiff_t, D>& SeenShares<D>::step() {
   static const std::array<std::ptrdiff_t, D> steps = [] {
     std::array<std::ptrdiff_t, D> result;
@@ -173,7 +182,7 @@ template <int D>
 bool SeenShares<D>::look(const Sheets<D>& sheets, const Layout<D>& layout, int block, std::ptrdiff_t cell,
                          const Index<D>& shift, std::array<Image, count>& images) {
   const std::size_t own = place(shift);
-  bool seen = shift == Index<D>{};
+  bool seen = own == centre;
   bool imaged = false;
   Image image;
   for (int d = 0; d < D && !seen; ++d) {

@@ -53,6 +53,9 @@ class Sheets {
   [[nodiscard]] bool alone_at(int block, std::ptrdiff_t at) const { return !none() && near_.block(block)[at] == alone; }
   /// One closes a face of the cell itself.
   [[nodiscard]] bool beside(const Layout<D>& layout, int block, std::ptrdiff_t at) const;
+  /// Whether a cell near a sheet has no liquid, or nothing else round it, so that none of the interface is seen from
+  /// it. `E`: as for SeenShares; the contacts are found.
+  [[nodiscard]] bool shows_none(const Layout<D>& layout, int block, std::ptrdiff_t at, const double* E) const;
   /// 1 on the low face of a cell that a sheet closes, halo filled.
   [[nodiscard]] const Faces<D>& closed() const { return closed_; }
 

@@ -1,6 +1,8 @@
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "about.hpp"
@@ -28,6 +30,20 @@ std::pair<unsigned, unsigned> png_size(const std::string& bytes) {
 }
 
 }  // namespace
+
+TEST_CASE("a hushed run writes to the folder that was asked for, whatever its name") {
+  const Folder folder;
+  folder.write("tank.toml", small_tank("0.05 s"));
+  for (const std::string name : {"a", "r_quarter_turn", "exactly_16_letters", "a folder with a rather long name"})
+    for (const char* order : {"run tank.toml --into '{}' --quiet", "--quiet run tank.toml --into '{}'"}) {
+      CAPTURE(name);
+      const auto said = drive::wavy(folder, fmt::format(fmt::runtime(order), name));
+      CHECK(said.code == 0);
+      CHECK(said.out.empty());
+      CHECK(std::filesystem::exists(folder.path() / name / "history.csv"));
+      std::filesystem::remove_all(folder.path() / name);
+    }
+}
 
 TEST_CASE("help is one page per command, and wrong words are answered with code 2") {
   const Folder folder;
