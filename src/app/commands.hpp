@@ -74,6 +74,7 @@ struct Comparison {
   Rows runs, differences, grids, measured, fields;
   std::string about;  ///< the times, and from which run differences are
   std::string same;   ///< gauges that never change and are the same in all
+  std::string none;   ///< gauges that hold nothing but round-off beside others of their unit
   nlohmann::ordered_json json;
 };
 /// Also draws what is asked for. Throws an input error for what cannot be compared.

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <numeric>
 #include <optional>
@@ -60,6 +61,12 @@ struct Compared {
   std::vector<Curve> curves;     // by run
   std::vector<Figures> figures;  // of these
 };
+
+double greatest_size(const Compared& gauge) {
+  double size = 0;
+  for (const Figures& one : gauge.figures) size = std::max({size, std::abs(one.least), std::abs(one.greatest)});
+  return size;
+}
 
 constexpr int instants = 2000;  // at which histories are compared
 
@@ -508,16 +515,21 @@ Comparison comparison(const CompareRequest& request) {
                            {"wall_time_s", one.run.wall_seconds},
                            {"status", one.run.status}});
   }
-  // What never changes and is the same in all, as volumes of phases in a closed vessel, is said in one line.
-  auto& same = result.same;
+  // What never changes and is the same in all, as volumes of phases in a closed vessel, is said in one line; so is what
+  // is nothing, as what passes an opening of a phase that is never there.
+  std::map<std::string, double> greatest;  // by unit
+  for (const Compared& gauge : gauges) greatest[gauge.unit] = std::max(greatest[gauge.unit], greatest_size(gauge));
   std::erase_if(gauges, [&](const Compared& gauge) {
     if (std::ranges::find(measured, gauge.name, &Measured::name) != measured.end()) return false;
+    constexpr double round_off = 1e-10;
     const double value = gauge.figures.front().least;
-    if (std::ranges::any_of(gauge.figures,
-                            [&](const Figures& one) { return one.least != value || one.greatest != value; }))
-      return false;
-    same += fmt::format("{}{}", same.empty() ? "" : ", ", gauge.name);
-    out["same"].push_back(gauge.name);
+    const bool is_same = std::ranges::all_of(
+        gauge.figures, [&](const Figures& one) { return one.least == value && one.greatest == value; });
+    const bool is_none = !is_same && greatest_size(gauge) <= round_off * greatest[gauge.unit];
+    if (!is_same && !is_none) return false;
+    std::string& names = is_same ? result.same : result.none;
+    names += fmt::format("{}{}", names.empty() ? "" : ", ", gauge.name);
+    out[is_same ? "same" : "none"].push_back(gauge.name);
     return true;
   });
   if (!gauges.empty()) result.differences = difference_rows(gauges, runs, finest, window, out["gauges"]);
@@ -541,6 +553,7 @@ int compare(const CompareRequest& request) {
   if (found.differences.empty() && found.same.empty()) fmt::print("  no gauge is in all of them\n");
   if (!found.differences.empty()) fmt::print("{}", aligned(found.differences));
   if (!found.same.empty()) fmt::print("  the same at all times in all runs: {}\n", found.same);
+  if (!found.none.empty()) fmt::print("  nothing but round-off: {}\n", found.none);
   if (!found.grids.empty()) fmt::print("{}", aligned(found.grids));
   if (!found.measured.empty()) fmt::print("against what was measured\n{}", aligned(found.measured));
   if (!found.fields.empty()) fmt::print("{}", aligned(found.fields));

@@ -299,7 +299,9 @@ data compared_part(const ReportRequest& request, const fs::path& scratch, bool& 
   grids = !found.grids.empty();
   data part;
   part.set("about", found.about);
-  if (!found.same.empty()) part.set("same", found.same);
+  std::string same = found.same;
+  if (!found.none.empty()) same += fmt::format("{}{} (nothing)", same.empty() ? "" : ", ", found.none);
+  if (!same.empty()) part.set("same", same);
   part.set("chart", embedded(asked.chart));
   data tables = data::type::list;
   for (const auto& [name, rows] : {std::pair{"Runs", found.runs},

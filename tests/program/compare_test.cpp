@@ -1,5 +1,6 @@
 // compare: runs beside each other.
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 
 #include <cmath>
 #include <filesystem>
@@ -44,6 +45,30 @@ std::string ramp(double error, int rows = 11) {
 }
 
 }  // namespace
+
+TEST_CASE("what holds nothing but round-off beside others of its unit is told in one line") {
+  const Folder folder;
+  const auto text = [](double error, double trace) {
+    std::string rows = "time [s],in [m3/s],back [m3/s],level [m]\n";
+    for (int t = 0; t <= 10; ++t)
+      rows += fmt::format("{},{},{},{}\n", t, 1e-3 + error, trace * (t % 3 - 1), 1e-13 * (t % 2 + error));
+    return rows;
+  };
+  make_run(folder, "fine.run", 1600, text(1e-5, 3e-17));
+  make_run(folder, "middle.run", 400, text(4e-5, 1e-16));
+  make_run(folder, "coarse.run", 100, text(16e-5, -2e-17));
+  const auto said = drive::wavy(folder, "compare fine.run middle.run coarse.run");
+  CAPTURE(said.out);
+  CHECK(said.says("nothing but round-off: back"));
+  CHECK(said.says("in, mean"));
+  CHECK(said.says("level, greatest"));  // however little: there is no other length
+  CHECK_FALSE(said.says("back, mean"));
+  const json read = json::parse(drive::wavy(folder, "compare fine.run middle.run coarse.run --json").out);
+  CHECK(read.at("none") == json{"back"});
+  // A tenth of a millionth of the others is no round-off.
+  make_run(folder, "coarse.run", 100, text(16e-5, 1e-10));
+  CHECK_FALSE(drive::wavy(folder, "compare fine.run middle.run coarse.run").says("round-off"));
+}
 
 TEST_CASE("three grids of second order are told to be so, with the value without a grid") {
   const Folder folder;
