@@ -324,19 +324,18 @@ std::string part_or_whole(bool round, int blades, const std::string& symmetry) {
 }
 
 /// Greatest difference of the velocities of a part from those of the whole, over the greatest of these.
-double apart(const CaseRun<3>& part, const CaseRun<3>& whole, const std::array<const Cells<3>*, 3>& of_part,
-             const std::array<const Cells<3>*, 3>& of_whole) {
+double apart(const CaseRun<3>& part, const CaseRun<3>& whole, const CellVectors<3>& of_part,
+             const CellVectors<3>& of_whole) {
   double greatest = 0;
   double fastest = 0;
   for (std::size_t c = 0; c < 3; ++c) {
-    greatest = std::max(greatest, difference(part.grid(), *of_part[c], whole.grid(), *of_whole[c]));
+    greatest = std::max(greatest, difference(part.grid(), of_part[c], whole.grid(), of_whole[c]));
     for_cells_in_order<3>(whole.grid(), [&](int b, std::ptrdiff_t at, const Index<3>&) {
-      fastest = std::max(fastest, std::abs(of_whole[c]->block(b)[at]));
+      fastest = std::max(fastest, std::abs(of_whole[c].block(b)[at]));
     });
   }
   return greatest / fastest;
 }
-std::array<const Cells<3>*, 3> pointers(const CellVectors<3>& u) { return {&u[0], &u[1], &u[2]}; }
 
 /// Parts of vessels that a turn leaves as they are against the whole of them.
 ValidationResult part_and_whole(bool) {
@@ -348,8 +347,8 @@ ValidationResult part_and_whole(bool) {
                      "name = \"air\"\nform = \"bubbles\"\ndiameter = \"4 mm\"\n");
     const CaseRun<3> part(text);
     const CaseRun<3> whole(changed(text, symmetry, "none"));
-    const auto velocities = [&](const CaseRun<3>& of) {
-      return pointers(eulerian ? of.model().dispersed().state().u[0] : of.model().sharp().state().u);
+    const auto velocities = [&](const CaseRun<3>& of) -> const CellVectors<3>& {
+      return eulerian ? of.model().dispersed().state().u[0] : of.model().sharp().state().u;
     };
     result.findings.push_back(
         small(fmt::format("velocity, {}, paddle of {} blades in oil, {}, 0.3 s, over the greatest", symmetry, blades,

@@ -185,7 +185,7 @@ TEST_CASE("check says that a quarter is computed, and refuses what a quarter of 
   refuses(replaced_once(text, "quarter_turn", "half"), "write vessel.symmetry = \"quarter_turn\"");
 }
 
-TEST_CASE("a frozen frame in half a vessel is that of the whole") {
+TEST_CASE("a frozen frame in a part of a vessel is that of the whole") {
   // There has to be room for the frame's edge.
   const std::string frozen = replaced_once(replaced_once(kettle, "cell = \"12.5 mm\"", "cell = \"10 mm\""),
                                            "name = \"stirrer\"\n", "name = \"stirrer\"\nmotion = \"frozen\"\n");
@@ -194,6 +194,8 @@ TEST_CASE("a frozen frame in half a vessel is that of the whole") {
       replaced_once(plain, "[[gauge]]\nname = \"on_baffles\"\nmeasures = \"moment\"\nwall = \"baffles\"\n",
                     "[[gauge]]\nname = \"on_wall\"\nmeasures = \"moment\"\nwall = \"vessel\"\n");
   Both(text).alike({"torque", "pumping", "on_wall", "energy"}, 3e-3);
+  const std::string four = replaced_once(text, "clearance = \"8 cm\"\n", "clearance = \"8 cm\"\nblades = 4\n");
+  Both(four, "quarter_turn").alike({"torque", "pumping", "on_wall", "energy"}, 0.04);
 }
 
 TEST_CASE("check says what is computed, and refuses what half a turn does not leave as it is") {
