@@ -19,4 +19,10 @@ wavy::Grid<D> grid_of(double across, double height, double cell, wavy::Turn turn
   return wavy::grid_over<D>(lower, upper, cell, {}, turn);
 }
 
+/// A flow round the axis that half a turn leaves as it is, and with `four` a quarter too; of places by their distance.
+template <int D>
+wavy::Vec<2> stirring(const wavy::Vec<D>& x, bool four) {
+  return {-(x[1] + (four ? 0.25 : 0.3) * x[0]), four ? x[0] - 0.25 * x[1] : 1.4 * x[0] + 0.2 * x[1]};
+}
+
 }  // namespace turned_part

@@ -6,6 +6,8 @@
 #include <optional>
 #include <vector>
 
+#include "geometry/quarter_turn.hpp"
+
 namespace wavy {
 
 using Point3 = std::array<double, 3>;
@@ -111,17 +113,13 @@ struct TurnedImages {
   std::array<double, 2> axis{};  ///< [m]
   bool quarters = false;
 
-  [[nodiscard]] Point3 computed(Point3 p) const {
-    double x = p[0] - axis[0];
-    double y = p[1] - axis[1];
-    const auto is_image = [&] { return x < 0 || (quarters && y < 0); };
+  [[nodiscard]] Point3 computed(const Point3& p) const {
+    Point3 from_axis{p[0] - axis[0], p[1] - axis[1], p[2]};
+    const auto is_image = [&] { return from_axis[0] < 0 || (quarters && from_axis[1] < 0); };
     if (!is_image()) return p;
     if (!quarters) return {2 * axis[0] - p[0], 2 * axis[1] - p[1], p[2]};
-    for (int k = 0; k < 3 && is_image(); ++k) {
-      std::swap(x, y);
-      x = -x;
-    }
-    return {axis[0] + x, axis[1] + y, p[2]};
+    for (int k = 0; k < 3 && is_image(); ++k) from_axis = quarter_turned(from_axis);
+    return {axis[0] + from_axis[0], axis[1] + from_axis[1], p[2]};
   }
 };
 

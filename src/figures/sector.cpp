@@ -203,6 +203,10 @@ double mean(const std::vector<Source>& sources, Weight&& weight_of, Value&& valu
 
 }  // namespace
 
+bool has_direction(vtkDataArray* values) {
+  return values->GetNumberOfComponents() == 3 && !std::string_view(values->GetName()).starts_with("rms_");
+}
+
 vtkSmartPointer<vtkUnstructuredGrid> completed(vtkUnstructuredGrid* wedge, const Sector& sector) {
   const Lattice lattice(wedge, sector);
   auto whole = vtkSmartPointer<vtkUnstructuredGrid>::New();
@@ -225,7 +229,6 @@ vtkSmartPointer<vtkUnstructuredGrid> completed(vtkUnstructuredGrid* wedge, const
     if (from == nullptr) continue;
     const std::string_view name = from->GetName();
     const int components = from->GetNumberOfComponents();
-    const bool has_direction = components == 3 && !name.starts_with("rms_");
     const auto array = vtkSmartPointer<vtkDataArray>::Take(from->NewInstance());
     array->SetName(from->GetName());
     array->SetNumberOfComponents(components);
@@ -235,7 +238,7 @@ vtkSmartPointer<vtkUnstructuredGrid> completed(vtkUnstructuredGrid* wedge, const
         tuple[static_cast<std::size_t>(c)] =
             name == "open" ? mean(cell.sources, tells_share, vessel_share)
                            : mean(cell.sources, fluid_weight, [&](vtkIdType i) { return from->GetComponent(i, c); });
-      if (has_direction) {
+      if (has_direction(from)) {
         const Point3 turned = cell.image.turned({tuple[0], tuple[1], tuple[2]});
         std::copy(turned.begin(), turned.end(), tuple.begin());
       }

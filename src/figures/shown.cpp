@@ -12,7 +12,6 @@
 #include <algorithm>
 #include <cmath>
 #include <optional>
-#include <string_view>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
@@ -107,19 +106,16 @@ vtkSmartPointer<vtkUnstructuredGrid> with_image(vtkUnstructuredGrid* part, int a
   return whole;
 }
 
-/// The first two of three components turned by a quarter or half a turn; `vector`: with their signs.
-Point3 turned(const Point3& v, bool quarter, bool vector) {
-  const double sign = vector ? -1 : 1;
-  return quarter ? Point3{sign * v[1], v[0], v[2]} : Point3{sign * v[0], sign * v[1], v[2]};
-}
-
 /// What was computed and the same turned by a quarter or half a turn round an upright axis.
 vtkSmartPointer<vtkUnstructuredGrid> with_turned(vtkUnstructuredGrid* part, const std::array<double, 2>& axis,
                                                  bool quarter) {
   vtkNew<vtkUnstructuredGrid> image;
   image->DeepCopy(part);
+  const auto turned = [quarter](const Point3& v) {
+    return quarter ? quarter_turned(v) : quarter_turned(quarter_turned(v));
+  };
   const auto place_of = [&](const Point3& p) {
-    const Point3 at = turned({p[0] - axis[0], p[1] - axis[1], p[2]}, quarter, true);
+    const Point3 at = turned({p[0] - axis[0], p[1] - axis[1], p[2]});
     return Point3{axis[0] + at[0], axis[1] + at[1], at[2]};
   };
   for (vtkIdType i = 0; i < part->GetNumberOfPoints(); ++i) {
@@ -130,11 +126,14 @@ vtkSmartPointer<vtkUnstructuredGrid> with_turned(vtkUnstructuredGrid* part, cons
   for (int a = 0; a < image->GetCellData()->GetNumberOfArrays(); ++a) {
     auto* values = image->GetCellData()->GetArray(a);
     if (values == nullptr || values->GetNumberOfComponents() != 3) continue;
-    const bool vector = !std::string_view(values->GetName()).starts_with("rms_");
+    const bool has_sign = has_direction(values);
     for (vtkIdType i = 0; i < values->GetNumberOfTuples(); ++i) {
       Point3 v{};
       values->GetTuple(i, v.data());
-      values->SetTuple(i, turned(v, quarter, vector).data());
+      v = turned(v);
+      for (double& component : v)
+        if (!has_sign) component = std::abs(component);
+      values->SetTuple(i, v.data());
     }
   }
   vtkNew<vtkAppendFilter> both;

@@ -120,6 +120,25 @@ void fill_quarter_turned(const Layout<D>& layout, int axis, int width, const Cel
   }
 }
 
+/// `width` layers beyond one side of a block.
+template <int D>
+void fill_entry(const Grid<D>& grid, const Filled<D>& filled, int width, int axis, int block, const HaloEntry& entry,
+                const CellRange<3>& range, const RowSpans& rows) {
+  double* own = filled.field->block(block);
+  if (entry.turn == Turn::quarter) {
+    assert(filled.quarter != nullptr);
+    fill_quarter_turned<D>(grid.layout(), axis, width, range, filled.sign(entry.turn, axis), filled.faces,
+                           filled.quarter->block(entry.source), own);
+    return;
+  }
+  const auto side = static_cast<std::size_t>(entry.side);
+  double factor = 1;
+  if (entry.wall) factor = filled.rules.walls[static_cast<std::size_t>(axis)][side] == Mirror::odd ? -1.0 : 1.0;
+  if (entry.turn == Turn::half) factor = filled.sign(entry.turn, axis);
+  fill_side(grid.layout(), entry, axis, width, range, factor, filled.faces, rows, filled.field->block(entry.source),
+            own);
+}
+
 template <int D>
 void fill_axis(const Grid<D>& grid, const Filled<D>& filled, int width, int axis, const CellRange<3>& range,
                const std::vector<RowSpans>& spans) {
@@ -127,22 +146,9 @@ void fill_axis(const Grid<D>& grid, const Filled<D>& filled, int width, int axis
   assert(spans.empty() || spans.size() == static_cast<std::size_t>(grid.blocks()));
   static const RowSpans all;
   for_blocks(grid, [&](int b) {
-    for (const HaloEntry& entry : grid.halo().entries(b, axis)) {
-      const auto side = static_cast<std::size_t>(entry.side);
-      double* own = filled.field->block(b);
-      if (entry.turn == Turn::quarter) {
-        assert(filled.quarter != nullptr);
-        fill_quarter_turned<D>(grid.layout(), axis, width, range, filled.sign(entry.turn, axis), filled.faces,
-                               filled.quarter->block(entry.source), own);
-        continue;
-      }
-      double factor = 1;
-      if (entry.wall) factor = filled.rules.walls[static_cast<std::size_t>(axis)][side] == Mirror::odd ? -1.0 : 1.0;
-      if (entry.turn == Turn::half) factor = filled.sign(entry.turn, axis);
-      const RowSpans& rows = spans.empty() ? all : spans[static_cast<std::size_t>(entry.source)];
-      fill_side(grid.layout(), entry, axis, width, range, factor, filled.faces, rows, filled.field->block(entry.source),
-                own);
-    }
+    for (const HaloEntry& entry : grid.halo().entries(b, axis))
+      fill_entry(grid, filled, width, axis, b, entry, range,
+                 spans.empty() ? all : spans[static_cast<std::size_t>(entry.source)]);
   });
 }
 
@@ -233,49 +239,32 @@ void fill_halo_across(const Grid<D>& grid, int axis, std::type_identity_t<CellVe
     fill_axis<D>(grid, one, width, axis, side_range<D>(grid.layout(), axis, 0), spans);
 }
 
-namespace {
-
-/// One layer beyond a turned end across `axis`, where it is beyond another side too, in columns or rows [lo, hi).
-template <int D>
-void fill_edges_beyond(const Grid<D>& grid, CellVectors<D>& field, int axis, int lo, int hi) {
-  const Layout<D>& layout = grid.layout();
-  const auto components = filled<D>(field, even_vector<D>());
-  const int other = 1 - axis;
-  for_blocks(grid, [&](int b) {
-    const HaloEntry& entry = grid.halo().entries(b, axis)[0];
-    if (entry.turn == Turn::none) return;
-    for (int k = D == 3 ? -1 : 0; k <= (D == 3 ? layout.cells[D - 1] : 0); ++k)
-      for (int t = lo; t < hi; ++t) {
-        Index<D> own{};
-        own[axis] = -1;
-        own[other] = t;
-        if constexpr (D == 3) own[2] = k;
-        const bool inside = t >= 0 && t < layout.cells[other] && (D == 2 || (k >= 0 && k < layout.cells[D - 1]));
-        if (inside) continue;
-        Index<D> from = own;
-        from[0] = from[1] = 0;
-        if (entry.turn == Turn::half)
-          from[1] = layout.cells[1] - 1 - t;
-        else
-          from[axis] = t;
-        for (const Filled<D>& one : components) {
-          const Cells<D>& source = entry.turn == Turn::half ? *one.field : *one.quarter;
-          one.field->block(b)[layout.offset(own)] =
-              one.sign(entry.turn, axis) * source.block(entry.source)[layout.offset(from)];
-        }
-      }
-  });
-}
-
-}  // namespace
-
 template <int D>
 void fill_turned_edges(const Grid<D>& grid, std::type_identity_t<CellVectors<D>>& field) {
-  const int n = grid.layout().cells[1];
-  if (grid.turn() == Turn::half) fill_edges_beyond<D>(grid, field, 0, -1, n + 1);
-  if (grid.turn() != Turn::quarter) return;
-  for (const int axis : {0, 1}) fill_edges_beyond<D>(grid, field, axis, 0, n + 1);
-  for (const int axis : {0, 1}) fill_edges_beyond<D>(grid, field, axis, -1, 0);  // of what is there now
+  const auto components = filled<D>(field, even_vector<D>());
+  // Beyond one turned end alone first: two of them meet in what lies there.
+  for (const bool beyond_both : {false, true})
+    for (int axis = 0; axis < 2; ++axis) {
+      if (!turns_below(grid.turn(), axis)) continue;
+      CellRange<3> range = side_range<D>(grid.layout(), axis, 0);
+      const int other = 1 - axis;
+      if (D == 3) {
+        --range.lo[2];
+        ++range.hi[2];
+      }
+      ++range.hi[other];
+      const bool ends_turned = turns_below(grid.turn(), other);
+      if (beyond_both) {
+        if (!ends_turned) continue;
+        range.hi[other] = 0;
+      }
+      if (beyond_both || !ends_turned) range.lo[other] = -1;
+      for_blocks(grid, [&](int b) {
+        const HaloEntry& entry = grid.halo().entries(b, axis)[0];
+        if (entry.turn == Turn::none) return;
+        for (const Filled<D>& one : components) fill_entry<D>(grid, one, 1, axis, b, entry, range, {});
+      });
+    }
 }
 
 template class HaloPlan<2>;

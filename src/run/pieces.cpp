@@ -7,6 +7,8 @@
 #include <numeric>
 #include <utility>
 
+#include "geometry/quarter_turn.hpp"
+
 namespace wavy {
 namespace {
 
@@ -189,16 +191,6 @@ TurnedCells turned_cells(const PhaseCells<D>& phase, const std::vector<std::size
   return result;
 }
 
-/// A vector across an upright line, turned by quarters of a turn.
-template <int D>
-Vec<D> turned_by(Vec<D> v, int quarters) {
-  for (int k = 0; k < quarters; ++k) {
-    std::swap(v[0], v[1]);
-    v[0] = -v[0];
-  }
-  return v;
-}
-
 /// What is summed up of a piece.
 template <int D>
 struct Sums {
@@ -236,9 +228,11 @@ std::vector<FluidPiece<D>> fluid_pieces(const VesselModel<D>& model, const Setup
     Vec<D> velocity;
     for (std::size_t d = 0; d < D; ++d) velocity[d] = model.sharp().state().u[d].block(cell.block)[cell.at];
     if (quarters != 0) {
-      velocity = turned_by<D>(velocity, quarters);
       for (std::size_t d = 0; d < 2; ++d) place[d] -= axis[d];
-      place = turned_by<D>(place, quarters);
+      for (int k = 0; k < quarters; ++k) {
+        velocity = quarter_turned(velocity);
+        place = quarter_turned(place);
+      }
       for (std::size_t d = 0; d < 2; ++d) place[d] += axis[d];
     }
     sum.volume += cell.volume;

@@ -210,6 +210,12 @@ Advection<D>::Advection(const Grid<D>& grid, const OpenSpace<D>& space, Boundary
       const bool at_seam = p == 0 && grid.turn() == Turn::quarter && d < 2;
       if (at_seam || (tracers_ != nullptr && tracers_->in_phase(p))) passed_[p][d] = Cells<D>(grid);
     }
+  if (grid.turn() == Turn::quarter) {
+    const CellMap<D> map(grid);
+    for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t at, const Index<D>& cell) {
+      if (grid.turned_below(0, cell[0])) seam_.push_back({CellPlace{b, at}, map(*grid.beyond(cell, 0, 0))});
+    });
+  }
 }
 
 /// Which cells' velocities go on alone, and along which axis they have slopes: nothing is known behind a closed face.
@@ -351,21 +357,16 @@ KeptFluxes Advection<D>::kept_fluxes(const Grid<D>& grid, int axis, int block) {
 /// What passes an end that a quarter of a turn ties to another is found twice, in the sweeps along either axis. What
 /// came in through one and did not go out through the other is taken back, by half from the cells of both.
 template <int D>
-void Advection<D>::match_seams(const Grid<D>& grid, State<D>& state) const {
-  if (grid.turn() != Turn::quarter) return;
-  const CellMap<D> map(grid);
-  for_turned_faces(grid, 0, [&](int b, std::ptrdiff_t o, int) {
-    Index<D> other = grid.geometry(b).start;
-    for (int d = 0; d < D; ++d) other[d] += axis_index<D>(grid.layout(), o, d);
-    std::swap(other[0], other[1]);
-    const CellPlace there = map(other);
-    const double gained = passed_[0][0].block(b)[o] + passed_[0][1].block(there.block)[there.at];
-    if (gained == 0) return;
-    for (const CellPlace& place : {CellPlace{b, o}, there}) {
-      const double open = OpenVolumes<D>(*space_, place.block)[place.at];
-      if (open > 0) state.F.block(place.block)[place.at] -= 0.5 * gained / open;
+void Advection<D>::match_seams(State<D>& state) const {
+  for (const auto& cells : seam_) {
+    double gained = 0;
+    for (std::size_t axis = 0; axis < 2; ++axis) gained += passed_[0][axis].block(cells[axis].block)[cells[axis].at];
+    if (gained == 0) continue;
+    for (const auto& [block, at] : cells) {
+      const double open = OpenVolumes<D>(*space_, block)[at];
+      if (open > 0) state.F.block(block)[at] -= 0.5 * gained / open;
     }
-  });
+  }
 }
 
 template <int D>
@@ -447,7 +448,7 @@ double Advection<D>::operator()(const Grid<D>& grid, const Settings<D>& settings
     for (std::size_t g = 0; g < space_->groups().size(); ++g)
       redistribute_excess<D>(space_->groups()[g], &group_cells_[first_[g]], state.F);
   }
-  match_seams(grid, state);
+  match_seams(state);
   const double restored = restore_volume(grid, *space_, state.F, kept_volume + gained_);
   if (tracers_ != nullptr) {
     tracers_->pass_walls(grid, dt, false, state.tracers);

@@ -119,7 +119,7 @@ class Advection {
   void fill_with_groups(const Grid<D>& grid, const State<D>& state, double dt);
   void find_rests(const Grid<D>& grid, const Cells<D>& F, int axis);
   KeptFluxes kept_fluxes(const Grid<D>& grid, int axis, int block);
-  void match_seams(const Grid<D>& grid, State<D>& state) const;
+  void match_seams(State<D>& state) const;
 
   const OpenSpace<D>* space_;
   Boundary<D>* boundary_;  // null where it is closed
@@ -127,6 +127,8 @@ class Advection {
   const WallVelocity<D>* walls_;
   Tracers<D>* tracers_;             // null where there are none
   std::array<Faces<D>, 2> passed_;  // what moves of each phase, as far as it is kept
+  /// Cells that a quarter of a turn has beside each other, by the axis across whose low face they are.
+  std::vector<std::array<CellPlace, 2>> seam_;
   const Cells<D>* inactive_ = nullptr;
   std::optional<WallSlopes<D>> wall_slopes_;
   double gained_ = 0;

@@ -30,10 +30,9 @@ struct Vessel {
       const double swirl = 5 * std::max(0.0, 1 - 100 * (x[0] * x[0] + x[1] * x[1]));
       state.a[1].block(b)[o] = share(x);
       state.a[0].block(b)[o] = 1 - state.a[1].block(b)[o];
-      for (auto& u : state.u) {
-        u[0].block(b)[o] = -swirl * (x[1] + (four ? 0.25 : 0.3) * x[0]);
-        u[1].block(b)[o] = swirl * ((four ? 1.0 : 1.4) * x[0] - (four ? 0.25 : -0.2) * x[1]);
-      }
+      const Vec<2> stirring = turned_part::stirring<3>(x, four);
+      for (auto& u : state.u)
+        for (std::size_t c = 0; c < 2; ++c) u[c].block(b)[o] = swirl * stirring[c];
     });
     model.start();
   }

@@ -153,6 +153,21 @@ Grid<3> turned_grid(Turn turn) {
   return {lower, upper, blocks, {false, false, true}, turn};
 }
 
+/// Whether a place lies beyond an end that is turned, and whether beyond another side across the axis.
+struct Lies {
+  bool beyond = false;
+  bool outside = false;
+
+  Lies(const Grid<3>& grid, const Vec<3>& p) {
+    constexpr double hair = 1e-9;
+    for (std::size_t d = 0; d < 2; ++d) {
+      const bool turned = turns_below(grid.turn(), static_cast<int>(d));
+      beyond = beyond || (turned && p[d] <= hair);
+      outside = outside || p[d] > grid.upper()[d] - hair || (!turned && p[d] < grid.lower()[d] + hair);
+    }
+  }
+};
+
 /// Greatest error beyond the ends that are turned, `layers` deep; not beyond the other sides, nor where `counts` says
 /// no.
 template <class Counts>
@@ -165,14 +180,8 @@ double worst_beyond(const Grid<3>& grid, const Cells<3>& field, int component, i
       for (std::ptrdiff_t at = o; at < o + n; ++at) {
         Vec<3> p = cell_middle<3>(grid, b, at);
         if (faces >= 0) p[static_cast<std::size_t>(faces)] -= 0.05;
-        bool beyond = false;
-        bool outside = false;
-        for (std::size_t d = 0; d < 2; ++d) {
-          const bool turned = turns_below(grid.turn(), static_cast<int>(d));
-          beyond = beyond || (turned && p[d] <= 1e-9);
-          outside = outside || p[d] > grid.upper()[d] - 1e-9 || (!turned && p[d] < grid.lower()[d] + 1e-9);
-        }
-        if (!beyond || outside || !counts(b, at)) continue;
+        const Lies lies(grid, p);
+        if (!lies.beyond || lies.outside || !counts(b, at)) continue;
         ++seen;
         wrong = std::max(wrong, std::abs(field.block(b)[at] - turned_label(grid.turn(), component, p)));
       }
@@ -247,18 +256,12 @@ TEST_CASE("beyond ends that are turned the halo has the cells, vectors and faces
         for_rows<3>(grid.layout(), range.lo, range.hi, [&](std::ptrdiff_t o, int n) {
           for (std::ptrdiff_t at = o; at < o + n; ++at) {
             const Vec<3> p = cell_middle<3>(grid, b, at);
-            bool beyond = false;
-            bool outside = false;
-            for (std::size_t d = 0; d < 2; ++d) {
-              const bool turned = turns_below(turn, static_cast<int>(d));
-              beyond = beyond || (turned && p[d] < 0);
-              outside = outside || p[d] > grid.upper()[d] || (!turned && p[d] < grid.lower()[d]);
-            }
-            for (int c = 0; c < 3 && outside; ++c) {
+            const Lies lies(grid, p);
+            for (int c = 0; c < 3 && lies.outside; ++c) {
               double& value = vectors[static_cast<std::size_t>(c)].block(b)[at];
               const double wanted = turned_label(turn, c, p);
-              if (!beyond) value = wanted;
-              if (beyond && turned_too) CHECK(std::abs(value - wanted) < 1e-12);
+              if (!lies.beyond) value = wanted;
+              if (lies.beyond && turned_too) CHECK(std::abs(value - wanted) < 1e-12);
             }
           }
         });

@@ -63,12 +63,13 @@ std::string half(const std::string& text) { return part(text, "half_turn"); }
 /// A case as a whole and a part of it, in whole.run and part.run.
 struct Both {
   Folder folder{};
+  std::string text{};  // of the part
   wavy::Table all{};
   wavy::Table one{};
 
-  explicit Both(const std::string& text, const std::string& symmetry = "half_turn") {
-    folder.write("whole.toml", text);
-    folder.write("part.toml", part(text, symmetry));
+  explicit Both(const std::string& whole, const std::string& symmetry = "half_turn") : text(part(whole, symmetry)) {
+    folder.write("whole.toml", whole);
+    folder.write("part.toml", text);
     for (const char* name : {"whole", "part"}) {
       const auto said = drive::wavy(folder, std::string("run ") + name + ".toml");
       INFO(said.out);
@@ -86,42 +87,49 @@ struct Both {
       CHECK(column(one, name).back() == about(wanted).epsilon(share));
     }
   }
+  /// A run of the part that was stopped goes on to the last bit.
+  void goes_on() const {
+    folder.write("short.toml", replaced_once(text, "until = \"0.3 s\"", "until = \"0.2 s\""));
+    REQUIRE(drive::wavy(folder, "run short.toml").code == 0);
+    REQUIRE(drive::wavy(folder, "resume short.run --until '0.3 s'").code == 0);
+    CHECK(drive::shell(folder, "cmp short.run/history.csv part.run/history.csv").code == 0);
+  }
+  /// It is drawn, and written as a whole: files of the interface are as long, to a share.
+  void is_shown_whole(double share) const {
+    CHECK(drive::wavy(folder, "draw part.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
+    for (const char* name : {"part", "whole"})
+      CHECK(drive::wavy(folder, fmt::format("export {0}.run --what interface --to {0}.stl", name)).code == 0);
+    const auto size = [&](const char* name) {
+      return static_cast<double>(std::filesystem::file_size(folder.path() / name));
+    };
+    CHECK(size("part.stl") == about(size("whole.stl")).epsilon(share));
+  }
 };
 
 }  // namespace
 
 TEST_CASE("half a stirred kettle tells torque, levels, volumes and energy of the whole") {
   const Both both(kettle);
-  const auto& [folder, all, one] = both;
+  const auto& [folder, text, all, one] = both;
   both.alike({"torque", "pumping", "level_here", "level_there", "energy", "surface", "dyed", "oil_volume"}, 2e-3);
   // What small cells at walls are joined with is not alike on both sides of the whole.
   both.alike({"on_baffles"}, 0.02);
   CHECK(column(one, "level_here").back() == about(column(one, "level_there").back()).epsilon(1e-12));
   CHECK(column(one, "oil_volume").back() == about(column(one, "oil_volume").front()).epsilon(1e-12));
 
-  // A run that was stopped goes on to the last bit.
-  folder.write("short.toml", replaced_once(half(kettle), "until = \"0.3 s\"", "until = \"0.2 s\""));
-  REQUIRE(drive::wavy(folder, "run short.toml").code == 0);
-  REQUIRE(drive::wavy(folder, "resume short.run --until '0.3 s'").code == 0);
-  CHECK(drive::shell(folder, "cmp short.run/history.csv part.run/history.csv").code == 0);
-  // Snapshots tell the same, and are drawn and written as a whole.
+  both.goes_on();
+  both.is_shown_whole(0.02);
+  // Snapshots tell the same.
   folder.write("more.toml", "[[gauge]]\nname = \"torque_again\"\nmeasures = \"torque\"\n");
   REQUIRE(drive::wavy(folder, "measure part.run --gauges more.toml --table again.csv").code == 0);
   const wavy::Table again = wavy::read_csv(folder.path() / "again.csv");
   CHECK(column(again, "torque_again").back() == about(column(one, "torque").back()).epsilon(1e-9));
-  CHECK(drive::wavy(folder, "draw part.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
-  CHECK(drive::wavy(folder, "export part.run --what interface --to part.stl").code == 0);
-  CHECK(drive::wavy(folder, "export whole.run --what interface --to whole.stl").code == 0);
-  const auto size = [&](const char* name) {
-    return static_cast<double>(std::filesystem::file_size(folder.path() / name));
-  };
-  CHECK(size("part.stl") == about(size("whole.stl")).epsilon(0.02));
 }
 
 TEST_CASE("a quarter of a stirred kettle tells torque, levels, volumes and energy of the whole") {
   const std::string four = replaced_once(kettle, "clearance = \"8 cm\"\n", "clearance = \"8 cm\"\nblades = 4\n");
   const Both both(four, "quarter_turn");
-  const auto& [folder, all, one] = both;
+  const wavy::Table& one = both.one;
   // Sweeps along the axes one after the other do not leave a whole vessel quite its own image.
   both.alike({"torque", "pumping", "level_here", "level_there", "energy", "surface"}, 0.015);
   both.alike({"dyed"}, 1e-6);
@@ -131,17 +139,8 @@ TEST_CASE("a quarter of a stirred kettle tells torque, levels, volumes and energ
   CHECK(column(one, "oil_volume").back() == about(column(one, "oil_volume").front()).epsilon(1e-12));
   CHECK(column(one, "dyed").back() == about(1e-3).epsilon(1e-12));
 
-  folder.write("short.toml", replaced_once(part(four, "quarter_turn"), "until = \"0.3 s\"", "until = \"0.2 s\""));
-  REQUIRE(drive::wavy(folder, "run short.toml").code == 0);
-  REQUIRE(drive::wavy(folder, "resume short.run --until '0.3 s'").code == 0);
-  CHECK(drive::shell(folder, "cmp short.run/history.csv part.run/history.csv").code == 0);
-  CHECK(drive::wavy(folder, "draw part.run --what speed --section 'z = 8 cm' --to plan.png").code == 0);
-  for (const char* name : {"part", "whole"})
-    CHECK(drive::wavy(folder, fmt::format("export {0}.run --what interface --to {0}.stl", name)).code == 0);
-  const auto size = [&](const char* name) {
-    return static_cast<double>(std::filesystem::file_size(folder.path() / name));
-  };
-  CHECK(size("part.stl") == about(size("whole.stl")).epsilon(0.03));
+  both.goes_on();
+  both.is_shown_whole(0.03);
 }
 
 TEST_CASE("check says that a quarter is computed, and refuses what a quarter of a turn does not leave as it is") {

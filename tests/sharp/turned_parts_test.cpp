@@ -38,8 +38,8 @@ class Vessel {
       State<D>& state = model_->state();
       state.F.block(b)[o] = std::clamp(0.5 + level, 0.0, 1.0);
       const double swirl = 2 * std::max(0.0, 0.2 - r2);
-      state.u[0].block(b)[o] = -swirl * (x[1] + (four ? 0.25 : 0.3) * x[0]);
-      state.u[1].block(b)[o] = swirl * (four ? x[0] - 0.25 * x[1] : 1.4 * x[0] + 0.2 * x[1]);
+      const Vec<2> stirring = turned_part::stirring<D>(x, four);
+      for (std::size_t c = 0; c < 2; ++c) state.u[c].block(b)[o] = swirl * stirring[c];
     });
     model_->start();
   }
