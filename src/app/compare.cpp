@@ -30,6 +30,9 @@ struct ComparedRun {
   RunFolder run;
   std::string label;
   Table history;
+
+  /// That the whole vessel would have.
+  [[nodiscard]] double cells() const { return static_cast<double>(run.cells) / run.computed_share; }
 };
 
 /// A gauge's readings at rising times; empty where the run has no such gauge in that unit.
@@ -127,7 +130,7 @@ int dimensions_of(const ComparedRun& one) {
 
 /// Size of a run's cells over that of another's with as many dimensions.
 double ratio(const ComparedRun& coarse, const ComparedRun& fine, int dimensions) {
-  return std::pow(static_cast<double>(fine.run.cells) / static_cast<double>(coarse.run.cells), 1.0 / dimensions);
+  return std::pow(fine.cells() / coarse.cells(), 1.0 / dimensions);
 }
 
 /// What three grids say of a figure, in words that tell what may be trusted.
@@ -149,7 +152,7 @@ Rows convergence_rows(const std::vector<Compared>& gauges, const std::vector<Com
   // The three finest, the finest first.
   std::vector<std::size_t> order(runs.size());
   std::iota(order.begin(), order.end(), 0U);
-  std::ranges::stable_sort(order, std::greater{}, [&](std::size_t i) { return runs[i].run.cells; });
+  std::ranges::stable_sort(order, std::greater{}, [&](std::size_t i) { return runs[i].cells(); });
   order.resize(3);
   const int dimensions = dimensions_of(runs[order[0]]);
   const std::array<double, 2> ratios{ratio(runs[order[1]], runs[order[0]], dimensions),
@@ -497,7 +500,7 @@ Comparison comparison(const CompareRequest& request) {
   const auto measured = read_measured(request.measured, gauges, window);
   // Differences are told from the run with the most cells.
   const auto finest = static_cast<std::size_t>(
-      std::ranges::max_element(runs, {}, [](const auto& one) { return one.run.cells; }) - runs.begin());
+      std::ranges::max_element(runs, {}, [](const auto& one) { return one.cells(); }) - runs.begin());
 
   Comparison result;
   auto& out = result.json;

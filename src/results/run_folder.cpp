@@ -491,6 +491,7 @@ RunFolder open_run_folder(const fs::path& folder) {
     run.phases.resize(std::max<std::size_t>(run.phases.size(), 2));
     const auto ledger = summary.value("ledger", nlohmann::json::object());
     run.cells = ledger.value("cells", ledger.value("sections", 0L));
+    if (const double share = summary.value("computed_share", 1.0); share > 0) run.computed_share = share;
     run.steps = ledger.value("steps", 0L);
     run.tracers = ledger.contains("tracers");
     run.wall_seconds = ledger.value("wall_time_s", 0.0);

@@ -126,7 +126,8 @@ struct RunFolder {
   std::string pictured = "fraction";  ///< the field that tells most of the run
   bool tracers = false;               ///< it follows some
   std::vector<SnapshotFile> snapshots;
-  long cells = 0;  ///< open ones
+  long cells = 0;             ///< open ones
+  double computed_share = 1;  ///< of the vessel, above 0
   long steps = 0;
   double wall_seconds = 0;
 };

@@ -19,7 +19,8 @@ namespace {
 void write(const std::filesystem::path& file, const std::string& text) { std::ofstream(file) << text; }
 
 /// A run folder with a history made up, so that what compare says of it is known.
-void make_run(const Folder& folder, const std::string& name, long cells, const std::string& history) {
+void make_run(const Folder& folder, const std::string& name, long cells, const std::string& history,
+              double computed_share = 1) {
   const std::filesystem::path run = folder / name;
   std::filesystem::create_directories(run);
   write(run / "history.csv", history);
@@ -29,6 +30,7 @@ void make_run(const Folder& folder, const std::string& name, long cells, const s
                      {"status", "done"},
                      {"ended_at_s", 10.0},
                      {"phases", {"water", "air"}},
+                     {"computed_share", computed_share},
                      {"ledger", {{"cells", cells}, {"steps", 3}, {"wall_time_s", 2.5}}},
                      {"snapshots", {{{"time_s", 0.0}, {"file", "snapshots/00000.vtu"}}}}};
   write(run / "summary.json", summary.dump());
@@ -45,6 +47,24 @@ std::string ramp(double error, int rows = 11) {
 }
 
 }  // namespace
+
+TEST_CASE("parts of a vessel are no coarser grids than the whole") {
+  const Folder folder;
+  make_run(folder, "whole.run", 1600, ramp(0.01));
+  make_run(folder, "half.run", 800, ramp(0.02), 0.5);
+  make_run(folder, "quarter.run", 400, ramp(0.03), 0.25);
+  const auto alike = drive::wavy(folder, "compare quarter.run half.run whole.run");
+  CAPTURE(alike.out);
+  CHECK(alike.code == 0);
+  CHECK_FALSE(alike.says("to be trusted"));
+  // Of a grid twice as fine, a quarter is the finest, and has the order that the whole would have.
+  make_run(folder, "finest.run", 1600, ramp(0.0025), 0.25);
+  make_run(folder, "coarse.run", 400, ramp(0.04));
+  const auto found = drive::wavy(folder, "compare whole.run finest.run coarse.run --json");
+  const json read = json::parse(found.out);
+  CHECK(read.at("reference") == "finest.run");
+  CHECK(read.at("grids").at(0).at("order").get<double>() == about(2).epsilon(1e-3));
+}
 
 TEST_CASE("what holds nothing but round-off beside others of its unit is told in one line") {
   const Folder folder;
