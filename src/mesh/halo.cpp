@@ -105,7 +105,8 @@ void fill_side(const Layout<D>& layout, const HaloEntry& entry, int axis, int wi
     }
 }
 
-/// The same beyond an end that is turned by a quarter: layer l of column t is row l, or layer l of row t column l.
+/// The same beyond an end that is turned by a quarter: l layers below cell (0, t) lies cell (t, l) of the source, and
+/// below cell (t, 0) cell (l, t).
 template <int D>
 void fill_quarter_turned(const Layout<D>& layout, int axis, int width, const CellRange<3>& range, double factor,
                          int faces, const double* source, double* own) {
@@ -242,7 +243,7 @@ void fill_halo_across(const Grid<D>& grid, int axis, std::type_identity_t<CellVe
 template <int D>
 void fill_turned_edges(const Grid<D>& grid, std::type_identity_t<CellVectors<D>>& field) {
   const auto components = filled<D>(field, even_vector<D>());
-  // Beyond one turned end alone first: two of them meet in what lies there.
+  // First beyond one turned end alone; the edge where two ends meet is read from what that leaves.
   for (const bool beyond_both : {false, true})
     for (int axis = 0; axis < 2; ++axis) {
       if (!turns_below(grid.turn(), axis)) continue;
