@@ -17,16 +17,23 @@
 namespace wavy {
 namespace {
 
+/// Takes all tables of an array out of the text of a case as run.
+void take_out(std::string& text, const std::string& array) {
+  const std::string head = fmt::format("\n[[{}]]\n", array);
+  for (std::size_t begin = text.find(head); begin != std::string::npos; begin = text.find(head))
+    text.erase(begin, std::min(text.find("\n[", begin + head.size()), text.size()) - begin);
+}
+
 /// Text of a case as run, on cells of another size and, where it is given, from the end of an earlier run of it.
-std::string changed(const CaseFile& the_case, double cell, const std::filesystem::path& from) {
+/// `coarser`: others go on from its end, so that doses have to wait.
+std::string changed(const CaseFile& the_case, double cell, const std::filesystem::path& from, bool coarser) {
   std::string text = the_case.as_run;
   const std::string key = "\ncell = ";
   const std::size_t at = text.find(key, text.find("[grid]")) + key.size();
   text.replace(at, text.find('\n', at) - at, fmt::format("\"{} m\"", cell));
+  if (coarser) take_out(text, "dose");
   if (from.empty()) return text;
-  const std::string fill = "\n[[fill]]\n";  // what it began with otherwise
-  for (std::size_t begin = text.find(fill); begin != std::string::npos; begin = text.find(fill))
-    text.erase(begin, std::min(text.find("\n[", begin + fill.size()), text.size()) - begin);
+  take_out(text, "fill");  // what it began with otherwise
   const bool by_names = with_vessel(the_case, [](const auto& setup) { return setup.eulerian.has_value(); });
   return text + fmt::format("\n[[fill]]\nshape = \"run\"\nfrom = {}\n{}",
                             toml_text(std::filesystem::absolute(from).string()),
@@ -49,7 +56,7 @@ std::optional<CaseFile> after_coarser(const CaseFile& the_case, const std::files
     own.replace_filename(fmt::format("{}.coarser_{}{}", folder.stem().string(), level, folder.extension().string()));
     const CaseFile coarse = [&] {
       try {
-        return parse_case(changed(the_case, size, from), the_case.file);
+        return parse_case(changed(the_case, size, from, true), the_case.file);
       } catch (const Error& error) {
         throw input_error({the_case.file.string(), 0, 0, "--coarser-first"},
                           fmt::format("on cells of {} there is no such case: {}", quantity(size, "m"), error.problem()),
@@ -66,7 +73,7 @@ std::optional<CaseFile> after_coarser(const CaseFile& the_case, const std::files
     if (books.interrupted) return std::nullopt;
     from = own;
   }
-  return parse_case(changed(the_case, cell, from), the_case.file);
+  return parse_case(changed(the_case, cell, from, false), the_case.file);
 }
 
 }  // namespace wavy

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
+#include <vector>
 
 #include "case/coverings.hpp"
 #include "case/dispersion.hpp"
@@ -23,6 +25,47 @@ Shape<D> ring(const Vec<D>& centre, double diameter, double tube) {
       return std::min(1.0, covered_share<D>(sides[0], lower, upper) + covered_share<D>(sides[1], lower, upper));
     }};
   }
+}
+
+/// Balls evenly round a level ring, the first towards +x.
+Shape<3> holes_of_ring(const Vec<3>& centre, double diameter, double tube, long count) {
+  std::vector<Shape<3>> balls;
+  for (long k = 0; k < count; ++k) {
+    const double angle = 2 * std::numbers::pi * static_cast<double>(k) / static_cast<double>(count);
+    const Vec<3> arm{0.5 * diameter * std::cos(angle), 0.5 * diameter * std::sin(angle), 0};
+    balls.emplace_back(Ball<3>{{centre[0] + arm[0], centre[1] + arm[1], centre[2]}, tube / 2});
+  }
+  return Covering<3>{[balls](const Vec<3>& lower, const Vec<3>& upper) {
+    double sum = 0;
+    for (const auto& ball : balls) sum += covered_share<3>(ball, lower, upper);
+    return std::min(sum, 1.0);
+  }};
+}
+
+/// Number of holes of a ring. Throws where they run into each other, or where what is computed of the vessel has not
+/// the same of them as the rest.
+template <int D>
+long read_holes(const Setup<D>& setup, Part& part, double diameter, double tube) {
+  const long count = part.whole_number("holes");
+  if (count == 0) return 0;
+  if (D == 2) throw part.wrong("holes", "in 2-D a ring has no holes round it", "leave it out, or describe it in 3-D");
+  constexpr long most = 1000;
+  if (count < 1 || count > most)
+    throw part.wrong("holes", fmt::format("a ring cannot have {} holes", count), fmt::format("give 1 to {}", most));
+  const double between = diameter * std::sin(std::numbers::pi / static_cast<double>(count));
+  if (count > 1 && between < tube)
+    throw part.wrong("holes", fmt::format("{} holes of {} run into each other", count, quantity(tube, "m")),
+                     "give fewer holes, a thinner tube, or leave it out: an even band");
+  double alike = 1;  // parts of the vessel
+  if (setup.symmetry == Symmetry::half || setup.symmetry == Symmetry::half_turn) alike = 2;
+  if (setup.symmetry == Symmetry::quarter || setup.symmetry == Symmetry::quarter_turn) alike = 4;
+  if (setup.symmetry == Symmetry::sector) alike = 2 * std::numbers::pi / setup.sector;
+  const double each = static_cast<double>(count) / alike;
+  constexpr double hair = 1e-6;
+  if (std::abs(each - std::round(each)) > hair)
+    throw part.wrong("holes", fmt::format("{} holes are not as many in each of {:.0f} equal parts", count, alike),
+                     fmt::format("give a multiple of {:.0f}, or leave vessel.symmetry out", alike));
+  return count;
 }
 
 }  // namespace
@@ -103,6 +146,7 @@ void read_zone(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
   for (const char* key : {"side", "on", "size", "stub", "profile", "speed"})
     if (part.has(key))
       throw part.wrong(key, fmt::format("an opening spread over a zone has no '{}'", key), "leave it out");
+  if (shape != "ring" && part.has("holes")) throw part.wrong("holes", "holes belong to a ring", "leave it out");
   for (const char* key : {"lower", "upper", "centre", "diameter", "tube"}) {
     const bool corner = std::string_view(key) == "lower" || std::string_view(key) == "upper";
     const bool belongs = corner ? shape == "box" : std::string_view(key) == "tube" ? shape == "ring" : shape != "box";
@@ -127,6 +171,13 @@ void read_zone(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
         "tube",
         fmt::format("a tube of {} does not fit into a ring of {}", quantity(tube, "m"), quantity(diameter, "m")),
         "the diameter is that of the middle of the tube");
+  const long holes = read_holes(setup, part, diameter, tube);
+  if constexpr (D == 3) {
+    if (holes > 0) {
+      made.opening.zone = holes_of_ring(centre, diameter, tube, holes);
+      return;
+    }
+  }
   made.opening.zone = ring<D>(centre, diameter, tube);
 }
 

@@ -6,6 +6,7 @@
 #include "case/coverings.hpp"
 #include "case/snapshot_file.hpp"
 #include "case/solids.hpp"
+#include "case/tracers.hpp"
 
 namespace wavy {
 namespace {
@@ -38,6 +39,35 @@ Drops<D> drops(const Setup<D>& setup, Part& part) {
     throw part.wrong("count", fmt::format("only {} of {} drops find room without touching", result.balls.size(), count),
                      "ask for fewer or smaller drops, or give them more room by 'lower' and 'upper'");
   return result;
+}
+
+/// Tracers of an earlier run by their names; `source`: which phase there one of this case was, if the fill lays it.
+template <int D, class Source>
+void take_tracers(const Setup<D>& setup, Part& part, const std::shared_ptr<const PriorSnapshot<D>>& before,
+                  Source&& source, Fill<D>& fill) {
+  struct Taken {
+    std::size_t tracer;  // there
+    std::size_t phase;
+  };
+  const auto names = before->tracer_names();
+  std::vector<std::optional<Taken>> taken(setup.tracers.size());
+  std::set<std::string> left(names.begin(), names.end());
+  for (std::size_t i = 0; i < setup.tracers.size(); ++i) {
+    const auto found = std::ranges::find(names, setup.tracers[i].name);
+    const std::optional<std::size_t> from = source(setup.tracers[i].phase);
+    if (found == names.end() || !from) continue;
+    taken[i] = Taken{static_cast<std::size_t>(found - names.begin()), *from};
+    left.erase(*found);
+  }
+  for (const auto& name : left)
+    part.remark(
+        fmt::format("{}: that run has a tracer '{}', of which nothing is taken: in what it brings this case has "
+                    "none of that name",
+                    part.place("from").key, name));
+  if (std::ranges::none_of(taken, [](const auto& one) { return one.has_value(); })) return;
+  fill.concentration = [before, taken](std::size_t i, const Vec<D>& lower, const Vec<D>& upper) {
+    return taken[i] ? before->concentration(taken[i]->tracer, taken[i]->phase, lower, upper) : std::nullopt;
+  };
 }
 
 /// What an earlier run of the Eulerian model had at its end, by the names of its phases; what was one size there may be
@@ -84,6 +114,10 @@ void take_mixture(const Setup<D>& setup, Part& part, const std::shared_ptr<const
   fill.velocity = [before, sources](std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) {
     return before->velocity(sources[phase] ? sources[phase]->phase : 0, lower, upper);
   };
+  const auto source = [&](std::size_t phase) {
+    return sources[phase] ? std::optional(sources[phase]->phase) : std::nullopt;
+  };
+  take_tracers<D>(setup, part, before, source, fill);
 }
 
 /// The end of an earlier run.
@@ -105,6 +139,10 @@ void start_from_run(const Setup<D>& setup, Part& part, Fill<D>& fill) {
   fill.velocity = [before](std::size_t, const Vec<D>& lower, const Vec<D>& upper) {
     return before->velocity(0, lower, upper);
   };
+  const auto source = [&](std::size_t phase) {
+    return phase == static_cast<std::size_t>(fill.phase) ? std::optional<std::size_t>(0) : std::nullopt;
+  };
+  take_tracers<D>(setup, part, before, source, fill);
 }
 
 }  // namespace
@@ -185,6 +223,7 @@ Fill<D> read_fill(const Setup<D>& setup, Part& part, const FormulaNames& names) 
     const double diameter = part.quantity("diameter");
     fill.shape = Ball<D>{centre, diameter / 2};
   }
+  read_concentrations(setup, part, fill);
   return fill;
 }
 

@@ -454,6 +454,9 @@ const std::vector<Key>& keys() {
        "over a box (lower, upper), a ball (centre, diameter) or a level ring (centre, diameter, tube).", "\"ring\""},
       {"opening", "tube", Kind::quantity, &length, "", false, {},
        "spread = \"ring\": diameter of its tube; 'diameter' is that of the middle of the tube.", "\"3 cm\"", "above 0"},
+      {"opening", "holes", Kind::whole_number, nullptr, "0", false, {},
+       "3-D, spread = \"ring\": through so many places evenly round it, each a ball as wide as the tube, the first one "
+       "towards +x; 0: all round it.", "12", "0 or more"},
       {"opening", "lets_out", Kind::choice, nullptr, "none", false, {"gas"},
        "model = \"eulerian\": a degassing surface. Gas leaves as fast as it arrives, liquids slip along it and stay; what a "
        "growing holdup pushes out of a full vessel leaves over it evenly.", "\"gas\""},
@@ -657,7 +660,11 @@ const std::vector<Key>& keys() {
        "3-D polygon: where it ends along axis.", "\"0.6 m\""},
       {"fill", "from", Kind::text, nullptr, "", false, {},
        "shape = \"run\": a run folder (its last snapshot is taken) or a snapshot file, from the folder of this file. The "
-       "grids need not agree; both count from the same origin.", "\"tote.run\""},
+       "grids need not agree; both count from the same origin. Tracers are taken by their names.", "\"tote.run\""},
+      {"fill", "tracers", Kind::names, nullptr, "none", false, {},
+       "Tracers that it brings in its phase, with concentrations; others are there as they start.", "[\"dye\"]"},
+      {"fill", "concentrations", Kind::quantities, &concentration, "none", false, {},
+       "Of each of tracers in what it lays of their phase.", "[\"2 g/L\"]", "0 or more"},
 
       {"motion", "gravity", Kind::formulas, &acceleration, "9.80665 m/s^2 downwards", false, {},
        "Gravity along each axis; a formula of t turns it with a tilting vessel.", "[\"0 m/s^2\", \"-9.80665 m/s^2\"]"},

@@ -416,7 +416,8 @@ OpeningSetup<D> read_opening(Setup<D>& setup, Part& part, const FormulaNames& na
     check_source(part, made);
     return made;
   }
-  if (part.has("tube")) throw part.wrong("tube", "a tube belongs to spread = \"ring\"", "leave it out");
+  for (const char* key : {"tube", "holes"})
+    if (part.has(key)) throw part.wrong(key, fmt::format("'{}' belongs to spread = \"ring\"", key), "leave it out");
   if (part.has("on")) {
     read_wall(setup, part, made);
     read_flow(setup, part, made, names);

@@ -13,6 +13,7 @@
 #include "base/files.hpp"
 #include "case/snapshot_reader.hpp"
 #include "geometry/clip.hpp"
+#include "run/quantities.hpp"
 #include "sharp/parts.hpp"
 #include "sharp/reconstruction.hpp"
 
@@ -30,8 +31,8 @@ std::size_t number_of(const Index<D>& cell, const Index<D>& cells) {
 
 template <int D>
 PriorSnapshot<D>::PriorSnapshot(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells,
-                                std::vector<OfPhase> phases)
-    : lower_(lower), cells_(cells), phases_(std::move(phases)) {
+                                std::vector<OfPhase> phases, std::vector<OfTracer> tracers)
+    : lower_(lower), cells_(cells), phases_(std::move(phases)), tracers_(std::move(tracers)) {
   for (int d = 0; d < D; ++d) spacing_[d] = (upper[d] - lower[d]) / cells[d];
   if (!is_sharp()) return;
   const std::vector<double>& F = phases_.front().fraction;
@@ -134,6 +135,30 @@ Vec<D> PriorSnapshot<D>::velocity(std::size_t phase, const Vec<D>& lower, const 
   return sum;
 }
 
+template <int D>
+std::vector<std::string> PriorSnapshot<D>::tracer_names() const {
+  std::vector<std::string> all;
+  for (const auto& tracer : tracers_) all.push_back(tracer.name);
+  return all;
+}
+
+template <int D>
+std::optional<double> PriorSnapshot<D>::concentration(std::size_t tracer, std::size_t phase, const Vec<D>& lower,
+                                                      const Vec<D>& upper) const {
+  constexpr double trace = 1e-12;
+  double sum = 0;
+  double room = 0;
+  overlaps(lower, upper, [&](std::size_t at, const Vec<D>& low, const Vec<D>& high) {
+    double content = phases_[phase].fraction[at];
+    if (content <= trace) return;
+    for (int d = 0; d < D; ++d) content *= high[d] - low[d];
+    room += content;
+    sum += content * tracers_[tracer].concentration[at];
+  });
+  if (room <= 0) return std::nullopt;
+  return sum / room;
+}
+
 namespace {
 
 /// The last snapshot of a run folder, as its summary has it; a run that did not end well is remarked on.
@@ -169,7 +194,8 @@ PriorSnapshot<D> read_earlier(Part& part, const char* key) {
   vtkSmartPointer<vtkUnstructuredGrid> data;
   try {
     data = read_snapshot(file, [](const std::string& name) {
-      return name == "velocity" || name.ends_with("_fraction") || name.ends_with("_velocity");
+      return name == "velocity" || name.ends_with("_fraction") || name.ends_with("_velocity") ||
+             !tracer_in(name).empty();
     });
   } catch (const Error& error) {
     throw part.wrong(key, fmt::format("'{}': {}", file.string(), error.problem()), error.remedy());
@@ -180,9 +206,15 @@ PriorSnapshot<D> read_earlier(Part& part, const char* key) {
     vtkDataArray *fraction, *velocity;
   };
   std::vector<Fields> fields;
+  std::vector<typename PriorSnapshot<D>::OfTracer> tracers;
+  std::vector<vtkDataArray*> concentrations;
   auto* of_cells = data->GetCellData();
   for (int k = 0; k < of_cells->GetNumberOfArrays(); ++k) {
     const std::string name = of_cells->GetArrayName(k);
+    if (const std::string_view tracer = tracer_in(name); !tracer.empty()) {
+      tracers.push_back({std::string(tracer), {}});
+      concentrations.push_back(of_cells->GetArray(k));
+    }
     if (is_mean(name) || !name.ends_with("_fraction")) continue;
     const std::string phase = name.substr(0, name.rfind('_'));
     auto* velocity = of_cells->GetArray((phase + "_velocity").c_str());
@@ -217,6 +249,7 @@ PriorSnapshot<D> read_earlier(Part& part, const char* key) {
   if (stride != points || product(cells) < 1) throw Error(broken);
   const auto count = static_cast<std::size_t>(product(cells));
   std::vector<typename PriorSnapshot<D>::OfPhase> phases;
+  for (auto& tracer : tracers) tracer.concentration.resize(count);
   for (const auto& field : fields)
     phases.push_back({field.name, std::vector<double>(count), std::vector<Vec<D>>(count)});
   for (vtkIdType i = 0; i < data->GetNumberOfCells(); ++i) {
@@ -236,8 +269,10 @@ PriorSnapshot<D> read_earlier(Part& part, const char* key) {
       for (std::size_t d = 0; d < D; ++d)
         phases[p].velocity[at][d] = fields[p].velocity->GetComponent(i, static_cast<int>(d));
     }
+    for (std::size_t k = 0; k < tracers.size(); ++k)
+      tracers[k].concentration[at] = concentrations[k]->GetComponent(i, 0);
   }
-  return {lower, upper, cells, std::move(phases)};
+  return {lower, upper, cells, std::move(phases), std::move(tracers)};
 }
 
 template class PriorSnapshot<2>;

@@ -1,6 +1,7 @@
 // The end of an earlier run, laid onto another grid.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -19,8 +20,13 @@ class PriorSnapshot {
     std::vector<double> fraction;
     std::vector<Vec<D>> velocity;  ///< [m/s]
   };
+  struct OfTracer {
+    std::string name;
+    std::vector<double> concentration;  ///< in its phase [kg/m3]
+  };
   /// Only the denser phase of the sharp model, or all of the Eulerian model.
-  PriorSnapshot(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells, std::vector<OfPhase> phases);
+  PriorSnapshot(const Vec<D>& lower, const Vec<D>& upper, const Index<D>& cells, std::vector<OfPhase> phases,
+                std::vector<OfTracer> tracers);
 
   [[nodiscard]] bool is_sharp() const { return phases_.front().name.empty(); }
   [[nodiscard]] std::vector<std::string> names() const;
@@ -32,6 +38,10 @@ class PriorSnapshot {
   [[nodiscard]] double share(std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) const;
   /// Mean of a phase's velocity in the box [m/s].
   [[nodiscard]] Vec<D> velocity(std::size_t phase, const Vec<D>& lower, const Vec<D>& upper) const;
+  [[nodiscard]] std::vector<std::string> tracer_names() const;
+  /// Mean of a tracer's concentration in its phase in the box; none where there is nothing of that [kg/m3].
+  [[nodiscard]] std::optional<double> concentration(std::size_t tracer, std::size_t phase, const Vec<D>& lower,
+                                                    const Vec<D>& upper) const;
 
  private:
   template <class Fn>
@@ -41,6 +51,7 @@ class PriorSnapshot {
   Vec<D> spacing_;
   Index<D> cells_;
   std::vector<OfPhase> phases_;
+  std::vector<OfTracer> tracers_;
   std::vector<Plane<D>> planes_;  // of the sharp model's; their normal is 0 where the cell is not cut
 };
 

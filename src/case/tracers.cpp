@@ -175,10 +175,12 @@ void read_doses(Sections& sections, Setup<D>& setup) {
   });
 }
 
-template <int D>
-void read_concentrations(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
-  made.concentrations.assign(setup.tracers.size(),
-                             made.given == OpeningSetup<D>::Given::degassing ? std::nullopt : std::optional<double>(0));
+namespace {
+
+/// Keys 'tracers' and 'concentrations', in phases that `brings(phase)`; `not_brought`: of a phase that it does not.
+template <int D, class Brings>
+void read_named_concentrations(const Setup<D>& setup, Part& part, Brings&& brings, const char* not_brought,
+                               std::vector<std::optional<double>>& made) {
   if (part.has("tracers") != part.has("concentrations"))
     throw part.wrong("", "tracers and concentrations go together",
                      "write, for example, tracers = [\"dye\"] and concentrations = [\"2 g/L\"]");
@@ -192,13 +194,37 @@ void read_concentrations(const Setup<D>& setup, Part& part, OpeningSetup<D>& mad
                      fmt::format("{} concentrations are given for {} tracers", values.size(), numbers.size()));
   for (std::size_t k = 0; k < numbers.size(); ++k) {
     const std::size_t phase = setup.tracers[numbers[k]].phase;
-    if (!made.opening.share_outside && made.opening.composition[phase] <= 0)
-      throw part.wrong("tracers",
-                       fmt::format("'{}' is carried by {}, of which nothing comes in here", names[numbers[k]],
-                                   setup.phases[phase].name),
-                       "leave it out, or let that phase in");
-    made.concentrations[numbers[k]] = values[k];
+    if (!brings(phase))
+      throw part.wrong(
+          "tracers",
+          fmt::format("'{}' is carried by {}, of which {}", names[numbers[k]], setup.phases[phase].name, not_brought),
+          "leave it out, or bring that phase");
+    made[numbers[k]] = values[k];
   }
+}
+
+}  // namespace
+
+template <int D>
+void read_concentrations(const Setup<D>& setup, Part& part, OpeningSetup<D>& made) {
+  made.concentrations.assign(setup.tracers.size(),
+                             made.given == OpeningSetup<D>::Given::degassing ? std::nullopt : std::optional<double>(0));
+  const auto brings = [&](std::size_t phase) {
+    return made.opening.share_outside || made.opening.composition[phase] > 0;
+  };
+  read_named_concentrations(setup, part, brings, "nothing comes in here", made.concentrations);
+}
+
+template <int D>
+void read_concentrations(const Setup<D>& setup, Part& part, Fill<D>& made) {
+  if (!part.has("tracers") && !part.has("concentrations")) return;
+  if (made.velocity)
+    throw part.wrong(part.has("tracers") ? "tracers" : "concentrations", "an earlier run brings its own tracers",
+                     "leave it out; they are taken by their names");
+  made.concentrations.resize(setup.tracers.size());
+  const auto first = static_cast<std::size_t>(made.phase);
+  const auto brings = [&](std::size_t phase) { return phase >= first && phase < first + made.classes.size(); };
+  read_named_concentrations(setup, part, brings, "this fill lays nothing", made.concentrations);
 }
 
 template <int D>
@@ -221,6 +247,13 @@ std::vector<std::string> words_on_tracers(const Setup<D>& setup) {
     if (setup.turbulence.law != nullptr)
       text += fmt::format(", turbulent Schmidt number {:.3g}", tracer.turbulent_schmidt);
     if (tracer.start) text += fmt::format(", at the start {}", quantity(tracer.start(Vec<D>{}), "kg/m3"));
+    for (std::size_t k = 0; k < setup.fills.size(); ++k) {
+      const auto& fill = setup.fills[k];
+      if (fill.concentration && fill.concentration(i, setup.lower, setup.upper))
+        text += fmt::format(", of the earlier run in fill {}", k + 1);
+      else if (!fill.concentrations.empty() && fill.concentrations[i])
+        text += fmt::format(", {} in fill {}", quantity(*fill.concentrations[i], "kg/m3"), k + 1);
+    }
     for (const auto& dose : tracer.doses)
       text += fmt::format(", {} {} {}", quantity(dose.amount, "kg"), dose.lasts > 0 ? "from" : "at",
                           quantity(dose.from, "s")) +
@@ -245,6 +278,8 @@ template void read_doses<2>(Sections&, Setup<2>&);
 template void read_doses<3>(Sections&, Setup<3>&);
 template void read_concentrations<2>(const Setup<2>&, Part&, OpeningSetup<2>&);
 template void read_concentrations<3>(const Setup<3>&, Part&, OpeningSetup<3>&);
+template void read_concentrations<2>(const Setup<2>&, Part&, Fill<2>&);
+template void read_concentrations<3>(const Setup<3>&, Part&, Fill<3>&);
 template void remark_tracers<2>(const Setup<2>&, CaseFile&);
 template void remark_tracers<3>(const Setup<3>&, CaseFile&);
 template std::vector<std::string> words_on_tracers<2>(const Setup<2>&);

@@ -19,6 +19,9 @@ void read_doses(Sections& sections, Setup<D>& setup);
 /// What an opening brings, once its flow and mixture are known.
 template <int D>
 void read_concentrations(const Setup<D>& setup, Part& part, OpeningSetup<D>& made);
+/// What a fill brings of them. Without its keys: as they start.
+template <int D>
+void read_concentrations(const Setup<D>& setup, Part& part, Fill<D>& made);
 
 /// Once all else is known: warnings of tracers.
 template <int D>

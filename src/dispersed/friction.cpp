@@ -63,7 +63,7 @@ int Friction<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, do
     // Solids that turn hold what pressure and forces drive, as in the sharp model.
     const bool turns = turning_.what_turns() != nullptr;
     const CellVectors<D>& gains = turns ? state.acceleration[i] : still_;
-    if (turns) turning_.solids().keep_gain(grid, gains, dt);
+    if (turns) turning_.solids().keep_gain(grid, state.u[i], gains, dt);
     if (fluid.viscosity <= 0 && !turns) continue;
     auto& stress = slips(settings, i) ? body_stress_ : stress_;
     set_masses(grid, state.a[i], fluid.density);

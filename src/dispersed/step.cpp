@@ -196,7 +196,7 @@ void Model<D>::start() {
   auto& s = state_;
   work_->fill_fractions(grid_, s);
   s.wall_drag = {};
-  s.tracers = work_->tracers.start(grid_, Work::shares(s));
+  work_->tracers.start(grid_, Work::shares(s), s.tracers);
   work_->diffuse.set_time(s.time);
   work_->turning.set_time(grid_, s.time);
   work_->turning.act(false);

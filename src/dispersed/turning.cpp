@@ -53,7 +53,7 @@ void TurningPhases<D>::keep_momenta(std::size_t phase, const Cells<D>& fractions
     const auto touched = solids_.cells(static_cast<int>(b));
     for (std::size_t k = 0; k < touched.size(); ++k) {
       Cell& own = cells_[b][k];
-      own.penalty[phase] = touched[k].penalty;
+      own.hold[phase] = touched[k].hold;
       own.there[phase] = fractions.block(static_cast<int>(b))[touched[k].at] >= least;
       for (std::size_t d = 0; d < D && own.there[phase]; ++d) own.momentum[d] += touched[k].momentum[d];
     }

@@ -77,7 +77,7 @@ class TurningPhases {
 
   struct Cell {
     Vec<D> momentum{};  ///< of all phases, over the volume of a whole cell
-    std::array<double, most_phases> penalty{};
+    std::array<double, most_phases> hold{};
     std::array<Vec<D>, most_phases> before{};  ///< velocities without the forces [m/s]
     std::array<bool, most_phases> there{};
   };
@@ -106,15 +106,15 @@ void TurningPhases<D>::take_over(const Grid<D>& grid, const Settings<D>& setting
       const double m = own.there[i] ? volume[at] * settings.phases[i].fluid.density * state.a[i].block(block)[at] : 0.0;
       balance.mass += m;
       // What is absent follows the densest.
-      const double penalty = own.there[i] ? own.penalty[i] : own.penalty[0];
+      const std::size_t held_as = own.there[i] ? i : 0;
       Vec<D> gained;
       Vec<D> faster;
       for (std::size_t d = 0; d < D; ++d) {
         gained[d] = state.u[i][d].block(block)[at] - own.before[i][d];
         faster[d] = state.acceleration[i][d].block(block)[at];
       }
-      gained = cell.gained(gained, penalty);
-      faster = cell.gained(faster, penalty);
+      gained = cell.gained(gained, own.hold[held_as]);
+      faster = cell.gained(faster, own.hold[held_as]);
       for (std::size_t d = 0; d < D; ++d) {
         double& v = state.u[i][d].block(block)[at];
         v = own.before[i][d] + gained[d];

@@ -108,11 +108,11 @@ std::array<double, 2> Tracers<D>::bounds(const Grid<D>& grid, std::size_t tracer
 }
 
 template <int D>
-std::vector<Cells<D>> Tracers<D>::start(const Grid<D>& grid, const std::vector<PhaseShare<D>>& shares) {
-  std::vector<Cells<D>> result;
+void Tracers<D>::start(const Grid<D>& grid, const std::vector<PhaseShare<D>>& shares,
+                       std::vector<Cells<D>>& concentrations) {
   set_contents(grid, shares);
-  for (std::size_t i = 0; i < settings_.size(); ++i) {
-    Cells<D>& c = result.emplace_back(grid);
+  for (std::size_t i = concentrations.size(); i < settings_.size(); ++i) {
+    Cells<D>& c = concentrations.emplace_back(grid);
     const Cells<D>& content = contents_[settings_[i].phase];
     if (settings_[i].start)
       for_blocks(grid, [&](int b) {
@@ -121,10 +121,11 @@ std::vector<Cells<D>> Tracers<D>::start(const Grid<D>& grid, const std::vector<P
             if (content.block(b)[at] > trace) c.block(b)[at] = settings_[i].start(cell_middle<D>(grid, b, at));
         });
       });
-    share_groups(grid, i, false, c);
-    kept_[i] = sum(grid, i, c);
   }
-  return result;
+  for (std::size_t i = 0; i < settings_.size(); ++i) {
+    share_groups(grid, i, false, concentrations[i]);
+    kept_[i] = sum(grid, i, concentrations[i]);
+  }
 }
 
 template <int D>

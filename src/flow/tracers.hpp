@@ -89,8 +89,8 @@ class Tracers {
   /// Whether something is carried by a phase.
   [[nodiscard]] bool in_phase(std::size_t phase) const;
 
-  /// Concentrations of the start. `shares`: by phase.
-  [[nodiscard]] std::vector<Cells<D>> start(const Grid<D>& grid, const std::vector<PhaseShare<D>>& shares);
+  /// Concentrations of the start, where none are there yet as their settings say. `shares`: by phase.
+  void start(const Grid<D>& grid, const std::vector<PhaseShare<D>>& shares, std::vector<Cells<D>>& concentrations);
 
   // A step, in this order.
 

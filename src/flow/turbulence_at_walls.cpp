@@ -124,7 +124,7 @@ void Turbulence<D>::damp_in_turning(const Grid<D>& grid, int block, const MeanFl
   const double h = grid.smallest_spacing();
   for (const auto& cell : turning_->cells(block))
     sink_[0].block(block)[cell.at] +=
-        cell.inner_penalty() / dt + flow.nu.block(block)[cell.at] / (h * distance_.block(block)[cell.at]);
+        cell.inner_penalty(dt) / dt + flow.nu.block(block)[cell.at] / (h * distance_.block(block)[cell.at]);
 }
 
 template <int D>

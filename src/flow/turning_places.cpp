@@ -145,7 +145,7 @@ void TurningSolids<D>::find_in_block(const Grid<D>& grid, int block) {
       const bool counts = outside == 0 || (outside == 1 && cell[d] == layout.cells[d]);
       const double solid = std::clamp(edge - below, 0.0, 1.0);
       if (counts && solid > 0 && (!cut || space_.area()[d].block(block)[at] > 0))
-        faces[d].push_back({at, 1 - solid, placed_[low.part].now.at(place)[d], 0});
+        faces[d].push_back({at, 1 - solid, placed_[low.part].now.at(place)[d], 0, 1, low.part});
       found.normal[d] = std::clamp(above - below, -1.0, 1.0);
       found.closed = found.closed && below <= -edge && above <= -edge;
     }
@@ -156,6 +156,7 @@ void TurningSolids<D>::find_in_block(const Grid<D>& grid, int block) {
     found.solid = std::clamp(edge - distance, 0.0, 1.0);
     found.velocity = placed_[own.part].now.at(middle);
     found.before = placed_[own.part].before.at(middle);
+    found.pace = length<D>(found.velocity) / h;
     cells.push_back(found);
     return 0;
   });
@@ -301,6 +302,7 @@ void TurningSolids<D>::add_sheets(const Grid<D>& grid, int block) {
       if (sheet.open < face.open) {
         face.open = sheet.open;
         face.flow = placed_[sheet.part].now.at(place)[d];
+        face.part = sheet.part;
       }
       touch(sheet.at, sheet, d, true);
       touch(sheet.at - layout.step[d], sheet, d, false);

@@ -84,12 +84,22 @@ double TurningSolids<D>::greatest_speed(double time) const {
 }
 
 template <int D>
-void TurningSolids<D>::keep_gain(const Grid<D>& grid, const CellVectors<D>& acceleration, double dt) {
+void TurningSolids<D>::keep_gain(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& acceleration,
+                                 double dt) {
   if (none()) return;
   dt_ = dt;
   for_blocks(grid, [&](int b) {
-    for (Cell& cell : cells(b))
-      for (std::size_t d = 0; d < D; ++d) cell.gain[d] = dt * acceleration[d].block(b)[cell.at];
+    const double size = mean_spacing(grid.geometry(b));
+    for (Cell& cell : cells(b)) {
+      Vec<D> past;
+      for (std::size_t d = 0; d < D; ++d) {
+        cell.gain[d] = dt * acceleration[d].block(b)[cell.at];
+        past[d] = u[d].block(b)[cell.at] - cell.velocity[d];
+      }
+      cell.along = acceleration_of(cell, cell_middle<D>(grid, b, cell.at), dt);
+      for (double& component : cell.along) component *= dt * cell.solid;
+      cell.pace = std::max(length<D>(cell.velocity), length<D>(past)) / size;
+    }
   });
 }
 
@@ -115,7 +125,10 @@ void TurningSolids<D>::find_penalties(const Grid<D>& grid, const Cells<D>& mass,
         friction +=
             parted > 0 ? 2 * at_wall * parted : std::max(0.0, at_wall * std::abs(cell.normal[d]) / away - between);
       }
-      cell.penalty = std::min(cell.inner_penalty() + friction / mass.block(b)[cell.at], greatest_penalty);
+      friction /= mass.block(b)[cell.at];
+      const double covered = cell.solid < 1 ? cell.solid / (1 - cell.solid) : greatest_penalty;
+      cell.penalty = std::min(cell.inner_penalty(dt_) + friction, greatest_penalty);
+      cell.hold = std::min(covered + friction, greatest_penalty);
     }
   });
 }
@@ -132,12 +145,12 @@ void TurningSolids<D>::part_stress(const Grid<D>& grid, std::array<CellVectors<D
 }
 
 template <int D>
-Vec<D> TurningSolids<D>::Cell::gained(const Vec<D>& by_open, double with_penalty) const {
+Vec<D> TurningSolids<D>::Cell::gained(const Vec<D>& by_open, double held) const {
   Vec<D> result;
   constexpr double least = 1e-6;
   for (std::size_t d = 0; d < D; ++d) {
     const double open = 1 - 0.5 * (parted[d][0] + parted[d][1]);
-    result[d] = open > least ? by_open[d] / (open * (1 + with_penalty)) : 0.0;
+    result[d] = open > least ? by_open[d] / (open * (1 + held)) : 0.0;
   }
   return result;
 }
@@ -180,7 +193,9 @@ void TurningSolids<D>::press(const Grid<D>& grid, const FaceGain& gain, double d
   for_blocks(grid, [&](int b) {
     for (int d = 0; d < D; ++d)
       for (const Face& face : faces(b, d))
-        if (face.open < least_open) face_u[d].block(b)[face.at] += (least_open - face.open) * dt * gain(d, b, face.at);
+        if (face.open < least_open)
+          face_u[d].block(b)[face.at] +=
+              (least_open - face.open) * dt * frame_gain(grid, gain, face.part, d, b, face.at);
   });
 }
 
@@ -193,17 +208,43 @@ void TurningSolids<D>::clear(const Grid<D>& grid, Cells<D>& rhs, const FaceGain&
       double divergence = 0;
       for (int d = 0; d < D && gain; ++d)
         divergence += least_open / grid.geometry(b).spacing[d] *
-                      (gain(d, b, cell.at + grid.layout().step[d]) - gain(d, b, cell.at));
+                      (frame_gain(grid, gain, cell.part, d, b, cell.at + grid.layout().step[d]) -
+                       frame_gain(grid, gain, cell.part, d, b, cell.at));
       rhs.block(b)[cell.at] = divergence;
     }
   });
 }
 
-/// Of the solid, as what moves with it at a cell's middle feels it; none where it stands in a frame.
 template <int D>
-Vec<D> TurningSolids<D>::acceleration_of(const Cell& cell, double dt) const {
-  const std::size_t shaft = settings_.parts[cell.part].shaft;
-  if (std::ranges::any_of(settings_.frames, [&](const auto& frame) { return frame.shaft == shaft; })) return {};
+bool TurningSolids<D>::stands_in_frame(std::size_t part, const Vec<D>& place) const {
+  const std::size_t shaft = settings_.parts[part].shaft;
+  const Vec<D>& about = placed_[part].now.about;
+  const double away = std::hypot(place[0] - about[0], place[1] - about[1]);
+  return std::ranges::any_of(settings_.frames, [&](const auto& frame) {
+    return frame.shaft == shaft && away < frame.radius && place[D - 1] > frame.lower && place[D - 1] < frame.upper;
+  });
+}
+
+/// What drives fluid that moves with a solid through a face, as seen in its frame: beyond that the solid turns through
+/// the grid, and the same pull to its axis is its own acceleration.
+template <int D>
+double TurningSolids<D>::frame_gain(const Grid<D>& grid, const FaceGain& gain, std::size_t part, int axis, int block,
+                                    std::ptrdiff_t face) const {
+  Vec<D> place = cell_middle<D>(grid, block, face);
+  const auto across = static_cast<std::size_t>(axis);
+  place[across] -= 0.5 * grid.geometry(block).spacing[across];
+  if (stands_in_frame(part, place)) return gain(axis, block, face);
+  const double hair = 0.1 * grid.geometry(block).spacing[across];
+  const bool at_side = place[across] < grid.lower()[across] + hair || place[across] > grid.upper()[across] - hair;
+  if (at_side || (!space_.is_uncut(block) && space_.area()[across].block(block)[face] == 0)) return 0;
+  const RigidMotion<D>& motion = placed_[part].now;
+  return -RigidMotion<D>{{}, motion.turning, {}}.at(motion.at(place))[across];
+}
+
+/// Of the solid, as what moves with it at a cell's middle, `place`, feels it; none where it stands in a frame.
+template <int D>
+Vec<D> TurningSolids<D>::acceleration_of(const Cell& cell, const Vec<D>& place, double dt) const {
+  if (stands_in_frame(cell.part, place)) return {};
   Vec<D> result = RigidMotion<D>{{}, placed_[cell.part].now.turning, {}}.at(cell.velocity);
   for (std::size_t d = 0; d < D; ++d) result[d] += (cell.velocity[d] - cell.before[d]) / dt;
   return result;
@@ -227,13 +268,12 @@ void TurningSolids<D>::take_over(const Grid<D>& grid, int block, const Cells<D>&
       gains[d] =
           own[d].block(block)[at] - 0.5 * (cell.parted[d][0] * face[0] + cell.parted[d][1] * face[layout.step[d]]);
     }
-    gains = cell.gained(gains, cell.penalty);
-    const Vec<D> solid = acceleration_of(cell, dt);
+    gains = cell.gained(gains, cell.hold);
     for (std::size_t d = 0; d < D; ++d) {
       double& gain = own[d].block(block)[at];
       double& v = u[d].block(block)[at];
       v += dt * (gains[d] - gain);
-      gain = gains[d] + cell.solid * solid[d];
+      gain = gains[d] + cell.along[d] / dt;
       // Forces per volume: within the solid those of neighbours cancel, whatever the pressure is there.
       double push = 0;
       for (const std::ptrdiff_t f : {at, at + layout.step[d]}) {

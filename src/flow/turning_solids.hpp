@@ -82,16 +82,25 @@ class TurningSolids {
     Vec<D> velocity{};          ///< of the solid at the cell's middle [m/s]
     Vec<D> before{};            ///< the same at the start of the step [m/s]
     double wall_viscosity = 0;  ///< by which it feels the wall [m2/s]; 0: by the stress on its faces
+    double pace = 0;            ///< cells that the solid moves by, or the fluid past it [1/s]
     double penalty = 0;         ///< lambda
+    double hold = 0;            ///< the same of forces: the solid's share takes theirs at once
     std::array<std::array<double, 2>, D> parted{};  ///< share that sheets close of its faces: [axis][lower, upper]
     Vec<D> gain{};                                  ///< velocity by the forces of the last step [m/s]
+    Vec<D> along{};                                 ///< velocity that the solid's share gains by its own motion [m/s]
     Vec<D> momentum{};  ///< with all but the forces of this step and the solid, over the volume of a whole cell
 
-    /// Of what the velocity gains by the faces of the cell that are open, what this penalty leaves.
-    [[nodiscard]] Vec<D> gained(const Vec<D>& by_open, double with_penalty) const;
-    /// What the solid's share makes of the penalty, chi / (1 - chi).
-    [[nodiscard]] double inner_penalty() const {
-      return solid < 1 ? std::min(solid / (1 - solid), greatest_penalty) : greatest_penalty;
+    /// Of what the velocity gains by the faces of the cell that are open, what the solid leaves that holds it so.
+    [[nodiscard]] Vec<D> gained(const Vec<D>& by_open, double held) const;
+    /// What the solid brings to a component of the velocity before that is shared by 1 + penalty.
+    [[nodiscard]] double pull(std::size_t component) const {
+      return penalty * (velocity[component] + gain[component]) + along[component];
+    }
+    /// What the solid's share makes of the penalty in dt: chi / (1 - chi) for each half of a cell that it moves by,
+    /// so that it does not depend on the step.
+    [[nodiscard]] double inner_penalty(double dt) const {
+      constexpr double per_cell = 2;
+      return solid < 1 ? std::min(per_cell * dt * pace * solid / (1 - solid), greatest_penalty) : greatest_penalty;
     }
   };
   static constexpr double greatest_penalty = 1e6;
@@ -102,6 +111,7 @@ class TurningSolids {
     double flow = 0;     ///< of the solid through it [m/s]
     double inverse = 0;  ///< 1/rho of the open face
     double seen = 1;     ///< share that no sheet closes
+    std::size_t part = 0;
 
     /// By what is open the fluid's own, for the rest that of the solid through so much of a face.
     [[nodiscard]] double blended(double own, double area = 1) const { return open * own + (1 - open) * flow * area; }
@@ -129,8 +139,8 @@ class TurningSolids {
   /// Greatest speed of a part at a time [m/s].
   [[nodiscard]] double greatest_speed(double time) const;
 
-  /// Notes what the forces of the last step add to u in dt.
-  void keep_gain(const Grid<D>& grid, const CellVectors<D>& acceleration, double dt);
+  /// Notes what the forces of the last step and the motion of the solids add to u in dt, and how fast u passes them.
+  void keep_gain(const Grid<D>& grid, const CellVectors<D>& u, const CellVectors<D>& acceleration, double dt);
   /// `faces`: dt mu / h^2 of each face, by its axis and the component of the velocity; `mass` over the volume of a
   /// whole cell [kg/m3].
   void find_penalties(const Grid<D>& grid, const Cells<D>& mass, const std::array<CellVectors<D>, D>& faces);
@@ -140,7 +150,8 @@ class TurningSolids {
   /// face_u: by what is open that of the fluid, for the rest that of the solid.
   void blend_faces(const Grid<D>& grid, Faces<D>& face_u) const;
   /// What a frame's gain over dt moves through the little by which closed faces stay open to the pressure: with it the
-  /// pressure goes on through solids, and what turns as one with them is left at rest.
+  /// pressure goes on through solids, also where they reach beyond the frame, and what turns as one with them is left
+  /// at rest.
   void press(const Grid<D>& grid, const FaceGain& gain, double dt, Faces<D>& face_u) const;
   /// Closes the faces of 1/rho of a block as the solids do; `widen` opens them again, to the same bits.
   void narrow(int block, Faces<D>& inverse_density);
@@ -182,7 +193,10 @@ class TurningSolids {
     double open = 1;
     std::size_t part = 0;
   };
-  [[nodiscard]] Vec<D> acceleration_of(const Cell& cell, double dt) const;
+  [[nodiscard]] bool stands_in_frame(std::size_t part, const Vec<D>& place) const;
+  [[nodiscard]] Vec<D> acceleration_of(const Cell& cell, const Vec<D>& place, double dt) const;
+  [[nodiscard]] double frame_gain(const Grid<D>& grid, const FaceGain& gain, std::size_t part, int axis, int block,
+                                  std::ptrdiff_t face) const;
   void find_in_block(const Grid<D>& grid, int block);
   void find_sheets(const Grid<D>& grid, int block);
   void add_sheets(const Grid<D>& grid, int block);

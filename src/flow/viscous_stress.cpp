@@ -144,7 +144,7 @@ void ViscousStress<D>::penalise(const Grid<D>& grid, std::size_t c, const Cells<
       const double held = held_[c].block(b)[cell.at];
       double& own = u.block(b)[cell.at];
       const double free = held * own;
-      own = (free + cell.penalty * m * (cell.velocity[c] + cell.gain[c])) / (held + cell.penalty * m);
+      own = (free + m * cell.pull(c)) / (held + cell.penalty * m);
       cell.momentum[c] = free - (held - m) * own - m * cell.gain[c];
     }
   });
@@ -339,7 +339,7 @@ void ViscousStress<D>::set_right_hand_sides(const Grid<D>& grid, const Cells<D>&
       for (auto& cell : turning_->cells(b)) {
         const auto component = static_cast<std::size_t>(c);
         cell.momentum[component] = out[cell.at];
-        out[cell.at] += cell.penalty * rho[cell.at] * (cell.velocity[component] + cell.gain[component]);
+        out[cell.at] += rho[cell.at] * cell.pull(component);
       }
     }
   });

@@ -26,21 +26,29 @@ std::vector<double> edges_across(const Shape<D>& shape, int axis) {
 
 template <int D>
 Laying<D>::Laying(const Grid<D>& grid, const OpenSpace<D>& space, std::vector<Fill<D>> fills, std::size_t phases,
-                  std::size_t base)
-    : grid_(grid), space_(space), fills_(std::move(fills)), phases_(phases), base_(base) {
+                  std::size_t base, std::vector<Carried> tracers)
+    : grid_(grid), space_(space), fills_(std::move(fills)), phases_(phases), base_(base), tracers_(std::move(tracers)) {
   for (const auto& fill : fills_) {
-    auto& shares = brought_.emplace_back(phases_);
+    auto& [shares, concentrations] = brought_.emplace_back();
+    shares.resize(phases_);
     for (std::size_t c = 0; c < fill.classes.size(); ++c)
       shares[static_cast<std::size_t>(fill.phase) + c] = fill.classes[c];
+    for (std::size_t i = 0; i < tracers_.size(); ++i) {
+      const auto own = fill.concentrations.empty() ? std::nullopt : fill.concentrations[i];
+      concentrations.push_back(own.value_or(tracers_[i].start));
+    }
   }
 }
 
 template <int D>
 typename Laying<D>::Brought Laying<D>::brought_to(int block, std::ptrdiff_t at, const Index<D>& cell) const {
   Brought brought = brought_;
+  const auto [from, to] = cell_corners<D>(grid_, cell);
   for (std::size_t k = 0; k < fills_.size(); ++k) {
+    auto& [shares, concentrations] = brought[k];
+    for (std::size_t i = 0; i < tracers_.size() && fills_[k].concentration; ++i)
+      concentrations[i] = fills_[k].concentration(i, from, to).value_or(concentrations[i]);
     if (!fills_[k].mixture) continue;
-    auto& shares = brought[k];
     double sum = 0;
     for (std::size_t p = 0; p < phases_; ++p) {
       const Covering<D> own{
@@ -57,7 +65,7 @@ typename Laying<D>::Brought Laying<D>::brought_to(int block, std::ptrdiff_t at, 
 
 template <int D>
 typename Laying<D>::Held Laying<D>::nothing() const {
-  return {std::vector<double>(phases_), std::vector<double>(fills_.size())};
+  return {std::vector<double>(phases_), std::vector<double>(fills_.size()), std::vector<double>(tracers_.size())};
 }
 
 /// Lays the fills in a piece of which each covers a share, as if each lay within those that cover more.
@@ -71,18 +79,23 @@ void Laying<D>::add_piece(const Brought& brought, const std::vector<double>& cov
     if (width <= 0) continue;
     std::vector<double> here(phases_);
     here[base_] = 1;
+    std::vector<double> carried(tracers_.size());
+    for (std::size_t i = 0; i < tracers_.size(); ++i) carried[i] = tracers_[i].start * here[tracers_[i].phase];
     bool bare = true;  // of fills
     for (std::size_t k = 0; k < fills_.size(); ++k) {
       if (covered[k] < ends[e + 1]) continue;
       const double taken = fills_[k].share;
       double own = 0;
       for (std::size_t p = 0; p < phases_; ++p)
-        if (brought[k][p] > 0) own += here[p];
+        if (brought[k].shares[p] > 0) own += here[p];
       if (!bare) held.replaced[k] += width * taken * (1 - own);
       bare = false;
-      for (std::size_t p = 0; p < phases_; ++p) here[p] += taken * (brought[k][p] - here[p]);
+      for (std::size_t p = 0; p < phases_; ++p) here[p] += taken * (brought[k].shares[p] - here[p]);
+      for (std::size_t i = 0; i < tracers_.size(); ++i)
+        carried[i] += taken * (brought[k].shares[tracers_[i].phase] * brought[k].concentrations[i] - carried[i]);
     }
     for (std::size_t p = 0; p < phases_; ++p) held.shares[p] += width * here[p];
+    for (std::size_t i = 0; i < tracers_.size(); ++i) held.amounts[i] += width * carried[i];
   }
 }
 
@@ -139,7 +152,8 @@ void Laying<D>::split_at_edges(const Brought& brought, const Vec<D>& lower, cons
 template <int D>
 typename Laying<D>::Held Laying<D>::in(int block, std::ptrdiff_t at, const Index<D>& cell) const {
   Held held = nothing();
-  const bool varies = std::ranges::any_of(fills_, [](const auto& fill) { return fill.mixture != nullptr; });
+  const bool varies = std::ranges::any_of(
+      fills_, [](const auto& fill) { return fill.mixture != nullptr || fill.concentration != nullptr; });
   const Brought own = varies ? brought_to(block, at, cell) : Brought();
   const Brought& brought = varies ? own : brought_;
   std::vector<double> covered;
@@ -158,8 +172,8 @@ typename Laying<D>::Held Laying<D>::in(int block, std::ptrdiff_t at, const Index
     add_piece(brought, covered, 1, held);
     return held;
   }
-  for (double& share : sum.shares) share /= open_volume;
-  for (double& share : sum.replaced) share /= open_volume;
+  for (auto* values : {&sum.shares, &sum.replaced, &sum.amounts})
+    for (double& value : *values) value /= open_volume;
   return sum;
 }
 

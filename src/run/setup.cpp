@@ -428,11 +428,24 @@ std::vector<double> replaced_volumes(const Setup<D>& setup, const Grid<D>& grid,
 }
 
 template <int D>
-void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Cells<D>*>& shares) {
-  const Laying<D> laying(grid, space, placed_fills(setup, grid, space), setup.phases.size(), lightest_carrier(setup));
+void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Cells<D>*>& shares,
+          std::vector<Cells<D>>* concentrations) {
+  std::vector<typename Laying<D>::Carried> tracers;
+  const bool bring_tracers = std::ranges::any_of(
+      setup.fills, [](const auto& part) { return part.concentration || !part.concentrations.empty(); });
+  if (bring_tracers && concentrations != nullptr)
+    for (const auto& tracer : setup.tracers) {
+      tracers.push_back({tracer.phase, tracer.start ? tracer.start({}) : 0.0});
+      concentrations->emplace_back(grid);
+    }
+  const Laying<D> laying(grid, space, placed_fills(setup, grid, space), setup.phases.size(), lightest_carrier(setup),
+                         tracers);
   for_cells_in_order<D>(grid, [&](int b, std::ptrdiff_t o, const Index<D>& cell) {
     const auto held = laying.in(b, o, cell);
     for (std::size_t p = 0; p < shares.size(); ++p) shares[p]->block(b)[o] = held.shares[p];
+    for (std::size_t i = 0; i < tracers.size(); ++i)
+      if (const double content = held.shares[tracers[i].phase]; content > 0)
+        (*concentrations)[i].block(b)[o] = held.amounts[i] / content;
   });
 }
 
@@ -485,7 +498,7 @@ std::unique_ptr<sharp::Model<D>> make_sharp_model(const Setup<D>& setup, const G
   settings.tracers = tracers_of(setup);
   settings.transfers = setup.transfers;
   auto model = std::make_unique<sharp::Model<D>>(grid, std::move(settings), std::move(space), openings);
-  fill(setup, grid, model->space(), {&model->state().F});
+  fill(setup, grid, model->space(), {&model->state().F}, &model->state().tracers);
   set_velocities<D>(setup, grid, model->space(), {&model->state().u});
   return model;
 }
@@ -515,7 +528,7 @@ std::unique_ptr<dispersed::Model<D>> make_dispersed_model(const Setup<D>& setup,
   auto model = std::make_unique<dispersed::Model<D>>(grid, settings, std::move(space), openings);
   std::vector<Cells<D>*> shares;
   for (auto& a : model->state().a) shares.push_back(&a);
-  fill(setup, grid, model->space(), shares);
+  fill(setup, grid, model->space(), shares, &model->state().tracers);
   std::vector<CellVectors<D>*> u;
   for (auto& own : model->state().u) u.push_back(&own);
   set_velocities<D>(setup, grid, model->space(), u);
@@ -548,9 +561,11 @@ template sharp::Settings<3> model_settings<3>(const Setup<3>&);
 template OpenSpace<2> make_space<2>(const Setup<2>&, const Grid<2>&);
 template OpenSpace<3> make_space<3>(const Setup<3>&, const Grid<3>&);
 template std::vector<double> replaced_volumes<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&);
-template void fill<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&, const std::vector<Cells<2>*>&);
+template void fill<2>(const Setup<2>&, const Grid<2>&, const OpenSpace<2>&, const std::vector<Cells<2>*>&,
+                      std::vector<Cells<2>>*);
 template std::vector<double> replaced_volumes<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&);
-template void fill<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&, const std::vector<Cells<3>*>&);
+template void fill<3>(const Setup<3>&, const Grid<3>&, const OpenSpace<3>&, const std::vector<Cells<3>*>&,
+                      std::vector<Cells<3>>*);
 template std::unique_ptr<sharp::Model<2>> make_sharp_model<2>(const Setup<2>&, const Grid<2>&);
 template std::unique_ptr<sharp::Model<3>> make_sharp_model<3>(const Setup<3>&, const Grid<3>&);
 template std::unique_ptr<dispersed::Model<2>> make_dispersed_model<2>(const Setup<2>&, const Grid<2>&);

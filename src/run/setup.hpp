@@ -45,6 +45,11 @@ struct Fill {
   Place place{};                   ///< in the case file
   double share = 1;                ///< of the place that it takes there; what was there before keeps the rest
   std::vector<double> classes{1};  ///< shares of the phases from `phase` on in it: size classes of one fluid
+  /// By tracer, in what it lays of its phase [kg/m3]; none: as the tracer starts. Empty: of no tracer.
+  std::vector<std::optional<double>> concentrations{};
+  /// From an earlier run, in place of these: mean concentration of a tracer in its phase in the box lower..upper, where
+  /// there is any of it.
+  std::function<std::optional<double>(std::size_t tracer, const Vec<D>& lower, const Vec<D>& upper)> concentration{};
 };
 
 /// "left", "right", "front", "back", "bottom" or "top": the lower (0) or upper (1) side of an axis; the last one points
@@ -307,7 +312,8 @@ sharp::Settings<D> model_settings(const Setup<D>& setup);
 
 /// Share of the open part of each cell that each phase fills at the start: `share` of as many fields.
 template <int D>
-void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Cells<D>*>& shares);
+void fill(const Setup<D>& setup, const Grid<D>& grid, const OpenSpace<D>& space, const std::vector<Cells<D>*>& shares,
+          std::vector<Cells<D>>* concentrations = nullptr);
 
 /// What each fill takes of other phases that earlier fills put there [m3].
 template <int D>

@@ -271,7 +271,7 @@ void Model<D>::start() {
   state_.wall_drag = {};
   work_->set_time(grid_, state_.time);
   set_body_force(state_.time);
-  state_.tracers = work_->tracers.start(grid_, {{&state_.F}, {&state_.F, true}});
+  work_->tracers.start(grid_, {{&state_.F}, {&state_.F, true}}, state_.tracers);
 
   auto& interface = work_->advect.extended_interface();
   interface.update(grid_, settings_, state_, pad);

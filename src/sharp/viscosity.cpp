@@ -55,7 +55,7 @@ int Viscosity<D>::operator()(const Grid<D>& grid, const Settings<D>& settings, c
                              const Cells<D>& mass, State<D>& state, double dt, const EddyStress<D>* eddies) {
   const auto inviscid = [](const Properties& fluid) { return fluid.rheology.constant() && fluid.viscosity <= 0; };
   if (inviscid(settings.liquid) && inviscid(settings.gas) && turning_ == nullptr) return 0;
-  if (turning_ != nullptr) turning_->keep_gain(grid, state.acceleration, dt);
+  if (turning_ != nullptr) turning_->keep_gain(grid, state.u, state.acceleration, dt);
   walls_->set_in_solids(grid, false, state.u);
   const bool by_rate = depends_on_rate(settings);
   if (by_rate) fill_halos(grid, settings, state);

@@ -7,6 +7,7 @@
 
 #include "about.hpp"
 #include "base/table.hpp"
+#include "columns.hpp"
 #include "drive/drive.hpp"
 
 using drive::Folder;
@@ -14,14 +15,51 @@ using nlohmann::json;
 
 namespace {
 
-const std::string column = drive::replaced(drive::with_end(drive::given_case("wash_column"), "0.6 s"),
-                                           "(end_when_settled|end_not_before|snapshot_interval) = [^\n]*\n", "");
+const std::string wash_column = drive::replaced(drive::with_end(drive::given_case("wash_column"), "0.6 s"),
+                                                "(end_when_settled|end_not_before|snapshot_interval) = [^\n]*\n", "");
+
+/// A square tank of 20 cm with 16 cm of water, aerated by a ring of 10 cm.
+std::string sparged(const std::string& more) {
+  return "wavy = 1\nmodel = \"eulerian\"\n[vessel]\nsize = [\"20 cm\", \"20 cm\", \"16 cm\"]\n[grid]\ncell = \"1 cm\"\n"
+         "[[phase]]\nname = \"water\"\nfluid = \"water\"\nform = \"carrier\"\n[[phase]]\nname = \"air\"\nfluid = "
+         "\"air\"\nform = \"bubbles\"\ndiameter = \"3 mm\"\n[[fill]]\nphase = \"water\"\nlevel = \"16 cm\"\n"
+         "[[opening]]\nname = \"top\"\nside = \"top\"\nlets_out = \"gas\"\n[[opening]]\nname = \"sparger\"\n"
+         "spread = \"ring\"\ncentre = [\"10 cm\", \"10 cm\", \"4 cm\"]\ndiameter = \"10 cm\"\ntube = \"2 cm\"\n" +
+         more +
+         "\nphase = \"air\"\nvolume_flow = \"2 L/min\"\n[run]\nuntil = \"0.1 s\"\nsnapshot_interval = \"0.1 s\"\n";
+}
 
 }  // namespace
 
+TEST_CASE("air leaves a ring through its holes alone, as much as through a band") {
+  const Folder folder;
+  const std::string gauges =
+      "[[gauge]]\nname = \"at_hole\"\nmeasures = \"greatest\"\nquantity = \"air_fraction\"\ncentre = [\"15 cm\", \"10 "
+      "cm\", \"4 "
+      "cm\"]\ndiameter = \"3 cm\"\n[[gauge]]\nname = \"between\"\nmeasures = \"greatest\"\nquantity = "
+      "\"air_fraction\"\ncentre = [\"13.5 cm\", \"13.5 cm\", \"3 cm\"]\ndiameter = \"1.5 cm\"\n[[gauge]]\nname = "
+      "\"air\"\nmeasures = \"mean\"\nquantity = \"air_fraction\"\n";
+  folder.write("holes.toml", sparged("holes = 4") + gauges);
+  folder.write("band.toml", sparged("") + gauges);
+  folder.write("quarter.toml",
+               drive::replaced(sparged("holes = 4"), "size = ", "symmetry = \"quarter_turn\"\nsize = ") +
+                   "[[gauge]]\nname = \"air\"\nmeasures = \"mean\"\nquantity = \"air_fraction\"\n");
+  for (const char* name : {"holes", "band", "quarter"})
+    REQUIRE(drive::wavy(folder, fmt::format("run {}.toml --quiet", name)).code == 0);
+  const auto last = [&](const std::string& run, const std::string& gauge) {
+    return column(wavy::read_csv(folder.path() / (run + ".run/history.csv")), gauge).back();
+  };
+  CHECK(last("holes", "at_hole") > 3 * last("band", "at_hole"));
+  CHECK(last("holes", "between") < 1e-3 * last("holes", "at_hole"));
+  CHECK(last("band", "between") > 0.1 * last("band", "at_hole"));
+  // 2 L/min for 0.1 s.
+  for (const char* name : {"holes", "band", "quarter"})
+    CHECK(last(name, "air") == about(2e-3 / 60 * 0.1 / (0.2 * 0.2 * 0.16)).epsilon(1e-6));
+}
+
 TEST_CASE("check tells of an aerated column its sizes, its sparger and its degassing surface, and draws it") {
   const Folder folder;
-  folder.write("column.toml", column);
+  folder.write("column.toml", wash_column);
   const auto said = drive::wavy(folder, "check column.toml");
   CHECK(said.code == 0);
   CHECK(said.says("air of 4 mm in water: rise at 0.23"));
@@ -35,7 +73,7 @@ TEST_CASE("check tells of an aerated column its sizes, its sparger and its degas
 
 TEST_CASE("an aerated column runs, goes on, is measured, drawn, filmed, compared, exported and reported") {
   const Folder folder;
-  folder.write("column.toml", column);
+  folder.write("column.toml", wash_column);
   const auto run = drive::wavy(folder, "run column.toml");
   INFO(run.out);
   REQUIRE(run.code == 0);
@@ -77,7 +115,7 @@ TEST_CASE("an aerated column runs, goes on, is measured, drawn, filmed, compared
   CHECK(drive::wavy(folder, "export column.run --what snapshot --to all.csv").code == 0);
   CHECK(folder.read("all.csv").find("air_fraction") != std::string::npos);
   CHECK(drive::wavy(folder, "report column.run --quiet").code == 0);
-  folder.write("other.toml", drive::replaced(column, "diameter = \"4 mm\"", "diameter = \"2 mm\""));
+  folder.write("other.toml", drive::replaced(wash_column, "diameter = \"4 mm\"", "diameter = \"2 mm\""));
   REQUIRE(drive::wavy(folder, "run other.toml --quiet").code == 0);
   const auto compared = drive::wavy(folder, "compare column.run other.run --field air_fraction");
   INFO(compared.out);
@@ -86,7 +124,7 @@ TEST_CASE("an aerated column runs, goes on, is measured, drawn, filmed, compared
 
 TEST_CASE("a run on coarser cells first goes on from their end, in either model") {
   const Folder folder;
-  folder.write("column.toml", column);
+  folder.write("column.toml", wash_column);
   const auto run = drive::wavy(folder, "run column.toml --coarser-first 1");
   INFO(run.out);
   REQUIRE(run.code == 0);
@@ -124,7 +162,7 @@ TEST_CASE("a run on coarser cells first goes on from their end, in either model"
 
 TEST_CASE("coarser cells that cannot be are refused before anything runs") {
   const Folder folder;
-  folder.write("column.toml", column);
+  folder.write("column.toml", wash_column);
   const auto much = drive::wavy(folder, "run column.toml --coarser-first 5");
   CHECK(much.code == 2);
   const auto far = drive::wavy(folder, "run column.toml --coarser-first 4");
@@ -139,11 +177,24 @@ TEST_CASE("coarser cells that cannot be are refused before anything runs") {
 }
 
 TEST_CASE("an Eulerian case that cannot be is refused with its line, and nothing is left behind") {
-  drive::refuses(drive::replaced(column, "diameter = \"4 mm\"\n", ""), "bubbles need a size", 16);
-  drive::refuses(drive::replaced(column, "volume_flow = \"25 L/min\"", "pressure = \"0 Pa\""),
+  drive::refuses(drive::replaced(wash_column, "diameter = \"4 mm\"\n", ""), "bubbles need a size", 16);
+  drive::refuses(drive::replaced(wash_column, "volume_flow = \"25 L/min\"", "pressure = \"0 Pa\""),
                  "what comes in through 'sparger' is not given", 24);
-  drive::refuses(drive::replaced(column, "tube = \"3 cm\"", "tube = \"30 cm\""), "does not fit into a ring", 29);
-  drive::refuses(drive::replaced(column, "spread = \"ring\"", "spread = \"ring\"\nside = \"bottom\""), "has no 'side'",
-                 27);
-  drive::refuses(drive::replaced(column, "model = \"eulerian\"", "model = \"sharp\""), "belongs to model", 19);
+  drive::refuses(drive::replaced(wash_column, "tube = \"3 cm\"", "tube = \"30 cm\""), "does not fit into a ring", 29);
+  drive::refuses(drive::replaced(wash_column, "spread = \"ring\"", "spread = \"ring\"\nside = \"bottom\""),
+                 "has no 'side'", 27);
+  drive::refuses(drive::replaced(wash_column, "model = \"eulerian\"", "model = \"sharp\""), "belongs to model", 19);
+  drive::refuses(drive::replaced(wash_column, "tube = \"3 cm\"", "tube = \"3 cm\"\nholes = 4"),
+                 "in 2-D a ring has no holes", 30);
+  drive::refuses(sparged("holes = 2000"), "a ring cannot have 2000 holes");
+  drive::refuses(sparged("holes = -1"), "holes");
+  drive::refuses(sparged("holes = 20"), "20 holes of 20 mm run into each other");
+  drive::refuses(drive::replaced(sparged("holes = 6"), "size = ", "symmetry = \"quarter_turn\"\nsize = "),
+                 "6 holes are not as many in each of 4 equal parts");
+  drive::refuses(drive::replaced(sparged("holes = 6"), "tube = \"2 cm\"\n", ""), "a ring a tube too");
+  drive::refuses(drive::replaced(drive::replaced(sparged("holes = 6"), "spread = \"ring\"", "spread = \"ball\""),
+                                 "tube = \"2 cm\"\n", ""),
+                 "holes belong to a ring");
+  drive::refuses(drive::small_tank() + "[[opening]]\nname = \"top\"\nside = \"top\"\nholes = 3\n",
+                 "'holes' belongs to spread");
 }

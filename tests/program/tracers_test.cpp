@@ -206,6 +206,56 @@ TEST_CASE("what comes in through an opening brings its tracer into each model") 
   }
 }
 
+TEST_CASE("fills bring tracers, told of, kept in the books and on from one run to the next, on another grid too") {
+  const Folder folder;
+  const std::string brine =
+      "[[fill]]\nphase = \"water\"\nshape = \"box\"\nlower = [\"0.1 m\", \"0.05 m\"]\nupper = [\"0.3 m\", \"0.15 "
+      "m\"]\ntracers = [\"dye\"]\nconcentrations = [\"2 g/L\"]\n";
+  folder.write("first.toml", dyed("start = \"1 g/L\"\n", brine));
+  const auto told = drive::wavy(folder, "check first.toml --no-picture");
+  CHECK(told.says("dye: in water, diffusivity 0.001 mm²/s, at the start 1 kg/m³, 2 kg/m³ in fill 2"));
+  CHECK_FALSE(told.says("warning"));
+  REQUIRE(drive::wavy(folder, "run first.toml --quiet").code == 0);
+  const double amount = 0.4 * 0.2 * 1 + 0.2 * 0.1 * 1;
+  CHECK(column(folder, "first.run", "dye_all").front() == about(amount).epsilon(1e-12));
+  CHECK(column(folder, "first.run", "dye_all").back() == about(amount).epsilon(1e-11));
+  const double uneven = column(folder, "first.run", "uneven").back();
+  CHECK(uneven > 0.2);
+
+  const std::string on = "[[fill]]\nphase = \"water\"\nshape = \"run\"\nfrom = \"first.run\"\n";
+  const std::string next = drive::replaced(dyed(), "\\[\\[fill\\]\\]\nphase = \"water\"\nlevel = \"0.2 m\"\n", on);
+  folder.write("next.toml", next);
+  CHECK(drive::wavy(folder, "check next.toml --no-picture").says("of the earlier run in fill 1"));
+  REQUIRE(drive::wavy(folder, "run next.toml --quiet").code == 0);
+  CHECK(column(folder, "next.run", "dye_all").front() == about(amount).epsilon(1e-6));
+  CHECK(column(folder, "next.run", "uneven").front() == about(uneven).epsilon(1e-3));
+  folder.write("finer.toml", drive::replaced(next, "2 cm", "1 cm"));
+  REQUIRE(drive::wavy(folder, "run finer.toml --quiet").code == 0);
+  CHECK(column(folder, "finer.run", "dye_all").front() == about(amount).epsilon(1e-3));
+  // Without a tracer of that name it is left behind, and that is told.
+  folder.write("plain.toml",
+               drive::replaced(drive::small_tank(), "\\[\\[fill\\]\\]\nphase = \"water\"\nlevel = \"0.2 m\"\n", on));
+  CHECK(drive::wavy(folder, "check plain.toml --no-picture")
+            .says("that run has a tracer 'dye', of which nothing is taken"));
+}
+
+TEST_CASE("an earlier run of the Eulerian model hands on what has dissolved") {
+  const Folder folder;
+  const std::string law = "dissolves_by = \"constant\"\ntransfer_coefficient = \"0.4 mm/s\"\n";
+  folder.write("first.toml", absorbing(law));
+  REQUIRE(drive::wavy(folder, "run first.toml --quiet").code == 0);
+  const double reached = column(folder, "first.run", "o2").back();
+  REQUIRE(reached > 1e-3);
+  folder.write("next.toml", drive::replaced(absorbing(law), "\\[\\[fill\\]\\][^]*?\\[\\[tracer\\]\\]",
+                                            "[[fill]]\nshape = \"run\"\nfrom = \"first.run\"\n[[tracer]]"));
+  REQUIRE(drive::wavy(folder, "run next.toml --quiet").code == 0);
+  const auto o2 = column(folder, "next.run", "o2");
+  CHECK(o2.front() == about(reached).epsilon(1e-6));
+  // The same curve goes on: what is missing to saturation falls by the same factor again.
+  constexpr double saturation = 8.6e-3;
+  CHECK(saturation - o2.back() == about((saturation - reached) * (saturation - reached) / saturation).epsilon(1e-3));
+}
+
 TEST_CASE("every mistake about tracers has its own message") {
   const std::vector<std::array<std::string, 2>> mistakes{
       {dyed("phase = \"oil\"\n"), "no phase is called 'oil'"},
@@ -238,6 +288,16 @@ TEST_CASE("every mistake about tracers has its own message") {
             "[[opening]]\nname = \"top\"\nside = \"top\"\nphase = \"air\"\ntracers = [\"dye\"]\nconcentrations = "
             "[\"1 g/L\"]\n"),
        "of which nothing comes in here"},
+      {dyed("", "[[fill]]\nphase = \"water\"\nlevel = \"0.1 m\"\ntracers = [\"dye\"]\n"), "go together"},
+      {dyed("", "[[fill]]\nphase = \"water\"\nlevel = \"0.1 m\"\ntracers = [\"die\"]\nconcentrations = [\"1 g/L\"]\n"),
+       "'die'"},
+      {dyed("", "[[fill]]\nphase = \"water\"\nlevel = \"0.1 m\"\ntracers = [\"dye\"]\nconcentrations = [\"-1 g/L\"]\n"),
+       "must not be negative"},
+      {dyed("", "[[fill]]\nphase = \"air\"\nlevel = \"0.1 m\"\ntracers = [\"dye\"]\nconcentrations = [\"1 g/L\"]\n"),
+       "of which this fill lays nothing"},
+      {drive::small_tank() +
+           "[[fill]]\nphase = \"water\"\nlevel = \"0.1 m\"\ntracers = [\"dye\"]\nconcentrations = [\"1 g/L\"]\n",
+       "the case has no tracer"},
       {absorbing("dissolves_by = \"small_eddies\"\n"), "needs the dissipation of turbulence"},
       {absorbing("dissolves_by = \"constant\"\n"), "transfer_coefficient"},
       {absorbing("dissolves_by = \"penetration\"\ntransfer_coefficient = \"1 mm/s\"\n"), "finds kL of itself"},

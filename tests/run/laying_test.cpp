@@ -61,6 +61,32 @@ TEST_CASE("later fills take the place of earlier ones, to the edge") {
   CHECK(laid<2>({1, 1}, 0.04, {lake, hole, lake})[0] == about(0.41).epsilon(1e-12));
 }
 
+TEST_CASE("fills bring tracers in their phase, and what lies over them takes its part away") {
+  const Grid<2> grid({}, {1, 1}, partition<2>({1, 1}, 0.04));
+  // A dye in the liquid that starts at 1, a scent in the gas that starts at 3.
+  Fill<2> lake{BelowLevel<2>{0.41}, liquid};
+  Fill<2> drop{Ball<2>{{0.5, 0.3}, 0.2}, liquid};
+  Fill<2> bubble{Ball<2>{{0.5, 0.3}, 0.1}, gas};
+  drop.concentrations = {5.0, std::nullopt};
+  bubble.concentrations = {std::nullopt, 7.0};
+  const Fill<2> half{.shape = AlignedBox<2>{{0.0, 0.0}, {0.25, 0.2}}, .phase = gas, .share = 0.5};
+  const OpenSpace<2> space = all_open<2>();
+  const Laying<2> laying(grid, space, {lake, drop, bubble, half}, 2, gas, {{liquid, 1}, {gas, 3}});
+  std::array<double, 2> amounts{};
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& at) {
+    const auto held = laying.in(b, o, at);
+    for (std::size_t i = 0; i < 2; ++i) amounts[i] += held.amounts[i] * grid.cell_volume();
+    if (held.shares[liquid] > 1e-9) CHECK(held.amounts[0] <= 5 * held.shares[liquid] * (1 + 1e-12));
+  });
+  // Of the drop the part under the level and that over it; the box with half of it gas lies off it.
+  const double r = 0.2;
+  const double round = M_PI * r * r;
+  const double below = round - (r * r * std::acos(0.11 / r) - 0.11 * std::sqrt(r * r - 0.11 * 0.11));
+  const double hole = M_PI * 0.01;
+  CHECK(amounts[0] == about(0.41 - below - 0.5 * 0.05 + 5 * (round - hole)).epsilon(1e-5));
+  CHECK(amounts[1] == about(3 * (0.59 - (round - below)) + 7 * hole + 3 * 0.5 * 0.05).epsilon(1e-5));
+}
+
 TEST_CASE("where two round edges cross the union is right to a ten-thousandth") {
   const double r = 0.2;
   const double d = 0.25;  // between the middles
