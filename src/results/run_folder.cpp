@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <cmath>
+#include <cstring>
 #include <ctime>
 #include <nlohmann/json.hpp>
 
@@ -331,10 +332,12 @@ void RunWriter::write_into(const fs::path& inner, Fn&& write) {
     std::error_code ignored;  // the write tells
     if (inner != folder_) fs::create_directory(inner, ignored);
     write();
-  } catch (const Error&) {
-    // A folder that went away in the midst of it, whole or in part, is told as that.
+  } catch (const Error& error) {
+    // A folder that went away in the midst of it, whole or in part, is told as that: so is one that a file vanished
+    // from as it was written.
     check_folder();
-    if (!fs::exists(inner)) throw taken_away(folder_);
+    const bool vanished = error.problem().ends_with(std::strerror(ENOENT));
+    if (vanished || !fs::exists(inner)) throw taken_away(folder_);
     throw;
   }
 }

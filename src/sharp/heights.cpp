@@ -36,19 +36,28 @@ constexpr double roundest =
 
 double arc_curvature(double slope, double second) { return -second / std::pow(1 + slope * slope, 1.5); }
 
-/// Curvature [1/cell] of the circle whose mean heights over three columns differ by d1 = y2 - y0 and
-/// d2 = y2 - 2 y1 + y0 [cells], by Newton's method on its radius and centre; nothing where there is no such circle.
-std::optional<double> circle_curvature(double d1, double d2, double start_curvature, double start_slope) {
+struct Circle {
+  double curvature = 0;  ///< of the line that bends down [1/cell]
+  double centre = 0;     ///< from the middle of the middle column [cells]
+};
+
+/// The circle whose mean heights over three columns differ by d1 = y2 - y0 and d2 = y2 - 2 y1 + y0 [cells], by Newton's
+/// method on its radius and centre; nothing where there is no such circle. Where columns are rings, `ring` is the
+/// radius of the middle one [cells], and means are weighted with the distance from the axis.
+std::optional<Circle> circle_through(double d1, double d2, double start_curvature, double start_slope,
+                                     double ring = 0) {
   const double sign = start_curvature > 0 ? 1 : -1;
   d1 *= sign;
   d2 *= sign;
   double R = 1 / std::abs(start_curvature);
   double centre = sign * R * start_slope / std::sqrt(1 + start_slope * start_slope);
   // Gauss's rule for the mean over a column.
-  constexpr std::array<double, 5> node{-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831,
-                                       0.9061798459386640};
-  constexpr std::array<double, 5> weight{0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
-                                         0.2369268850561891};
+  constexpr std::array<double, 8> node{-0.9602898564975363, -0.7966664774136267, -0.5255324099163290,
+                                       -0.1834346424956498, 0.1834346424956498,  0.5255324099163290,
+                                       0.7966664774136267,  0.9602898564975363};
+  constexpr std::array<double, 8> weight{0.1012285362903763, 0.2223810344533745, 0.3137066458778873,
+                                         0.3626837833783620, 0.3626837833783620, 0.3137066458778873,
+                                         0.2223810344533745, 0.1012285362903763};
   for (int round = 0; round < 8; ++round) {
     // Mean heights below the circle's top, and their derivatives by the centre and by the radius.
     std::array<double, 3> y{};
@@ -56,13 +65,15 @@ std::optional<double> circle_curvature(double d1, double d2, double start_curvat
     std::array<double, 3> by_radius{};
     for (std::size_t k = 0; k < 3; ++k)
       for (std::size_t g = 0; g < node.size(); ++g) {
-        const double x = static_cast<double>(k) - 1 + 0.5 * node[g] - centre;
+        const double column = static_cast<double>(k) - 1;
+        const double x = column + 0.5 * node[g] - centre;
         const double square = R * R - x * x;
         if (square <= 0) return std::nullopt;
         const double q = std::sqrt(square);
-        y[k] -= 0.5 * weight[g] * x * x / (R + q);
-        by_centre[k] += 0.5 * weight[g] * x / q;
-        by_radius[k] += 0.5 * weight[g] * (R / q - 1);
+        const double part = 0.5 * weight[g] * (ring == 0 ? 1.0 : 1 + 0.5 * node[g] / (ring + column));
+        y[k] -= part * x * x / (R + q);
+        by_centre[k] += part * x / q;
+        by_radius[k] += part * (R / q - 1);
       }
     const double off1 = y[2] - y[0] - d1;
     const double off2 = y[2] - 2 * y[1] + y[0] - d2;
@@ -75,7 +86,7 @@ std::optional<double> circle_curvature(double d1, double d2, double start_curvat
     centre -= (off1 * d - off2 * b) / determinant;
     R -= change;
     if (!(R > 1) || !std::isfinite(centre)) return std::nullopt;
-    if (std::abs(change) < 1e-12 * R) return sign / R;
+    if (std::abs(change) < 1e-12 * R) return Circle{sign / R, centre};
   }
   return std::nullopt;
 }
@@ -101,12 +112,18 @@ double curvature_of(const std::array<double, 3>& y, double dx) {
   const double better = arc_curvature(slope, second);
   constexpr double flattest = 1e-3;  // cells over radius: beyond, round-off would tell
   if (std::abs(better) * dx < flattest) return better;
-  const auto exact = circle_curvature(d1 / dx, d2 / dx, better * dx, slope);
-  return exact ? *exact / dx : better;
+  const auto exact = circle_through(d1 / dx, d2 / dx, better * dx, slope);
+  return exact ? exact->curvature / dx : better;
 }
 
+/// Which pairs of opposite corner columns are clear: the twist of the surface follows from either.
+struct Corners {
+  bool rising = true;   ///< (-1, -1) and (1, 1)
+  bool falling = true;  ///< (1, -1) and (-1, 1)
+};
+
 /// The same of a surface z(x, y) from 3 x 3 columns, x running fastest.
-double curvature_of(const std::array<double, 9>& z, double dx, double dy) {
+double curvature_of(const std::array<double, 9>& z, const Corners& clear, double dx, double dy) {
   const auto mean = [](double p, double q, double r, double s, double t) {
     return -(r * (1 + q * q) + t * (1 + p * p) - 2 * s * p * q) / std::pow(1 + p * p + q * q, 1.5);
   };
@@ -114,7 +131,14 @@ double curvature_of(const std::array<double, 9>& z, double dx, double dy) {
   const double q0 = (z[7] - z[1]) / (2 * dy);
   const double r0 = (z[5] - 2 * z[4] + z[3]) / (dx * dx);
   const double t0 = (z[7] - 2 * z[4] + z[1]) / (dy * dy);
-  const double s0 = (z[8] - z[6] - z[2] + z[0]) / (4 * dx * dy);
+  const double cross = z[1] + z[3] + z[5] + z[7] - 2 * z[4];
+  const double by_rising = (z[0] + z[8] - cross) / (2 * dx * dy);
+  const double by_falling = (cross - z[2] - z[6]) / (2 * dx * dy);
+  const double s0 = clear.rising && clear.falling ? (z[8] - z[6] - z[2] + z[0]) / (4 * dx * dy)
+                    : clear.rising                ? by_rising
+                                                  : by_falling;
+  // What the fourth derivative along both adds to one pair, and takes from the other.
+  const double one_pair = clear.rising == clear.falling ? 0 : clear.rising ? 0.25 : -0.25;
   const double plain = mean(p0, q0, r0, s0, t0);
   if (std::abs(plain) * std::max(dx, dy) > 2 * roundest) return plain;
   // Higher derivatives in terms of p, q, r, s, t, which hold on spheres and on cylinders along x or y; the mean over a
@@ -142,7 +166,7 @@ double curvature_of(const std::array<double, 9>& z, double dx, double dy) {
     q = q0 - (5 * yy * zyyy + xx * zxxy) / 24;
     r = r0 - (3 * xx * zxxxx + yy * zxxyy) / 24;
     t = t0 - (3 * yy * zyyyy + xx * zxxyy) / 24;
-    s = s0 - 5 * (xx * zxxxy + yy * zxyyy) / 24;
+    s = s0 - 5 * (xx * zxxxy + yy * zxyyy) / 24 - one_pair * dx * dy * zxxyy;
   }
   const double better = mean(p, q, r, s, t);
   return std::isfinite(better) ? better : plain;
@@ -167,13 +191,20 @@ std::optional<double> column_curvature(const double* F, const std::array<std::pt
     const auto a = static_cast<std::size_t>((axis + 1) % 3);
     const auto b = static_cast<std::size_t>((axis + 2) % 3);
     std::array<double, 9> z{};
+    Corners clear;
     for (int j = -1; j <= 1; ++j)
       for (int i = -1; i <= 1; ++i) {
         const auto value = height(F + i * step[a] + j * step[b], up, reach);
-        if (!value) return std::nullopt;
-        z[static_cast<std::size_t>(3 * (j + 1) + i + 1)] = *value * along;
+        if (value) {
+          z[static_cast<std::size_t>(3 * (j + 1) + i + 1)] = *value * along;
+          continue;
+        }
+        // Where the normal is near a diagonal of space, the column furthest down it is out of reach.
+        if (i * j == 0) return std::nullopt;
+        (i * j > 0 ? clear.rising : clear.falling) = false;
       }
-    return curvature_of(z, h[a], h[b]);
+    if (!clear.rising && !clear.falling) return std::nullopt;
+    return curvature_of(z, clear, h[a], h[b]);
   }
 }
 
@@ -283,16 +314,41 @@ double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& st
   return parabola.points() < Parabola<D>::unknowns ? 0 : parabola.curvature();
 }
 
+namespace {
+
+/// The mean of what columns along each axis say, `of(axis, sign)`: a column's curvature is that of the interface in the
+/// column's middle, off along it from its place in the cell. Weights of the square of the normal's component cancel
+/// that to first order, and none jumps where the axes change places; flat columns are left out, where others are clear.
+template <int D, class Of>
+std::optional<double> mean_of_columns(const Vec<D>& normal, const Vec<D>& spacing, Of&& of) {
+  constexpr double flat = D == 2 ? 0.1 : 0.15;
+  double square = 0;
+  for (std::size_t d = 0; d < D; ++d) square += std::pow(normal[d] / spacing[d], 2);
+  double sum = 0;
+  double weights = 0;
+  for (const int axis : axes_by_steepness<D>(normal, spacing)) {
+    const auto d = static_cast<std::size_t>(axis);
+    if (normal[d] == 0) break;
+    const double weight = std::pow(normal[d] / spacing[d], 2) / square - flat;
+    if (weights > 0 && weight <= 0) break;
+    const std::optional<double> found = of(axis, normal[d] > 0 ? 1 : -1);
+    if (!found) continue;
+    if (weight <= 0) return found;
+    sum += weight * *found;
+    weights += weight;
+  }
+  if (weights == 0) return std::nullopt;
+  return sum / weights;
+}
+
+}  // namespace
+
 template <int D>
 std::optional<double> height_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step,
                                        const Vec<D>& spacing, int reach) {
-  const Vec<D> normal = direction_out<D>(F, step);
-  for (const int axis : axes_by_steepness<D>(normal, spacing)) {
-    const double component = normal[static_cast<std::size_t>(axis)];
-    if (component == 0) continue;
-    if (const auto found = column_curvature<D>(F, step, spacing, axis, component > 0 ? 1 : -1, reach)) return found;
-  }
-  return std::nullopt;
+  return mean_of_columns<D>(direction_out<D>(F, step), spacing, [&](int axis, int sign) {
+    return column_curvature<D>(F, step, spacing, axis, sign, reach);
+  });
 }
 
 template <int D>
@@ -310,6 +366,84 @@ Vec<D> interface_point(const double* F, const std::array<std::ptrdiff_t, D>& ste
   }
   point[main] = sign > 0 ? *found : 1 - *found;
   return point;
+}
+
+namespace {
+
+/// Square of the radius [cells] at which the interface crosses a row of rings, as its mean over the row's height;
+/// `sign`: 1 where the liquid is within. Nothing where the row has no clear crossing on this side of the axis.
+std::optional<double> square_in_row(const double* F, std::ptrdiff_t outwards, int sign, double radius) {
+  // Rings from the last full one to the first empty one, as seen out of the liquid.
+  const std::ptrdiff_t up = sign * outwards;
+  int top = 0;
+  while (top <= pad && F[top * up] >= pure) ++top;
+  if (top > pad) return std::nullopt;
+  int bottom = top - 1;
+  while (bottom >= -pad && F[bottom * up] <= 1 - pure) --bottom;
+  if (bottom < -pad) return std::nullopt;
+  const double face = radius + sign * (bottom + 0.5);  // outer side of the last full one
+  if (face < 0 || radius + sign * (top - 0.5) < 0) return std::nullopt;
+  double square = face * face;
+  for (int k = bottom + 1; k < top; ++k) square += sign * F[k * up] * 2 * (radius + sign * k);
+  return square;
+}
+
+/// From three rows of rings: exact on spheres about the axis. div of the normal [1/cell]; `ratio`: of the cell's height
+/// to its width.
+std::optional<double> curvature_of_rows(const double* F, const std::array<std::ptrdiff_t, 2>& step, int sign,
+                                        double ratio, double radius) {
+  std::array<double, 3> q{};
+  for (int j = -1; j <= 1; ++j) {
+    const auto square = square_in_row(F + j * step[1], step[0], sign, radius);
+    if (!square) return std::nullopt;
+    q[static_cast<std::size_t>(j + 1)] = *square;
+  }
+  const double first = (q[2] - q[0]) / (2 * ratio);
+  const double second = (q[2] - 2 * q[1] + q[0]) / (ratio * ratio);
+  const double middle = q[1] - ratio * ratio * second / 24;
+  const double W = std::sqrt(4 * middle + first * first);
+  if (!(middle > 0)) return std::nullopt;
+  return sign * (2 * (first * first - 2 * middle * second) / (W * W * W) + 2 / W);
+}
+
+/// From three upright columns of rings; exact on tori. div of the normal [1/cell].
+std::optional<double> curvature_of_rings(const double* F, const std::array<std::ptrdiff_t, 2>& step, int sign,
+                                         double ratio, double radius) {
+  std::array<double, 3> y{};
+  for (int i = -1; i <= 1; ++i) {
+    const auto value = height(F + i * step[0], sign * step[1], pad);
+    if (!value) return std::nullopt;
+    y[static_cast<std::size_t>(i + 1)] = *value * ratio;
+  }
+  // Means over rings lie off those over sections; then plain differences.
+  double slope = 0.5 * (y[2] - y[0]);
+  double second = y[2] - 2 * y[1] + y[0];
+  std::array<double, 3> off{};
+  for (std::size_t k = 0; k < 3; ++k) {
+    const double x = static_cast<double>(k) - 1;
+    off[k] = (slope + second * x) / (12 * (radius + x));
+  }
+  slope -= 0.5 * (off[2] - off[0]);
+  second -= off[2] - 2 * off[1] + off[0];
+  const double plain = arc_curvature(slope, second);
+  constexpr double flattest = 1e-3;
+  if (std::abs(plain) > flattest && std::abs(plain) < roundest)
+    if (const auto circle = circle_through(y[2] - y[0], y[2] - 2 * y[1] + y[0], plain, slope, radius))
+      return circle->curvature * (1 - circle->centre / radius);
+  return plain - slope / std::sqrt(1 + slope * slope) / radius;
+}
+
+}  // namespace
+
+std::optional<double> ring_curvature(const double* F, const std::array<std::ptrdiff_t, 2>& step, const Vec<2>& spacing,
+                                     double radius) {
+  const auto found = mean_of_columns<2>(direction_out<2>(F, step), spacing, [&](int axis, int sign) {
+    const double ratio = spacing[1] / spacing[0];
+    return axis == 0 ? curvature_of_rows(F, step, sign, ratio, radius)
+                     : curvature_of_rings(F, step, sign, ratio, radius);
+  });
+  if (!found) return std::nullopt;
+  return *found / spacing[0];
 }
 
 template <int D>

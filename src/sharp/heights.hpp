@@ -24,7 +24,7 @@ template <int D>
 Vec<D> interface_point(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing);
 
 /// Curvature there, div of the normal that points out of the liquid [1/m] (2/R for a drop in 3-D), from the heights of
-/// the 3^(D-1) columns round the cell, along the axis nearest to the normal or another; nothing where no axis has clear
+/// the 3^(D-1) columns round the cell, as a mean over the axes that are steep enough; nothing where no axis has clear
 /// columns within `reach` <= pad cells. Second order (Cummins, Francois & Kothe, Comput. Struct. 83 (2005) 425), and
 /// better on round interfaces: in 2-D the circle with these three heights, exact on circles; in 3-D the differences are
 /// freed of the errors they have on spheres and on cylinders along an axis, fourth order there.
@@ -36,6 +36,12 @@ std::optional<double> height_curvature(const double* F, const std::array<std::pt
 /// (Popinet, J. Comput. Phys. 228 (2009) 5838, sec. 5.2). At most 2 (D - 1) over the cell size; 0 for specks.
 template <int D>
 double fitted_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing);
+
+/// The whole curvature of an interface round an axis of revolution (axis 0 points away from it), from shares of rings,
+/// all round the cell as many as height_curvature has; nothing where no axis has clear columns. `radius`: of the middle
+/// of the cell at F[0], in cells.
+std::optional<double> ring_curvature(const double* F, const std::array<std::ptrdiff_t, 2>& step, const Vec<2>& spacing,
+                                     double radius);
 
 /// The part of the curvature that an interface round an axis of revolution has across the section: n_r / r [1/m].
 /// `radius`: of the middle of the cell at F[0], in cells.

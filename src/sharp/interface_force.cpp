@@ -42,9 +42,9 @@ void for_interface(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<
   });
 }
 
-/// Curvature for a cell without clear columns of its own: that of the cell above or below it along an axis near to the
-/// normal, which looks at the same heights from a better place; else of a parabola through the planes. `kappa`: in the
-/// cells round it, of which those behind a closed face do not count.
+/// Curvature for a cell without clear columns of its own: that of the cells above or below it along the axes near to
+/// the normal, which look at the same heights from a better place, weighted as columns are; else of a parabola through
+/// the planes. `kappa`: in the cells round it, of which those behind a closed face do not count.
 template <int D, class Closed>
 double mended_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step_of_F, const double* kappa,
                         const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing, Closed&& closed) {
@@ -54,21 +54,48 @@ double mended_curvature(const double* F, const std::array<std::ptrdiff_t, D>& st
     return std::abs(out[static_cast<std::size_t>(axis)]) / spacing[static_cast<std::size_t>(axis)];
   };
   constexpr double near = 0.5;  // along the interface the next cell is another place, at a contact line another world
+  double sum = 0;
+  double weights = 0;
   for (const int axis : axes) {
     if (slope(axis) < near * slope(axes[0])) break;
     const std::ptrdiff_t s = step[static_cast<std::size_t>(axis)];
     const bool above = std::isfinite(kappa[s]) && !closed(axis, 1);
     const bool below = std::isfinite(kappa[-s]) && !closed(axis, 0);
-    if (above && below) return 0.5 * (kappa[s] + kappa[-s]);
-    if (above || below) return above ? kappa[s] : kappa[-s];
+    if (!above && !below) continue;
+    const double weight = slope(axis) * slope(axis);
+    sum += weight * (above && below ? 0.5 * (kappa[s] + kappa[-s]) : above ? kappa[s] : kappa[-s]);
+    weights += weight;
   }
+  if (weights > 0) return sum / weights;
   return fitted_curvature<D>(F, step_of_F, spacing);
 }
 
-/// Curvature of the interface's cells, NaN elsewhere.
+/// Round an axis: whether all rings that columns of a cell may reach are whole and within the grid, or images of such
+/// beyond the axis or the seam of an axis that repeats.
+template <int D>
+bool rings_are_whole(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at) {
+  const Layout<D>& layout = grid.layout();
+  for (int d = 0; d < D; ++d) {
+    const int number = grid.geometry(block).start[d] + axis_index<D>(layout, at, d);
+    if (grid.periodic()[d]) continue;
+    if (number + pad >= grid.cells()[d] || (d > 0 && number < pad)) return false;
+  }
+  if (space.is_uncut(block)) return true;
+  const double* open = space.share().block(block);
+  const double* at_wall = space.at_wall().block(block);
+  bool whole = true;
+  for (int i = -pad; i <= pad; ++i)
+    for (int j = -pad; j <= pad; ++j) {
+      const std::ptrdiff_t o = at + i * layout.step[0] + j * layout.step[1];
+      whole = whole && open[o] == 1 && at_wall[o] == 0;
+    }
+  return whole;
+}
+
+/// Curvature of the interface's cells, NaN elsewhere. `F`: shares of sections, `rings`: of what is open in cells.
 template <int D>
 void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<D>& sheets, const Cells<D>& F,
-                    Cells<D>& curvature) {
+                    const Cells<D>& rings, Cells<D>& curvature) {
   using Step = std::array<std::ptrdiff_t, D>;
   const Step& step = grid.layout().step;
   std::fill(curvature.data().begin(), curvature.data().end(), none);
@@ -91,8 +118,13 @@ void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets
     for (const auto& [at, value] : mended[static_cast<std::size_t>(b)]) curvature.block(b)[at] = value;
   if (!space.axisymmetric()) return;
   for_interface<D>(grid, space, sheets, F, [&](int b, std::ptrdiff_t at, const double* f, const Step& step_of_f) {
-    curvature.block(b)[at] +=
-        curvature_round_axis<D>(f, step_of_f, grid.geometry(b).spacing, space.radius_in_cells(b, grid.layout(), at));
+    const double radius = space.radius_in_cells(b, grid.layout(), at);
+    std::optional<double> whole;
+    if constexpr (D == 2)
+      if (rings_are_whole<D>(grid, space, b, at))
+        whole = ring_curvature(rings.block(b) + at, step, grid.geometry(b).spacing, radius);
+    double& own = curvature.block(b)[at];
+    own = whole ? *whole : own + curvature_round_axis<D>(f, step_of_f, grid.geometry(b).spacing, radius);
   });
 }
 
@@ -196,7 +228,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   if (!space_->is_uncut())
     place_at_walls(grid, sheets, extended_fraction, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
   if (sigma > 0) {
-    find_curvature(grid, *space_, sheets, extended_fraction, curvature_);
+    find_curvature(grid, *space_, sheets, extended_fraction, state.F, curvature_);
     for_interface<D>(grid, *space_, sheets, extended_fraction,
                      [&](int b, std::ptrdiff_t at, const double*, const Step&) {
                        jump_.block(b)[at] += sigma * curvature_.block(b)[at];

@@ -9,7 +9,7 @@ const std::vector<ValidationCase>& validation_cases() {
   static const std::vector<ValidationCase> list = [] {
     std::vector<ValidationCase> all;
     for (const auto& group : {interface_cases(), rest_cases(), wave_cases(), violent_cases(), bubble_cases(),
-                              vessel_cases(), axisymmetric_cases(), eulerian_cases(), turbulence_cases(),
+                              vessel_cases(), axisymmetric_cases(), drop_cases(), eulerian_cases(), turbulence_cases(),
                               stirred_cases(), plume_cases(), tracer_cases(), line_cases()})
       all.insert(all.end(), group.begin(), group.end());
     return all;

@@ -50,6 +50,7 @@ std::vector<ValidationCase> violent_cases();
 std::vector<ValidationCase> bubble_cases();
 std::vector<ValidationCase> vessel_cases();
 std::vector<ValidationCase> axisymmetric_cases();
+std::vector<ValidationCase> drop_cases();
 std::vector<ValidationCase> eulerian_cases();
 std::vector<ValidationCase> turbulence_cases();
 std::vector<ValidationCase> stirred_cases();
