@@ -3,6 +3,7 @@
 #include <doctest/doctest.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "about.hpp"
@@ -115,6 +116,98 @@ TEST_CASE("curvature by heights is nearly exact on spheres, and converges fast")
   CHECK(coarse.by_heights < 0.0065);
   CHECK(std::log2(coarse.by_heights / fine.by_heights) > 1.9);  // greatest where the normal is a diagonal of space
   CHECK(coarse.clear > 0.96);
+}
+
+namespace {
+
+/// Greatest relative error of ring_curvature where the interface of a ball about (x, 0.4 n) in the section makes
+/// `exact` of the cell's place, and how many cells had clear columns. `steep`: only where upright columns alone count.
+std::array<double, 2> of_rings(double x, double radius, bool within, bool steep) {
+  constexpr int n = 48;
+  const Grid<2> grid({0, 0}, {n, n}, partition<2>({n, n}, 1));
+  const double height = 0.4 * n + 0.3;
+  Cells<2> F(grid);
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    // Of a cell's ring, by thin layers; on tops by thin rings.
+    constexpr int layers = 2000;
+    const double inner = cell[0];
+    const double outer = inner + 1;
+    double sum = 0;
+    for (int i = 0; i < layers; ++i) {
+      const double part = (i + 0.5) / layers;
+      const double off = steep ? inner + part - x : cell[1] + part - height;
+      const double half = std::sqrt(std::max(radius * radius - off * off, 0.0));
+      if (steep) {
+        const double lower = cell[1];
+        const double filled = std::clamp(height + half, lower, lower + 1) - std::clamp(height - half, lower, lower + 1);
+        sum += filled * (inner + part) / (inner + 0.5);
+      } else {
+        const double from = std::clamp(x - half, inner, outer);
+        const double to = std::clamp(x + half, inner, outer);
+        sum += (to * to - from * from) / (outer * outer - inner * inner);
+      }
+    }
+    F.block(b)[o] = within ? sum / layers : 1 - sum / layers;
+  });
+  fill_halo(grid, F, pad, all_walls<2>(Mirror::even));
+  double worst = 0;
+  double found = 0;
+  for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+    const double* f = F.block(b) + o;
+    if (!is_mixed(*f)) return;
+    const Vec<2> out = direction_out<2>(f, grid.layout().step);
+    if (steep && std::abs(out[0]) > 0.3 * std::abs(out[1])) return;
+    const double r = cell[0] + 0.5;
+    const auto kappa = ring_curvature(f, grid.layout().step, grid.spacing(), r);
+    REQUIRE(kappa);
+    const double exact = x == 0 ? 2 / radius : (1 + (r - x) / r) / radius;
+    worst = std::max(worst, std::abs(*kappa / exact - (within ? 1 : -1)));
+    ++found;
+  });
+  return {worst, found};
+}
+
+}  // namespace
+
+TEST_CASE("curvature by rings is exact on spheres about the axis, and upright columns' on tori") {
+  for (const bool within : {true, false}) {
+    CAPTURE(within);
+    const auto [ball, of_ball] = of_rings(0, 11, within, false);
+    CHECK(ball < 1e-5);
+    CHECK(of_ball > 30);
+    const auto [torus, of_torus] = of_rings(17.3, 8, within, true);
+    CHECK(torus < 1e-6);
+    CHECK(of_torus > 6);
+  }
+}
+
+TEST_CASE("where axes change places curvature does not jump") {
+  // A parabola whose curvature changes along it, moved in small steps through the grid: at 45 degrees.
+  const auto at = [](double shift) {
+    const Grid<2> grid({0, 0}, {24, 24}, partition<2>({24, 24}, 1));
+    Cells<2> F(grid);
+    for_cells_in_order<2>(grid, [&](int b, std::ptrdiff_t o, const Index<2>& cell) {
+      constexpr int slices = 2000;
+      double sum = 0;
+      for (int i = 0; i < slices; ++i) {
+        const double x = cell[0] + (i + 0.5) / slices;
+        sum += std::clamp(1 + 0.033 * (x - shift) * (x - shift) - cell[1], 0.0, 1.0);
+      }
+      F.block(b)[o] = sum / slices;
+    });
+    fill_halo(grid, F, pad, all_walls<2>(Mirror::even));
+    // Along the line where its slope goes through 1.
+    const Index<2> cell{16, static_cast<int>(1 + 0.033 * (16.5 - shift) * (16.5 - shift))};
+    return height_curvature<2>(F.block(0) + grid.layout().offset(cell), grid.layout().step, grid.spacing()).value();
+  };
+  double greatest = 0;
+  double before = at(1.0);
+  for (double shift = 1.01; shift < 1.6; shift += 0.01) {
+    const double now = at(shift);
+    greatest = std::max(greatest, std::abs(now - before));
+    before = now;
+  }
+  CHECK(greatest < 0.02 * std::abs(before));
 }
 
 TEST_CASE("the fitted parabola gives the curvature of a coarse ball roughly, and nothing for a speck") {
