@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 #include <optional>
+#include <span>
 
 #include "mesh/grid.hpp"
 #include "sharp/parts.hpp"
@@ -36,6 +37,26 @@ constexpr double roundest =
 
 double arc_curvature(double slope, double second) { return -second / std::pow(1 + slope * slope, 1.5); }
 
+/// Nodes and weights of Gauss's rule for the mean over a column from -1 to 1, as many as its slope asks for.
+std::span<const std::array<double, 2>> gauss_rule(double slope) {
+  static constexpr std::array<std::array<double, 2>, 5> usual{{{-0.9061798459386640, 0.2369268850561891},
+                                                               {-0.5384693101056831, 0.4786286704993665},
+                                                               {0, 0.5688888888888889},
+                                                               {0.5384693101056831, 0.4786286704993665},
+                                                               {0.9061798459386640, 0.2369268850561891}}};
+  static constexpr std::array<std::array<double, 2>, 8> fine{{{-0.9602898564975363, 0.1012285362903763},
+                                                              {-0.7966664774136267, 0.2223810344533745},
+                                                              {-0.5255324099163290, 0.3137066458778873},
+                                                              {-0.1834346424956498, 0.3626837833783620},
+                                                              {0.1834346424956498, 0.3626837833783620},
+                                                              {0.5255324099163290, 0.3137066458778873},
+                                                              {0.7966664774136267, 0.2223810344533745},
+                                                              {0.9602898564975363, 0.1012285362903763}}};
+  constexpr double steep = 1.2;
+  if (slope > steep) return fine;
+  return usual;
+}
+
 struct Circle {
   double curvature = 0;  ///< of the line that bends down [1/cell]
   double centre = 0;     ///< from the middle of the middle column [cells]
@@ -52,25 +73,20 @@ std::optional<Circle> circle_through(double d1, double d2, double start_curvatur
   double R = 1 / std::abs(start_curvature);
   double centre = sign * R * start_slope / std::sqrt(1 + start_slope * start_slope);
   // Gauss's rule for the mean over a column.
-  constexpr std::array<double, 8> node{-0.9602898564975363, -0.7966664774136267, -0.5255324099163290,
-                                       -0.1834346424956498, 0.1834346424956498,  0.5255324099163290,
-                                       0.7966664774136267,  0.9602898564975363};
-  constexpr std::array<double, 8> weight{0.1012285362903763, 0.2223810344533745, 0.3137066458778873,
-                                         0.3626837833783620, 0.3626837833783620, 0.3137066458778873,
-                                         0.2223810344533745, 0.1012285362903763};
+  const auto rule = gauss_rule(std::abs(start_slope));
   for (int round = 0; round < 8; ++round) {
     // Mean heights below the circle's top, and their derivatives by the centre and by the radius.
     std::array<double, 3> y{};
     std::array<double, 3> by_centre{};
     std::array<double, 3> by_radius{};
     for (std::size_t k = 0; k < 3; ++k)
-      for (std::size_t g = 0; g < node.size(); ++g) {
+      for (const auto& [node, weight] : rule) {
         const double column = static_cast<double>(k) - 1;
-        const double x = column + 0.5 * node[g] - centre;
+        const double x = column + 0.5 * node - centre;
         const double square = R * R - x * x;
         if (square <= 0) return std::nullopt;
         const double q = std::sqrt(square);
-        const double part = 0.5 * weight[g] * (ring == 0 ? 1.0 : 1 + 0.5 * node[g] / (ring + column));
+        const double part = 0.5 * weight * (ring == 0 ? 1.0 : 1 + 0.5 * node / (ring + column));
         y[k] -= part * x * x / (R + q);
         by_centre[k] += part * x / q;
         by_radius[k] += part * (R / q - 1);
@@ -116,14 +132,8 @@ double curvature_of(const std::array<double, 3>& y, double dx) {
   return exact ? exact->curvature / dx : better;
 }
 
-/// Which pairs of opposite corner columns are clear: the twist of the surface follows from either.
-struct Corners {
-  bool rising = true;   ///< (-1, -1) and (1, 1)
-  bool falling = true;  ///< (1, -1) and (-1, 1)
-};
-
 /// The same of a surface z(x, y) from 3 x 3 columns, x running fastest.
-double curvature_of(const std::array<double, 9>& z, const Corners& clear, double dx, double dy) {
+double curvature_of(const std::array<double, 9>& z, double dx, double dy) {
   const auto mean = [](double p, double q, double r, double s, double t) {
     return -(r * (1 + q * q) + t * (1 + p * p) - 2 * s * p * q) / std::pow(1 + p * p + q * q, 1.5);
   };
@@ -131,14 +141,7 @@ double curvature_of(const std::array<double, 9>& z, const Corners& clear, double
   const double q0 = (z[7] - z[1]) / (2 * dy);
   const double r0 = (z[5] - 2 * z[4] + z[3]) / (dx * dx);
   const double t0 = (z[7] - 2 * z[4] + z[1]) / (dy * dy);
-  const double cross = z[1] + z[3] + z[5] + z[7] - 2 * z[4];
-  const double by_rising = (z[0] + z[8] - cross) / (2 * dx * dy);
-  const double by_falling = (cross - z[2] - z[6]) / (2 * dx * dy);
-  const double s0 = clear.rising && clear.falling ? (z[8] - z[6] - z[2] + z[0]) / (4 * dx * dy)
-                    : clear.rising                ? by_rising
-                                                  : by_falling;
-  // What the fourth derivative along both adds to one pair, and takes from the other.
-  const double one_pair = clear.rising == clear.falling ? 0 : clear.rising ? 0.25 : -0.25;
+  const double s0 = (z[8] - z[6] - z[2] + z[0]) / (4 * dx * dy);
   const double plain = mean(p0, q0, r0, s0, t0);
   if (std::abs(plain) * std::max(dx, dy) > 2 * roundest) return plain;
   // Higher derivatives in terms of p, q, r, s, t, which hold on spheres and on cylinders along x or y; the mean over a
@@ -166,7 +169,7 @@ double curvature_of(const std::array<double, 9>& z, const Corners& clear, double
     q = q0 - (5 * yy * zyyy + xx * zxxy) / 24;
     r = r0 - (3 * xx * zxxxx + yy * zxxyy) / 24;
     t = t0 - (3 * yy * zyyyy + xx * zxxyy) / 24;
-    s = s0 - 5 * (xx * zxxxy + yy * zxyyy) / 24 - one_pair * dx * dy * zxxyy;
+    s = s0 - 5 * (xx * zxxxy + yy * zxyyy) / 24;
   }
   const double better = mean(p, q, r, s, t);
   return std::isfinite(better) ? better : plain;
@@ -191,20 +194,13 @@ std::optional<double> column_curvature(const double* F, const std::array<std::pt
     const auto a = static_cast<std::size_t>((axis + 1) % 3);
     const auto b = static_cast<std::size_t>((axis + 2) % 3);
     std::array<double, 9> z{};
-    Corners clear;
     for (int j = -1; j <= 1; ++j)
       for (int i = -1; i <= 1; ++i) {
         const auto value = height(F + i * step[a] + j * step[b], up, reach);
-        if (value) {
-          z[static_cast<std::size_t>(3 * (j + 1) + i + 1)] = *value * along;
-          continue;
-        }
-        // Where the normal is near a diagonal of space, the column furthest down it is out of reach.
-        if (i * j == 0) return std::nullopt;
-        (i * j > 0 ? clear.rising : clear.falling) = false;
+        if (!value) return std::nullopt;
+        z[static_cast<std::size_t>(3 * (j + 1) + i + 1)] = *value * along;
       }
-    if (!clear.rising && !clear.falling) return std::nullopt;
-    return curvature_of(z, clear, h[a], h[b]);
+    return curvature_of(z, h[a], h[b]);
   }
 }
 
@@ -320,8 +316,8 @@ namespace {
 /// column's middle, off along it from its place in the cell. Weights of the square of the normal's component cancel
 /// that to first order, and none jumps where the axes change places; flat columns are left out, where others are clear.
 template <int D, class Of>
-std::optional<double> mean_of_columns(const Vec<D>& normal, const Vec<D>& spacing, Of&& of) {
-  constexpr double flat = D == 2 ? 0.1 : 0.15;
+std::optional<double> mean_of_columns(const Vec<D>& normal, const Vec<D>& spacing, Columns columns, Of&& of) {
+  const double flat = columns == Columns::steepest ? 1 : D == 2 ? 0.1 : 0.15;
   double square = 0;
   for (std::size_t d = 0; d < D; ++d) square += std::pow(normal[d] / spacing[d], 2);
   double sum = 0;
@@ -345,8 +341,8 @@ std::optional<double> mean_of_columns(const Vec<D>& normal, const Vec<D>& spacin
 
 template <int D>
 std::optional<double> height_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step,
-                                       const Vec<D>& spacing, int reach) {
-  return mean_of_columns<D>(direction_out<D>(F, step), spacing, [&](int axis, int sign) {
+                                       const Vec<D>& spacing, Columns columns, int reach) {
+  return mean_of_columns<D>(direction_out<D>(F, step), spacing, columns, [&](int axis, int sign) {
     return column_curvature<D>(F, step, spacing, axis, sign, reach);
   });
 }
@@ -437,7 +433,7 @@ std::optional<double> curvature_of_rings(const double* F, const std::array<std::
 
 std::optional<double> ring_curvature(const double* F, const std::array<std::ptrdiff_t, 2>& step, const Vec<2>& spacing,
                                      double radius) {
-  const auto found = mean_of_columns<2>(direction_out<2>(F, step), spacing, [&](int axis, int sign) {
+  const auto found = mean_of_columns<2>(direction_out<2>(F, step), spacing, Columns::all, [&](int axis, int sign) {
     const double ratio = spacing[1] / spacing[0];
     return axis == 0 ? curvature_of_rows(F, step, sign, ratio, radius)
                      : curvature_of_rings(F, step, sign, ratio, radius);
@@ -484,9 +480,9 @@ template std::array<int, 3> axes_by_steepness<3>(const Vec<3>&, const Vec<3>&);
 template Vec<2> interface_point<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&);
 template Vec<3> interface_point<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&);
 template std::optional<double> height_curvature<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&,
-                                                   int);
+                                                   Columns, int);
 template std::optional<double> height_curvature<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&,
-                                                   int);
+                                                   Columns, int);
 template double fitted_curvature<2>(const double*, const std::array<std::ptrdiff_t, 2>&, const Vec<2>&);
 template double fitted_curvature<3>(const double*, const std::array<std::ptrdiff_t, 3>&, const Vec<3>&);
 

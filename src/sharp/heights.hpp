@@ -23,14 +23,17 @@ std::array<int, D> axes_by_steepness(const Vec<D>& normal, const Vec<D>& spacing
 template <int D>
 Vec<D> interface_point(const double* F, const std::array<std::ptrdiff_t, D>& step, const Vec<D>& spacing);
 
+/// Along which axes columns are taken: all that are steep enough, or the steepest that has clear ones.
+enum class Columns { all, steepest };
+
 /// Curvature there, div of the normal that points out of the liquid [1/m] (2/R for a drop in 3-D), from the heights of
-/// the 3^(D-1) columns round the cell, as a mean over the axes that are steep enough; nothing where no axis has clear
+/// the 3^(D-1) columns round the cell, as a mean over axes; nothing where no axis has clear
 /// columns within `reach` <= pad cells. Second order (Cummins, Francois & Kothe, Comput. Struct. 83 (2005) 425), and
 /// better on round interfaces: in 2-D the circle with these three heights, exact on circles; in 3-D the differences are
 /// freed of the errors they have on spheres and on cylinders along an axis, fourth order there.
 template <int D>
 std::optional<double> height_curvature(const double* F, const std::array<std::ptrdiff_t, D>& step,
-                                       const Vec<D>& spacing, int reach = pad);
+                                       const Vec<D>& spacing, Columns columns = Columns::all, int reach = pad);
 
 /// The same from a parabola through the planes of the 3^D cells around, for interfaces that the columns cannot resolve
 /// (Popinet, J. Comput. Phys. 228 (2009) 5838, sec. 5.2). At most 2 (D - 1) over the cell size; 0 for specks.

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <limits>
 #include <optional>
+#include <type_traits>
 #include <utility>
 #include <vector>
 
@@ -71,14 +72,16 @@ double mended_curvature(const double* F, const std::array<std::ptrdiff_t, D>& st
 }
 
 /// Round an axis: whether all rings that columns of a cell may reach are whole and within the grid, or images of such
-/// beyond the axis or the seam of an axis that repeats.
+/// beyond the axis, a mirror or the seam of an axis that repeats.
 template <int D>
-bool rings_are_whole(const Grid<D>& grid, const OpenSpace<D>& space, int block, std::ptrdiff_t at) {
+bool rings_are_whole(const Grid<D>& grid, const OpenSpace<D>& space, const std::type_identity_t<WallKinds<D>>& walls,
+                     int block, std::ptrdiff_t at) {
   const Layout<D>& layout = grid.layout();
   for (int d = 0; d < D; ++d) {
     const int number = grid.geometry(block).start[d] + axis_index<D>(layout, at, d);
     if (grid.periodic()[d]) continue;
-    if (number + pad >= grid.cells()[d] || (d > 0 && number < pad)) return false;
+    if (number + pad >= grid.cells()[d] && walls[d][1] != Wall::mirror) return false;
+    if (number < pad && d > 0 && walls[d][0] != Wall::mirror) return false;
   }
   if (space.is_uncut(block)) return true;
   const double* open = space.share().block(block);
@@ -95,12 +98,14 @@ bool rings_are_whole(const Grid<D>& grid, const OpenSpace<D>& space, int block, 
 /// Curvature of the interface's cells, NaN elsewhere. `F`: shares of sections, `rings`: of what is open in cells.
 template <int D>
 void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets<D>& sheets, const Cells<D>& F,
-                    const Cells<D>& rings, Cells<D>& curvature) {
+                    const Cells<D>& rings, const std::type_identity_t<WallKinds<D>>& walls, Cells<D>& curvature) {
   using Step = std::array<std::ptrdiff_t, D>;
   const Step& step = grid.layout().step;
   std::fill(curvature.data().begin(), curvature.data().end(), none);
   for_interface<D>(grid, space, sheets, F, [&](int b, std::ptrdiff_t at, const double* f, const Step& step_of_f) {
-    curvature.block(b)[at] = height_curvature<D>(f, step_of_f, grid.geometry(b).spacing).value_or(unresolved);
+    // At walls columns along other axes run into them, where shares are but carried on.
+    const Columns columns = !space.is_uncut(b) && space.at_wall().block(b)[at] != 0 ? Columns::steepest : Columns::all;
+    curvature.block(b)[at] = height_curvature<D>(f, step_of_f, grid.geometry(b).spacing, columns).value_or(unresolved);
   });
   fill_halo(grid, curvature, 1, all_walls<D>(Mirror::even));
   std::vector<std::vector<std::pair<std::ptrdiff_t, double>>> mended(static_cast<std::size_t>(grid.blocks()));
@@ -121,7 +126,7 @@ void find_curvature(const Grid<D>& grid, const OpenSpace<D>& space, const Sheets
     const double radius = space.radius_in_cells(b, grid.layout(), at);
     std::optional<double> whole;
     if constexpr (D == 2)
-      if (rings_are_whole<D>(grid, space, b, at))
+      if (rings_are_whole<D>(grid, space, walls, b, at))
         whole = ring_curvature(rings.block(b) + at, step, grid.geometry(b).spacing, radius);
     double& own = curvature.block(b)[at];
     own = whole ? *whole : own + curvature_round_axis<D>(f, step_of_f, grid.geometry(b).spacing, radius);
@@ -228,7 +233,7 @@ void InterfaceForce<D>::operator()(const Grid<D>& grid, const Settings<D>& setti
   if (!space_->is_uncut())
     place_at_walls(grid, sheets, extended_fraction, std::abs(weight_jump) * length<D>(G) * grid.smallest_spacing());
   if (sigma > 0) {
-    find_curvature(grid, *space_, sheets, extended_fraction, state.F, curvature_);
+    find_curvature(grid, *space_, sheets, extended_fraction, state.F, settings.walls, curvature_);
     for_interface<D>(grid, *space_, sheets, extended_fraction,
                      [&](int b, std::ptrdiff_t at, const double*, const Step&) {
                        jump_.block(b)[at] += sigma * curvature_.block(b)[at];

@@ -18,7 +18,8 @@ double curvature_in_cells(const double* F, const std::array<std::ptrdiff_t, D>& 
     return 0;
   } else {
     constexpr double greatest = 0.5;
-    return std::clamp(height_curvature<2>(F, step, {1, 1}, pad - 1).value_or(0), -greatest, greatest);
+    return std::clamp(height_curvature<2>(F, step, {1, 1}, Columns::steepest, pad - 1).value_or(0), -greatest,
+                      greatest);
   }
 }
 
