@@ -317,7 +317,7 @@ namespace {
 /// that to first order, and none jumps where the axes change places; flat columns are left out, where others are clear.
 template <int D, class Of>
 std::optional<double> mean_of_columns(const Vec<D>& normal, const Vec<D>& spacing, Columns columns, Of&& of) {
-  const double flat = columns == Columns::steepest ? 1 : D == 2 ? 0.1 : 0.15;
+  const double flat = columns == Columns::all && D == 2 ? 0.1 : 1;  // in space a drop at rest would not stay so
   double square = 0;
   for (std::size_t d = 0; d < D; ++d) square += std::pow(normal[d] / spacing[d], 2);
   double sum = 0;
